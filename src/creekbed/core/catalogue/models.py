@@ -1,0 +1,331 @@
+"""Typed models of the catalogue. Every value carries its mark and source (see docs/sources.md)."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from creekbed.core.catalogue.conditions import Condition
+from creekbed.core.errors import BadInput
+from creekbed.core.measure import Scale
+
+Mark = Literal["T", "P", "L", "H", "M"]
+MARK_WORDS: dict[str, str] = {
+    "T": "fact of the trade",
+    "P": "published",
+    "L": "checked with a library",
+    "H": "house default",
+    "M": "from memory",
+}
+Stage = Literal["book_in", "look_over", "clean", "fit_out", "settle", "ready"]
+STAGES: tuple[Stage, ...] = ("book_in", "look_over", "clean", "fit_out", "settle", "ready")
+Verdict = Literal["ready", "bench", "specialist", "retire"]
+VERDICT_ORDER: tuple[Verdict, ...] = ("ready", "bench", "specialist", "retire")
+Key = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=48)]
+Text = Annotated[str, Field(min_length=1, max_length=400)]
+
+
+class Entry(BaseModel):
+    """Base of everything read from a file: frozen, and unknown keys are errors."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Marked(Entry):
+    """A value or rule with where it comes from."""
+
+    mark: Mark
+    source: Text
+
+
+class Part(Entry):
+    key: Key
+    name: Text
+    materials: tuple[Key, ...] = ()
+    """Materials this part may be made of; the first is assumed until the instrument's record says otherwise."""
+
+
+class CaseItem(Marked):
+    key: Key
+    name: Text
+    kind: Literal["safety", "instrument", "comfort"]
+    stock: Key | None = None
+    """Supply that replaces it when missing."""
+    why: str = ""
+
+
+class Bands(Entry):
+    """Green and amber bands; an end that is not given has no limit. Beyond amber the check acts."""
+
+    green_from: float | None = None
+    green_to: float | None = None
+    amber_from: float | None = None
+    amber_to: float | None = None
+
+    @model_validator(mode="after")
+    def _nested(self) -> Bands:
+        try:
+            self.scale()
+        except BadInput as error:
+            raise ValueError(str(error)) from error
+        return self
+
+    def scale(self) -> Scale:
+        """The same as a scale that decides."""
+        return Scale((self.green_from, self.green_to), (self.amber_from, self.amber_to))
+
+
+class Option(Entry):
+    """One answer of a check that is looked at rather than measured."""
+
+    key: Key
+    name: Text
+    band: Literal["green", "amber", "act"]
+    verdict: Verdict = "ready"
+    say: str = ""
+
+
+class Check(Marked):
+    """A check: measured on a scale, chosen from answers, or answers for each of several places."""
+
+    key: Key
+    name: Text
+    kind: Literal["measure", "choice", "places"]
+    how: Text
+    why: Text
+    part: Key | None = None
+    unit: str = ""
+    u: float = Field(default=0.0, ge=0)
+    """Standard uncertainty of one reading by the usual method, in ``unit``."""
+    range: tuple[float, float] = (0.0, 1000.0)
+    """Values outside this cannot be true."""
+    display: tuple[float, float] = (0.0, 10.0)
+    """Ends of the drawn scale."""
+    bands: Bands | None = None
+    two_lengths: bool = False
+    verdict: Verdict = "specialist"
+    trade: str = ""
+    say_amber: str = ""
+    say_act: str = ""
+    options: tuple[Option, ...] = ()
+    places: tuple[Text, ...] = ()
+
+    @model_validator(mode="after")
+    def _whole(self) -> Check:
+        if self.kind == "measure" and (self.bands is None or not self.unit):
+            raise ValueError("a measured check needs bands and a unit")
+        if self.kind != "measure" and not self.options:
+            raise ValueError("a looked-at check needs options")
+        if self.kind == "places" and not self.places:
+            raise ValueError("a check by places needs places")
+        return self
+
+
+class Wait(Entry):
+    """What runs by itself after the hands let go."""
+
+    name: Text
+    place: Key
+    min_minutes: float = Field(default=0.0, ge=0)
+    max_minutes: float | None = Field(default=None, gt=0)
+    wet: bool = False
+    """Counted as wet time: drying out restarts it."""
+    rule: Literal["fixed", "label", "settle"] = "fixed"
+    at_end: Text
+
+    @model_validator(mode="after")
+    def _order(self) -> Wait:
+        if self.max_minutes is not None and self.max_minutes < self.min_minutes:
+            raise ValueError("the longest wait is shorter than the shortest")
+        return self
+
+
+class SupplyUse(Entry):
+    item: Key
+    amount: float = Field(gt=0)
+    per: str = ""
+    """Word of the step by which the amount is multiplied, e.g. ``pads_count``."""
+
+
+class Step(Marked):
+    """One step as it stands in a family's file; the builder turns it into steps of a job."""
+
+    key: Key
+    stage: Stage
+    kind: Literal["do", "contents", "look", "mix", "retune", "test", "pack"] = "do"
+    what: Text
+    amount: str = ""
+    how: str = ""
+    caution: str = ""
+    reason: Text
+    part: Key | None = None
+    agent: Key | None = None
+    exposure: Literal["yes", "short", "brief"] = "yes"
+    place: Key | None = None
+    skill: Key = "technician"
+    hands_min: float = Field(gt=0, le=120)
+    hands_per: dict[Key, float] = {}
+    """Further minutes for each unit of a school's value, e.g. ``{pulls = 0.8}``."""
+    wait: Wait | None = None
+    ends: Key | None = None
+    """The step whose wait this step ends."""
+    after: tuple[Key, ...] = ()
+    when: tuple[Condition, ...] = ()
+    each: str | None = None
+    """Build one such step for every value of this fact, one after another."""
+    school: Key | None = None
+    tools: tuple[Text, ...] = ()
+    supplies: tuple[SupplyUse, ...] = ()
+    changes: bool = False
+    """Done after a test, it makes the test void."""
+
+
+class StringSpec(Marked):
+    key: Text
+    name: Text
+    pitch: Annotated[str, Field(pattern=r"^[A-G][#b]?\d$")]
+    stock: Key
+
+
+class StringedData(Marked):
+    """Strings of a family: pitches, and vibrating length by size in mm."""
+
+    strings: tuple[StringSpec, ...]
+    length_mm: dict[str, float]
+    creep_cents: float = Field(gt=0)
+    creep_tau_min: float = Field(gt=0)
+    tolerance_cents: float = Field(gt=0)
+    first_day_cents: float = Field(gt=0)
+
+
+class Family(Marked):
+    key: Key
+    name: Text
+    sizes: tuple[Text, ...]
+    zones: tuple[Text, ...]
+    case_minutes: float = Field(gt=0)
+    """Time constant of the closed case, minutes (Newton cooling)."""
+    stringed: StringedData | None = None
+    part: tuple[Part, ...]
+    item: tuple[CaseItem, ...]
+    check: tuple[Check, ...]
+    step: tuple[Step, ...]
+
+    def find_check(self, key: str) -> Check:
+        return next(c for c in self.check if c.key == key)
+
+
+class Choice(Entry):
+    key: Key
+    name: Text
+    reason: Text
+    values: dict[Key, float | str] = {}
+    mark: Mark = "T"
+
+
+class Topic(Marked):
+    """A question on which practitioners disagree; the shop picks one answer."""
+
+    key: Key
+    name: Text
+    families: tuple[Key, ...]
+    default: Key
+    default_why: Text
+    choice: tuple[Choice, ...]
+
+    @model_validator(mode="after")
+    def _default_exists(self) -> Topic:
+        if self.default not in {c.key for c in self.choice}:
+            raise ValueError(f"default {self.default!r} is not among the choices")
+        return self
+
+    def pick(self, key: str) -> Choice:
+        """The choice named, or the default where the shop's file names one that is gone."""
+        named = {c.key: c for c in self.choice}
+        return named.get(key, named[self.default])
+
+
+class Agent(Marked):
+    key: Key
+    name: Text
+    caution: str = ""
+
+
+class Bearing(Entry):
+    """What one material bears. A missing agent means no."""
+
+    key: Key
+    name: Text
+    may: dict[Key, Literal["yes", "short", "brief", "cool", "no"]]
+    why: dict[Key, str] = {}
+    trade: tuple[Key, ...] = ()
+    """Agents whose cell is a fact of the trade; the others are from memory."""
+    source: Text
+
+
+class StringSupply(Entry):
+    """Tension that a string is stated to have, and where."""
+
+    tension_n: float = Field(gt=0)
+    length_mm: float = Field(gt=0)
+    pitch: str
+
+
+class Supply(Marked):
+    key: Key
+    name: Text
+    unit: Text
+    reorder_at: float = Field(ge=0)
+    string: StringSupply | None = None
+    agent: Key | None = None
+
+
+class Recipe(Marked):
+    """A mix that the house makes: from a stock supply to a target strength."""
+
+    key: Key
+    name: Text
+    stock: Key
+    product: Key
+    agent: Key
+    target_pct: float = Field(gt=0, le=100)
+    make_ml: float = Field(gt=0)
+    graduation_ml: float = Field(gt=0)
+    keeps_hours: float = Field(gt=0)
+    contact_min: float = Field(gt=0)
+    caution: Text
+
+
+class Place(Marked):
+    key: Key
+    name: Text
+    capacity: int = Field(ge=1)
+
+
+class Hours(Marked):
+    """Opening of the bench by weekday (0 = Monday): local times of day as decimal hours."""
+
+    open: dict[str, tuple[tuple[float, float], ...]]
+
+
+class Limits(Marked):
+    """House numbers that belong to no family."""
+
+    room_c: float
+    room_rh: float = Field(gt=0, le=1)
+    acclimatise_tolerance_c: float = Field(gt=0)
+    a4_hz: float = Field(ge=380, le=480)
+    rewet_every_min: float = Field(gt=0)
+    string_tension_low: float = Field(gt=0)
+    string_tension_high: float = Field(gt=0)
+
+
+class House(Entry):
+    place: tuple[Place, ...]
+    recipe: tuple[Recipe, ...]
+    hours: Hours
+    limits: Limits
+
+    def recipe_for(self, product: str) -> Recipe:
+        return next(r for r in self.recipe if r.product == product)

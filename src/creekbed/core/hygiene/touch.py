@@ -1,0 +1,35 @@
+"""May this agent touch this material?"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from creekbed.core.catalogue.models import Bearing
+
+_RANK = {"no": 0, "brief": 1, "short": 2, "cool": 3, "yes": 3}
+
+
+@dataclass(frozen=True)
+class Answer:
+    """Whether a use is allowed, how far, and why."""
+
+    allowed: bool
+    bears: str
+    why: str
+    mark: str
+
+
+def may_touch(material: Bearing, agent: str, exposure: str = "yes") -> Answer:
+    """Whether ``material`` bears ``agent`` for the exposure wanted. A missing entry means no.
+
+    Args:
+        material: what the part is made of.
+        agent: key of the agent.
+        exposure: "yes" (as long as the work takes), "short" (a few minutes and a rinse) or "brief" (a damp wipe).
+    """
+    bears = material.may.get(agent, "no")
+    allowed = _RANK[bears] >= _RANK[exposure]
+    why = material.why.get(agent, "")
+    if not allowed and not why:
+        why = "Nothing says that it bears it, so it must not." if bears == "no" else f"It bears it {bears} only."
+    return Answer(allowed, bears, why, "T" if agent in material.trade else "M")

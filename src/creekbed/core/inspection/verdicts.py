@@ -1,0 +1,138 @@
+"""From a check's result to a verdict with its reason, and from many verdicts to one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from creekbed.core.catalogue.models import MARK_WORDS, VERDICT_ORDER, Check, Verdict
+from creekbed.core.errors import BadInput
+from creekbed.core.measure import Band, Reading, decide
+from creekbed.core.units import show
+
+
+@dataclass(frozen=True)
+class Result:
+    """What a check says.
+
+    Attributes:
+        band: green, amber, act or again.
+        verdict: who may put it right; ``None`` while the reading decides nothing.
+        reason: in words, with numbers.
+        rule: the bands in words, with mark.
+        facts: words that the step builder's conditions ask for.
+    """
+
+    band: Band
+    verdict: Verdict | None
+    reason: str
+    rule: str
+    facts: frozenset[str]
+
+
+def rule_words(check: Check) -> str:
+    """The bands of a check in words, with mark and source."""
+    if check.bands is not None:
+        b, unit = check.bands, check.unit
+        text = f"good {_span(b.green_from, b.green_to, unit)}; act {_outside(b.amber_from, b.amber_to, unit)}"
+    else:
+        text = "; ".join(f"{o.name}: {o.verdict if o.band != 'green' else 'good'}" for o in check.options)
+    return f"{text}. {MARK_WORDS[check.mark].capitalize()} ({check.source})."
+
+
+def _span(low: float | None, high: float | None, unit: str) -> str:
+    if low is None or high is None:
+        return f"from {show(low, unit)}" if low is not None else f"up to {show(high or 0.0, unit)}"
+    if low == -high:
+        return f"within ±{show(high, unit)}"
+    return f"{show(low, unit)} to {show(high, unit)}"
+
+
+def _outside(low: float | None, high: float | None, unit: str) -> str:
+    if low is not None and high is not None and low == -high:
+        return f"beyond ±{show(high, unit)}"
+    ends = ([f"under {show(low, unit)}"] if low is not None else []) + (
+        [f"over {show(high, unit)}"] if high is not None else []
+    )
+    return " or ".join(ends)
+
+
+def judge_reading(check: Check, reading: Reading) -> Result:
+    """Verdict of a measured check.
+
+    Raises:
+        BadInput: the reading is outside what can be true, or the check is not a measured one.
+    """
+    if check.bands is None:
+        raise BadInput(f"{check.name} is not measured on a scale.")
+    low, high = check.range
+    if not low <= reading.value <= high:
+        raise BadInput(
+            f"{show(reading.value, check.unit)} cannot be true for {check.name.lower()} "
+            f"({show(low, check.unit)} to {show(high, check.unit)}).",
+            todo="Measure again and look at the unit.",
+        )
+    decision = decide(reading, check.bands.scale())
+    value = f"{show(reading.value, check.unit)} ± {show(reading.expanded, check.unit)} (k = 2)"
+    rule = rule_words(check)
+    if decision.band == "again":
+        chance = _percent(decision.p_act)
+        return Result(
+            "again", None,
+            f"Not sure: {value} crosses the limit; the chance that it is beyond is {chance}. Measure again.",
+            rule, frozenset({"again"}),
+        )  # fmt: skip
+    if decision.band == "act":
+        return Result("act", check.verdict, f"{value} is beyond the limit. {check.say_act}", rule, frozenset({"act"}))
+    if decision.band == "amber":
+        return Result("amber", "ready", f"{value} is near the limit. {check.say_amber}", rule, frozenset({"amber"}))
+    return Result("green", "ready", f"{value} is good.", rule, frozenset({"green"}))
+
+
+def _percent(p: float) -> str:
+    return "under 1 %" if p < 0.01 else "over 99 %" if p > 0.99 else f"{100 * p:.0f} %"
+
+
+def judge_choice(check: Check, key: str) -> Result:
+    """Verdict of a looked-at check with one answer.
+
+    Raises:
+        BadInput: an answer the check does not have.
+    """
+    option = next((o for o in check.options if o.key == key), None)
+    if option is None or check.kind != "choice":
+        raise BadInput(f"{check.name} has no answer “{key}”.")
+    reason = f"{option.name.capitalize()}. {option.say}".strip()
+    return Result(option.band, option.verdict, reason, rule_words(check), frozenset({option.key}))
+
+
+def judge_places(check: Check, found: Mapping[str, str]) -> Result:
+    """Verdict of a check with one answer for each place; places not named are good.
+
+    Args:
+        check: the check.
+        found: place → answer key.
+
+    Raises:
+        BadInput: a place or an answer the check does not have.
+    """
+    options = {o.key: o for o in check.options}
+    for place, key in found.items():
+        if place not in check.places or key not in options:
+            raise BadInput(f"{check.name} does not know “{place}: {key}”.")
+    rule = rule_words(check)
+    if not found:
+        return Result("green", "ready", "None found.", rule, frozenset({"none"}))
+    by_option: dict[str, list[str]] = {}
+    for place in check.places:
+        if place in found:
+            by_option.setdefault(found[place], []).append(place)
+    reason = " ".join(f"{options[k].name.capitalize()}: {', '.join(v)}. {options[k].say}" for k, v in by_option.items())
+    verdict = worst(options[k].verdict for k in by_option)
+    band: Band = "act" if any(options[k].band == "act" for k in by_option) else "amber"
+    return Result(band, verdict, reason, rule, frozenset(by_option))
+
+
+def worst(verdicts: Iterable[Verdict]) -> Verdict:
+    """The worst of several verdicts: retire > specialist > bench > ready."""
+    return max(verdicts, key=VERDICT_ORDER.index, default="ready")

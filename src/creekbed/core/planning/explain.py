@@ -1,0 +1,43 @@
+"""A plan's reasons in words."""
+
+from __future__ import annotations
+
+from creekbed.core.planning.model import Reason
+
+
+def span(minutes: float) -> str:
+    """A length of time as people say it: "8 min", "1 h 05", "2 days"."""
+    whole = max(0, round(minutes))
+    if whole < 60:
+        return f"{whole} min"
+    if whole < 36 * 60:
+        return f"{whole // 60} h {whole % 60:02d}"
+    return f"{round(whole / 1440)} days"
+
+
+def why_words(reason: Reason | None, boat: str = "") -> str:
+    """Why this now, in one short sentence.
+
+    Args:
+        reason: the plan's reason. boat: name of the sailing the job is for, or "".
+    """
+    if reason is None:
+        return "Nothing waits for hands."
+    spare = f"{span(reason.slack)} to spare before the {boat or 'due time'}" if reason.slack is not None else ""
+    if reason.kind == "must_end" and reason.minutes is not None:
+        if reason.minutes < 0:
+            return f"It should have ended {span(-reason.minutes)} ago."
+        return f"Its wait is over; it must be ended within {span(reason.minutes)}."
+    if reason.kind == "late" and reason.slack is not None:
+        return f"It is {span(-reason.slack)} behind for the {boat or 'due time'}."
+    if reason.kind == "frees":
+        return f"Its wait is over, and ending it frees the place. {spare}".strip()
+    if reason.kind == "starts_wait" and reason.minutes is not None:
+        return f"It starts a wait of {span(reason.minutes)} that runs while you do other things."
+    if reason.kind == "least_slack":
+        return f"It has the least time to spare: {spare}."
+    if reason.kind == "short_way" and reason.minutes is not None:
+        return f"Only {span(reason.minutes)} of work are left on it. {spare}".strip()
+    if reason.kind == "in_hand":
+        return "It is in your hands."
+    return f"It is the only thing that can go on now. {spare}".strip()

@@ -1,0 +1,304 @@
+"""The steps of one job, built from family, materials, contents, findings, school and what stands ready."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from creekbed.core.catalogue.load import Catalogue
+from creekbed.core.catalogue.models import Family, Recipe, Stage, Step, Topic
+from creekbed.core.hygiene.mixes import Mix, dilute
+from creekbed.core.hygiene.touch import may_touch
+from creekbed.core.inspection.verdicts import Result
+from creekbed.core.procedure.order import restrict, topological_order
+from creekbed.core.strings.settling import Creep, fit_creep, retune_times
+from creekbed.core.strings.tension import pitch_hz, tension_elsewhere_n
+
+
+@dataclass(frozen=True)
+class Situation:
+    """Everything the steps of a job depend on.
+
+    Attributes:
+        family: key of the family. size: one of the family's sizes.
+        materials: part → material, where the instrument's record says so.
+        contents: item → "present", "missing", "worn", "replaced" or "waived"; an item not named is taken as present.
+        findings: check → what it said; ``places`` for checks by place.
+        places: check → place → answer.
+        schools: topic → choice, as it stood when the job began.
+        mixes_ready: products of recipes of which a usable mix stands ready.
+        stock_pct: strength of the bottle in use for each stock supply, %.
+        contact_min: product → contact time its label asks for, minutes.
+        drops: retune readings (from_min, to_min, cents flat) since the newest string went on.
+    """
+
+    family: str
+    size: str
+    materials: Mapping[str, str] = field(default_factory=dict)
+    contents: Mapping[str, str] = field(default_factory=dict)
+    findings: Mapping[str, Result] = field(default_factory=dict)
+    places: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+    schools: Mapping[str, str] = field(default_factory=dict)
+    mixes_ready: frozenset[str] = frozenset()
+    stock_pct: Mapping[str, float] = field(default_factory=dict)
+    contact_min: Mapping[str, float] = field(default_factory=dict)
+    drops: tuple[tuple[float, float, float], ...] = ()
+
+
+@dataclass(frozen=True)
+class BuiltWait:
+    """A wait as it will really run: minutes, place, wet or not, and what happens at its end."""
+
+    name: str
+    place: str
+    min_minutes: float
+    max_minutes: float | None
+    wet: bool
+    at_end: str
+
+
+@dataclass(frozen=True)
+class BuiltStep:
+    """One step of one job, all words filled in; ``after`` names keys within the same job."""
+
+    key: str
+    base: str
+    stage: Stage
+    kind: str
+    what: str
+    amount: str
+    how: str
+    caution: str
+    reason: str
+    part: str | None
+    agent: str | None
+    place: str | None
+    skill: str
+    hands_min: float
+    wait: BuiltWait | None
+    ends: str | None
+    after: tuple[str, ...]
+    tools: tuple[str, ...]
+    supplies: tuple[tuple[str, float], ...]
+    school: str
+    changes: bool
+    mark: str
+    source: str
+
+
+def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
+    """The steps of a job in a safe order.
+
+    Args:
+        catalogue: what the shop knows.
+        situation: the job as it stands.
+
+    Returns:
+        Steps in an order that keeps every constraint; ``after`` holds the constraints themselves, so that
+        a planner may choose another order among those allowed.
+
+    Raises:
+        KeyError: an unknown family.
+    """
+    family = catalogue.families[situation.family]
+    facts = _facts(family, situation)
+    chosen = {t.key: t.pick(situation.schools.get(t.key, t.default)) for t in catalogue.topics_for(family.key)}
+    keep = [s for s in family.step if all(c.holds(facts) for c in s.when)]
+    keep = [s for s in keep if s.each is None or facts.get(s.each)]
+    after = restrict({s.key: s.after for s in family.step}, {s.key for s in keep})
+    keys = {s.key: _keys(s, facts) for s in keep}
+    built: dict[str, BuiltStep] = {}
+    for step in keep:
+        before = tuple(k for a in sorted(after[step.key]) for k in keys[a])
+        previous: tuple[str, ...] = ()
+        for key in keys[step.key]:
+            value = key.partition(".")[2]
+            words = _words(catalogue, family, situation, step, value, chosen)
+            built[key] = _fill(step, key, before + previous, words, catalogue, situation)
+            previous = (key,)
+    order = topological_order({k: set(s.after) for k, s in built.items()})
+    return [built[k] for k in order]
+
+
+def _facts(family: Family, situation: Situation) -> dict[str, frozenset[str]]:
+    facts = {f"contents.{i.key}": frozenset({situation.contents.get(i.key, "present")}) for i in family.item}
+    for check, result in situation.findings.items():
+        facts[f"finding.{check}"] = result.facts
+    for check, places in situation.places.items():
+        facts[f"finding.{check}_bad"] = frozenset(places)
+    for part in family.part:
+        if part.materials:
+            facts[f"material.{part.key}"] = frozenset({situation.materials.get(part.key, part.materials[0])})
+    for topic, choice in situation.schools.items():
+        facts[f"school.{topic}"] = frozenset({choice})
+    for product in situation.mixes_ready:
+        facts[f"mix.{product.removesuffix('_ml')}"] = frozenset({"ready"})
+    return facts
+
+
+def _keys(step: Step, facts: Mapping[str, frozenset[str]]) -> list[str]:
+    if step.each is None:
+        return [step.key]
+    return [f"{step.key}.{value}" for value in sorted(facts[step.each])]
+
+
+def mix_for(recipe: Recipe, stock_pct: Mapping[str, float]) -> Mix | None:
+    """The mix that a recipe makes from the bottle in use; ``None`` when no bottle is known."""
+    strength = stock_pct.get(recipe.stock)
+    if strength is None or strength < recipe.target_pct:
+        return None
+    return dilute(strength, recipe.target_pct, recipe.make_ml, recipe.graduation_ml)
+
+
+def _words(
+    catalogue: Catalogue, family: Family, situation: Situation, step: Step, value: str, chosen: Mapping[str, Any]
+) -> dict[str, Any]:
+    words: dict[str, Any] = {}
+    for choice in chosen.values():
+        words |= choice.values
+    if step.school is not None and step.school in chosen:
+        words["school_reason"] = chosen[step.school].reason
+        words["school_name"] = _school_words(catalogue.topics[step.school], chosen[step.school].name)
+    for recipe in catalogue.house.recipe:
+        mix = mix_for(recipe, situation.stock_pct)
+        words |= {"target": f"{recipe.target_pct:g}", "make_ml": f"{recipe.make_ml:g}", "dose_ml": "100"}
+        words["stock_ml"] = f"{mix.stock_rounded_ml:g}" if mix else "?"
+    pads = [p for p, o in situation.places.get("pads", {}).items() if o in ("sticks", "wet")]
+    words |= {"pads_list": ", ".join(pads), "pads_count": len(pads)}
+    if family.stringed is not None and value:
+        spec = next(s for s in family.stringed.strings if s.key == value)
+        supply = catalogue.supplies[spec.stock]
+        a4 = catalogue.house.limits.a4_hz
+        hz = pitch_hz(spec.pitch, a4)
+        tension = 0.0
+        if supply.string is not None:
+            tension = tension_elsewhere_n(
+                supply.string.tension_n,
+                supply.string.length_mm,
+                family.stringed.length_mm[situation.size],
+                pitch_hz(supply.string.pitch),
+                hz,
+            )
+        words |= {
+            "string_name": spec.name,
+            "string_pitch": f"{spec.pitch} ({hz:.1f} Hz at A4 = {a4:g})",
+            "string_tension": f"{tension:.0f}",
+            "string_state": situation.places.get("strings", {}).get(value, "worn"),
+            "string_stock": spec.stock,
+        }
+    return words
+
+
+def _school_words(topic: Topic, choice: str) -> str:
+    return f"{topic.name}: {choice.lower()}"
+
+
+class _Blank(dict[str, Any]):
+    def __missing__(self, key: str) -> str:
+        return ""
+
+
+def _fill(
+    step: Step,
+    key: str,
+    after: tuple[str, ...],
+    words: Mapping[str, Any],
+    catalogue: Catalogue,
+    situation: Situation,
+) -> BuiltStep:
+    table = _Blank(words)
+    hands = step.hands_min + sum(rate * float(words.get(name, 0)) for name, rate in step.hands_per.items())
+    supplies = [(u.item, float(words.get(u.per, 1)) * u.amount) for u in step.supplies]
+    if "string_stock" in words:
+        supplies.append((str(words["string_stock"]), 1.0))
+    caution = step.caution
+    if step.agent is not None and step.part is not None:
+        material = situation.materials.get(step.part)
+        if material in catalogue.materials:
+            answer = may_touch(catalogue.materials[material], step.agent, step.exposure)
+            if not answer.allowed:
+                caution = f"Stop: {catalogue.materials[material].name} must not meet this. {answer.why} {caution}"
+    return BuiltStep(
+        key=key,
+        base=step.key,
+        stage=step.stage,
+        kind=step.kind,
+        what=step.what.format_map(table),
+        amount=step.amount.format_map(table),
+        how=step.how.format_map(table),
+        caution=caution.format_map(table),
+        reason=step.reason.format_map(table),
+        part=step.part,
+        agent=step.agent,
+        place=step.place,
+        skill=step.skill,
+        hands_min=round(hands, 2),
+        wait=_wait(step, catalogue, situation),
+        ends=step.ends,
+        after=after,
+        tools=step.tools,
+        supplies=tuple(supplies),
+        school=str(words.get("school_name", "")) if step.school else "",
+        changes=step.changes,
+        mark=step.mark,
+        source=step.source,
+    )
+
+
+def creep_law(family: Family, situation: Situation) -> Creep:
+    """The creep law for this job: the house's, adapted by the retunes read so far.
+
+    Raises:
+        ValueError: a family without strings.
+    """
+    if family.stringed is None:
+        raise ValueError(f"{family.name} has no strings")
+    house = Creep(family.stringed.creep_cents, family.stringed.creep_tau_min)
+    return fit_creep(house, situation.drops)
+
+
+def _wait(step: Step, catalogue: Catalogue, situation: Situation) -> BuiltWait | None:
+    wait = step.wait
+    if wait is None:
+        return None
+    minutes, longest = wait.min_minutes, wait.max_minutes
+    if wait.rule == "label":
+        for use in step.supplies:
+            recipe = next((r for r in catalogue.house.recipe if r.product == use.item), None)
+            if recipe is not None:
+                minutes = situation.contact_min.get(use.item, recipe.contact_min)
+        longest = max(longest, minutes) if longest is not None else None
+    elif wait.rule == "settle":
+        family = catalogue.families[situation.family]
+        law = creep_law(family, situation)
+        assert family.stringed is not None
+        times = retune_times(law, family.stringed.tolerance_cents, 2)
+        minutes = float(round(times[0 if step.key == "hang" else 1]))
+    return BuiltWait(wait.name, wait.place, minutes, longest, wait.wet, wait.at_end)
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What another choice of school changes: steps in words, and hands-on minutes."""
+
+    before: tuple[str, ...]
+    after: tuple[str, ...]
+    minutes: float
+
+
+def compare_schools(catalogue: Catalogue, situation: Situation, topic: str, choice: str) -> Difference:
+    """How a job would change under another choice of one topic; nothing is stored.
+
+    Args:
+        situation: a job, real or imagined. topic, choice: keys in the catalogue.
+    """
+    now = {s.key: s for s in build(catalogue, situation)}
+    other = Situation(**{**situation.__dict__, "schools": {**situation.schools, topic: choice}})
+    then = {s.key: s for s in build(catalogue, other)}
+    changed = [k for k in {**now, **then} if now.get(k) != then.get(k)]
+    return Difference(
+        tuple(now[k].what for k in changed if k in now),
+        tuple(then[k].what for k in changed if k in then),
+        round(sum(s.hands_min for s in then.values()) - sum(s.hands_min for s in now.values()), 2),
+    )

@@ -1,0 +1,72 @@
+"""How a new string settles: logarithmic creep c(t) = −a·ln(1 + t/τ), in cents.
+
+Each retune brings the pitch back to nought, but the string goes on along the same curve, ever more slowly.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from creekbed.core.errors import BadInput
+
+DAY_MIN = 24 * 60.0
+
+
+@dataclass(frozen=True)
+class Creep:
+    """Creep law of a string: ``a_cents`` per e-fold of time, ``tau_min`` its time scale."""
+
+    a_cents: float
+    tau_min: float
+
+    def __post_init__(self) -> None:
+        if not (self.a_cents > 0 and self.tau_min > 0):
+            raise BadInput("A creep law needs an amount and a time scale of more than 0.")
+
+    def drop_cents(self, from_min: float, to_min: float) -> float:
+        """How far the string goes flat between two times since it was tuned up, cents, not negative."""
+        return self.a_cents * math.log((self.tau_min + to_min) / (self.tau_min + from_min))
+
+    def next_out(self, from_min: float, tolerance_cents: float) -> float:
+        """Minutes since tuning up at which a string retuned at ``from_min`` is flat by the tolerance."""
+        return (self.tau_min + from_min) * math.exp(tolerance_cents / self.a_cents) - self.tau_min
+
+
+def fit_creep(house: Creep, drops: Sequence[tuple[float, float, float]], house_weight: float = 1.0) -> Creep:
+    """Adapt the house's creep amount to what a string has shown.
+
+    The time scale is kept; the amount is the least-squares fit through the origin of the measured drops
+    against ln((τ+t2)/(τ+t1)), with the house value counted as ``house_weight`` further observations of the
+    mean size, so that one reading does not throw the forecast about.
+
+    Args:
+        house: the house law for this kind of string.
+        drops: rows of (from_min, to_min, drop_cents), times since tuning up, drops positive when flat.
+        house_weight: how many readings the house value is worth.
+
+    Raises:
+        BadInput: a row whose times do not go forward.
+    """
+    rows = []
+    for start, end, drop in drops:
+        if not 0 <= start < end:
+            raise BadInput("Each drop needs a later end than its start.")
+        rows.append((math.log((house.tau_min + end) / (house.tau_min + start)), drop))
+    if not rows:
+        return house
+    mean_sq = sum(x * x for x, _ in rows) / len(rows)
+    weight = house_weight * mean_sq
+    a = (sum(x * y for x, y in rows) + weight * house.a_cents) / (sum(x * x for x, _ in rows) + weight)
+    return Creep(max(a, 0.05 * house.a_cents), house.tau_min)
+
+
+def retune_times(law: Creep, tolerance_cents: float, retunes: int) -> list[float]:
+    """Waits in minutes before each of ``retunes`` retunes, each at the moment the tolerance is reached."""
+    waits, at = [], 0.0
+    for _ in range(retunes):
+        then = law.next_out(at, tolerance_cents)
+        waits.append(then - at)
+        at = then
+    return waits

@@ -1,0 +1,286 @@
+"""Makes the demo shop: old hires written at once, the last day worked by the use cases themselves, by its plan."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import event
+
+from creekbed.core.errors import Refused
+from creekbed.core.measure import Reading
+from creekbed.demo.folder import last_thursday, mark_made
+from creekbed.store.tables import Boat, Hire, Instrument, Job, Mark, TagPrint
+from creekbed.workshop import bench, doing, gate, intake, lookover, stock
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.shop import Shop
+from creekbed.workshop.views import JobView, load_job
+
+GROUPS = {
+    "alto_saxophone": ("Lamplighters' band", "Harbour Street winds", "Winter festival"),
+    "violin": ("Boatyard strings", "Winter festival", "Netloft fiddles"),
+}
+STOCK: tuple[tuple[str, float, dict[str, Any]], ...] = (
+    ("peroxide_6_ml", 640.0, {"lot": "PX-11", "strength_pct": 6.0, "contact_min": 10.0}),
+    ("soap_ml", 400.0, {}), ("vinegar_ml", 350.0, {}), ("pad_paper", 24.0, {}), ("cork_grease_ml", 18.0, {}),
+    ("reed_alto_2", 13.0, {"lot": "box 4"}), ("reed_case", 4.0, {}), ("ligature_alto", 2.0, {}), ("cap_alto", 3.0, {}),
+    ("end_plug_alto", 2.0, {}), ("strap_sax", 3.0, {}), ("swab_sax_body", 4.0, {}), ("swab_sax_slim", 3.0, {}),
+    ("cork_grease_tube", 5.0, {}), ("shoulder_rest", 3.0, {}), ("rosin_cake", 6.0, {}), ("cloth_cotton", 9.0, {}),
+    ("tuner_clip", 2.0, {}), ("pencil", 7.0, {}), ("string_violin_g", 3.0, {}), ("string_violin_d", 4.0, {}),
+    ("string_violin_a", 4.0, {}), ("string_violin_e", 6.0, {}),
+)  # fmt: skip
+
+# What the technician finds: tag → check → reading, choice or places.
+FINDS: dict[str, dict[str, Any]] = {
+    "MH-0119": {"neck_cork": 7.6, "pads": {}, "mouthpiece": "sound"},
+    "MH-0142": {"neck_cork": 9.4, "pads": {"G sharp": "sticks", "palm D": "wet"}, "mouthpiece": "lime"},
+    "MH-0184": {"neck_cork": 7.5, "pads": {"low E flat": "wet"}, "mouthpiece": "sound"},
+    "MH-0150": {"neck_cork": 7.1, "pads": {"low C sharp": "sticks"}, "mouthpiece": "sound"},
+    "MH-0163": {"neck_cork": 6.9, "pads": {}, "mouthpiece": "lime"},
+    "MH-0107": {"neck_cork": 8.0, "pads": {"G sharp": "sticks"}, "mouthpiece": "scratched"},
+    "MH-0171": {"neck_cork": 3.4, "pads": {"low B": "torn"}, "mouthpiece": "sound"},
+    "MH-0212": {"bridge_lean": 0.4, "fine_tuner": 5.2, "chin_rest": "tight", "strings": {"A": "worn"}},
+    "MH-0233": {"bridge_lean": 1.6, "fine_tuner": 4.8, "chin_rest": "moves", "strings": {"E": "missing"}},
+    "MH-0207": {"bridge_lean": 5.2, "fine_tuner": 4.4, "chin_rest": "tight", "strings": {}},
+    "MH-0245": {"bridge_lean": 0.2, "fine_tuner": 1.1, "chin_rest": "tight", "strings": {"G": "worn"}},
+    "MH-0228": {"bridge_lean": -0.3, "fine_tuner": 6.1, "chin_rest": "tight", "strings": {}},
+}
+SENT_OUT = {"MH-0207": "luthier", "MH-0171": "woodwind repairer"}
+MISSING = {"MH-0107": ("end_plug",), "MH-0233": ("rosin",), "MH-0150": ("cap",)}
+
+
+def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lambda words: None) -> None:
+    """Make the demo shop in an empty folder; it is marked as made only when it is whole.
+
+    Args:
+        folder: its data folder. now: real time; the demo's day is the Thursday before it.
+        progress: told in words what is being made.
+    """
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    (folder / "making").touch()
+    thursday = last_thursday(now)
+    clock = HandClock(thursday - timedelta(days=1))
+    shop = Shop(folder, clock)
+    _hurry(shop)
+    progress("Two seasons of hires …")
+    friday = thursday.replace(hour=10, minute=15) + timedelta(days=1)
+    tuesday = thursday.replace(hour=9, minute=0) + timedelta(days=5)
+    packet = thursday.replace(hour=13, minute=30)
+    boats = _past(shop, thursday, {"packet": packet, "friday": friday, "tuesday": tuesday})
+    for item, amount, more in STOCK:
+        stock.book_in_stock(shop, item, amount, **more)
+    progress("The last day at the bench …")
+    _work(shop, clock, boats, thursday)
+    shop.look_at_clock()
+    shop.close()
+    mark_made(folder, clock.now())
+    (folder / "making").unlink()
+
+
+def _hurry(shop: Shop) -> None:
+    """While the demo is made nothing is acknowledged to anybody, so it need not wait for the disk."""
+
+    @event.listens_for(shop.engine, "connect")
+    def _connect(connection: Any, record: Any) -> None:
+        connection.execute("PRAGMA synchronous=OFF")
+
+    shop.engine.dispose()
+
+
+def _past(shop: Shop, thursday: datetime, leaving: dict[str, datetime]) -> dict[str, int]:
+    """Sixty-four instruments with the hires of two seasons, in one entry."""
+    chance = random.Random(1912)
+    with shop.act("demo.past", undoable=False) as act:
+        session = act.session
+        names = {"packet": "Thursday packet", "friday": "Friday boat", "tuesday": "Tuesday boat"}
+        boats = {key: Boat(name=names[key], leaves_at=at) for key, at in leaving.items()}
+        session.add_all(boats.values())
+        tags = [f"MH-0{100 + n}" for n in (1, 3, 7, 12, 19, 26, 31, 38, 42, 50, 55, 63, 71, 77, 84, 90)]
+        tags += [f"MH-0{100 + n}" for n in (14, 15, 22, 29, 35, 44, 47, 52, 58, 61, 66, 69, 73, 79, 81, 87, 93)]
+        violins = [f"MH-0{200 + n}" for n in range(1, 50)]
+        keep = {"MH-0201", "MH-0207", "MH-0212", "MH-0215", "MH-0222", "MH-0228", "MH-0233", "MH-0245"}
+        violins = sorted(keep | set(chance.sample(violins, 30)))
+        for tag in tags + violins:
+            _one_past(shop, session, tag, "violin" if tag in violins else "alto_saxophone", thursday, chance)
+        session.flush()
+        act.words = f"{len(tags) + len(violins)} instruments and two seasons of hires"
+        return {name: boat.id for name, boat in boats.items()}
+
+
+def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetime, chance: random.Random) -> None:
+    kind = shop.catalogue.families[family]
+    size = chance.choice(["4/4", "4/4", "3/4", "3/4", "1/2", "1/4"]) if family == "violin" else "alto"
+    materials = {"mouthpiece": chance.choice(["hard_rubber", "hard_rubber", "abs"])} if family != "violin" else {}
+    made = thursday - timedelta(days=chance.randint(800, 1500))
+    session.add(
+        Instrument(
+            tag=tag, family=family, size=size, serial=f"{chance.randint(10000, 99999)}", materials=materials,
+            created_at=made,
+        )
+    )  # fmt: skip
+    session.flush()
+    contents = [i.key for i in kind.item]
+    out = thursday - timedelta(days=chance.randint(560, 620))
+    condition = _condition(kind.key, chance, 0)
+    for season in range(2):
+        back = out + timedelta(days=chance.randint(180, 240))
+        last = season == 1
+        renter = f"R-{chance.randint(10, 89):03d}"
+        hire = Hire(
+            tag=tag, renter=renter, group_name=chance.choice(GROUPS[family]), out_at=out,
+            back_at=None if last else back, contents_out=contents, condition_out=condition,
+        )  # fmt: skip
+        session.add(hire)
+        session.flush()
+        if not last:
+            job = Job(
+                tag=tag, hire_id=hire.id, boat_id=None, state="gone", opened_at=back, came_from=renter,
+                ready_at=back + timedelta(days=2), next_group="", weight=1.0, schools={}, quarantine="", waiting_for="",
+            )  # fmt: skip
+            session.add(job)
+            session.flush()
+            condition = _condition(kind.key, chance, season + 1)
+            session.add(
+                TagPrint(
+                    job_id=job.id, at=back + timedelta(days=2), person="IW", facts={"tag": tag, "family": kind.name}
+                )
+            )
+            if chance.random() < 0.4:
+                zone = chance.choice(kind.zones)
+                mark = {"zone": zone, "kind": "scratch", "size_mm": float(chance.randint(4, 30))}
+                condition.append(mark)
+                session.add(Mark(tag=tag, job_id=job.id, seen_at=back, **mark))
+            out = back + timedelta(days=chance.randint(20, 60))
+
+
+def _condition(family: str, chance: random.Random, season: int) -> list[dict[str, Any]]:
+    def measured(check: str, unit: str, value: float) -> dict[str, Any]:
+        return {"check": check, "value": round(value, 1), "unit": unit, "band": "green", "words": ""}
+
+    def seen(check: str, words: str) -> dict[str, Any]:
+        return {"check": check, "value": None, "unit": "", "band": "green", "words": words}
+
+    if family == "violin":
+        return [
+            measured("bridge_lean", "degree", chance.gauss(0.2, 0.3)),
+            measured("fine_tuner", "millimeter", chance.uniform(4.5, 7)),
+            seen("chin_rest", "Tight."),
+            seen("strings", "None found."),
+        ]
+    return [
+        measured("neck_cork", "millimeter", chance.uniform(6.6, 8.2) + 0.1 * season),
+        seen("pads", "None found."),
+        seen("mouthpiece", "Sound and clean."),
+    ]
+
+
+# When each came to the door: day, local hour, tag, boat, next group, case °C, weight.
+ARRIVALS: tuple[tuple[str, float, str, str, str, float | None, float], ...] = (
+    ("wed", 15.0, "MH-0119", "friday", "Lamplighters' band", None, 1.0),
+    ("wed", 15.0, "MH-0228", "friday", "Boatyard strings", None, 1.0),
+    ("wed", 15.1, "MH-0171", "friday", "Harbour Street winds", None, 1.0),
+    ("wed", 15.2, "MH-0207", "friday", "Winter festival", None, 2.0),
+    ("thu", 8.5, "MH-0163", "packet", "Lamplighters' band", None, 1.0),
+    ("thu", 8.6, "MH-0212", "packet", "Boatyard strings", None, 1.0),
+    ("thu", 9.2, "MH-0107", "friday", "Harbour Street winds", None, 1.0),
+    ("thu", 10.0, "MH-0233", "friday", "Netloft fiddles", None, 1.0),
+    ("thu", 10.4, "MH-0150", "friday", "Lamplighters' band", None, 1.0),
+    ("thu", 10.5, "MH-0245", "friday", "Winter festival", None, 1.0),
+    ("thu", 10.8, "MH-0142", "friday", "Lamplighters' band", None, 2.0),
+    ("thu", 11.2, "MH-0201", "friday", "Boatyard strings", None, 1.0),
+    ("thu", 11.3, "MH-0190", "friday", "Winter festival", None, 1.0),
+    ("thu", 11.5, "MH-0126", "friday", "Harbour Street winds", None, 1.0),
+    ("thu", 11.55, "MH-0184", "packet", "Lamplighters' band", None, 1.0),
+    ("thu", 11.6, "MH-0215", "tuesday", "Boatyard strings", None, 1.0),
+    ("thu", 11.7, "MH-0155", "tuesday", "Winter festival", 4.0, 1.0),
+    ("thu", 11.75, "MH-0187", "tuesday", "Lamplighters' band", None, 1.0),
+    ("thu", 11.8, "MH-0222", "tuesday", "Netloft fiddles", 31.0, 1.0),
+)
+
+
+def _work(shop: Shop, clock: HandClock, boats: dict[str, int], thursday: datetime) -> None:
+    """Work from Wednesday afternoon to Thursday late morning as the plan says, with what is found by script."""
+    wednesday, now_is = thursday - timedelta(days=1), thursday.replace(hour=11, minute=52)
+    days = {"wed": wednesday, "thu": thursday}
+    waiting = [(days[row[0]].replace(hour=int(row[1]), minute=int(row[1] % 1 * 60)), *row[2:]) for row in ARRIVALS]
+    _go_to(clock, waiting[0][0])
+    while clock.now() < now_is:
+        while waiting and waiting[0][0] <= clock.now():
+            _, tag, boat, group, case_c, weight = waiting.pop(0)
+            intake.book_in(
+                shop, tag, boat_id=boats[boat], next_group=group, case_c=case_c, weight=weight,
+                family="violin" if tag.startswith("MH-02") else "alto_saxophone",
+            )  # fmt: skip
+        following = bench.home(shop).next
+        if following is None or following.start > now_is:
+            _go_to(clock, min([now_is] + [row[0] for row in waiting[:1]]))
+            continue
+        if waiting and following.start > waiting[0][0]:
+            _go_to(clock, waiting[0][0])
+            continue
+        _go_to(clock, following.start)
+        if clock.now() + timedelta(minutes=following.step.step.hands_min) > now_is:
+            break
+        _one_step(shop, clock, following.view.job.id, following.step.step.key)
+    _go_to(clock, now_is)
+
+
+def _go_to(clock: HandClock, at: datetime) -> None:
+    seconds = (at - clock.now()).total_seconds()
+    if seconds > 0:
+        clock.advance(seconds=seconds)
+
+
+def _one_step(shop: Shop, clock: HandClock, job_id: int, key: str) -> None:
+    with shop.reading() as session:
+        view = load_job(session, shop.catalogue, clock.now(), job_id)
+    assert view is not None
+    step = view.step(key)
+    assert step is not None
+    doing.take_up(shop, job_id, key)
+    clock.advance(minutes=step.step.hands_min)
+    if step.step.kind == "contents":
+        _tick(shop, view)
+    elif step.step.kind == "look":
+        _look(shop, view)
+    try:
+        if step.step.kind == "pack":
+            doing.finish_step(shop, job_id, key, closes=True, nothing_presses=True)
+            gate.make_ready(shop, job_id)
+        elif step.step.kind == "retune":
+            doing.finish_step(shop, job_id, key, cents="16 cents" if key == "retune_1" else "13 cents")
+        else:
+            doing.finish_step(shop, job_id, key)
+    except Refused:
+        if step.step.kind != "pack":  # packed, but something stands in the way of ready: it stays open
+            raise
+    if step.step.kind == "look" and view.tag in SENT_OUT:
+        lookover.send_out(shop, job_id, SENT_OUT[view.tag])
+
+
+def _tick(shop: Shop, view: JobView) -> None:
+    for item in MISSING.get(view.tag, ()):
+        intake.tick_item(shop, view.job.id, item, "missing")
+    intake.tick_rest(shop, view.job.id)
+    for item in MISSING.get(view.tag, ()):
+        if item != "end_plug":
+            intake.replace_item(shop, view.job.id, item)
+
+
+def _look(shop: Shop, view: JobView) -> None:
+    finds = FINDS.get(view.tag, {})
+    for check in view.family.check:
+        found = finds.get(check.key)
+        if check.kind == "measure":
+            middle = {"neck_cork": 7.3, "bridge_lean": 0.3, "fine_tuner": 5.0}[check.key]
+            value = middle if found is None else float(found)
+            lookover.record_reading(shop, view.job.id, check.key, Reading(value, check.u, check.unit, "caliper"))
+        elif check.kind == "choice":
+            lookover.record_choice(shop, view.job.id, check.key, found or check.options[0].key)
+        else:
+            lookover.record_places(shop, view.job.id, check.key, found or {})
+    if view.tag == "MH-0142":
+        intake.add_mark(shop, view.job.id, "bell", "dent", 9.0)

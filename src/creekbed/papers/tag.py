@@ -1,0 +1,110 @@
+"""The ready tag as PDF, 90 × 60 mm, with a QR code of the tag's text (ISO/IEC 18004) that any scanner reads."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from io import BytesIO
+from pathlib import Path
+from typing import Any
+
+import segno
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+
+WIDTH_MM, HEIGHT_MM = 90.0, 60.0
+QUIET_MODULES = 4  # ISO/IEC 18004: quiet zone of a QR code
+CODE_MM = 27.0
+_FONTS = Path(__file__).parent.parent / "assets" / "fonts"
+
+
+def tag_pdf(facts: Mapping[str, Any]) -> bytes:
+    """A ready tag as PDF.
+
+    Args:
+        facts: what :func:`creekbed.workshop.gate.make_ready` returned: ``tag``, ``family``, ``ready_at`` and the rest.
+
+    Returns:
+        The bytes of a one-page PDF.
+    """
+    for name, file in (("Body", "Regular"), ("Strong", "Bold")):
+        if name not in pdfmetrics.getRegisteredFontNames():
+            pdfmetrics.registerFont(TTFont(name, str(_FONTS / f"AtkinsonHyperlegibleNext-{file}.ttf")))
+    out = BytesIO()
+    page = Canvas(out, pagesize=(WIDTH_MM * mm, HEIGHT_MM * mm), invariant=1)
+    page.setTitle(f"Ready tag {facts['tag']}")
+    page.setAuthor("Creekbed")
+    _text(page, "Strong", 22, 6, 48, str(facts["tag"]), 52)
+    name = f"{facts['family']} {facts.get('size') or ''}".strip()
+    _text(page, "Body", 11, 6, 42.5, name, 52)
+    page.setLineWidth(0.6)
+    page.line(6 * mm, 40 * mm, 58 * mm, 40 * mm)
+    y = 35.5
+    for bold, line in _lines(facts):
+        _text(page, "Strong" if bold else "Body", 8.5, 6, y, line, 78 if y < 24 else 52)
+        y -= 4.3
+        if y < 3:
+            break
+    _code(page, str(facts["tag"]))
+    page.showPage()
+    page.save()
+    return out.getvalue()
+
+
+def _lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
+    lines = [(True, f"Ready {_when(facts['ready_at'])}, by {facts['person']}")]
+    if facts.get("boat"):
+        lines.append((False, f"For: {facts['boat']}, {_when(facts['leaves_at'])}"))
+    if facts.get("next_group"):
+        lines.append((False, f"To: {facts['next_group']}"))
+    if facts.get("disinfected_at"):
+        lines.append((False, f"Mouthpiece disinfected {_when(facts['disinfected_at'])}"))
+    lines += [(False, str(school)) for school in facts.get("schools", ())]
+    if facts.get("new_parts"):
+        lines.append((False, "New: " + ", ".join(facts["new_parts"])))
+    if facts.get("without"):
+        lines.append((True, "Goes without: " + ", ".join(facts["without"])))
+    return lines
+
+
+def _when(text: str) -> str:
+    return datetime.fromisoformat(text).astimezone().strftime("%a %d %b %H:%M")
+
+
+def _text(page: Canvas, font: str, size: float, x_mm: float, y_mm: float, text: str, width_mm: float) -> None:
+    while pdfmetrics.stringWidth(text, font, size) > width_mm * mm and len(text) > 4:
+        text = text[:-2].rstrip(" ,…") + "…"
+    page.setFont(font, size)
+    page.drawString(x_mm * mm, y_mm * mm, text)
+
+
+def _code(page: Canvas, text: str) -> None:
+    matrix = segno.make(text, error="q", micro=False).matrix
+    modules = len(matrix)
+    side = CODE_MM / (modules + 2 * QUIET_MODULES)
+    left, top = WIDTH_MM - CODE_MM - 2, HEIGHT_MM - 2
+    for row, line in enumerate(matrix):
+        for column, dark in enumerate(line):
+            if dark:
+                x = left + (column + QUIET_MODULES) * side
+                y = top - (row + QUIET_MODULES + 1) * side
+                page.rect(x * mm, y * mm, side * mm * 1.01, side * mm * 1.01, stroke=0, fill=1)
+
+
+def save_private(folder: Path, name: str, content: bytes) -> Path:
+    """Write a paper into a folder of the user's data, readable by its owner only, never half written."""
+    import os
+
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    path = folder / name
+    part = path.with_suffix(path.suffix + ".part")
+    part.unlink(missing_ok=True)
+    handle = os.open(part, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600)
+    with os.fdopen(handle, "wb") as file:
+        file.write(content)
+        file.flush()
+        os.fsync(file.fileno())
+    os.replace(part, path)
+    return path

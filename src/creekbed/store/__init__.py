@@ -1,0 +1,1 @@
+"""The records: SQLAlchemy models, migrations, journal, backup. SQLite by default."""

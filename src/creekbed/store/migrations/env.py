@@ -1,0 +1,11 @@
+"""Alembic's environment: runs on the connection that :func:`creekbed.store.database.migrate` hands over."""
+
+from alembic import context
+
+from creekbed.store.tables import Base
+
+context.configure(
+    connection=context.config.attributes["connection"], target_metadata=Base.metadata, render_as_batch=True
+)
+with context.begin_transaction():
+    context.run_migrations()

@@ -1,0 +1,243 @@
+"""Tables of the records. Times are stored in UTC; amounts carry their unit in the name or in the catalogue."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
+from sqlalchemy import DateTime as SqlDateTime
+from sqlalchemy.engine import Dialect
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy.types import TypeDecorator
+
+
+class UtcDateTime(TypeDecorator[datetime]):
+    """Aware datetimes outside, UTC without zone inside. A naive one is a mistake and is refused."""
+
+    impl = SqlDateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        if value is None:
+            return None
+        if value.tzinfo is None:
+            raise ValueError("a time without zone cannot be stored")
+        return value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+class Base(DeclarativeBase):
+    type_annotation_map = {datetime: UtcDateTime, dict[str, Any]: JSON, list[Any]: JSON}
+
+
+class Instrument(Base):
+    __tablename__ = "instrument"
+    tag: Mapped[str] = mapped_column(String(32), primary_key=True)
+    family: Mapped[str]
+    size: Mapped[str]
+    serial: Mapped[str] = mapped_column(default="")
+    materials: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    created_at: Mapped[datetime]
+
+
+class Hire(Base):
+    __tablename__ = "hire"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    tag: Mapped[str] = mapped_column(ForeignKey("instrument.tag"), index=True)
+    renter: Mapped[str]
+    """A code the shop gives, never a name."""
+    group_name: Mapped[str] = mapped_column(default="")
+    out_at: Mapped[datetime]
+    back_at: Mapped[datetime | None]
+    contents_out: Mapped[list[Any]] = mapped_column(default=list)
+    condition_out: Mapped[list[Any]] = mapped_column(default=list)
+    """Rows of {zone, kind, size_mm} and of {check, value, unit, words} as it went out."""
+
+
+class Boat(Base):
+    __tablename__ = "boat"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    leaves_at: Mapped[datetime] = mapped_column(index=True)
+
+
+class Job(Base):
+    __tablename__ = "job"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    tag: Mapped[str] = mapped_column(ForeignKey("instrument.tag"), index=True)
+    hire_id: Mapped[int | None] = mapped_column(ForeignKey("hire.id"))
+    boat_id: Mapped[int | None] = mapped_column(ForeignKey("boat.id"))
+    state: Mapped[str] = mapped_column(default="open", index=True)
+    """open, ready (tag printed) or gone."""
+    opened_at: Mapped[datetime]
+    ready_at: Mapped[datetime | None]
+    release_at: Mapped[datetime | None]
+    came_from: Mapped[str] = mapped_column(default="")
+    next_group: Mapped[str] = mapped_column(default="")
+    weight: Mapped[float] = mapped_column(default=1.0)
+    case_c: Mapped[float | None]
+    schools: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    quarantine: Mapped[str] = mapped_column(default="")
+    waiting_for: Mapped[str] = mapped_column(default="")
+    """Why it cannot go on: at the specialist, part ordered; empty when it can."""
+
+
+class ContentLine(Base):
+    __tablename__ = "content_line"
+    __table_args__ = (UniqueConstraint("job_id", "item"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    item: Mapped[str]
+    state: Mapped[str]
+    reason: Mapped[str] = mapped_column(default="")
+
+
+class Mark(Base):
+    __tablename__ = "mark"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    tag: Mapped[str] = mapped_column(ForeignKey("instrument.tag"), index=True)
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id"))
+    zone: Mapped[str]
+    kind: Mapped[str]
+    size_mm: Mapped[float | None]
+    seen_at: Mapped[datetime]
+
+
+class Finding(Base):
+    __tablename__ = "finding"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    check: Mapped[str] = mapped_column("check_key")
+    readings: Mapped[list[Any]] = mapped_column(default=list)
+    choice: Mapped[str] = mapped_column(default="")
+    places: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    band: Mapped[str]
+    verdict: Mapped[str] = mapped_column(default="")
+    reason: Mapped[str]
+    overruled: Mapped[str] = mapped_column(default="")
+    overrule_reason: Mapped[str] = mapped_column(default="")
+    closed: Mapped[str] = mapped_column(default="")
+    """How it was closed or why it was accepted; empty while open."""
+    at: Mapped[datetime]
+    person: Mapped[str]
+
+
+class Work(Base):
+    __tablename__ = "work"
+    __table_args__ = (UniqueConstraint("job_id", "key"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    key: Mapped[str]
+    what: Mapped[str]
+    stage: Mapped[str]
+    state: Mapped[str]
+    """done, waived or failed."""
+    reason: Mapped[str] = mapped_column(default="")
+    at: Mapped[datetime]
+    minutes: Mapped[float | None]
+    data: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    person: Mapped[str]
+
+
+class Wait(Base):
+    __tablename__ = "wait"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    key: Mapped[str]
+    name: Mapped[str]
+    place: Mapped[str]
+    at_end: Mapped[str]
+    started_at: Mapped[datetime]
+    wet_since: Mapped[datetime | None]
+    wet: Mapped[bool] = mapped_column(default=False)
+    restarts: Mapped[int] = mapped_column(default=0)
+    min_minutes: Mapped[float]
+    max_minutes: Mapped[float | None]
+    ended_at: Mapped[datetime | None] = mapped_column(index=True)
+    ended_why: Mapped[str] = mapped_column(default="")
+    detail: Mapped[str] = mapped_column(default="")
+
+
+class InHand(Base):
+    __tablename__ = "in_hand"
+    person: Mapped[str] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
+    key: Mapped[str]
+    since: Mapped[datetime]
+
+
+class Lot(Base):
+    __tablename__ = "lot"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    item: Mapped[str] = mapped_column(index=True)
+    lot: Mapped[str] = mapped_column(default="")
+    amount: Mapped[float]
+    strength_pct: Mapped[float | None]
+    contact_min: Mapped[float | None]
+    """Contact time that its label asks for."""
+    made_at: Mapped[datetime]
+    discard_at: Mapped[datetime | None]
+
+
+class StockMove(Base):
+    __tablename__ = "stock_move"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    lot_id: Mapped[int] = mapped_column(ForeignKey("lot.id"), index=True)
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id"), index=True)
+    amount: Mapped[float]
+    why: Mapped[str]
+    at: Mapped[datetime]
+
+
+class SchoolChoice(Base):
+    __tablename__ = "school_choice"
+    topic: Mapped[str] = mapped_column(primary_key=True)
+    choice: Mapped[str]
+    at: Mapped[datetime]
+
+
+class Setting(Base):
+    __tablename__ = "setting"
+    key: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
+class TagPrint(Base):
+    __tablename__ = "tag_print"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    at: Mapped[datetime]
+    person: Mapped[str]
+    facts: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
+class ClockAnchor(Base):
+    """Where time was last seen, so that a moved clock can be told from a long pause. Not journalled."""
+
+    __tablename__ = "clock_anchor"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    utc: Mapped[datetime]
+    boot_id: Mapped[str]
+    boot_seconds: Mapped[float]
+
+
+class Entry(Base):
+    """The journal: append-only (triggers refuse change and removal), one row for each use case."""
+
+    __tablename__ = "journal"
+    __table_args__ = (Index("ix_journal_tag", "tag"), Index("ix_journal_undoes", "undoes"))
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
+    person: Mapped[str]
+    action: Mapped[str]
+    words: Mapped[str]
+    tag: Mapped[str] = mapped_column(default="")
+    undoes: Mapped[int | None]
+    undoable: Mapped[bool] = mapped_column(default=True)
+    changes: Mapped[list[Any]] = mapped_column(default=list)
+
+
+UNJOURNALLED = {"journal", "clock_anchor", "alembic_version"}

@@ -1,0 +1,326 @@
+"""Doing the job: steps, waits, and what is in whose hands."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from creekbed.core.errors import BadInput, Refused
+from creekbed.core.planning.explain import span
+from creekbed.core.procedure.build import BuiltStep
+from creekbed.core.units import parse_quantity
+from creekbed.store.tables import Finding, InHand, Job, Wait, Work
+from creekbed.workshop.intake import expected_items, need_job, need_reason
+from creekbed.workshop.shop import Act, Shop
+from creekbed.workshop.stock import MixPlan, draw_from_lots, make_mix, plan_mix
+from creekbed.workshop.views import JobView, StepView, wait_view
+
+
+def take_up(shop: Shop, job_id: int, key: str) -> None:
+    """Take a step in hand; what was in hand before is put aside.
+
+    Raises:
+        Refused: the step is not ready.
+    """
+    with shop.act("take_up") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        step = _ready_step(view, key, act)
+        _set_in_hand(shop, act, job_id, key)
+        act.tag, act.words = view.tag, f"{view.tag}: taken up: {step.step.what}"
+
+
+def put_aside(shop: Shop) -> None:
+    """Nothing is in hand now.
+
+    Raises:
+        Refused: nothing was.
+    """
+    with shop.act("put_aside") as act:
+        held = act.session.get(InHand, shop.person)
+        if held is None:
+            raise Refused("Nothing is in hand.")
+        job = act.session.get(Job, held.job_id)
+        act.session.delete(held)
+        act.tag = job.tag if job is not None else ""
+        act.words = f"{act.tag}: put aside"
+
+
+def _set_in_hand(shop: Shop, act: Act, job_id: int, key: str) -> None:
+    held = act.session.get(InHand, shop.person)
+    if held is None:
+        act.session.add(InHand(person=shop.person, job_id=job_id, key=key, since=act.now))
+    else:
+        held.job_id, held.key, held.since = job_id, key, act.now
+
+
+def _ready_step(view: JobView, key: str, act: Act) -> StepView:
+    if view.blocked:
+        raise Refused(f"{view.tag} cannot go on. {view.blocked}.", todo="Lift that first.")
+    step = view.step(key)
+    if step is None:
+        raise Refused("This step does not belong to the job any more.", todo="Look at what comes next.")
+    if step.work is not None:
+        raise Refused("This step is done already.", todo="Look at what comes next.")
+    if step.state == "later":
+        missing = [b.step.what for b in view.steps if b.step.key in step.step.after and b.work is None]
+        raise Refused("Something comes before it.", todo=f"First: {missing[0]}." if missing else "")
+    if step.state == "waiting" and step.until is not None:
+        left = (step.until - act.now).total_seconds() / 60
+        dried = any(w.wet and w.wet_since is None for w in view.waits if w.key in (step.step.ends, *step.step.after))
+        if dried:
+            raise Refused("It has dried; the contact time starts again.", todo="Wet it again.")
+        raise Refused(
+            f"Not yet: {span(left)} are missing.",
+            todo="A contact time cannot be cut short; a drying time can, with a reason.",
+        )
+    return step
+
+
+def finish_step(
+    shop: Shop,
+    job_id: int,
+    key: str,
+    *,
+    mix: MixPlan | None = None,
+    cents: str = "",
+    closes: bool | None = None,
+    nothing_presses: bool | None = None,
+) -> None:
+    """A step is done: supplies are drawn, its wait starts, the wait it ends is over.
+
+    Args:
+        mix: for a mix step, the mix as made; the house's recipe if not given.
+        cents: for a retune, how flat the string was, as typed; may stay empty.
+        closes, nothing_presses: for repacking, what was seen.
+
+    Raises:
+        Refused: something comes before it, a wait is not over, contents or checks are missing, stock is short.
+        BadInput: a reading that cannot be true.
+    """
+    with shop.act("step.done") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        step = _ready_step(view, key, act).step
+        data: dict[str, Any] = {}
+        if step.kind == "contents":
+            _need_contents(view)
+        elif step.kind == "look":
+            _need_checks(view)
+        elif step.kind == "mix":
+            data = _mix(shop, act, view, mix)
+        elif step.kind == "retune":
+            data = _retune(view, step, cents, act)
+        elif step.kind == "pack":
+            if not (closes and nothing_presses):
+                raise Refused(
+                    "The lid must close without force, with nothing pressing on the instrument.",
+                    todo="Repack it, then say so.",
+                )
+            data = {"closes": True, "nothing_presses": True}
+        for item, amount in step.supplies:
+            draw_from_lots(shop, act, item, amount, f"{view.tag}: {step.key}", job_id)
+        _end_waits(act, view, step)
+        _record(shop, act, view, step, "done", "", data)
+        if step.wait is not None:
+            act.session.add(_new_wait(view, step, act))
+        _clear_hand(act.session, shop.person, job_id, key)
+        act.tag, act.words = view.tag, f"{view.tag}: {step.what}"
+
+
+def _need_contents(view: JobView) -> None:
+    left = [i.name for i in expected_items(view) if i.key not in view.lines]
+    if left:
+        raise Refused(f"Not ticked yet: {', '.join(left)}.", todo="Tick each piece, or “The rest is here”.")
+
+
+def _need_checks(view: JobView) -> None:
+    missing = [c.name for c in view.family.check if c.key not in view.findings]
+    if missing:
+        raise Refused(f"Not looked at yet: {', '.join(missing)}.", todo="Do each check.")
+    unsure = [f for f in view.findings.values() if f.band == "again" and not f.overruled]
+    if unsure:
+        names = ", ".join(view.family.find_check(f.check).name for f in unsure)
+        raise Refused(f"Not sure yet: {names}.", todo="Measure again, or decide with a reason.")
+
+
+def _mix(shop: Shop, act: Act, view: JobView, mix: MixPlan | None) -> dict[str, Any]:
+    recipe = shop.catalogue.house.recipe[0]
+    plan = mix or plan_mix(shop, recipe)
+    made = make_mix(shop, act, plan, view.job.id)
+    return {
+        "stock_ml": plan.mix.stock_rounded_ml, "diluent_ml": plan.mix.diluent_rounded_ml,
+        "strength_pct": made.strength_pct, "lot": made.id,
+    }  # fmt: skip
+
+
+def _retune(view: JobView, step: BuiltStep, text: str, act: Act) -> dict[str, Any]:
+    if not text.strip():
+        return {}
+    cents = parse_quantity(text, "cent", what="How flat it was", minimum=-100.0, maximum=600.0)
+    times = sorted(
+        (w.at for w in view.all_work if w.key.startswith("string_on") or w.key in ("hang", "retune_1")), reverse=True
+    )
+    first = [w.at for w in view.all_work if w.key == "hang"]
+    if not first:
+        return {"cents": None}
+    start = (times[0] - first[0]).total_seconds() / 60
+    end = (act.now - first[0]).total_seconds() / 60
+    if end - start < 0.5:
+        return {"cents": None}
+    return {"cents": cents, "from_min": start, "to_min": end}
+
+
+def _record(
+    shop: Shop, act: Act, view: JobView, step: BuiltStep, state: str, reason: str, data: dict[str, Any]
+) -> None:
+    held = act.session.get(InHand, shop.person)
+    minutes = None
+    if held is not None and held.job_id == view.job.id and held.key == step.key:
+        minutes = round((act.now - held.since).total_seconds() / 60, 2)
+    if step.school:
+        data = {**data, "school": step.school}
+    for old in view.all_work:
+        if old.key == step.key:  # a failed try before
+            act.session.delete(old)
+            act.session.flush()
+    act.session.add(
+        Work(
+            job_id=view.job.id, key=step.key, what=step.what, stage=step.stage, state=state, reason=reason,
+            at=act.now, minutes=minutes, data=data, person=shop.person,
+        )
+    )  # fmt: skip
+
+
+def _end_waits(act: Act, view: JobView, step: BuiltStep) -> None:
+    for wait in view.waits:
+        ends = wait.key == step.ends or (wait.key in step.after and wait.contact.may_end)
+        if not ends:
+            continue
+        row = act.session.get(Wait, wait.id)
+        if row is None:
+            continue
+        row.ended_at = act.now
+        row.ended_why = "done"
+        if wait.contact.over > timedelta(0):
+            late = span(wait.contact.over.total_seconds() / 60)
+            row.ended_why = f"{late} past its longest time"
+            act.notes.append(f"{wait.name}: ended {late} past the longest time; it is on record. Look at the part.")
+
+
+def _new_wait(view: JobView, step: BuiltStep, act: Act) -> Wait:
+    assert step.wait is not None
+    return Wait(
+        job_id=view.job.id,
+        key=step.key,
+        name=step.wait.name,
+        place=step.wait.place,
+        at_end=step.wait.at_end,
+        started_at=act.now,
+        wet_since=act.now if step.wait.wet else None,
+        wet=step.wait.wet,
+        restarts=0,
+        min_minutes=step.wait.min_minutes,
+        max_minutes=step.wait.max_minutes,
+        ended_why="",
+        detail=step.amount,
+    )
+
+
+def _clear_hand(session: Session, person: str, job_id: int, key: str) -> None:
+    held = session.get(InHand, person)
+    if held is not None and held.job_id == job_id and held.key == key:
+        session.delete(held)
+
+
+def waive_step(shop: Shop, job_id: int, key: str, reason: str) -> None:
+    """Leave a step out, for a reason. Contents, looking over and repacking cannot be left out.
+
+    Raises:
+        BadInput: no reason. Refused: this one cannot be left out, or its turn has not come.
+    """
+    reason = need_reason(reason)
+    with shop.act("step.waive") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        found = _ready_step(view, key, act)
+        if found.step.kind in ("contents", "look", "pack"):
+            raise Refused("This step cannot be left out.")
+        if found.step.ends is not None and found.step.agent is not None:
+            raise Refused("What was laid in must be taken out and rinsed.")
+        _end_waits(act, view, found.step)
+        _record(shop, act, view, found.step, "waived", reason, {})
+        _clear_hand(act.session, shop.person, job_id, key)
+        act.tag, act.words = view.tag, f"{view.tag}: left out: {found.step.what} ({reason})"
+
+
+def fail_test(shop: Shop, job_id: int, key: str, words: str) -> None:
+    """The play-test failed: it becomes a finding that somebody must close before the test is done again.
+
+    Raises:
+        BadInput: no words. Refused: this step is no test, or its turn has not come.
+    """
+    words = need_reason(words)
+    with shop.act("test.failed") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        step = _ready_step(view, key, act).step
+        if step.kind != "test":
+            raise Refused("This step is no test.")
+        finding = view.findings.get(key)
+        if finding is None:
+            finding = Finding(job_id=job_id, check=key, readings=[], choice="", places={})
+            act.session.add(finding)
+        finding.band, finding.verdict, finding.reason = "act", "specialist", f"Play-test: {words}"
+        finding.overruled = finding.overrule_reason = finding.closed = ""
+        finding.at, finding.person = act.now, shop.person
+        _clear_hand(act.session, shop.person, job_id, key)
+        act.tag, act.words = view.tag, f"{view.tag}: play-test failed: {words}"
+
+
+def rewet(shop: Shop, wait_id: int) -> None:
+    """Wet again: a surface still wet goes on; one that had dried starts from nothing."""
+    with shop.act("wait.rewet") as act:
+        row, tag = _running_wait(act, wait_id)
+        if row.wet_since is None:
+            row.wet_since = act.now
+        act.tag, act.words = tag, f"{tag}: {row.name.lower()}: wetted again"
+
+
+def dried(shop: Shop, wait_id: int) -> None:
+    """The surface dried: the contact time starts again at the next wetting.
+
+    Raises:
+        Refused: it is dry already.
+    """
+    with shop.act("wait.dried") as act:
+        row, tag = _running_wait(act, wait_id)
+        if row.wet_since is None:
+            raise Refused("It stands dry already.", todo="Wet it again.")
+        row.wet_since = None
+        row.restarts += 1
+        act.tag, act.words = tag, f"{tag}: {row.name.lower()}: dried, the time starts again"
+
+
+def end_early(shop: Shop, wait_id: int, reason: str) -> None:
+    """End a drying, airing or settling wait before its time, for a reason.
+
+    Raises:
+        Refused: a contact time. BadInput: no reason.
+    """
+    reason = need_reason(reason)
+    with shop.act("wait.early") as act:
+        row, tag = _running_wait(act, wait_id)
+        if row.wet:
+            raise Refused("A contact time cannot be cut short.", todo="Keep it wet until the label's time has passed.")
+        row.ended_at, row.ended_why = act.now, reason
+        act.tag, act.words = tag, f"{tag}: {row.name.lower()} ended early: {reason}"
+
+
+def _running_wait(act: Act, wait_id: int) -> tuple[Wait, str]:
+    row = act.session.get(Wait, wait_id)
+    if row is None or row.ended_at is not None:
+        raise Refused("That wait is over.")
+    job = act.session.get(Job, row.job_id)
+    if job is None:
+        raise BadInput("That wait belongs to no job.")
+    wait_view(row, job.tag, act.now)
+    return row, job.tag

@@ -1,0 +1,222 @@
+"""Ready: only when everything holds; then the tag."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import select
+
+from creekbed.core.errors import Refused
+from creekbed.store.tables import Finding, InHand, Mark, TagPrint
+from creekbed.workshop.intake import expected_items, need_job
+from creekbed.workshop.shop import Shop
+from creekbed.workshop.views import JobView
+
+
+@dataclass(frozen=True)
+class GateLine:
+    """One condition of "ready"."""
+
+    key: str
+    name: str
+    holds: bool
+    words: str
+
+
+def gate(view: JobView) -> list[GateLine]:
+    """Every condition of "ready", in the order of the work, each with whether it holds and why not."""
+    return [
+        _contents(view),
+        _safety(view),
+        _steps(view),
+        _findings(view),
+        _tests(view),
+        _dry(view),
+        _case(view),
+        _quarantine(view),
+    ]
+
+
+def _line(key: str, name: str, problems: list[str], good: str) -> GateLine:
+    return GateLine(key, name, not problems, "; ".join(problems) if problems else good)
+
+
+def _contents(view: JobView) -> GateLine:
+    problems = []
+    for item in expected_items(view):
+        line = view.lines.get(item.key)
+        if line is None:
+            problems.append(f"{item.name} not ticked")
+        elif line.state == "missing" and item.kind != "safety":
+            problems.append(f"{item.name} missing")
+    if len(problems) > 3:
+        problems = [f"{len(problems)} pieces not accounted for"]
+    return _line("contents", "Contents complete", problems, "every piece is there, replaced or waived")
+
+
+def _safety(view: JobView) -> GateLine:
+    problems = []
+    for item in view.family.item:
+        line = view.lines.get(item.key)
+        if item.kind == "safety" and line is not None and line.state == "missing":
+            problems.append(f"{item.name} missing: replace it, or waive it with a reason")
+    return _line("safety", "No safety part missing", problems, "all are there")
+
+
+def _steps(view: JobView) -> GateLine:
+    left = [s for s in view.open_steps if s.step.kind not in ("test", "pack")]
+    problems = [f"{len(left)} to do, next: {left[0].step.what}"] if left else []
+    return _line("steps", "Every step done", problems, "done, or left out with a reason")
+
+
+def finding_open(view: JobView, finding: Finding) -> bool:
+    """Whether a finding still stands in the way: not sure, or its mending not done and not closed."""
+    if finding.closed:
+        return False
+    verdict = finding.overruled or finding.verdict
+    if finding.band == "again" and not finding.overruled:
+        return True
+    if verdict == "ready":
+        return False
+    if verdict == "bench":
+        fact = f"finding.{finding.check}"
+        bases = {s.key for s in view.family.step if any(c.fact == fact for c in s.when)}
+        bases |= {s.key for s in view.family.step if (s.each or "").startswith(fact)}
+        mending = [s for s in view.steps if s.step.base in bases]
+        return not mending or any(s.work is None for s in mending)
+    return True
+
+
+def open_findings(view: JobView) -> list[Finding]:
+    """Findings that stand in the way of ready."""
+    return [f for f in view.findings.values() if finding_open(view, f)]
+
+
+def _findings(view: JobView) -> GateLine:
+    names = {c.key: c.name for c in view.family.check}
+    problems = [f"{c.name} not done" for c in view.family.check if c.key not in view.findings]
+    for finding in open_findings(view):
+        verdict = finding.overruled or finding.verdict or "measure again"
+        problems.append(f"{names.get(finding.check, 'Play-test').lower()}: {verdict}")
+    return _line("findings", "All findings closed or accepted", problems, "nothing is open")
+
+
+def _tests(view: JobView) -> GateLine:
+    tests = [s for s in view.steps if s.step.kind == "test"]
+    changes = [s.work.at for s in view.steps if s.step.changes and s.work is not None and s.work.state == "done"]
+    last_change = max(changes, default=None)
+    problems = []
+    for test in tests:
+        if test.work is None or test.work.state != "done":
+            problems.append("not tested yet")
+        elif last_change is not None and test.work.at < last_change:
+            problems.append("something was changed after the test")
+    return _line("tests", "Tests passed after the last change", problems, "passed")
+
+
+def _dry(view: JobView) -> GateLine:
+    running = [w for w in view.waits if not w.contact.may_end or w.wet]
+    return _line("dry", "Wet parts dry", [f"{w.name} still runs" for w in running], "nothing is wet")
+
+
+def _case(view: JobView) -> GateLine:
+    pack = next((s for s in view.steps if s.step.kind == "pack"), None)
+    packed = pack is not None and pack.work is not None and pack.work.data.get("closes")
+    return _line("case", "Case closes, nothing presses", [] if packed else ["not packed yet"], "closes without force")
+
+
+def _quarantine(view: JobView) -> GateLine:
+    problems = [view.blocked] if view.blocked else []
+    return _line("free", "Free to go", problems, "no quarantine, not away")
+
+
+def obstacles(view: JobView) -> list[str]:
+    """What stands in the way that no step of the job will mend by itself: for the landing and the list."""
+    found = [view.blocked] if view.blocked else []
+    if not (line := _safety(view)).holds:
+        found.append(line.words.split(":")[0])
+    names = {c.key: c.name for c in view.family.check}
+    for finding in open_findings(view):
+        verdict = finding.overruled or finding.verdict
+        check = next((c for c in view.family.check if c.key == finding.check), None)
+        if verdict == "specialist" and not view.job.waiting_for:
+            found.append(f"{names.get(finding.check, 'Play-test').lower()}: {check.trade if check else 'specialist'}")
+        elif verdict == "retire":
+            found.append(f"{names.get(finding.check, '').lower()}: replace")
+    return found
+
+
+def condition_rows(view: JobView) -> list[dict[str, Any]]:
+    """The instrument's measured condition, to be kept with the hire it goes out on."""
+    rows = []
+    for check in view.family.check:
+        finding = view.findings.get(check.key)
+        if finding is None:
+            continue
+        value = None
+        if finding.readings:
+            value = sum(float(r["value"]) for r in finding.readings) / len(finding.readings)
+        rows.append(
+            {
+                "check": check.key, "name": check.name, "value": value, "unit": check.unit,
+                "band": "green" if finding.closed else finding.band, "words": finding.closed or finding.reason,
+            }
+        )  # fmt: skip
+    return rows
+
+
+def make_ready(shop: Shop, job_id: int) -> dict[str, Any]:
+    """Close the job as ready and keep what the tag says.
+
+    Returns:
+        The facts of the tag, for :mod:`creekbed.papers.tag`.
+
+    Raises:
+        Refused: a condition does not hold; the message names all that do not.
+    """
+    with shop.act("ready") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        missing = [line for line in gate(view) if not line.holds]
+        if missing:
+            raise Refused(
+                f"{view.tag} is not ready: " + ". ".join(f"{m.name}: {m.words}" for m in missing) + ".",
+                todo="Mend what is named.",
+                gate=[m.key for m in missing],
+            )
+        facts = tag_facts(shop, view)
+        marks = act.session.scalars(select(Mark).where(Mark.tag == view.tag))
+        facts["condition"] = condition_rows(view)
+        facts["marks"] = [{"zone": m.zone, "kind": m.kind, "size_mm": m.size_mm} for m in marks]
+        view.job.state, view.job.ready_at = "ready", act.now
+        for held in act.session.scalars(select(InHand).where(InHand.job_id == job_id)):
+            act.session.delete(held)
+        act.session.add(TagPrint(job_id=job_id, at=act.now, person=shop.person, facts=facts))
+        act.tag, act.words = view.tag, f"{view.tag} is ready"
+        return facts
+
+
+def tag_facts(shop: Shop, view: JobView) -> dict[str, Any]:
+    """What a ready tag says, as plain values."""
+    supplies = shop.catalogue.supplies
+    new_parts = [i.name for i in view.family.item if view.lines.get(i.key) and view.lines[i.key].state == "replaced"]
+    for step in view.steps:
+        if step.work is not None and step.work.state == "done" and step.step.stage == "fit_out":
+            new_parts += [supplies[k].name for k, _ in step.step.supplies if supplies[k].unit == "pieces"]
+    disinfected = next((w for w in view.all_work if w.key == "rinse" and w.state == "done"), None)
+    schools = sorted({w.data["school"] for w in view.all_work if w.data.get("school")})
+    without = [i.name for i in view.family.item if view.lines.get(i.key) and view.lines[i.key].state == "waived"]
+    return {
+        "tag": view.tag,
+        "family": view.family.name,
+        "size": view.instrument.size if len(view.family.sizes) > 1 else "",
+        "ready_at": shop.now.isoformat(),
+        "person": shop.person,
+        "boat": view.boat.name if view.boat else "",
+        "leaves_at": view.boat.leaves_at.isoformat() if view.boat else "",
+        "next_group": view.job.next_group,
+        "disinfected_at": disinfected.at.isoformat() if disinfected else "",
+        "schools": schools,
+        "new_parts": new_parts,
+        "without": without,
+    }

@@ -1,0 +1,177 @@
+"""The instrument's history: every hire, condition out and in side by side, work and parts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+
+from creekbed.core.errors import Refused
+from creekbed.core.units import show
+from creekbed.store.tables import (
+    ContentLine,
+    Entry,
+    Finding,
+    Hire,
+    Instrument,
+    Job,
+    Mark,
+    StockMove,
+    TagPrint,
+    Wait,
+    Work,
+)
+from creekbed.workshop.intake import clean_tag
+from creekbed.workshop.shop import Shop
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One line of the comparison: how it went out, how it came in, and what that means."""
+
+    what: str
+    out: str
+    came_in: str
+    status: str
+    """new, grown, unchanged, better, missing, or "" while not looked at."""
+
+
+@dataclass(frozen=True)
+class Period:
+    """One hire and the job after it."""
+
+    hire: Hire | None
+    job: Job | None
+    compared: tuple[Compared, ...]
+    work: tuple[Work, ...]
+    waits: tuple[Wait, ...]
+    parts: tuple[tuple[str, float, str], ...]
+    tag_facts: dict[str, Any] | None
+
+
+@dataclass(frozen=True)
+class History:
+    """Everything recorded of one instrument, newest period first."""
+
+    instrument: Instrument
+    family: str
+    periods: tuple[Period, ...]
+    entries: tuple[Entry, ...]
+
+
+def history(shop: Shop, tag: str, *, entries: int = 200) -> History:
+    """The history of an instrument.
+
+    Raises:
+        BadInput: not a tag. Refused: no such instrument.
+    """
+    tag = clean_tag(tag)
+    with shop.reading() as session:
+        instrument = session.get(Instrument, tag)
+        if instrument is None:
+            raise Refused(f"No instrument {tag} is on record.", todo="Look at the tag again.")
+        hires = {h.id: h for h in session.scalars(select(Hire).where(Hire.tag == tag))}
+        jobs = list(session.scalars(select(Job).where(Job.tag == tag).order_by(Job.id.desc())))
+        periods = [_period(shop, session, j, hires.get(j.hire_id or 0), jobs) for j in jobs]
+        seen = {j.hire_id for j in jobs}
+        periods += [
+            Period(h, None, (), (), (), (), None)
+            for h in sorted(hires.values(), key=lambda h: h.out_at, reverse=True)
+            if h.id not in seen
+        ]
+        rows = tuple(session.scalars(select(Entry).where(Entry.tag == tag).order_by(Entry.id.desc()).limit(entries)))
+    periods.sort(key=_when, reverse=True)
+    return History(instrument, shop.catalogue.families[instrument.family].name, tuple(periods), rows)
+
+
+def _when(period: Period) -> datetime:
+    if period.job is not None:
+        return period.job.opened_at
+    assert period.hire is not None
+    return period.hire.out_at
+
+
+def _period(shop: Shop, session: Any, job: Job, hire: Hire | None, jobs: list[Job]) -> Period:
+    family = shop.catalogue.families[session.get(Instrument, job.tag).family]
+    findings = {f.check: f for f in session.scalars(select(Finding).where(Finding.job_id == job.id))}
+    lines = {x.item: x for x in session.scalars(select(ContentLine).where(ContentLine.job_id == job.id))}
+    marks = list(session.scalars(select(Mark).where(Mark.tag == job.tag, Mark.job_id == job.id)))
+    out = {r["check"]: r for r in (hire.condition_out if hire else []) if "check" in r}
+    out_marks = [r for r in (hire.condition_out if hire else []) if "zone" in r]
+    compared = [_compare_check(c, out.get(c.key), findings.get(c.key)) for c in family.check]
+    compared += _compare_marks(out_marks, marks)
+    for item in family.item:
+        line = lines.get(item.key)
+        went = not (hire and hire.contents_out) or item.key in hire.contents_out
+        if line is not None and (line.state != "present" or not went):
+            reason = f" ({line.reason})" if line.reason else ""
+            status = "missing" if line.state in ("missing", "waived", "replaced") else "new" if not went else "grown"
+            was = "missing, " if line.state in ("replaced", "waived") else ""
+            compared.append(
+                Compared(item.name.capitalize(), "there" if went else "not", f"{was}{line.state}{reason}", status)
+            )
+    moves = [
+        (shop.catalogue.supplies[item].name, -amount, shop.catalogue.supplies[item].unit)
+        for amount, item in session.execute(_moves(job.id))
+        if item in shop.catalogue.supplies
+    ]
+    printed = session.scalars(select(TagPrint).where(TagPrint.job_id == job.id).order_by(TagPrint.id.desc())).first()
+    return Period(
+        hire, job, tuple(compared),
+        tuple(session.scalars(select(Work).where(Work.job_id == job.id).order_by(Work.id))),
+        tuple(session.scalars(select(Wait).where(Wait.job_id == job.id).order_by(Wait.id))),
+        tuple(moves), printed.facts if printed else None,
+    )  # fmt: skip
+
+
+def _moves(job_id: int) -> Any:
+    from creekbed.store.tables import Lot
+
+    return select(StockMove.amount, Lot.item).join(Lot, Lot.id == StockMove.lot_id).where(StockMove.job_id == job_id)
+
+
+_RANK = {"green": 0, "amber": 1, "again": 1, "act": 2}
+
+
+def _compare_check(check: Any, out: dict[str, Any] | None, finding: Finding | None) -> Compared:
+    before = "not recorded"
+    if out is not None:
+        before = show(out["value"], check.unit) if out.get("value") is not None else str(out["words"])
+    if finding is None:
+        return Compared(check.name, before, "not looked at yet", "")
+    after = finding.reason
+    value = None
+    if finding.readings:
+        value = sum(float(r["value"]) for r in finding.readings) / len(finding.readings)
+        after = show(value, check.unit)
+    if out is None:
+        return Compared(check.name, before, after, "")
+    old, new = _RANK.get(str(out["band"]), 0), _RANK.get(finding.band, 0)
+    if value is not None and out.get("value") is not None:
+        moved = abs(value - float(out["value"])) > 2 * 2**0.5 * check.u  # beyond the difference's U (k = 2)
+        status = ("grown" if new > old else "better" if new < old else "changed") if moved else "unchanged"
+    else:
+        status = "new" if new > old else "better" if new < old else "unchanged"
+    return Compared(check.name, before, after, status)
+
+
+def _compare_marks(out: list[dict[str, Any]], marks: list[Mark]) -> list[Compared]:
+    rows, left = [], list(out)
+    for mark in marks:
+        old = next((r for r in left if r["zone"] == mark.zone and r["kind"] == mark.kind), None)
+        now = mark.kind if mark.size_mm is None else f"{mark.kind}, {mark.size_mm:g} mm"
+        if old is None:
+            rows.append(Compared(f"Mark: {mark.zone}", "none", now, "new"))
+            continue
+        left.remove(old)
+        size = old.get("size_mm")
+        was = str(old["kind"]) if size is None else f"{old['kind']}, {size:g} mm"
+        grown = size is not None and mark.size_mm is not None and mark.size_mm > size * 1.1 + 0.5
+        rows.append(Compared(f"Mark: {mark.zone}", was, now, "grown" if grown else "unchanged"))
+    for old in left:
+        size = old.get("size_mm")
+        was = str(old["kind"]) if size is None else f"{old['kind']}, {size:g} mm"
+        rows.append(Compared(f"Mark: {old['zone']}", was, "not noted again", "unchanged"))
+    return rows

@@ -1,0 +1,286 @@
+"""What the window and the shell show: read models of jobs, built from the records and the catalogue."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from creekbed.core.catalogue.load import Catalogue
+from creekbed.core.catalogue.models import STAGES, Family, Stage
+from creekbed.core.hygiene.contact import Contact, contact_at
+from creekbed.core.inspection.verdicts import Result
+from creekbed.core.procedure.build import BuiltStep, Situation, build
+from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, SchoolChoice, Wait, Work
+
+
+@dataclass(frozen=True)
+class WaitView:
+    """A wait at one moment."""
+
+    id: int
+    job_id: int
+    tag: str
+    key: str
+    name: str
+    place: str
+    at_end: str
+    wet: bool
+    started_at: datetime
+    wet_since: datetime | None
+    required: timedelta
+    contact: Contact
+    restarts: int
+    detail: str
+
+    @property
+    def share_left(self) -> float:
+        """Share of the required time still to run, 0 to 1."""
+        total = self.required.total_seconds()
+        return 0.0 if total <= 0 else min(1.0, self.contact.remaining.total_seconds() / total)
+
+
+@dataclass(frozen=True)
+class StepView:
+    """A built step and how it stands: done, waived, ready, waiting (for a wait) or later."""
+
+    step: BuiltStep
+    state: str
+    until: datetime | None = None
+    """When what it waits for is over, if it is waiting."""
+    work: Work | None = None
+
+
+@dataclass(frozen=True)
+class JobView:
+    """A job as it stands."""
+
+    job: Job
+    instrument: Instrument
+    family: Family
+    hire: Hire | None
+    boat: Boat | None
+    situation: Situation
+    steps: tuple[StepView, ...]
+    waits: tuple[WaitView, ...]
+    lines: dict[str, ContentLine]
+    findings: dict[str, Finding]
+    all_work: tuple[Work, ...]
+
+    @property
+    def tag(self) -> str:
+        return self.instrument.tag
+
+    @property
+    def open_steps(self) -> list[StepView]:
+        return [s for s in self.steps if s.state not in ("done", "waived")]
+
+    @property
+    def stage(self) -> Stage:
+        """The earliest stage with something left to do; settling shows while strings settle."""
+        if self.job.state != "open":
+            return "ready"
+        stages = [s.step.stage for s in self.open_steps]
+        return min(stages, key=STAGES.index) if stages else "ready"
+
+    @property
+    def done_share(self) -> float:
+        return 1 - len(self.open_steps) / len(self.steps) if self.steps else 1.0
+
+    @property
+    def blocked(self) -> str:
+        """Why nothing can go on, or ""."""
+        return self.job.quarantine or self.job.waiting_for
+
+    def step(self, key: str) -> StepView | None:
+        return next((s for s in self.steps if s.step.key == key), None)
+
+
+def wait_view(wait: Wait, tag: str, now: datetime) -> WaitView:
+    """A stored wait at ``now``."""
+    required = timedelta(minutes=wait.min_minutes)
+    longest = None if wait.max_minutes is None else timedelta(minutes=wait.max_minutes)
+    wet_since = wait.wet_since if wait.wet else wait.started_at
+    return WaitView(
+        wait.id, wait.job_id, tag, wait.key, wait.name, wait.place, wait.at_end, wait.wet, wait.started_at, wet_since,
+        required, contact_at(now, wet_since, required, longest, wait.started_at), wait.restarts, wait.detail,
+    )  # fmt: skip
+
+
+def result_of(finding: Finding) -> Result:
+    """The core's result from a stored finding; an overruled verdict counts as the person decided."""
+    if finding.places:
+        facts = frozenset(str(v) for v in finding.places.values())
+    elif finding.choice:
+        facts = frozenset({finding.choice})
+    else:
+        facts = frozenset({finding.band})
+    verdict: Any = finding.overruled or finding.verdict or None
+    return Result(finding.band, verdict, finding.reason, "", facts)  # type: ignore[arg-type]
+
+
+@dataclass(frozen=True)
+class Cupboard:
+    """Facts about stock that steps depend on."""
+
+    mixes_ready: frozenset[str]
+    stock_pct: dict[str, float]
+    contact_min: dict[str, float]
+
+
+def cupboard(session: Session, catalogue: Catalogue, now: datetime) -> Cupboard:
+    """Which mixes stand ready, which bottle is in use, and what labels ask for."""
+    ready: set[str] = set()
+    pct: dict[str, float] = {}
+    contact: dict[str, float] = {}
+    for recipe in catalogue.house.recipe:
+        for lot in usable_lots(session, recipe.stock, now):
+            if lot.strength_pct is not None:
+                pct.setdefault(recipe.stock, lot.strength_pct)
+            if lot.contact_min is not None:
+                contact.setdefault(recipe.product, lot.contact_min)
+        for lot in usable_lots(session, recipe.product, now):
+            if lot.amount >= 100.0:
+                ready.add(recipe.product)
+            if lot.contact_min is not None:
+                contact[recipe.product] = lot.contact_min
+    return Cupboard(frozenset(ready), pct, contact)
+
+
+def usable_lots(session: Session, item: str, now: datetime) -> list[Lot]:
+    """Lots with something in them that are not past their discard time, first to be discarded first."""
+    lots = session.scalars(select(Lot).where(Lot.item == item, Lot.amount > 0).order_by(Lot.id))
+    usable = [x for x in lots if x.discard_at is None or x.discard_at > now]
+    return sorted(usable, key=lambda x: (x.discard_at is None, x.discard_at or now, x.id))
+
+
+def current_schools(session: Session, catalogue: Catalogue, family: str) -> dict[str, str]:
+    """The shop's choice for each topic of a family, or the default."""
+    chosen = {r.topic: r.choice for r in session.scalars(select(SchoolChoice))}
+    return {t.key: t.pick(chosen.get(t.key, t.default)).key for t in catalogue.topics_for(family)}
+
+
+def situation_of(
+    job: Job,
+    instrument: Instrument,
+    lines: Iterable[ContentLine],
+    findings: Iterable[Finding],
+    work: Sequence[Work],
+    stock: Cupboard,
+) -> Situation:
+    """Everything the steps of a job depend on, from its records."""
+    findings = list(findings)
+    drops = tuple(
+        (float(w.data["from_min"]), float(w.data["to_min"]), float(w.data["cents"]))
+        for w in work
+        if w.data.get("cents") is not None
+    )
+    return Situation(
+        family=instrument.family,
+        size=instrument.size,
+        materials=instrument.materials,
+        contents={line.item: line.state for line in lines},
+        findings={f.check: result_of(f) for f in findings},
+        places={f.check: f.places for f in findings if f.places},
+        schools=job.schools,
+        mixes_ready=stock.mixes_ready,
+        stock_pct=stock.stock_pct,
+        contact_min=stock.contact_min,
+        drops=drops,
+    )
+
+
+def load_jobs(
+    session: Session,
+    catalogue: Catalogue,
+    now: datetime,
+    *,
+    states: Sequence[str] = ("open",),
+    job_id: int | None = None,
+) -> list[JobView]:
+    """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of sailing."""
+    query = select(Job).order_by(Job.id)
+    query = query.where(Job.id == job_id) if job_id is not None else query.where(Job.state.in_(states))
+    jobs = list(session.scalars(query))
+    ids = [j.id for j in jobs]
+    by_job: dict[str, dict[int, list[Any]]] = {}
+    tables: tuple[Any, ...] = (ContentLine, Finding, Work, Wait)
+    for table in tables:
+        rows = by_job.setdefault(table.__name__, {})
+        for row in session.scalars(select(table).where(table.job_id.in_(ids)).order_by(table.id)):
+            rows.setdefault(row.job_id, []).append(row)
+    instruments = {
+        i.tag: i for i in session.scalars(select(Instrument).where(Instrument.tag.in_([j.tag for j in jobs])))
+    }
+    boats = {b.id: b for b in session.scalars(select(Boat))}
+    hires = {h.id: h for h in session.scalars(select(Hire).where(Hire.id.in_([j.hire_id for j in jobs if j.hire_id])))}
+    stock = cupboard(session, catalogue, now)
+    views = [
+        _view(
+            catalogue, now, job, instruments[job.tag], hires.get(job.hire_id or 0), boats.get(job.boat_id or 0), stock,
+            *(by_job[t].get(job.id, []) for t in ("ContentLine", "Finding", "Work", "Wait")),
+        )
+        for job in jobs
+    ]  # fmt: skip
+    far = now + timedelta(days=3650)
+    return sorted(views, key=lambda v: (v.boat.leaves_at if v.boat else far, v.job.id))
+
+
+def _view(
+    catalogue: Catalogue,
+    now: datetime,
+    job: Job,
+    instrument: Instrument,
+    hire: Hire | None,
+    boat: Boat | None,
+    stock: Cupboard,
+    lines: list[ContentLine],
+    findings: list[Finding],
+    work: list[Work],
+    waits: list[Wait],
+) -> JobView:
+    situation = situation_of(job, instrument, lines, findings, work, stock)
+    built = build(catalogue, situation)
+    done = {w.key: w for w in work if w.state in ("done", "waived")}
+    running = {w.key: wait_view(w, instrument.tag, now) for w in waits if w.ended_at is None}
+    steps = tuple(_step_view(s, done, running, now, job) for s in built)
+    return JobView(
+        job, instrument, catalogue.families[instrument.family], hire, boat, situation, steps,
+        tuple(w for w in running.values() if w.contact.remaining or _has_ender(w.key, built, done)),
+        {line.item: line for line in lines}, {f.check: f for f in findings}, tuple(work),
+    )  # fmt: skip
+
+
+def _has_ender(key: str, built: list[BuiltStep], done: dict[str, Work]) -> bool:
+    return any(s.ends == key and s.key not in done for s in built)
+
+
+def _step_view(
+    step: BuiltStep, done: dict[str, Work], running: dict[str, WaitView], now: datetime, job: Job
+) -> StepView:
+    work = done.get(step.key)
+    if work is not None:
+        return StepView(step, work.state, None, work)
+    if any(before not in done for before in step.after):
+        return StepView(step, "later")
+    until = job.release_at if job.release_at is not None and job.release_at > now else None
+    for before in {*step.after, *((step.ends,) if step.ends else ())}:
+        wait = running.get(before)
+        if wait is not None and not wait.contact.may_end:
+            end = now + wait.contact.remaining
+            until = end if until is None else max(until, end)
+    return StepView(step, "waiting" if until is not None else "ready", until)
+
+
+def load_job(session: Session, catalogue: Catalogue, now: datetime, job_id: int) -> JobView | None:
+    """One job as it stands, or ``None``."""
+    return next(iter(load_jobs(session, catalogue, now, job_id=job_id)), None)
+
+
+def open_job_of(session: Session, tag: str) -> Job | None:
+    """The open job of an instrument, or ``None``."""
+    return session.scalars(select(Job).where(Job.tag == tag, Job.state == "open").order_by(Job.id.desc())).first()

@@ -24,7 +24,7 @@ GROUPS = {
     "violin": ("Boatyard strings", "Winter festival", "Netloft fiddles"),
 }
 STOCK: tuple[tuple[str, float, dict[str, Any]], ...] = (
-    ("peroxide_6_ml", 640.0, {"lot": "PX-11", "strength_pct": 6.0, "contact_min": 10.0}),
+    ("peroxide_6_ml", 920.0, {"lot": "PX-11", "strength_pct": 6.0, "contact_min": 10.0}),
     ("soap_ml", 400.0, {}), ("vinegar_ml", 350.0, {}), ("pad_paper", 24.0, {}), ("cork_grease_ml", 18.0, {}),
     ("reed_alto_2", 13.0, {"lot": "box 4"}), ("reed_case", 4.0, {}), ("ligature_alto", 2.0, {}), ("cap_alto", 3.0, {}),
     ("end_plug_alto", 2.0, {}), ("strap_sax", 3.0, {}), ("swab_sax_body", 4.0, {}), ("swab_sax_slim", 3.0, {}),
@@ -68,7 +68,7 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     progress("Two seasons of hires …")
     friday = thursday.replace(hour=10, minute=15) + timedelta(days=1)
     tuesday = thursday.replace(hour=9, minute=0) + timedelta(days=5)
-    packet = thursday.replace(hour=13, minute=30)
+    packet = thursday.replace(hour=12, minute=50)
     boats = _past(shop, thursday, {"packet": packet, "friday": friday, "tuesday": tuesday})
     for item, amount, more in STOCK:
         stock.book_in_stock(shop, item, amount, **more)

@@ -42,7 +42,7 @@ def tag_pdf(facts: Mapping[str, Any]) -> bytes:
     page.setLineWidth(0.6)
     page.line(6 * mm, 40 * mm, 58 * mm, 40 * mm)
     y = 35.5
-    for bold, line in _lines(facts):
+    for bold, line in tag_lines(facts):
         _text(page, "Strong" if bold else "Body", 8.5, 6, y, line, 78 if y < 24 else 52)
         y -= 4.3
         if y < 3:
@@ -53,7 +53,8 @@ def tag_pdf(facts: Mapping[str, Any]) -> bytes:
     return out.getvalue()
 
 
-def _lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
+def tag_lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
+    """The lines below the name: (bold, words)."""
     lines = [(True, f"Ready {_when(facts['ready_at'])}, by {facts['person']}")]
     if facts.get("boat"):
         lines.append((False, f"For: {facts['boat']}, {_when(facts['leaves_at'])}"))

@@ -213,7 +213,7 @@ def _next(plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime
     spare = None
     if view.boat is not None and forecast is not None and forecast.finish is not None:
         spare = _minutes(view.boat.leaves_at, now) - forecast.finish
-    why = why_words(plan.reason, view.boat.name if view.boat else "")
+    why = why_words(plan.reason, view.boat.name if view.boat else "", spare)
     return Next(view, step, why, in_hand, now + timedelta(minutes=first.start), spare)
 
 

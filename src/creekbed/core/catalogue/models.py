@@ -300,6 +300,8 @@ class Recipe(Marked):
 class Place(Marked):
     key: Key
     name: Text
+    where: Text
+    """As people say where something is: "in the tub"."""
     capacity: int = Field(ge=1)
 
 

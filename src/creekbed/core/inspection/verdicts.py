@@ -37,7 +37,9 @@ def rule_words(check: Check) -> str:
         text = f"good {_span(b.green_from, b.green_to, unit)}; act {_outside(b.amber_from, b.amber_to, unit)}"
     else:
         text = "; ".join(f"{o.name}: {o.verdict if o.band != 'green' else 'good'}" for o in check.options)
-    return f"{text}. {MARK_WORDS[check.mark].capitalize()} ({check.source})."
+    words = MARK_WORDS[check.mark]
+    source = "" if check.source == words else f" ({check.source})"
+    return f"{text}. {words.capitalize()}{source}."
 
 
 def _span(low: float | None, high: float | None, unit: str) -> str:

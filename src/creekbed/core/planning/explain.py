@@ -15,27 +15,30 @@ def span(minutes: float) -> str:
     return f"{round(whole / 1440)} days"
 
 
-def why_words(reason: Reason | None, boat: str = "") -> str:
+def why_words(reason: Reason | None, boat: str = "", spare_min: float | None = None) -> str:
     """Why this now, in one short sentence.
 
     Args:
         reason: the plan's reason. boat: name of the sailing the job is for, or "".
+        spare_min: minutes between the job's forecast and its sailing; taken before the reason's own slack, which
+            knows nothing of breaks and other jobs.
     """
     if reason is None:
         return "Nothing waits for hands."
-    spare = f"{span(reason.slack)} to spare before the {boat or 'due time'}" if reason.slack is not None else ""
+    slack = reason.slack if spare_min is None else spare_min
+    spare = f"{span(slack)} to spare before the {boat or 'due time'}." if slack is not None and slack >= 0 else ""
     if reason.kind == "must_end" and reason.minutes is not None:
         if reason.minutes < 0:
             return f"It should have ended {span(-reason.minutes)} ago."
         return f"Its wait is over; it must be ended within {span(reason.minutes)}."
-    if reason.kind == "late" and reason.slack is not None:
-        return f"It is {span(-reason.slack)} behind for the {boat or 'due time'}."
+    if slack is not None and slack < 0 and reason.kind != "in_hand":
+        return f"It is {span(-slack)} late for the {boat or 'due time'}."
     if reason.kind == "frees":
         return f"Its wait is over, and ending it frees the place. {spare}".strip()
     if reason.kind == "starts_wait" and reason.minutes is not None:
         return f"It starts a wait of {span(reason.minutes)} that runs while you do other things."
     if reason.kind == "least_slack":
-        return f"It has the least time to spare: {spare}."
+        return f"The least time to spare of all: {spare}"
     if reason.kind == "short_way" and reason.minutes is not None:
         return f"Only {span(reason.minutes)} of work are left on it. {spare}".strip()
     if reason.kind == "in_hand":

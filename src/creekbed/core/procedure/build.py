@@ -52,6 +52,7 @@ class BuiltWait:
 
     name: str
     place: str
+    where: str
     min_minutes: float
     max_minutes: float | None
     wet: bool
@@ -275,7 +276,8 @@ def _wait(step: Step, catalogue: Catalogue, situation: Situation) -> BuiltWait |
         assert family.stringed is not None
         times = retune_times(law, family.stringed.tolerance_cents, 2)
         minutes = float(round(times[0 if step.key == "hang" else 1]))
-    return BuiltWait(wait.name, wait.place, minutes, longest, wait.wet, wait.at_end)
+    where = next(p.where for p in catalogue.house.place if p.key == wait.place)
+    return BuiltWait(wait.name, wait.place, where, minutes, longest, wait.wet, wait.at_end)
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,7 @@
+"""``python -m creekbed``."""
+
+import sys
+
+from creekbed.cli import main
+
+sys.exit(main())

@@ -1,0 +1,370 @@
+"""The same use cases from a shell: exit status 0, 1 (refused, with the reason on standard error) or 2 (usage)."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Callable, Sequence
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from creekbed.core.errors import BadInput, CreekbedError
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run a command.
+
+    Args:
+        arguments: without the program's name; those of the process if not given.
+
+    Returns:
+        The exit status.
+    """
+    parser = _parser()
+    try:
+        given = parser.parse_args(arguments)
+    except SystemExit as stop:
+        return int(stop.code or 0)
+    command: Callable[[argparse.Namespace], int] = given.run
+    try:
+        return command(given)
+    except BadInput as error:
+        print(error.words(), file=sys.stderr)
+        return 1
+    except CreekbedError as error:
+        print(error.words(), file=sys.stderr)
+        return 1
+    except (OSError, ValueError) as error:
+        print(f"{error}", file=sys.stderr)
+        return 1
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="creekbed", description="The bench companion for instrument-hire workshops.")
+    parser.add_argument(
+        "--demo", action="store_true", help="work on the demo shop's own data folder, made when missing"
+    )
+    parser.add_argument("--folder", type=Path, help="work on this data folder instead of the user's")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    def add(name: str, run: Callable[[argparse.Namespace], int], help: str) -> argparse.ArgumentParser:
+        found = commands.add_parser(name, help=help, description=help)
+        found.set_defaults(run=run)
+        return found
+
+    for name, run, words in (("open", _open, "open the window"), ("demo", _demo, "open the window on the demo shop")):
+        window = add(name, run, words)
+        window.add_argument("--offscreen", action="store_true", help="draw into memory, for machines without a screen")
+        window.add_argument(
+            "--quit-when-shown", action="store_true", help="leave when the bench is drawn; prints how long"
+        )
+        window.add_argument(
+            "--caliper", default="", metavar="PORT", help="serial port of the caliper, e.g. /dev/ttyUSB0"
+        )
+        if name == "demo":
+            window.add_argument("--reset", action="store_true", help="begin the demo day again")
+    plan = add("plan", _plan, "what next, and what reaches which boat")
+    history = add("history", _history, "everything on record of one instrument")
+    history.add_argument("tag")
+    mix = add("mix", _mix, "how much stock and water make a mix")
+    mix.add_argument("--from", dest="stock", required=True, metavar="STRENGTH", help='strength of the bottle, "6 %%"')
+    mix.add_argument("--to", dest="target", required=True, metavar="STRENGTH", help='strength wanted, "3 %%"')
+    mix.add_argument("--make", required=True, metavar="VOLUME", help='volume wanted, "500 ml" or "2 cups"')
+    mix.add_argument("--marks", metavar="VOLUME", help='distance of the marks on the jug, "25 ml"')
+    climate = add("acclimatise", _acclimatise, "how long a case from heat or cold must stay closed")
+    climate.add_argument("--case", required=True, metavar="TEMP", help='on the instrument, "4 °C"')
+    climate.add_argument("--room", default="20 °C", metavar="TEMP")
+    climate.add_argument("--humidity", default="50 %", metavar="RH")
+    climate.add_argument("--tau", default="45 min", metavar="TIME", help="time constant of the closed case")
+    tension = add("tension", _tension, "pull of a string at another length and pitch")
+    tension.add_argument("--stated", required=True, metavar="N", help='stated tension, "58 N"')
+    tension.add_argument("--stated-length", required=True, metavar="LENGTH")
+    tension.add_argument("--length", required=True, metavar="LENGTH")
+    tension.add_argument("--pitch", required=True, metavar="NOTE", help="A4, E5, ...")
+    tension.add_argument("--a4", type=float, default=440.0, metavar="HZ")
+    lean = add("lean", _lean, "bridge lean from a height and the gap to a square there, with its verdict")
+    lean.add_argument("--height", required=True, metavar="LENGTH")
+    lean.add_argument("--gap", required=True, metavar="LENGTH")
+    export = add("export", _export, "everything on record as JSON, or as CSV files into a new folder")
+    export.add_argument(
+        "--to", type=Path, metavar="PATH", help="JSON file, or folder for --csv; standard output if missing"
+    )
+    export.add_argument("--csv", action="store_true", help="one CSV file for each table")
+    add("restore", _restore, "put the newest backup in place; what is there now is kept beside it")
+    for machine in (plan, history, mix, climate, tension, lean):
+        machine.add_argument("--json", action="store_true", help="print JSON with units in the keys")
+    return parser
+
+
+# --- the shop behind a command --------------------------------------------------------------------------------------
+
+
+def _folder(given: argparse.Namespace) -> Path:
+    if given.folder is not None:
+        return Path(given.folder)
+    from creekbed.demo.folder import demo_folder
+
+    return demo_folder() if given.demo else demo_folder().parent
+
+
+def _ensure_demo(folder: Path, reset: bool = False) -> None:
+    from creekbed.demo.folder import is_made
+    from creekbed.demo.folder import reset as empty
+
+    unfinished = (folder / "making").exists()
+    if (reset and folder.exists()) or unfinished:
+        empty(folder)
+    if not is_made(folder):
+        from creekbed.demo.seed import make_demo
+
+        print("Making the demo shop, a few seconds …", file=sys.stderr)
+        make_demo(folder, datetime.now(UTC), lambda words: print(f"  {words}", file=sys.stderr))
+
+
+def _shop(given: argparse.Namespace) -> Any:
+    from creekbed.workshop.shop import Shop
+
+    folder = _folder(given)
+    if not given.demo:
+        return Shop(folder)
+    from creekbed.demo.folder import demo_clock
+
+    _ensure_demo(folder)
+    return Shop(folder, demo_clock(folder))
+
+
+def _show(given: argparse.Namespace, facts: dict[str, Any], words: str) -> int:
+    print(json.dumps(facts, ensure_ascii=False, indent=1) if given.json else words)
+    return 0
+
+
+# --- the window -----------------------------------------------------------------------------------------------------
+
+
+def _open(given: argparse.Namespace) -> int:
+    if given.demo:
+        given.reset = False
+        return _demo(given)
+    from creekbed.window.app import run
+
+    def shop() -> Any:
+        from creekbed.workshop.shop import Shop
+
+        return Shop(_folder(given))
+
+    return run(shop, offscreen=given.offscreen, quit_when_shown=given.quit_when_shown, port=given.caliper)
+
+
+def _demo(given: argparse.Namespace) -> int:
+    given.demo = True
+    folder = _folder(given)
+    _ensure_demo(folder, given.reset)
+    from creekbed.demo.folder import day_is_over, demo_clock
+    from creekbed.devices.simulated import SimulatedCaliper
+    from creekbed.window.app import run
+
+    clock = demo_clock(folder)
+    if day_is_over(folder, clock.now()):
+        print("This demo day is over; `./run-demo --reset` begins it again.", file=sys.stderr)
+
+    def shop() -> Any:
+        from creekbed.workshop.shop import Shop
+
+        return Shop(folder, clock)
+
+    caliper = None if given.caliper else SimulatedCaliper(7.4)
+    return run(
+        shop, title="Creekbed: Marram Hire (demo)", caliper=caliper, offscreen=given.offscreen,
+        quit_when_shown=given.quit_when_shown, port=given.caliper or (caliper.port if caliper else ""),
+    )  # fmt: skip
+
+
+# --- commands -------------------------------------------------------------------------------------------------------
+
+
+def _plan(given: argparse.Namespace) -> int:
+    from creekbed.workshop.bench import home
+
+    shop = _shop(given)
+    view = home(shop)
+    shop.close()
+    following = None
+    if view.next is not None:
+        following = {
+            "tag": view.next.view.tag, "what": view.next.step.step.what, "why": view.next.why,
+            "start": view.next.start.isoformat(), "hands_min": view.next.step.step.hands_min,
+        }  # fmt: skip
+    facts = {
+        "now": view.now.isoformat(),
+        "next": following,
+        "then": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what, _ in view.then],
+        "waits": [
+            {
+                "tag": w.tag, "name": w.name, "place": w.place,
+                "remaining_s": round(w.contact.remaining.total_seconds()),
+                "latest": w.contact.latest.isoformat() if w.contact.latest else None, "at_end": w.at_end,
+            }
+            for w in view.waits
+        ],
+        "boats": [
+            {
+                "name": x.boat.name, "leaves_at": x.boat.leaves_at.isoformat(), "will_be_aboard": x.will_make_it,
+                "aboard": [
+                    {
+                        "tag": a.tag, "ready": a.ready, "finish": a.finish.isoformat() if a.finish else None,
+                        "late_min": round(a.late_min, 1), "blocked": a.blocked,
+                    }
+                    for a in x.aboard
+                ],
+            }
+            for x in view.landings
+        ],
+    }  # fmt: skip
+    lines = []
+    if following is not None:
+        lines.append(f"Next: {following['tag']}: {following['what']}. {following['why']}")
+    for x in view.landings:
+        lines.append(
+            f"{x.boat.name}, {x.boat.leaves_at.astimezone():%a %H:%M}: {x.will_make_it} of {len(x.aboard)} aboard"
+        )
+        for a in x.aboard:
+            state = (
+                "ready" if a.ready else a.blocked or (f"about {a.finish.astimezone():%a %H:%M}" if a.finish else "?")
+            )
+            late = f", {a.late_min:.0f} min late" if a.late_min > 0 else ""
+            lines.append(f"  {a.tag}  {a.family}: {state}{late}")
+    return _show(given, facts, "\n".join(lines))
+
+
+def _history(given: argparse.Namespace) -> int:
+    from creekbed.workshop.history import history
+
+    shop = _shop(given)
+    try:
+        found = history(shop, given.tag)
+    finally:
+        shop.close()
+    periods = [
+        {
+            "hired_at": p.hire.out_at.isoformat() if p.hire else None,
+            "back_at": p.hire.back_at.isoformat() if p.hire and p.hire.back_at else None,
+            "job_state": p.job.state if p.job else None,
+            "condition": [{"what": c.what, "out": c.out, "in": c.came_in, "status": c.status} for c in p.compared],
+            "work": [{"at": w.at.isoformat(), "what": w.what, "state": w.state, "person": w.person} for w in p.work],
+            "parts": [{"name": n, "amount": a, "unit": u} for n, a, u in p.parts],
+        }
+        for p in found.periods
+    ]
+    facts = {"tag": found.instrument.tag, "family": found.family, "size": found.instrument.size, "periods": periods}
+    lines = [f"{found.instrument.tag}  {found.family} {found.instrument.size}"]
+    for p in found.periods:
+        lines.append(f"{(p.job.opened_at if p.job else p.hire.out_at).astimezone():%d %b %Y}")  # type: ignore[union-attr]
+        lines += [f"  {c.what}: {c.out} / {c.came_in} {c.status}".rstrip() for c in p.compared]
+        lines += [f"  {w.at.astimezone():%a %H:%M} {w.what}" for w in p.work]
+    return _show(given, facts, "\n".join(lines))
+
+
+def _mix(given: argparse.Namespace) -> int:
+    from creekbed.core.hygiene.mixes import dilute
+    from creekbed.core.units import parse_quantity
+
+    stock = parse_quantity(given.stock, "percent", what="The stock's strength")
+    target = parse_quantity(given.target, "percent", what="The target strength")
+    make = parse_quantity(given.make, "milliliter", what="The volume to make")
+    marks = parse_quantity(given.marks, "milliliter", what="The jug's marks") if given.marks else None
+    mix = dilute(stock, target, make, marks)
+    facts = {
+        "stock_pct": stock, "target_pct": target, "make_ml": round(mix.make_ml, 3),
+        "stock_ml": round(mix.stock_rounded_ml, 3), "diluent_ml": round(mix.diluent_rounded_ml, 3),
+        "stock_exact_ml": round(mix.stock_ml, 3), "strength_pct": round(mix.strength_pct, 4),
+        "strength_error_pct": round(mix.strength_error_pct, 4),
+    }  # fmt: skip
+    words = (
+        f"{mix.stock_rounded_ml:.4g} ml of {stock:g} % stock, then water up to {mix.make_ml:.5g} ml "
+        f"(about {mix.diluent_rounded_ml:.4g} ml). It comes out at {mix.strength_pct:.3g} %."
+    )
+    return _show(given, facts, words)
+
+
+def _acclimatise(given: argparse.Namespace) -> int:
+    from creekbed.core.climate.acclimatise import acclimatise
+    from creekbed.core.planning.explain import span
+    from creekbed.core.units import parse_quantity
+
+    found = acclimatise(
+        parse_quantity(given.case, "degC", what="The case's temperature"),
+        parse_quantity(given.room, "degC", what="The room's temperature"),
+        parse_quantity(given.humidity, "percent", what="The humidity", minimum=0.1, maximum=100) / 100,
+        parse_quantity(given.tau, "minute", what="The time constant", minimum=0.1),
+    )
+    facts = {
+        "wait_min": round(found.minutes, 1), "dew_point_c": round(found.dew_point_c, 3),
+        "condenses_if_opened_now": found.condenses, "wait_to_dew_point_min": round(found.minutes_to_dew, 1),
+    }  # fmt: skip
+    dew = " Opened now, it would gather water." if found.condenses else ""
+    return _show(given, facts, f"Keep it closed for {span(found.minutes)}.{dew}")
+
+
+def _tension(given: argparse.Namespace) -> int:
+    from creekbed.core.strings.tension import pitch_hz, tension_elsewhere_n
+    from creekbed.core.units import parse_quantity
+
+    hz = pitch_hz(given.pitch, given.a4)
+    tension = tension_elsewhere_n(
+        parse_quantity(given.stated, "newton", what="The stated tension", minimum=0),
+        parse_quantity(given.stated_length, "millimeter", what="The stated length"),
+        parse_quantity(given.length, "millimeter", what="The length"),
+        pitch_hz(given.pitch), hz,
+    )  # fmt: skip
+    return _show(given, {"pitch_hz": round(hz, 3), "tension_n": round(tension, 3)}, f"{tension:.1f} N at {hz:.1f} Hz")
+
+
+def _lean(given: argparse.Namespace) -> int:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.inspection.verdicts import judge_reading
+    from creekbed.workshop.lookover import typed_reading
+
+    check = shipped().families["violin"].find_check("bridge_lean")
+    reading = typed_reading(check, given.height, given.gap)
+    result = judge_reading(check, reading)
+    facts = {
+        "lean_deg": round(reading.value, 3), "expanded_uncertainty_deg": round(reading.expanded, 3), "k": 2,
+        "band": result.band, "verdict": result.verdict, "reason": result.reason, "rule": result.rule,
+    }  # fmt: skip
+    return _show(given, facts, result.reason)
+
+
+def _export(given: argparse.Namespace) -> int:
+    from creekbed.papers.export import export_csv, export_json
+    from creekbed.papers.tag import save_private
+
+    shop = _shop(given)
+    try:
+        with shop.reading() as session:
+            if given.csv:
+                if given.to is None:
+                    print("--csv wants a folder: --to PATH", file=sys.stderr)
+                    return 2
+                for name, content in export_csv(session).items():
+                    save_private(given.to, name, content)
+                return 0
+            content = export_json(session, shop.now)
+    finally:
+        shop.close()
+    if given.to is None:
+        sys.stdout.buffer.write(content + b"\n")
+    else:
+        save_private(given.to.parent, given.to.name, content)
+    return 0
+
+
+def _restore(given: argparse.Namespace) -> int:
+    from creekbed.store.database import latest_backup, restore_latest
+
+    folder = _folder(given)
+    backup = latest_backup(folder)
+    aside = restore_latest(folder)
+    print(f"Restored {backup.name if backup else ''}." + (f" What was there is kept as {aside.name}." if aside else ""))
+    return 0

@@ -1,0 +1,122 @@
+"""Writes docs/sources.md: every value of the catalogue with its mark and source, and where the formulas come from.
+
+``python -m creekbed.core.catalogue.sources > docs/sources.md``; with ``--check FILE`` it compares instead.
+"""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from creekbed.core.catalogue.load import Catalogue, shipped
+from creekbed.core.catalogue.models import MARK_WORDS, Check, Step
+from creekbed.core.units import SHORT
+
+FORMULAS = (
+    ("Dilution", "core/hygiene/mixes.py", "C1·V1 = C2·V2; arithmetic"),
+    ("Contact time as wet time", "core/hygiene/contact.py", "common practice, no source; the time itself is the label's"),
+    ("Decision under uncertainty", "core/measure.py", "JCGM 106:2012, guard band of U = 2u; JCGM 100:2008 for u"),
+    ("Bridge lean from two lengths", "core/inspection/geometry.py", "trigonometry; JCGM 100:2008, eq. 10"),
+    ("Saturation pressure", "core/climate/air.py", "ASHRAE Fundamentals 2017, ch. 1, eqs. 5 and 6"),
+    ("Dew point", "core/climate/air.py", "inversion of the same curve"),
+    ("Acclimatising", "core/climate/acclimatise.py", "Newton's law of cooling"),
+    ("String tension, pitch", "core/strings/tension.py", "Mersenne's law; ISO 16"),
+    ("Settling of strings", "core/strings/settling.py", "logarithmic creep, house numbers"),
+    ("Dispatch rule", "core/planning/dispatch.py", "apparent tardiness cost: Vepsalainen and Morton 1987"),
+)
+
+
+def page(catalogue: Catalogue) -> str:
+    """The whole page as Markdown."""
+    lines = [
+        "# Sources",
+        "",
+        "Every value of the catalogue with its mark. This page is written by the catalogue itself; do not edit it.",
+        "",
+        "| mark | means |",
+        "|---|---|",
+        *(f"| {mark} | {words} |" for mark, words in MARK_WORDS.items()),
+        "",
+        "## Formulas",
+        "",
+        "| what | where | source |",
+        "|---|---|---|",
+        *(f"| {what} | `{where}` | {source} |" for what, where, source in FORMULAS),
+    ]
+    for family in catalogue.families.values():
+        lines += ["", f"## {family.name}", "", f"Mark {family.mark}: {family.source}. "]
+        lines[-1] += f"Time constant of the closed case {family.case_minutes:g} min."
+        if family.stringed is not None:
+            s = family.stringed
+            lengths = ", ".join(f"{size} {mm:g} mm" for size, mm in s.length_mm.items())
+            lines += ["", f"Strings (mark {s.mark}: {s.source}): vibrating length {lengths}; creep {s.creep_cents:g} cents"]
+            lines[-1] += f" per e-fold, time scale {s.creep_tau_min:g} min, tolerance {s.tolerance_cents:g} cents."
+        lines += ["", "| check | value | mark | source |", "|---|---|---|---|"]
+        lines += [f"| {c.name} | {_check(c)} | {c.mark} | {c.source} |" for c in family.check]
+        lines += ["", "| step | minutes and amounts | mark | source |", "|---|---|---|---|"]
+        lines += [f"| {s.what} | {_step(s)} | {s.mark} | {s.source} |" for s in family.step]
+        lines += ["", "| piece of the case | kind | mark | source |", "|---|---|---|---|"]
+        lines += [f"| {i.name} | {i.kind} | {i.mark} | {i.source} |" for i in family.item]
+    lines += ["", "## Schools", "", "| topic | choice | mark | default |", "|---|---|---|---|"]
+    for topic in catalogue.topics.values():
+        for choice in topic.choice:
+            default = f"default: {topic.default_why}" if choice.key == topic.default else ""
+            lines.append(f"| {topic.name} | {choice.name} | {choice.mark} | {default} |")
+    lines += ["", "## What materials bear", "", "| material | agent | bears | mark |", "|---|---|---|---|"]
+    for material in catalogue.materials.values():
+        for agent in catalogue.agents:
+            mark = "T" if agent in material.trade else "M"
+            name = catalogue.agents[agent].name
+            lines.append(f"| {material.name} | {name} | {material.may.get(agent, 'no')} | {mark} |")
+    lines += ["", "## Supplies and house numbers", "", "| what | value | mark | source |", "|---|---|---|---|"]
+    for supply in catalogue.supplies.values():
+        value = f"order at {supply.reorder_at:g} {supply.unit}"
+        if supply.string is not None:
+            value += f"; {supply.string.tension_n:g} N at {supply.string.length_mm:g} mm, {supply.string.pitch}"
+        lines.append(f"| {supply.name} | {value} | {supply.mark} | {supply.source} |")
+    house = catalogue.house
+    for recipe in house.recipe:
+        value = f"{recipe.target_pct:g} %, {recipe.make_ml:g} ml, keeps {recipe.keeps_hours:g} h, "
+        value += f"contact {recipe.contact_min:g} min, marks every {recipe.graduation_ml:g} ml"
+        lines.append(f"| {recipe.name} | {value} | {recipe.mark} | {recipe.source} |")
+    lines += [f"| {p.name} | holds {p.capacity} | {p.mark} | {p.source} |" for p in house.place]
+    limits = house.limits.model_dump(exclude={"mark", "source"})
+    lines += [f"| {name} | {value:g} | {house.limits.mark} | {house.limits.source} |" for name, value in limits.items()]
+    return "\n".join(lines) + "\n"
+
+
+def _check(check: Check) -> str:
+    if check.bands is None:
+        return "; ".join(f"{o.name}: {o.band}, {o.verdict}" for o in check.options)
+    b, unit = check.bands, SHORT.get(check.unit, check.unit)
+    ends = {
+        "good from": b.green_from, "good to": b.green_to, "act below": b.amber_from, "act above": b.amber_to,
+    }  # fmt: skip
+    words = [f"{name} {value:g} {unit}" for name, value in ends.items() if value is not None]
+    return ", ".join([*words, f"u = {check.u:g} {unit}"])
+
+
+def _step(step: Step) -> str:
+    words = [f"{step.hands_min:g} min of hands"]
+    if step.wait is not None:
+        longest = f" to {step.wait.max_minutes:g}" if step.wait.max_minutes else ""
+        shortest = f"{step.wait.min_minutes:g}" if step.wait.rule == "fixed" else step.wait.rule
+        words.append(f"wait {shortest}{longest} min ({step.wait.place})")
+    words += [f"{u.amount:g} {u.item}" for u in step.supplies]
+    return ", ".join(words)
+
+
+def main(arguments: list[str]) -> int:
+    """Print the page, or compare it with a file."""
+    text = page(shipped())
+    if arguments[:1] == ["--check"]:
+        if Path(arguments[1]).read_text(encoding="utf-8") == text:
+            return 0
+        print(f"{arguments[1]} is not what the catalogue says; write it anew", file=sys.stderr)
+        return 1
+    sys.stdout.write(text)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,107 @@
+"""Takes the pictures of the main views of the demo shop: ``python -m creekbed.demo.screenshots FOLDER``.
+
+``--dark``, ``--gloves`` and ``--scale 1.5`` take them in other dress; ``--only NAME`` takes one.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import tempfile
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+PICTURE_DAY = datetime(2026, 11, 19, 12, 0, tzinfo=UTC)
+
+
+def main() -> int:
+    """Take the pictures."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--dark", action="store_true")
+    parser.add_argument("--gloves", action="store_true")
+    parser.add_argument("--scale", type=float, default=1.0)
+    parser.add_argument("--only", action="append")
+    parser.add_argument("--shop", type=Path, help="a demo folder made before, to save time")
+    given = parser.parse_args()
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    with tempfile.TemporaryDirectory() as place:
+        _take(given, given.shop or Path(place) / "demo")
+    return 0
+
+
+def _take(given: argparse.Namespace, place: Path) -> None:
+    from PySide6.QtWidgets import QApplication
+
+    from creekbed.demo.folder import is_made
+    from creekbed.demo.seed import make_demo
+    from creekbed.devices.simulated import SimulatedCaliper
+    from creekbed.window import theme
+    from creekbed.window.frame import Frame
+    from creekbed.workshop.clock import HandClock
+    from creekbed.workshop.shop import Shop
+
+    app = QApplication([])
+    app.setStyle("Fusion")
+    theme.load_fonts()
+    if not is_made(place):
+        make_demo(place, PICTURE_DAY)
+    began = datetime.fromisoformat(json.loads((place / "demo.json").read_text())["began"])
+    clock = HandClock(began + timedelta(seconds=20))
+    theme.current.dark, theme.current.gloves, theme.current.scale = given.dark, given.gloves, given.scale
+    theme.apply(app)
+    with SimulatedCaliper(7.4) as caliper:
+        frame = Frame(lambda: Shop(place, clock), caliper.port)
+        frame.show()
+        frame.open_shop()
+        frame.resize(1280, 800)
+        given.folder.mkdir(parents=True, exist_ok=True)
+        for name, go in views(frame).items():
+            if given.only and name not in given.only:
+                continue
+            go()
+            frame.hush()
+            for _ in range(4):
+                app.processEvents()
+            frame.grab().save(str(given.folder / f"{name}.png"))
+        frame.close()
+
+
+def views(frame: Any) -> dict[str, Callable[[], object]]:
+    """Every main view with the way to it."""
+
+    def job(tag: str, tab: str) -> Callable[[], object]:
+        return lambda: frame.open_job(next(v.job.id for v in frame.home.jobs if v.tag == tag), tab)
+
+    def book_in() -> None:
+        frame.open_book_in("MH-0391")
+        page = frame.page("book_in")
+        page._choose_family("alto_saxophone")
+        page.case.setText("4 °C")
+
+    def house() -> None:
+        frame.open_house()
+        frame.page("house")._show("sax_body_pulls", "by_hours")
+
+    return {
+        "bench": frame.go_home,
+        "book-in": book_in,
+        "case": job("MH-0107", "case"),
+        "look-over-saxophone": job("MH-0142", "look_over"),
+        "look-over-violin": job("MH-0245", "look_over"),
+        "steps": job("MH-0142", "steps"),
+        "ready": job("MH-0107", "ready"),
+        "mix-bench": frame.open_mix,
+        "stock": frame.open_stock,
+        "house-rules": house,
+        "history": lambda: frame.open_history("MH-0142"),
+        "what-was-done": frame.open_journal,
+        "pool": lambda: frame.open_stage("clean"),
+    }
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

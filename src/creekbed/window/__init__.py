@@ -1,0 +1,1 @@
+"""The window: Qt Widgets that draw the workshop's read models and forward intentions."""

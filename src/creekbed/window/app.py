@@ -1,0 +1,80 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import os
+import sys
+import time
+from collections.abc import Callable
+from typing import Any
+
+
+def run(
+    open_shop: Callable[[], Any], *, title: str = "Creekbed", caliper: Any = None, offscreen: bool = False,
+    quit_when_shown: bool = False, port: str = "",
+) -> int:  # fmt: skip
+    """Show the window and work until it is closed.
+
+    Args:
+        open_shop: gives the shop, or raises StoreProblem.
+        caliper: a simulated caliper to close at the end, or ``None``.
+        offscreen: draw into memory instead of onto a screen.
+        quit_when_shown: leave as soon as the bench is drawn; prints how long window and bench took.
+        port: serial port of the caliper.
+
+    Returns:
+        The exit status.
+    """
+    started = time.perf_counter()
+    if offscreen:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from PySide6.QtCore import QTimer
+    from PySide6.QtWidgets import QApplication
+
+    from creekbed.window import theme
+    from creekbed.window.frame import Frame
+
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Creekbed")
+    app.setStyle("Fusion")
+    theme.load_fonts()
+    theme.apply(app)
+    frame = Frame(open_shop, port, title)
+    frame.show()
+    app.processEvents()
+    visible = time.perf_counter() - started
+
+    def fill() -> None:
+        opened = frame.open_shop()
+        if quit_when_shown:
+            app.processEvents()
+            print(f"window visible after {visible:.3f} s, bench drawn after {time.perf_counter() - started:.3f} s")
+            QTimer.singleShot(0, lambda: app.exit(0 if opened else 1))
+        elif opened:
+            QTimer.singleShot(2000, lambda: _backup(frame))
+
+    QTimer.singleShot(0, fill)
+    status = app.exec()
+    frame.close()
+    if caliper is not None:
+        caliper.close()
+    return status
+
+
+def _backup(frame: Any) -> None:
+    """Today's backup, off the interface thread."""
+    import threading
+
+    from creekbed.core.errors import StoreProblem
+
+    def work() -> None:
+        try:
+            frame.shop.daily_backup()
+        except StoreProblem as problem:
+            from PySide6.QtCore import QMetaObject, Qt
+
+            frame.backup_words = problem.words()
+            QMetaObject.invokeMethod(frame, "tell_backup", Qt.ConnectionType.QueuedConnection)
+
+    threading.Thread(target=work, name="daily-backup", daemon=True).start()

@@ -1,0 +1,276 @@
+"""Booking in: scan or type a tag; an unknown one is made on the spot."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QDate, QDateTime, Qt, QTime
+from PySide6.QtWidgets import QComboBox, QDateTimeEdit, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from creekbed.core.climate.acclimatise import acclimatise
+from creekbed.core.errors import CreekbedError
+from creekbed.core.planning.explain import span
+from creekbed.core.units import parse_quantity
+from creekbed.window import theme
+from creekbed.window.page import Page
+from creekbed.window.times import clock_words, in_words
+from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
+from creekbed.workshop import intake
+from creekbed.workshop.scan import understand
+
+if TYPE_CHECKING:
+    from creekbed.window.frame import Frame
+
+
+class BookInPage(Page):
+    """One instrument after another; the boat and the sender of the last one are kept for the next."""
+
+    def __init__(self, frame: Frame):
+        super().__init__(frame)
+        self.boat_id: int | None = None
+        self.family = ""
+        box = QVBoxLayout(self)
+        box.setContentsMargins(24, 8, 24, 8)
+        outer, inner = card(margin=24)
+        inner.addWidget(label("Book in what came back", "title"))
+        columns = QHBoxLayout()
+        columns.setSpacing(theme.STEP * 4)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for column in (left, right):
+            column.setSpacing(theme.STEP)
+        self.tag = QLineEdit()
+        self.tag.setObjectName("tag")
+        self.tag.setAccessibleName("Tag")
+        self.tag.setPlaceholderText("Scan it, or type MH-0142")
+        self.tag.setMaxLength(16)
+        self.tag.setStyleSheet(f"font-size: {theme.current.px(24)}px; font-weight: bold;")
+        self.tag.textChanged.connect(lambda text: self._look())
+        self.tag.returnPressed.connect(self._next)
+        left.addWidget(label("Tag", "small"))
+        left.addWidget(self.tag)
+        self.known = label("", tone="muted")
+        left.addWidget(self.known)
+        self.new = QWidget()
+        grid = QGridLayout(self.new)
+        grid.setContentsMargins(0, 0, 0, 0)
+        self.families = Flow()
+        holder = QWidget()
+        holder.setLayout(self.families)
+        self.size = QComboBox()
+        self.size.setAccessibleName("Size")
+        self.material = QComboBox()
+        self.material.setAccessibleName("Mouthpiece made of")
+        self.material_head = label("Mouthpiece made of", "small", wrap=False)
+        grid.addWidget(label("New here. What is it?", "small"), 0, 0, 1, 2)
+        grid.addWidget(holder, 1, 0, 1, 2)
+        grid.addWidget(label("Size", "small", wrap=False), 2, 0)
+        grid.addWidget(self.size, 2, 1)
+        grid.addWidget(self.material_head, 3, 0)
+        grid.addWidget(self.material, 3, 1)
+        left.addWidget(self.new)
+        self.sender = QLineEdit()
+        self.sender.setAccessibleName("Back from, a code")
+        self.sender.setPlaceholderText("R-041, a code rather than a name")
+        left.addWidget(label("Back from", "small"))
+        left.addWidget(self.sender)
+        left.addStretch(1)
+        right.addWidget(label("It must be on", "small"))
+        self.boats = Flow()
+        boats = QWidget()
+        boats.setLayout(self.boats)
+        right.addWidget(boats)
+        self.when = QDateTimeEdit()
+        self.when.setAccessibleName("Another sailing")
+        self.when.setDisplayFormat("ddd d MMM HH:mm")
+        self.when.setCalendarPopup(True)
+        right.addLayout(row(self.when, button("Add this sailing", self._add_boat, "quiet", "add_boat"), None))
+        self.group = QLineEdit()
+        self.group.setAccessibleName("For whom, next")
+        self.group.setPlaceholderText("band or group, not a name")
+        right.addWidget(label("For whom, next", "small"))
+        right.addWidget(self.group)
+        self.case = QLineEdit()
+        self.case.setObjectName("case_c")
+        self.case.setAccessibleName("Temperature on the instrument, if it came from heat or cold")
+        self.case.setPlaceholderText("4 °C; leave empty if it feels like the room")
+        self.case.textChanged.connect(lambda text: self._climate())
+        right.addWidget(label("Temperature in the case, if from heat or cold", "small"))
+        right.addWidget(self.case)
+        self.climate = label("", tone="muted")
+        right.addWidget(self.climate)
+        right.addStretch(1)
+        columns.addLayout(left, 1)
+        columns.addLayout(right, 1)
+        holder_all = QWidget()
+        holder_all.setLayout(columns)
+        columns.setContentsMargins(0, 0, 8, 0)
+        inner.addWidget(scroll(holder_all), 1)
+        self.go = button("Book in", self._book, "primary", "book_in", "F2")
+        inner.addLayout(row(self.go, button("Book in, then the next one", self._book_more, "", "book_more"), None))
+        box.addWidget(outer, 1)
+
+    def start(self, tag: str = "") -> None:
+        """Begin, with a tag that was scanned."""
+        self.tag.setText(tag)
+        self.refresh()
+        self._look()
+        (self.sender if tag else self.tag).setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def refresh(self) -> None:
+        clear(self.boats)
+        now = self.shop.now
+        boats = intake.sailings(self.shop)
+        if self.boat_id not in {b.id for b in boats}:
+            self.boat_id = boats[0].id if boats else None
+        for boat in boats:
+            words = f"{boat.name}, {clock_words(boat.leaves_at)}"
+            pick = button(words, lambda b=boat.id: self._pick(b), "", f"boat_{boat.id}")
+            pick.setToolTip(in_words(boat.leaves_at, now))
+            pick.setCheckable(True)
+            pick.setChecked(boat.id == self.boat_id)
+            self.boats.addWidget(pick)
+        none = button("No boat yet", lambda: self._pick(None), "", "boat_none")
+        none.setCheckable(True)
+        none.setChecked(self.boat_id is None)
+        self.boats.addWidget(none)
+        if not self.when.dateTime().isValid() or self.when.dateTime() < QDateTime.currentDateTime().addYears(-1):
+            local = (now + timedelta(days=1)).astimezone()
+            self.when.setDateTime(QDateTime(QDate(local.year, local.month, local.day), QTime(9, 0)))
+        self._families()
+
+    def _families(self) -> None:
+        clear(self.families)
+        for key, family in self.shop.catalogue.families.items():
+            pick = button(family.name, lambda k=key: self._choose_family(k), "", f"family_{key}")
+            pick.setCheckable(True)
+            pick.setChecked(key == self.family)
+            self.families.addWidget(pick)
+
+    def _choose_family(self, key: str) -> None:
+        self.family = key
+        family = self.shop.catalogue.families[key]
+        self.size.clear()
+        self.size.addItems(list(family.sizes))
+        part = next((p for p in family.part if p.key == "mouthpiece"), None)
+        self.material.clear()
+        for material in part.materials if part is not None else ():
+            self.material.addItem(self.shop.catalogue.materials[material].name, material)
+        self.material.setVisible(part is not None)
+        self.material_head.setVisible(part is not None)
+        self._families()
+
+    def _pick(self, boat: int | None) -> None:
+        self.boat_id = boat
+        self.refresh()
+
+    def _add_boat(self) -> None:
+        at = self.when.dateTime().toPython()
+        assert isinstance(at, datetime)
+        local = at.astimezone()
+
+        def act() -> None:
+            self.boat_id = intake.add_boat(self.shop, f"{local:%A} boat", local)
+
+        self.do(act)
+
+    def _look(self) -> None:
+        """Say what a tag means while it is typed."""
+        text = self.tag.text()
+        self.new.hide()
+        self.known.setText("")
+        if not text.strip():
+            return
+        try:
+            found = understand(self.shop, text)
+        except CreekbedError:
+            self.known.setText("Tags look like MH-0142.")
+            return
+        if found.kind == "new":
+            self.new.show()
+            if self.family:
+                self._choose_family(self.family)
+            else:
+                self.material.hide()
+                self.material_head.hide()
+        elif found.kind == "job":
+            self.known.setText(f"{found.key} is booked in already. Book in opens its page.")
+        elif found.kind == "instrument":
+            instrument = intake.find_instrument(self.shop, found.key)
+            assert instrument is not None
+            family = self.shop.catalogue.families[instrument.family].name
+            self.known.setText(f"{family}, size {instrument.size}, known here.")
+
+    def _climate(self) -> None:
+        text = self.case.text()
+        if not text.strip():
+            self.climate.setText("")
+            return
+        limits = self.shop.catalogue.house.limits
+        try:
+            case = parse_quantity(text, "degC", what="The case's temperature", minimum=-40, maximum=70)
+            tau = self._tau()
+            answer = acclimatise(case, limits.room_c, limits.room_rh, tau, limits.acclimatise_tolerance_c)
+        except CreekbedError as error:
+            self.climate.setText(error.happened)
+            return
+        if answer.minutes < 1:
+            self.climate.setText("Near enough to the room: it may be opened.")
+            return
+        dew = " It is colder than the dew point: opened now, it would gather water." if answer.condenses else ""
+        self.climate.setText(
+            f"Keep it closed for {span(answer.minutes)}.{dew} "
+            f"Room {limits.room_c:g} °C, dew point {answer.dew_point_c:.1f} °C."
+        )
+
+    def _tau(self) -> float:
+        try:
+            found = understand(self.shop, self.tag.text())
+            instrument = intake.find_instrument(self.shop, found.key) if found.kind != "supply" else None
+        except CreekbedError:
+            instrument = None
+        family = instrument.family if instrument is not None else self.family
+        families = self.shop.catalogue.families
+        return families[family].case_minutes if family in families else max(f.case_minutes for f in families.values())
+
+    def _next(self) -> None:
+        if not self.new.isVisible():
+            self._book()
+
+    def _book(self) -> None:
+        self._do_book(True)
+
+    def _book_more(self) -> None:
+        if self._do_book(False):
+            self.tag.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _do_book(self, go: bool) -> bool:
+        job: list[int] = []
+
+        def act() -> None:
+            tag = intake.clean_tag(self.tag.text())
+            found = understand(self.shop, tag)
+            if found.kind == "job" and found.job_id is not None:
+                job.append(found.job_id)
+                return
+            case = None
+            if self.case.text().strip():
+                case = parse_quantity(self.case.text(), "degC", what="The case's temperature", minimum=-40, maximum=70)
+            materials = (
+                {"mouthpiece": self.material.currentData()} if self.material.count() and found.kind == "new" else {}
+            )
+            job.append(
+                intake.book_in(
+                    self.shop, tag, family=self.family, size=self.size.currentText() if found.kind == "new" else "",
+                    materials=materials, came_from=self.sender.text(), boat_id=self.boat_id,
+                    next_group=self.group.text(), case_c=case,
+                )
+            )  # fmt: skip
+
+        if not self.do(act):
+            return False
+        self.tag.clear()
+        self.case.clear()
+        if go and job:
+            self.frame.open_job(job[0], "case")
+        return True

@@ -1,0 +1,473 @@
+"""The frame around all pages: the course on top, the way round below, what to say, undo, scans."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Qt, QTimer, Slot
+from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from creekbed.core.errors import CreekbedError, StoreProblem
+from creekbed.window import theme
+from creekbed.window.widgets import button, label, restyle
+
+SECOND_MS = 1000
+
+
+class Frame(QMainWindow):
+    """The window. It shows itself at once; :meth:`open_shop` fills it.
+
+    Args:
+        open_shop: gives the shop, or raises StoreProblem.
+        caliper_port: serial port of the caliper, or "".
+    """
+
+    def __init__(self, open_shop: Callable[[], Any], caliper_port: str = "", title: str = "Creekbed"):
+        super().__init__()
+        self.setWindowTitle(title)
+        self.resize(1280, 800)
+        self.setMinimumSize(1000, 680)
+        self._open = open_shop
+        self.caliper_port = caliper_port
+        self.shop: Any = None
+        self.home: Any = None
+        self._pages: dict[str, Any] = {}
+        self._waiting_scan = ""
+        self.backup_words = ""
+        self.scanner: Any = None
+        self.body = QWidget()
+        self.body.setObjectName("page")
+        self.box = QVBoxLayout(self.body)
+        self.box.setContentsMargins(0, 0, 0, 0)
+        self.box.setSpacing(0)
+        self.opening = label("Opening the records …", "title")
+        self.opening.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.box.addWidget(self.opening)
+        self.setCentralWidget(self.body)
+        self._second = QTimer(self)
+        self._second.setInterval(SECOND_MS)
+        self._second.timeout.connect(self._tick)
+        self._ticks = 0
+
+    # --- opening ------------------------------------------------------------------------------------------------
+
+    def open_shop(self) -> bool:
+        """Open the records and fill the window, or show what is wrong."""
+        try:
+            self.shop = self._open()
+            moved = self.shop.look_at_clock()
+            settings = {k: self.shop.setting(f"theme.{k}") for k in ("dark", "gloves", "scale")}
+        except StoreProblem as problem:
+            self._show_problem(problem)
+            return False
+        for key, value in settings.items():
+            if value is not None:
+                setattr(theme.current, key, value)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.apply(app)
+        from creekbed.window.scanner import Scanner
+
+        if self.scanner is None:
+            self.scanner = Scanner(app)
+            self.scanner.scanned.connect(self.scanned)
+        self._build()
+        self.shop.listen(self._changed)
+        self.go_home()
+        self._second.start()
+        if moved:
+            self.say(moved, warn=True)
+        return True
+
+    def _show_problem(self, problem: StoreProblem) -> None:
+        from creekbed.store.database import latest_backup, restore_latest
+        from creekbed.window.problem_page import ProblemPage
+
+        folder = Path(problem.fields.get("folder", "."))
+
+        def restore() -> None:
+            restore_latest(folder)
+            self._again()
+
+        useful = problem.fields.get("kind") in ("missing", "damaged") and latest_backup(folder) is not None
+        self._clear_body()
+        self.box.addWidget(ProblemPage(problem, self._again, restore if useful else None))
+
+    def _again(self) -> None:
+        self._clear_body()
+        self.open_shop()
+
+    def _clear_body(self) -> None:
+        from creekbed.window.widgets import clear
+
+        clear(self.box)
+
+    def _build(self) -> None:
+        from creekbed.window.course import Course
+
+        self._clear_body()
+        self._pages = {}
+        self.course = Course()
+        self.course.stage_opened.connect(self.open_stage)
+        self.box.addWidget(self.course)
+        self.stack = QStackedWidget()
+        self.box.addWidget(self.stack, 1)
+        self.notice = QFrame()
+        self.notice.setObjectName("notice")
+        inner = QHBoxLayout(self.notice)
+        inner.setContentsMargins(16, 6, 8, 6)
+        self.words: QLabel = label("", "name")
+        self.words.setObjectName("notice_words")
+        inner.addWidget(self.words, 1)
+        inner.addWidget(button("Hide", self.hush, "quiet", "hush", "Esc"))
+        holder = QHBoxLayout()
+        holder.setContentsMargins(24, 0, 24, 6)
+        holder.addWidget(self.notice)
+        self.box.addLayout(holder)
+        self.notice.hide()
+        self.box.addWidget(self._bar())
+
+    def _bar(self) -> QFrame:
+        bar = QFrame()
+        bar.setObjectName("bar")
+        inner = QHBoxLayout(bar)
+        inner.setContentsMargins(24, 4, 24, 4)
+        inner.setSpacing(4)
+        self.ways: dict[str, QPushButton] = {}
+        for key, words, act, short in (
+            ("home", "Bench", self.go_home, "F5"), ("book_in", "Book in", self.open_book_in, "F6"),
+            ("stock", "Stock", self.open_stock, "F7"), ("mix", "Mix bench", self.open_mix, "F8"),
+            ("house", "House rules", self.open_house, "F9"), ("journal", "What was done", self.open_journal, "F10"),
+        ):  # fmt: skip
+            way = button(words, act, "quiet", f"way_{key}", short)
+            way.setCheckable(True)
+            self.ways[key] = way
+            inner.addWidget(way)
+        inner.addStretch(1)
+        self.undo_button = button("Undo", self.undo, "", "undo")
+        inner.addWidget(self.undo_button)
+        self.undo_key = QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self)
+        self.undo_key.activated.connect(self.undo)
+        return bar
+
+    # --- pages --------------------------------------------------------------------------------------------------
+
+    def page(self, key: str) -> Any:
+        """A page, made when first wanted."""
+        if key not in self._pages:
+            self._pages[key] = self._make(key)
+            self.stack.addWidget(self._pages[key])
+        return self._pages[key]
+
+    def _make(self, key: str) -> Any:
+        if key == "home":
+            from creekbed.window.home_page import HomePage
+
+            return HomePage(self)
+        if key == "job":
+            from creekbed.window.job_page import JobPage
+
+            return JobPage(self)
+        if key == "book_in":
+            from creekbed.window.bookin_page import BookInPage
+
+            return BookInPage(self)
+        if key == "stock":
+            from creekbed.window.stock_page import StockPage
+
+            return StockPage(self)
+        if key == "mix":
+            from creekbed.window.mix_page import MixPage
+
+            return MixPage(self)
+        if key == "house":
+            from creekbed.window.house_page import HousePage
+
+            return HousePage(self)
+        if key == "history":
+            from creekbed.window.history_page import HistoryPage
+
+            return HistoryPage(self)
+        if key == "list":
+            from creekbed.window.list_page import ListPage
+
+            return ListPage(self)
+        from creekbed.window.journal_page import JournalPage
+
+        return JournalPage(self)
+
+    def _go(self, key: str) -> Any:
+        page = self.page(key)
+        self.stack.setCurrentWidget(page)
+        for name, way in self.ways.items():
+            way.setChecked(name == key)
+        return page
+
+    @property
+    def here(self) -> str:
+        """Key of the page on show."""
+        return next((k for k, p in self._pages.items() if p is self.stack.currentWidget()), "")
+
+    def go_home(self) -> None:
+        """The bench."""
+        self._go("home")
+        self.refresh()
+
+    def open_job(self, job_id: int, tab: str = "") -> None:
+        """The page of an open job."""
+        self._go("job").open(job_id, tab)
+
+    def open_any_job(self, job_id: int) -> None:
+        """The page of a job; its history when it is finished."""
+        view = next((v for v in self.home.jobs if v.job.id == job_id), None)
+        if view is not None:
+            self.open_job(job_id)
+            return
+        for landing in self.home.landings:
+            for aboard in landing.aboard:
+                if aboard.job_id == job_id:
+                    self.open_history(aboard.tag)
+
+    def open_step(self, job_id: int, key: str) -> None:
+        """Where a step is done that wants more than one press."""
+        view = next((v for v in self.home.jobs if v.job.id == job_id), None)
+        step = view.step(key) if view is not None else None
+        kind = step.step.kind if step is not None else "do"
+        if kind == "mix":
+            self._go("mix").start(job_id)
+            return
+        self.open_job(job_id, {"contents": "case", "look": "look_over"}.get(kind, "steps"))
+        if kind in ("retune", "pack"):
+            self.page("job").steps.choose(key)
+
+    def open_book_in(self, tag: str = "") -> None:
+        self._go("book_in").start(tag)
+
+    def open_stock(self, item: str = "") -> None:
+        self._go("stock").start(item)
+
+    def open_mix(self) -> None:
+        self._go("mix").start(None)
+
+    def open_house(self) -> None:
+        self._go("house").refresh()
+
+    def open_journal(self) -> None:
+        self._go("journal").refresh()
+
+    def open_history(self, tag: str) -> None:
+        self._go("history").start(tag)
+
+    def open_stage(self, stage: str) -> None:
+        self._go("list").start(stage)
+
+    # --- doing --------------------------------------------------------------------------------------------------
+
+    def do(self, act: Callable[[], Any]) -> bool:
+        """Do a use case; what went wrong is said in words. True when it was done."""
+        before = self.shop.last_done
+        try:
+            act()
+        except CreekbedError as error:
+            self.say(error.words(), warn=True)
+            return False
+        done = self.shop.last_done
+        if done is not None and done is not before:
+            self.say(". ".join([done.words, *done.notes]), warn=bool(done.notes))
+        return True
+
+    def undo(self) -> None:
+        """Take back the last action and say which."""
+        try:
+            done = self.shop.undo()
+        except CreekbedError as error:
+            self.say(error.words(), warn=True)
+            return
+        self.say(done.words)
+
+    def _changed(self, done: Any) -> None:
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Plan anew and draw the page on show."""
+        from creekbed.workshop.bench import home
+
+        try:
+            self.home = home(self.shop)
+        except CreekbedError as error:
+            self.say(error.words(), warn=True)
+            return
+        self.course.set_home(self.home)
+        if self.here == "home":
+            self.page("home").show_home(self.home)
+        elif self.here:
+            self.page(self.here).refresh()
+        last = next(iter(self.shop.undoable(1)), None)
+        self.undo_button.setEnabled(last is not None)
+        self.undo_button.setToolTip(f"Takes back: {last.words}" if last is not None else "")
+
+    def say(self, words: str, warn: bool = False) -> None:
+        """Say something; it stays until the next thing is said or it is hidden."""
+        self.words.setText(words)
+        self.words.setStyleSheet(f"font-size: {theme.current.px(17)}px; font-weight: {'bold' if warn else 'normal'};")
+        restyle(self.notice, state="warn" if warn else "")
+        self.notice.setAccessibleName(words)
+        self.notice.show()
+
+    def where(self, place: str) -> str:
+        """Where a wait is, in words: "in the tub"."""
+        return next((p.where for p in self.shop.catalogue.house.place if p.key == place), place)
+
+    def hush(self) -> None:
+        """Hide what was said."""
+        self.notice.hide()
+
+    def wait_due(self) -> None:
+        """A wait has become due: be heard, and plan anew."""
+        QApplication.beep()
+        QTimer.singleShot(0, self.refresh)
+
+    def _tick(self) -> None:
+        self._ticks += 1
+        self.course.tell(self.shop.now, self.home)
+        current = self.stack.currentWidget()
+        if current is not None:
+            current.tick()  # type: ignore[attr-defined]
+        if self._ticks % 60 == 0:
+            self._minute()
+
+    def _minute(self) -> None:
+        try:
+            moved = self.shop.look_at_clock()
+        except StoreProblem as problem:
+            self.say(problem.words(), warn=True)
+            return
+        if moved:
+            self.say(moved, warn=True)
+        if self.here == "home":
+            self.refresh()
+
+    # --- tests, tags --------------------------------------------------------------------------------------------
+
+    def test_failed(self, job_id: int, key: str) -> None:
+        """Ask what failed and record it."""
+        from creekbed.workshop import doing
+
+        words = self.page("home").ask(
+            "The test failed", "What did you hear or feel? It becomes a finding.",
+            ready=("a note does not speak", "it buzzes", "the neck swings"),
+        )  # fmt: skip
+        if words is not None and self.do(lambda: doing.fail_test(self.shop, job_id, key, words)):
+            self.open_job(job_id, "look_over")
+
+    def make_ready(self, job_id: int) -> None:
+        """Close a job as ready and save its tag."""
+        from creekbed.workshop.gate import make_ready
+
+        facts: list[dict[str, Any]] = []
+        if self.do(lambda: facts.append(make_ready(self.shop, job_id))):
+            self.save_tag(facts[0])
+            self.open_history(facts[0]["tag"])
+
+    def save_tag(self, facts: dict[str, Any] | None) -> Path | None:
+        """Write the tag's PDF into the shop's papers and say where."""
+        if facts is None:
+            self.say("No tag was printed for it.", warn=True)
+            return None
+        from creekbed.papers.tag import save_private, tag_pdf
+
+        try:
+            path = save_private(self.shop.folder / "papers", f"tag-{facts['tag']}.pdf", tag_pdf(facts))
+        except OSError as error:
+            self.say(
+                f"The tag could not be written: {error.strerror}. The instrument is ready all the same.", warn=True
+            )
+            return None
+        self.say(f"{facts['tag']} is ready. Its tag lies in {path}")
+        return path
+
+    # --- scans --------------------------------------------------------------------------------------------------
+
+    def scanned(self, code: str) -> None:
+        """A scan anywhere: it goes to the instrument, or waits until an open question is answered."""
+        from creekbed.window.dialogs import AskDialog
+
+        dialog = QApplication.activeModalWidget()
+        if dialog is not None:
+            self._waiting_scan = code
+            if isinstance(dialog, AskDialog):
+                dialog.hold_scan(code)
+            return
+        self.go_to_tag(code)
+
+    def after_dialog(self) -> None:
+        """Go where a scan pointed that came while a question was open."""
+        code, self._waiting_scan = self._waiting_scan, ""
+        if code:
+            QTimer.singleShot(0, lambda: self.go_to_tag(code))
+
+    def go_to_tag(self, code: str) -> None:
+        """Go where a code leads."""
+        from creekbed.workshop.scan import understand
+
+        if self.shop is None:
+            return
+        try:
+            found = understand(self.shop, code)
+        except CreekbedError as error:
+            self.say(error.words(), warn=True)
+            return
+        if found.kind == "supply":
+            self.open_stock(found.key)
+        elif found.kind == "job" and found.job_id is not None:
+            if self.here == "job" and self.page("job").job_id == found.job_id:
+                self.say(f"{found.key} is on the screen already.")
+                return
+            self.open_job(found.job_id)
+            self.say(f"{found.key}")
+        elif found.kind == "new":
+            self.open_book_in(found.key)
+            self.say(f"{found.key} is new here. Say what it is, then book it in.")
+        elif found.job_id is not None or self.here == "history":
+            self.open_history(found.key)
+        else:
+            self.open_book_in(found.key)
+
+    # --- looks --------------------------------------------------------------------------------------------------
+
+    def change_theme(self, **change: Any) -> None:
+        """Change light, targets or text size; kept for the next start."""
+        for key, value in change.items():
+            setattr(theme.current, key, value)
+            self.shop.set_setting(f"theme.{key}", value, f"Window: {key} {value}")
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.apply(app)
+        here = self.here
+        self._build()
+        self._go(here or "home")
+        self.refresh()
+
+    @Slot()
+    def tell_backup(self) -> None:
+        """Say that today's backup could not be made."""
+        self.say(f"Today's backup was not made. {self.backup_words}", warn=True)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._second.stop()
+        if self.shop is not None:
+            self.shop.close()
+        super().closeEvent(event)

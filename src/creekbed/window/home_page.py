@@ -1,0 +1,118 @@
+"""Home: what is in my hands, what runs by itself, what reaches which boat."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from creekbed.core.planning.explain import span
+from creekbed.window import theme
+from creekbed.window.landings import Landings
+from creekbed.window.page import Page
+from creekbed.window.step_card import StepCard
+from creekbed.window.times import clock_words
+from creekbed.window.vessels import VesselCard
+from creekbed.window.widgets import clear, label, scroll
+from creekbed.workshop import doing
+from creekbed.workshop.bench import HomeView
+from creekbed.workshop.whatif import help_for
+
+if TYPE_CHECKING:
+    from creekbed.window.frame import Frame
+
+
+class HomePage(Page):
+    """The bench in one look."""
+
+    def __init__(self, frame: Frame):
+        super().__init__(frame)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(24, 8, 10, 8)
+        body = QWidget()
+        box = QVBoxLayout(body)
+        box.setContentsMargins(0, 0, 14, 0)
+        box.setSpacing(theme.STEP)
+        outer.addWidget(scroll(body))
+        top = QHBoxLayout()
+        top.setSpacing(theme.STEP * 3)
+        self.hand = StepCard()
+        self.hand.done.connect(lambda job, key: self.do(lambda: doing.finish_step(self.shop, job, key)))
+        self.hand.opened.connect(frame.open_step)
+        self.hand.failed.connect(frame.test_failed)
+        self.hand.found.connect(lambda job: frame.open_job(job, "look_over"))
+        self.hand.aside.connect(lambda: self.do(lambda: doing.put_aside(self.shop)))
+        self.hand.taken.connect(lambda job, key: self.do(lambda: doing.take_up(self.shop, job, key)))
+        roomy = theme.current.roomy
+        self.hand.setMinimumHeight(560 if theme.current.scale > 1.1 else 380 if roomy else 330)
+        top.addWidget(self.hand, 55 if roomy else 63)
+        right = QVBoxLayout()
+        right.setSpacing(theme.STEP)
+        self.running_head = label("Running by itself", "small")
+        right.addWidget(self.running_head)
+        inner = QWidget()
+        self.running = QVBoxLayout(inner)
+        self.running.setContentsMargins(0, 0, 4, 0)
+        self.running.setSpacing(theme.STEP)
+        area = scroll(inner)
+        area.setMinimumWidth(440 if roomy else 380)
+        right.addWidget(area, 1)
+        top.addLayout(right, 45 if roomy else 37)
+        box.addLayout(top, 1)
+        self.landings = Landings()
+        self.landings.opened.connect(frame.open_any_job)
+        self.landings.help_wanted.connect(self._help)
+        self.landings.setFixedHeight(theme.current.px(264) + (70 if theme.current.gloves else 0))
+        box.addWidget(self.landings)
+        self.cards: list[VesselCard] = []
+
+    def show_home(self, home: HomeView) -> None:
+        """Draw a home view."""
+        if home.next is not None:
+            n = home.next
+            later = n.start > home.now and (n.start - home.now).total_seconds() > 90
+            start = f"from {clock_words(n.start, home.now)}" if later else ""
+            self.hand.set_step(n.view, n.step, n.why, n.in_hand, start)
+        elif home.jobs:
+            blocked = sum(1 for v in home.jobs if v.blocked)
+            self.hand.set_nothing(
+                "Nothing waits for your hands", f"{len(home.jobs)} open, {blocked} of them stand still."
+            )
+        else:
+            self.hand.set_nothing("The bench is clear", "Scan a tag or press Book in when something comes back.")
+        clear(self.running)
+        self.cards = []
+        for wait in home.waits:
+            card = VesselCard(wait, self.frame.where(wait.place))
+            card.opened.connect(lambda job: self.frame.open_job(job, "steps"))
+            card.rewet.connect(lambda w: self.do(lambda: doing.rewet(self.shop, w)))
+            card.dried.connect(lambda w: self.do(lambda: doing.dried(self.shop, w)))
+            card.tell(home.now, self.shop.catalogue.house.limits.rewet_every_min)
+            self.running.addWidget(card)
+            self.cards.append(card)
+        if not home.waits:
+            self.running.addWidget(label("Nothing soaks, dries or settles just now.", tone="muted"))
+        self.running.addStretch(1)
+        count = len(home.waits)
+        self.running_head.setText(f"Running by itself: {count}" if count > 2 else "Running by itself")
+        self.landings.set_home(home)
+        if self.hand.step is not None and not isinstance(self.frame.focusWidget(), QLineEdit):
+            self.hand.primary.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def tick(self) -> None:
+        now = self.shop.now
+        rewet = self.shop.catalogue.house.limits.rewet_every_min
+        due = [card.tell(now, rewet) for card in self.cards]  # each must be told, so no short cut
+        if any(due):
+            self.frame.wait_due()
+
+    def _help(self, boat_id: int) -> None:
+        rows = help_for(self.shop, boat_id)
+        words = " ".join(f"{r.tag}: {r.words}" for r in rows) or "Nothing is late for this boat now."
+        self.frame.say(words)
+
+
+def spare_words(minutes: float) -> str:
+    """Time to spare in words."""
+    return f"{span(minutes)} to spare" if minutes >= 0 else f"{span(-minutes)} late"

@@ -1,0 +1,182 @@
+"""One instrument's job: its case, its checks, its steps, its gate."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout
+
+from creekbed.window import theme
+from creekbed.window.case_panel import CasePanel
+from creekbed.window.check_panel import CheckPanel
+from creekbed.window.gate_panel import GatePanel
+from creekbed.window.page import Page
+from creekbed.window.steps_panel import StepsPanel
+from creekbed.window.times import clock_words
+from creekbed.window.widgets import button, clear, label, row
+from creekbed.workshop import doing, intake, lookover
+from creekbed.workshop.bench import HomeView
+from creekbed.workshop.gate import gate
+from creekbed.workshop.views import JobView, load_job
+
+if TYPE_CHECKING:
+    from creekbed.window.frame import Frame
+
+TABS = {"case": "Case", "look_over": "Look over", "steps": "Steps", "ready": "Ready"}
+
+
+class JobPage(Page):
+    """Shows one open job; the tabs follow the way of the work."""
+
+    def __init__(self, frame: Frame):
+        super().__init__(frame)
+        self.job_id: int | None = None
+        self.view: JobView | None = None
+        box = QVBoxLayout(self)
+        box.setContentsMargins(24, 8, 24, 8)
+        box.setSpacing(theme.STEP)
+        self.name = label("", "title", wrap=False)
+        self.about = label("", tone="muted")
+        self.forecast = label("", "name", wrap=False)
+        head = row(self.name, self.about, self.forecast, spacing=16)
+        head.setStretch(1, 1)
+        box.addLayout(head)
+        tabs = QHBoxLayout()
+        tabs.setSpacing(theme.STEP)
+        self.tabs: dict[str, QPushButton] = {}
+        for key, name in TABS.items():
+            tab = button(name, lambda k=key: self.show_tab(k), "quiet", f"tab_{key}")
+            tab.setCheckable(True)
+            tab.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            self.tabs[key] = tab
+            tabs.addWidget(tab)
+        tabs.addStretch(1)
+        self.more = QHBoxLayout()
+        self.more.setSpacing(theme.STEP)
+        tabs.addLayout(self.more)
+        box.addLayout(tabs)
+        self.stack = QStackedWidget()
+        self.case = CasePanel(self)
+        self.checks = CheckPanel(self)
+        self.steps = StepsPanel(self)
+        self.gate = GatePanel(self)
+        for panel in (self.case, self.checks, self.steps, self.gate):
+            self.stack.addWidget(panel)
+        box.addWidget(self.stack, 1)
+
+    def open(self, job_id: int, tab: str = "") -> None:
+        """Show a job, at the tab asked for or the one its work stands at."""
+        self.job_id = job_id
+        self.steps.chosen = None
+        self.refresh()
+        if self.view is not None:
+            stage = self.view.stage
+            self.show_tab(tab or {"book_in": "case", "look_over": "steps", "ready": "steps"}.get(stage, "steps"))
+
+    def show_tab(self, key: str) -> None:
+        """Change the tab."""
+        for name, tab in self.tabs.items():
+            tab.setChecked(name == key)
+        self.stack.setCurrentIndex(list(TABS).index(key))
+
+    def refresh(self) -> None:
+        if self.job_id is None:
+            return
+        with self.shop.reading() as session:
+            self.view = load_job(session, self.shop.catalogue, self.shop.now, self.job_id)
+        view = self.view
+        if view is None or view.job.state != "open":
+            self.job_id = None
+            self.frame.go_home()
+            return
+        size = f" {view.instrument.size}" if len(view.family.sizes) > 1 else ""
+        self.name.setText(f"{view.tag}  {view.family.name}{size}")
+        boat = f"{view.boat.name}, {clock_words(view.boat.leaves_at)}" if view.boat else "no boat set"
+        group = f"for {view.job.next_group}, " if view.job.next_group else ""
+        came = f" · back from {view.job.came_from}" if view.job.came_from else ""
+        self.about.setText(f"{group}{boat}{came}")
+        self._forecast(self.frame.home)
+        self._tab_words(view)
+        self._more(view)
+        for panel in (self.case, self.checks, self.steps, self.gate):
+            panel.show_job(view)
+
+    def _tab_words(self, view: JobView) -> None:
+        checks = len([c for c in view.family.check if c.key in view.findings])
+        done = len(view.steps) - len(view.open_steps)
+        holds = sum(line.holds for line in gate(view))
+        counts = {
+            "case": f"Case {len(view.lines)}/{len(intake.expected_items(view))}",
+            "look_over": f"Look over {checks}/{len(view.family.check)}",
+            "steps": f"Steps {done}/{len(view.steps)}",
+            "ready": f"Ready {holds}/{len(gate(view))}",
+        }
+        for key, text in counts.items():
+            self.tabs[key].setText(text)
+            self.tabs[key].setAccessibleName(text)
+
+    def _forecast(self, home: HomeView | None) -> None:
+        self.forecast.setText("")
+        if home is None or self.view is None:
+            return
+        forecast = home.plan.forecasts.get(self.view.tag)
+        if self.view.blocked:
+            self.forecast.setText(self.view.blocked)
+        elif forecast is not None and forecast.finish is not None:
+            at = home.now + timedelta(minutes=forecast.finish)
+            late = f", {round(forecast.late_by)} min late" if forecast.late_by > 0 else ""
+            self.forecast.setText(f"ready about {clock_words(at, home.now)}{late}")
+
+    def _more(self, view: JobView) -> None:
+        clear(self.more)
+        job = view.job.id
+        if view.job.waiting_for:
+            self.more.addWidget(button("It is back …", lambda: self._back(job), "", "back"))
+        else:
+            self.more.addWidget(button("Send out …", lambda: self._send(job), "quiet", "send_out"))
+        if view.job.quarantine:
+            self.more.addWidget(
+                button(
+                    "Lift quarantine",
+                    lambda: self.do(lambda: intake.set_quarantine(self.shop, job, "")),
+                    "warn",
+                    "lift",
+                )
+            )
+        else:
+            self.more.addWidget(button("Mould or insects …", lambda: self._quarantine(job), "quiet", "quarantine"))
+        self.more.addWidget(button("History", lambda: self.frame.open_history(view.tag), "quiet", "history"))
+
+    def _send(self, job: int) -> None:
+        to = self.ask(
+            "Send it out", "Who mends it? Say what you found and measured on the note that goes along.",
+            ready=("luthier", "woodwind repairer", "bow maker"), ok="Send out",
+        )  # fmt: skip
+        if to is not None:
+            self.do(lambda: lookover.send_out(self.shop, job, to))
+
+    def _back(self, job: int) -> None:
+        what = self.ask(
+            "It is back", "What was done? Open findings for the specialist are closed with this.", ok="Keep"
+        )
+        if what is not None:
+            self.do(lambda: lookover.back_from(self.shop, job, what))
+
+    def _quarantine(self, job: int) -> None:
+        why = self.ask(
+            "Quarantine", "What is it? Bag it, gloves and an FFP2 mask on, away from wood and felt.",
+            ready=("mould", "insects", "came back wet"), ok="Quarantine",
+        )  # fmt: skip
+        if why is not None:
+            self.do(lambda: intake.set_quarantine(self.shop, job, why))
+
+    def finish(self, key: str, **more: object) -> bool:
+        """Finish a step of this job."""
+        job = self.job_id
+        assert job is not None
+        return self.do(lambda: doing.finish_step(self.shop, job, key, **more))  # type: ignore[arg-type]
+
+    def tick(self) -> None:
+        self.steps.tick()

@@ -1,0 +1,44 @@
+"""What every page is given: the shop, a way to do things with errors shown in words, and a way to go elsewhere."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtWidgets import QWidget
+
+from creekbed.window.dialogs import AskDialog
+from creekbed.workshop.shop import Shop
+
+if TYPE_CHECKING:
+    from creekbed.window.frame import Frame
+
+
+class Page(QWidget):
+    """Base of all pages. ``refresh`` draws the state of the records anew; it is called after every change."""
+
+    def __init__(self, frame: Frame):
+        super().__init__()
+        self.setObjectName("page")
+        self.frame = frame
+
+    @property
+    def shop(self) -> Shop:
+        return self.frame.shop
+
+    def do(self, act: Callable[[], Any]) -> bool:
+        """Do a use case; errors become words in the notice bar. True when it was done."""
+        return self.frame.do(act)
+
+    def ask(self, title: str, words: str, **more: Any) -> str | None:
+        """Ask for one line; ``None`` when it was left."""
+        dialog = AskDialog(self.frame, title, words, **more)
+        answer = dialog.text() if dialog.exec() else None
+        self.frame.after_dialog()
+        return answer
+
+    def refresh(self) -> None:
+        """Draw the records as they are now."""
+
+    def tick(self) -> None:
+        """Once a second."""

@@ -1,0 +1,187 @@
+"""The steps of a job: all of them in order on the left, the chosen one beside them, its waits below."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from creekbed.window import theme
+from creekbed.window.step_card import StepCard
+from creekbed.window.times import clock_words
+from creekbed.window.vessels import VesselCard
+from creekbed.window.widgets import button, card, clear, label, row, scroll
+from creekbed.workshop import doing
+from creekbed.workshop.views import JobView, StepView
+
+if TYPE_CHECKING:
+    from creekbed.window.job_page import JobPage
+
+STATE_SIGNS = {"done": "done", "waived": "left out", "ready": "now", "waiting": "waits", "later": "later"}
+
+
+class StepsPanel(QWidget):
+    """List and card; a step can be looked at at any time, and done when its turn has come."""
+
+    def __init__(self, page: JobPage):
+        super().__init__()
+        self.page = page
+        self.chosen: str | None = None
+        self.view: JobView | None = None
+        self.cards: list[VesselCard] = []
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(theme.STEP * 2)
+        self.list = QListWidget()
+        self.list.setObjectName("steps")
+        self.list.setAccessibleName("Steps of this job")
+        self.list.setWordWrap(True)
+        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self.list.setTextElideMode(Qt.TextElideMode.ElideNone)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.currentItemChanged.connect(self._choose)
+        box.addWidget(self.list, 42)
+        body = QWidget()
+        right = QVBoxLayout(body)
+        right.setContentsMargins(0, 0, 6, 0)
+        right.setSpacing(theme.STEP)
+        self.card = StepCard(full=True)
+        self.card.setMinimumHeight(round(280 * theme.current.scale))
+        self.card.done.connect(lambda job, key: self.page.finish(key))
+        self.card.opened.connect(lambda job, key: page.frame.open_step(job, key))
+        self.card.failed.connect(page.frame.test_failed)
+        self.card.waived.connect(self._waive)
+        right.addWidget(self.card, 1)
+        self.retune_frame, retune = card(margin=12)
+        self.cents = QLineEdit()
+        self.cents.setObjectName("cents")
+        self.cents.setAccessibleName("How flat was it, in cents")
+        self.cents.setPlaceholderText("16 cents, or leave empty")
+        self.cents.returnPressed.connect(self._retuned)
+        retune.addWidget(label("How flat was the new string before you turned?", "small"))
+        retune.addLayout(row(self.cents, button("Retuned", self._retuned, "primary", "retuned")))
+        right.addWidget(self.retune_frame)
+        self.pack_frame, pack = card(margin=12)
+        self.closes = button("Lid closes without force", None, "", "closes")
+        self.presses = button("Nothing presses on it", None, "", "nothing_presses")
+        for tick in (self.closes, self.presses):
+            tick.setCheckable(True)
+        pack.addWidget(label("Try it, then press both:", "small"))
+        pack.addLayout(row(self.closes, self.presses, button("Packed", self._packed, "primary", "packed")))
+        right.addWidget(self.pack_frame)
+        self.waits = QVBoxLayout()
+        self.waits.setSpacing(theme.STEP)
+        right.addLayout(self.waits)
+        box.addWidget(scroll(body), 58)
+
+    def show_job(self, view: JobView) -> None:
+        """Draw the steps of a job."""
+        self.view = view
+        keys = [s.step.key for s in view.steps]
+        if self.chosen not in keys or self._is_done(self.chosen):
+            self.chosen = next((s.step.key for s in view.steps if s.state == "ready"), None) or next(
+                (s.step.key for s in view.open_steps), keys[-1] if keys else None
+            )
+        self.list.blockSignals(True)
+        self.list.clear()
+        now = self.page.shop.now
+        for step in view.steps:
+            sign = STATE_SIGNS[step.state]
+            if step.state == "waiting" and step.until is not None:
+                sign = f"from {clock_words(step.until, now)}"
+            item = QListWidgetItem(f"{sign}:  {step.step.what}")
+            item.setData(Qt.ItemDataRole.UserRole, step.step.key)
+            item.setFont(theme.current.font(theme.TEXT_SIZE, step.state == "ready"))
+            if step.state in ("done", "waived", "later"):
+                item.setForeground(theme.current.c.q("muted"))
+            self.list.addItem(item)
+            if step.step.key == self.chosen:
+                self.list.setCurrentItem(item)
+        self.list.blockSignals(False)
+        self._show_chosen()
+        self._show_waits(view)
+        if self.isVisible() and not isinstance(self.focusWidget(), QLineEdit):
+            (self.card.primary if self.card.primary.isEnabled() else self.list).setFocus()
+
+    def _is_done(self, key: str | None) -> bool:
+        step = self.view.step(key) if self.view is not None and key is not None else None
+        return step is not None and step.work is not None
+
+    def _choose(self, item: QListWidgetItem | None, before: QListWidgetItem | None) -> None:
+        if item is not None:
+            self.chosen = item.data(Qt.ItemDataRole.UserRole)
+            self._show_chosen()
+
+    def choose(self, key: str) -> None:
+        """Choose a step by its key."""
+        for n in range(self.list.count()):
+            if self.list.item(n).data(Qt.ItemDataRole.UserRole) == key:
+                self.list.setCurrentRow(n)
+
+    def _step(self) -> StepView | None:
+        return self.view.step(self.chosen) if self.view is not None and self.chosen is not None else None
+
+    def _show_chosen(self) -> None:
+        step = self._step()
+        self.retune_frame.hide()
+        self.pack_frame.hide()
+        if step is None or self.view is None:
+            self.card.set_nothing("No steps", "")
+            return
+        why = ""
+        if step.state == "later":
+            before = [b.step.what for b in self.view.steps if b.step.key in step.step.after and b.work is None]
+            why = f"later; first: {before[0]}" if before else ""
+        elif step.work is not None:
+            state = "left out" if step.state == "waived" else "done"
+            why = f"{state} {clock_words(step.work.at)} by {step.work.person}" + (
+                f": {step.work.reason}" if step.work.reason else ""
+            )
+        self.card.set_step(self.view, step, why, False)
+        ready = step.state == "ready" and not self.view.blocked
+        inline = step.step.kind in ("retune", "pack")
+        self.card.primary.setVisible(not inline)
+        self.retune_frame.setVisible(step.step.kind == "retune" and ready)
+        self.pack_frame.setVisible(step.step.kind == "pack" and ready)
+        self.closes.setChecked(False)
+        self.presses.setChecked(False)
+
+    def _show_waits(self, view: JobView) -> None:
+        clear(self.waits)
+        self.cards = []
+        for wait in view.waits:
+            vessel = VesselCard(wait, self.page.frame.where(wait.place), early=True)
+            vessel.rewet.connect(lambda w: self.page.do(lambda: doing.rewet(self.page.shop, w)))
+            vessel.dried.connect(lambda w: self.page.do(lambda: doing.dried(self.page.shop, w)))
+            vessel.early.connect(self._early)
+            self.waits.addWidget(vessel)
+            self.cards.append(vessel)
+        self.tick()
+
+    def tick(self) -> None:
+        """Draw the waits at this second."""
+        for vessel in self.cards:
+            vessel.tell(self.page.shop.now, self.page.shop.catalogue.house.limits.rewet_every_min)
+
+    def _early(self, wait: int) -> None:
+        reason = self.page.ask(
+            "End it early", "Why is it dry or settled already?", ready=("weighed dry", "holds its pitch")
+        )
+        if reason is not None:
+            self.page.do(lambda: doing.end_early(self.page.shop, wait, reason))
+
+    def _waive(self, job: int, key: str) -> None:
+        reason = self.page.ask("Leave this step out", "Why? It stays on record and on the gate.", ok="Leave it out")
+        if reason is not None:
+            self.page.do(lambda: doing.waive_step(self.page.shop, job, key, reason))
+
+    def _retuned(self) -> None:
+        if self.chosen is not None and self.page.finish(self.chosen, cents=self.cents.text()):
+            self.cents.clear()
+
+    def _packed(self) -> None:
+        if self.chosen is not None and self.page.finish(
+            self.chosen, closes=self.closes.isChecked(), nothing_presses=self.presses.isChecked()
+        ):
+            self.page.show_tab("ready")

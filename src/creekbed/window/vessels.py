@@ -1,0 +1,153 @@
+"""What runs by itself: each wait as a vessel that drains, with whose it is, how long is left and what then."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+
+from creekbed.core.hygiene.contact import contact_at
+from creekbed.window import theme
+from creekbed.window.times import clock_words, count_down
+from creekbed.window.widgets import button, label, restyle, row
+from creekbed.workshop.views import WaitView
+
+
+class Vessel(QWidget):
+    """A vessel whose level is the share of the time still to run; its shape tells the place."""
+
+    def __init__(self, place: str):
+        super().__init__()
+        self.place, self.share, self.warn = place, 1.0, False
+        self.setFixedSize(52, 60)
+
+    def set_level(self, share: float, warn: bool) -> None:
+        self.share, self.warn = share, warn
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        c, painter = theme.current.c, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        w, h = float(self.width()), float(self.height())
+        lean = 6.0 if self.place == "tub" else 0.0
+        outline = [QPointF(3, 4), QPointF(3 + lean, h - 4), QPointF(w - 3 - lean, h - 4), QPointF(w - 3, 4)]
+        path = QPainterPath(outline[0])
+        for point in outline[1:]:
+            path.lineTo(point)
+        painter.save()
+        painter.setClipPath(path)
+        level = 8 + (h - 12) * (1 - self.share)
+        painter.fillRect(QRectF(0, level, w, h), c.q("warn_soft" if self.warn else "water"))
+        painter.restore()
+        painter.setPen(QPen(c.q("warn" if self.warn else "deep"), 2.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        if self.place == "hook":  # a line to hang from
+            painter.drawLine(QPointF(0, 4), QPointF(w, 4))
+        if self.place == "rack":  # feet
+            painter.drawLine(QPointF(3, h - 1), QPointF(w - 3, h - 1))
+        painter.drawPath(path)
+        if self.warn:
+            painter.setPen(QPen(c.q("warn"), 3))
+            painter.drawLine(QPointF(w / 2, h * 0.3), QPointF(w / 2, h * 0.6))
+            painter.drawPoint(QPointF(w / 2, h * 0.72))
+        painter.end()
+
+
+class VesselCard(QFrame):
+    """One wait. Pressing it opens its job; wet ones can be wetted again or told that they dried."""
+
+    opened = Signal(int)
+    rewet = Signal(int)
+    dried = Signal(int)
+    early = Signal(int)
+
+    def __init__(self, wait: WaitView, where: str, early: bool = False):
+        super().__init__()
+        self.wait = wait
+        self.due = False
+        self.setObjectName("card")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(14, 10, 14, 10)
+        box.setSpacing(6)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(14)
+        grid.setVerticalSpacing(1)
+        self.vessel = Vessel(wait.place)
+        self.name = label(wait.name, "name")
+        self.whose = label(f"{wait.tag}, {where}", tone="muted")
+        self.then = label("", wrap=True)
+        self.left = label("", "numeral", wrap=False)
+        self.left.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.of = label("", tone="muted", wrap=False)
+        self.of.setAlignment(Qt.AlignmentFlag.AlignRight)
+        grid.addWidget(self.vessel, 0, 0, 3, 1, Qt.AlignmentFlag.AlignVCenter)
+        grid.addWidget(self.name, 0, 1)
+        grid.addWidget(self.whose, 1, 1)
+        grid.addWidget(self.then, 2, 1)
+        grid.addWidget(self.left, 0, 2, 2, 1)
+        grid.addWidget(self.of, 2, 2)
+        grid.setColumnStretch(1, 1)
+        box.addLayout(grid)
+        if wait.wet:
+            buttons = QHBoxLayout()
+            self.wet_again = button("Wetted again", lambda: self.rewet.emit(wait.id), "", "rewet")
+            self.it_dried = button("It dried", lambda: self.dried.emit(wait.id), "", "dried")
+            buttons.addWidget(self.wet_again)
+            buttons.addWidget(self.it_dried)
+            buttons.addStretch(1)
+            box.addLayout(buttons)
+        elif early and not wait.contact.may_end:
+            box.addLayout(row(button("End early …", lambda: self.early.emit(wait.id), "", "early"), None))
+
+    def tell(self, now: datetime, rewet_every_min: float) -> bool:
+        """Show the wait at ``now``; True when it has just become due."""
+        wait = self.wait
+        latest = wait.contact.latest
+        state = contact_at(
+            now, wait.wet_since, wait.required, None if latest is None else latest - wait.started_at, wait.started_at
+        )
+        over = state.over.total_seconds() > 0
+        dry = wait.wet and wait.wet_since is None
+        share = state.remaining / wait.required if wait.required else 0.0
+        self.vessel.set_level(min(1.0, share), over or dry)
+        if over:
+            self.left.setText("over")
+            self.of.setText(f"by {count_down(state.over)}")
+            self.then.setText(f"{wait.at_end} at once")
+        elif dry:
+            self.left.setText("dry")
+            self.of.setText("time stopped")
+            self.then.setText("Wet it: the time starts again")
+        elif state.may_end:
+            self.left.setText("due")
+            self.of.setText(f"by {clock_words(latest, now)}" if latest is not None else "")
+            self.then.setText(wait.at_end)
+        else:
+            self.left.setText(count_down(state.remaining))
+            self.of.setText(f"of {count_down(wait.required)}")
+            words = f"{wait.at_end} at {clock_words(now + state.remaining, now)}"
+            if wait.wet:
+                wet_min = state.wet_for.total_seconds() / 60
+                words += ", keep it wet" if wet_min % rewet_every_min < rewet_every_min - 1 else ": is it still wet?"
+            self.then.setText(words)
+        urgent = over or dry
+        if self.property("state") != ("warn" if urgent else ""):
+            restyle(self, state="warn" if urgent else "")
+        restyle(self.then, tone="warn" if urgent else "deep" if state.may_end else "")
+        restyle(self.left, tone="warn" if urgent else "")
+        self.setAccessibleName(f"{wait.name}, {wait.tag}: {self.left.text()} {self.of.text()}. {self.then.text()}")
+        just = (state.may_end or over) and not self.due
+        self.due = state.may_end or over
+        return just
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.opened.emit(self.wait.job_id)
+
+    def keyPressEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.opened.emit(self.wait.job_id)
+        else:
+            super().keyPressEvent(event)

@@ -15,12 +15,13 @@ from creekbed.core.errors import BadInput
 
 _NUMBER = re.compile(
     r"""^\s*(?P<sign>[+\-−])?\s*
-        (?:(?P<whole>\d+)\s+(?P<n1>\d+)\s*/\s*(?P<d1>\d+)      # 1 1/2
-          |(?P<n2>\d+)\s*/\s*(?P<d2>\d+)                       # 3/32
-          |(?P<dec>\d+(?:[.,]\d+)?|[.,]\d+)                    # 2.4  2,4  .5
+        (?:(?P<whole>[0-9]+)\s+(?P<n1>[0-9]+)\s*/\s*(?P<d1>[0-9]+)      # 1 1/2
+          |(?P<n2>[0-9]+)\s*/\s*(?P<d2>[0-9]+)                       # 3/32
+          |(?P<dec>[0-9]+(?:[.,][0-9]+)?|[.,][0-9]+)                    # 2.4  2,4  .5
         )\s*(?P<unit>.*?)\s*$""",
     re.VERBOSE,
 )
+_UNIT = re.compile(r"^[A-Za-z°%\"'][A-Za-z°.]{0,19}(?: [A-Za-z]{1,12})?$")
 _GLYPHS = {"½": " 1/2", "¼": " 1/4", "¾": " 3/4"}
 # How people write units, and what Pint calls them.
 _NAMES = {
@@ -114,6 +115,11 @@ def _convert(number: float, typed: str, unit: str, text: str, what: str) -> floa
         return number
     import pint
 
+    unknown = BadInput(
+        f"“{typed[:40]}” is not a unit that is known here.", todo=f"Type it like {example(unit)}.", field=what
+    )
+    if not _UNIT.match(typed):  # Pint would take whole expressions
+        raise unknown
     try:
         return float(_registry().Quantity(number, name).to(unit).magnitude)
     except pint.DimensionalityError:
@@ -121,19 +127,8 @@ def _convert(number: float, typed: str, unit: str, text: str, what: str) -> floa
             f"“{typed}” does not measure this; {what.lower()} wants {SHORT.get(unit, unit)}.",
             todo=f"Type it like {example(unit)}.", field=what,
         ) from None  # fmt: skip
-    except (pint.PintError, ValueError, AttributeError, TypeError, OverflowError, ArithmeticError):
-        raise BadInput(
-            f"“{typed[:40]}” is not a unit that is known here.",
-            todo=f"Type it like {example(unit)}.", field=what,
-        ) from None  # fmt: skip
-    except Exception as error:
-        # Pint hands unit text to Python's tokenizer, whose own errors are of several kinds.
-        if type(error).__module__ in ("tokenize", "builtins"):
-            raise BadInput(
-                f"“{typed[:40]}” is not a unit that is known here.",
-                todo=f"Type it like {example(unit)}.", field=what,
-            ) from None  # fmt: skip
-        raise
+    except (pint.PintError, ValueError, AttributeError, TypeError, ArithmeticError):
+        raise unknown from None
 
 
 SHORT = {

@@ -14,7 +14,11 @@ from creekbed.core.units import SHORT
 
 FORMULAS = (
     ("Dilution", "core/hygiene/mixes.py", "C1·V1 = C2·V2; arithmetic"),
-    ("Contact time as wet time", "core/hygiene/contact.py", "common practice, no source; the time itself is the label's"),
+    (
+        "Contact time as wet time",
+        "core/hygiene/contact.py",
+        "common practice, no source; the time itself is the label's",
+    ),
     ("Decision under uncertainty", "core/measure.py", "JCGM 106:2012, guard band of U = 2u; JCGM 100:2008 for u"),
     ("Bridge lean from two lengths", "core/inspection/geometry.py", "trigonometry; JCGM 100:2008, eq. 10"),
     ("Saturation pressure", "core/climate/air.py", "ASHRAE Fundamentals 2017, ch. 1, eqs. 5 and 6"),
@@ -49,7 +53,10 @@ def page(catalogue: Catalogue) -> str:
         if family.stringed is not None:
             s = family.stringed
             lengths = ", ".join(f"{size} {mm:g} mm" for size, mm in s.length_mm.items())
-            lines += ["", f"Strings (mark {s.mark}: {s.source}): vibrating length {lengths}; creep {s.creep_cents:g} cents"]
+            lines += [
+                "",
+                f"Strings (mark {s.mark}: {s.source}): vibrating length {lengths}; creep {s.creep_cents:g} cents",
+            ]
             lines[-1] += f" per e-fold, time scale {s.creep_tau_min:g} min, tolerance {s.tolerance_cents:g} cents."
         lines += ["", "| check | value | mark | source |", "|---|---|---|---|"]
         lines += [f"| {c.name} | {_check(c)} | {c.mark} | {c.source} |" for c in family.check]

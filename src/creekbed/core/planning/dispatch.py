@@ -26,15 +26,31 @@ class _State:
     tail: dict[str, float]
     ends_at: dict[str, float] = field(default_factory=dict)  # operation → when its successors may start
     must_end: dict[str, float] = field(default_factory=dict)  # operation → latest start of what ends it
-    holds: dict[str, str] = field(default_factory=dict)  # operation whose wait → place it holds
     finish: float = 0.0
 
-    @property
-    def hands_left(self) -> float:
-        return sum(o.hands_min for o in self.left.values())
+    hands_left: float = 0.0
+    open: list[tuple[Operation, float]] | None = None  # what could start, from when; None: to be worked out anew
+
+    def __post_init__(self) -> None:
+        self.hands_left = sum(o.hands_min for o in self.left.values())
 
     def ender(self, operation: str) -> Operation | None:
         return next((o for o in self.left.values() if o.ends == operation), None)
+
+
+_Held = tuple[str, str, float]
+"""What a wait holds in a place: job, operation, until when (inf until something ends it)."""
+
+
+@dataclass(frozen=True)
+class _Limit:
+    """A wait that must be ended: by when, from when it may be, by what."""
+
+    latest: float
+    earliest: float
+    ender: Operation
+    state: _State
+    operation: str
 
 
 def tails(job: Job) -> dict[str, float]:
@@ -75,7 +91,7 @@ class _Simulation:
         self.reason: Reason | None = None
         self.last_job: str | None = None
         # place → what each wait there holds it for: (job, operation, free from) ; inf until it is ended
-        self.occupied: dict[str, list[tuple[str, str, float]]] = {place: [] for place in problem.capacity}
+        self.occupied: dict[str, list[_Held]] = {place: [] for place in problem.capacity}
         for state in self.states:
             for run in state.job.running:
                 state.ends_at[run.operation] = max(run.earliest, 0.0)
@@ -87,17 +103,17 @@ class _Simulation:
     def _occupy(self, state: _State, operation: str, place: str | None, until: float) -> None:
         if place is not None:
             self.occupied.setdefault(place, []).append((state.job.key, operation, until))
-            state.holds[operation] = place
 
     def _free_from(self, place: str | None, at: float, leaving: tuple[str, str] | None) -> float:
         """Earliest time ≥ ``at`` when the place can take one more; inf if only ending a wait frees it."""
         if place is None or place not in self.problem.capacity:
             return at
-        capacity = self.problem.capacity[place]
-        held = [u for j, o, u in self.occupied[place] if (j, o) != leaving and u > at]
-        if len(held) < capacity:
-            return at
-        return sorted(held)[len(held) - capacity]
+        return self._free(self.occupied[place], place, at, leaving)
+
+    def _free(self, held: list[_Held], place: str, at: float, leaving: tuple[str, str] | None) -> float:
+        capacity = self.problem.capacity.get(place, len(held) + 1)
+        until = sorted(u for j, o, u in held if (j, o) != leaving and u > at)
+        return at if len(until) < capacity else until[len(until) - capacity]
 
     def _ready_at(self, state: _State, operation: Operation) -> float:
         """When what comes before allows it, inf while something before it is not yet begun."""
@@ -111,44 +127,79 @@ class _Simulation:
     def _starts(self, now: float) -> list[tuple[float, _State, Operation]]:
         found = []
         for state in self.states:
-            for operation in state.left.values():
-                at = self._ready_at(state, operation)
-                if at == math.inf:
-                    continue
+            if state.open is None:
+                found_at = ((o, self._ready_at(state, o)) for o in state.left.values())
+                state.open = [(o, at) for o, at in found_at if at < math.inf]
+            for operation, at in state.open:
                 leaving = (state.job.key, operation.ends) if operation.ends else None
                 at = self._free_from(operation.place, max(at, now), leaving)
                 if at < math.inf:
                     found.append((self.calendar.next_start(at, operation.hands_min), state, operation))
         return found
 
-    def _limits(self) -> list[tuple[float, float, float, _State, str]]:
-        """Running waits with a limit: (latest, earliest, hands of what ends it, state, operation)."""
+    def _limits(self) -> list[_Limit]:
+        """Running waits that must be ended by a latest time, the most pressing first."""
         rows = []
         for state in self.states:
             for operation, latest in state.must_end.items():
                 ender = state.ender(operation)
                 if ender is not None:
-                    rows.append((latest, state.ends_at[operation], ender.hands_min, state, operation))
-        return sorted(rows, key=lambda r: r[0])
+                    earliest = max(state.ends_at.get(k, 0.0) for k in (operation, *ender.after))
+                    rows.append(_Limit(latest, earliest, ender, state, operation))
+        return sorted(rows, key=lambda r: r.latest)
 
-    def _keeps_limits(
-        self, state: _State, operation: Operation, start: float, limits: list[tuple[float, float, float, _State, str]]
-    ) -> bool:
-        """Whether every wait with a limit, this operation's own included, can still be ended in time."""
+    def _own_limit(self, state: _State, operation: Operation, end: float) -> _Limit | None:
+        """The limit that an operation ending its hands at ``end`` would set, ``None`` if it sets none."""
+        ender = state.ender(operation.key)
+        if operation.wait_max is None or ender is None:
+            return None
+        earliest = max([end + operation.wait_min] + [state.ends_at.get(k, 0.0) for k in ender.after])
+        return _Limit(end + operation.wait_max, earliest, ender, state, operation.key)
+
+    def _keeps_limits(self, state: _State, operation: Operation, start: float, limits: list[_Limit]) -> bool:
+        """Whether every wait with a limit, this operation's own included, can still be ended in time.
+
+        The waits are ended in order of their latest moment, each when hands are there, the bench is open and the
+        place that the ending operation needs is free; limits that those endings set themselves are followed too.
+        """
         end = start + operation.hands_min
-        rows = [r[:3] for r in limits if not (r[3] is state and r[4] == operation.ends)]
-        if operation.wait_max is not None:
-            ender = next((o for o in state.left.values() if o.ends == operation.key), None)
-            if ender is not None:
-                rows.append((end + operation.wait_max, end + operation.wait_min, ender.hands_min))
-                rows.sort()
+        rows = [r for r in limits if not (r.state is state and r.operation == operation.ends)]
+        own = self._own_limit(state, operation, end)
+        if own is not None:
+            if any(k in state.left for k in own.ender.after if k != operation.key):
+                return False  # something else must come before the wait can be ended: do that first
+            rows.append(own)
+        if not rows:
+            return True
+        held = {place: list(found) for place, found in self.occupied.items()}
+        self._move(held, state, operation, end)
+        rows.sort(key=lambda r: r.latest)
         at = end
-        for latest, earliest, hands in rows:
-            begin = self.calendar.next_start(max(at, earliest), hands)
-            if begin > latest + 1e-9 and latest >= start:  # one already lost must not stop everything else
+        while rows:
+            row = rows.pop(0)
+            at = max(at, row.earliest)
+            if row.ender.place in held:
+                at = self._free(held[row.ender.place], row.ender.place, at, (row.state.job.key, row.operation))
+            begin = at if at == math.inf else self.calendar.next_start(at, row.ender.hands_min)
+            if begin > row.latest + 1e-9 and row.latest >= start:  # one already lost must not stop everything else
                 return False
-            at = begin + hands
+            at = begin + row.ender.hands_min
+            self._move(held, row.state, row.ender, at)
+            following = self._own_limit(row.state, row.ender, at)
+            if following is not None:
+                if any(k in row.state.left for k in following.ender.after if k not in (row.ender.key, operation.key)):
+                    return False
+                rows = sorted([*rows, following], key=lambda r: r.latest)
         return True
+
+    def _move(self, held: dict[str, list[_Held]], state: _State, operation: Operation, end: float) -> None:
+        """Note in ``held`` what an operation ending its hands at ``end`` takes out of its place and puts in."""
+        if operation.ends is not None:
+            for place, found in held.items():
+                held[place] = [r for r in found if r[:2] != (state.job.key, operation.ends)]
+        if operation.place in held and (operation.wait_min or operation.wait_max):
+            until = math.inf if state.ender(operation.key) else end + operation.wait_min
+            held[operation.place].append((state.job.key, operation.key, until))
 
     def _index(self, state: _State, operation: Operation, start: float) -> float:
         """Logarithm of the apparent tardiness cost; larger is more pressing."""
@@ -174,13 +225,14 @@ class _Simulation:
             soonest = min(s for s, _, _ in starts)
             limits = self._limits()
             ready = [(s, st, o) for s, st, o in starts if s <= soonest + 1e-9]
-            safe = [r for r in ready if self._keeps_limits(r[1], r[2], r[0], limits)]
-            if not safe:
+            ready.sort(key=lambda r: self._index(r[1], r[2], r[0]), reverse=True)
+            best = next((r for r in ready if self._keeps_limits(r[1], r[2], r[0], limits)), None)
+            if best is None:
                 now = self._wait_or_break(soonest, starts, limits, ready)
                 continue
-            start, state, operation = max(safe, key=lambda r: self._index(r[1], r[2], r[0]))
+            start, state, operation = best
             if self.reason is None:
-                self.reason = self._why(state, operation, start, safe, starts)
+                self.reason = self._why(state, operation, start, ready)
             now = self._do(state, operation, start)
         return Plan(tuple(self.steps), self._forecasts(), self.reason, tuple(self.broken))
 
@@ -188,12 +240,12 @@ class _Simulation:
         self,
         soonest: float,
         starts: list[tuple[float, _State, Operation]],
-        limits: list[tuple[float, float, float, _State, str]],
+        limits: list[_Limit],
         ready: list[tuple[float, _State, Operation]],
     ) -> float:
         """Nothing may start at the soonest moment without losing a wait: go to the next moment that changes it."""
         later = [s for s, _, _ in starts if s > soonest + 1e-9]
-        ends = [earliest for _, earliest, _, _, _ in limits if earliest > soonest + 1e-9]
+        ends = [r.earliest for r in limits if r.earliest > soonest + 1e-9]
         windows = [w for w, _ in self.calendar.windows if w > soonest + 1e-9]
         moments = later + ends + windows[:1]
         enders = [r for r in ready if r[2].ends is not None and r[2].ends in r[1].must_end]
@@ -214,20 +266,18 @@ class _Simulation:
         end = start + operation.hands_min
         self.steps.append(Planned(state.job.key, operation.key, start, end))
         del state.left[operation.key]
+        state.hands_left -= operation.hands_min
+        state.open = None
         if operation.ends is not None:
-            place = state.holds.pop(operation.ends, None)
-            if place is not None:
-                self.occupied[place] = [r for r in self.occupied[place] if r[:2] != (state.job.key, operation.ends)]
             latest = state.must_end.pop(operation.ends, None)
             if latest is not None and start > latest + 1e-6:
                 self.broken.append((state.job.key, operation.ends, start - latest))
         state.ends_at[operation.key] = end + operation.wait_min
         state.finish = max(state.finish, end + operation.wait_min)
-        if operation.place is not None and (operation.wait_min or operation.wait_max):
-            ender = state.ender(operation.key)
-            self._occupy(state, operation.key, operation.place, math.inf if ender else end + operation.wait_min)
-            if operation.wait_max is not None and ender is not None:
-                state.must_end[operation.key] = end + operation.wait_max
+        limit = self._own_limit(state, operation, end)
+        if limit is not None:
+            state.must_end[operation.key] = limit.latest
+        self._move(self.occupied, state, operation, end)
         self.last_job = state.job.key
         return end
 
@@ -236,8 +286,7 @@ class _Simulation:
         state: _State,
         operation: Operation,
         start: float,
-        safe: list[tuple[float, _State, Operation]],
-        starts: list[tuple[float, _State, Operation]],
+        ready: list[tuple[float, _State, Operation]],
     ) -> Reason:
         slack = None if state.job.due is None else state.job.due - start - state.tail[operation.key]
         if operation.ends is not None and operation.ends in state.must_end:
@@ -246,7 +295,7 @@ class _Simulation:
             return Reason("late", slack)
         if operation.ends is not None:
             return Reason("frees", slack)
-        others = [st for _, st, _ in safe if st is not state]
+        others = [st for _, st, _ in ready if st is not state]
         if operation.wait_min >= 5:
             return Reason("starts_wait", slack, operation.wait_min)
         if others and slack is not None:

@@ -1,0 +1,155 @@
+"""What the tests share: a clock of their own, an empty shop, a hand that works jobs, the demo shop made once."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import pytest
+from hypothesis import settings
+
+from creekbed.core.measure import Reading
+from creekbed.demo.seed import STOCK, make_demo
+from creekbed.store.tables import Hire, Instrument
+from creekbed.workshop import doing, intake, lookover, stock
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.shop import Shop
+from creekbed.workshop.views import JobView, load_job
+
+settings.register_profile("bench", deadline=None, max_examples=60)
+settings.load_profile("bench")
+
+MORNING = datetime(2026, 11, 19, 9, 0, tzinfo=UTC)  # a Thursday
+
+SOUND = {
+    "alto_saxophone": {"neck_cork": 7.5, "pads": {}, "mouthpiece": "sound"},
+    "violin": {"bridge_lean": 0.1, "fine_tuner": 5.5, "chin_rest": "tight", "strings": {}},
+}
+
+
+@pytest.fixture
+def clock() -> HandClock:
+    return HandClock(MORNING)
+
+
+@pytest.fixture
+def shop(tmp_path: Path, clock: HandClock) -> Iterator[Shop]:
+    """A shop with stock on the shelf and nothing on the bench."""
+    found = Shop(tmp_path / "shop", clock)
+    for item, amount, more in STOCK:
+        stock.book_in_stock(found, item, amount, **more)
+    yield found
+    found.close()
+
+
+class Hand:
+    """A technician who can take a job as far as asked, in the order the job allows."""
+
+    def __init__(self, shop: Shop, clock: HandClock):
+        self.shop, self.clock = shop, clock
+
+    def book(self, tag: str = "MH-0142", family: str = "alto_saxophone", **more: Any) -> int:
+        """Book an instrument in, make it on the spot, give it a boat tomorrow unless told otherwise."""
+        if "boat_id" not in more:
+            boats = intake.sailings(self.shop)
+            leaves = self.clock.now() + timedelta(hours=26)
+            more["boat_id"] = boats[0].id if boats else intake.add_boat(self.shop, "Friday boat", leaves)
+        return intake.book_in(self.shop, tag, family=family, **more)
+
+    def view(self, job: int) -> JobView:
+        with self.shop.reading() as session:
+            view = load_job(session, self.shop.catalogue, self.clock.now(), job)
+        assert view is not None
+        return view
+
+    def look(self, job: int, **found: Any) -> None:
+        """Record every check; what is not named is sound."""
+        view = self.view(job)
+        for key, value in {**SOUND[view.family.key], **found}.items():
+            check = view.family.find_check(key)
+            if check.kind == "measure":
+                lookover.record_reading(self.shop, job, key, Reading(float(value), check.u, check.unit))
+            elif check.kind == "choice":
+                lookover.record_choice(self.shop, job, key, value)
+            else:
+                lookover.record_places(self.shop, job, key, value)
+
+    def do(self, job: int, key: str, **found: Any) -> None:
+        """Do one step, with what it needs, waiting first where it must."""
+        step = self.view(job).step(key)
+        assert step is not None, f"{key} is no step of this job"
+        if step.state == "waiting":
+            assert step.until is not None
+            self.clock.advance(seconds=(step.until - self.clock.now()).total_seconds() + 1)
+        kind = step.step.kind
+        if kind == "contents" and len(self.view(job).lines) < len(self.view(job).family.item):
+            intake.tick_rest(self.shop, job)
+        if kind == "look":
+            self.look(job, **found)
+        self.clock.advance(minutes=step.step.hands_min)
+        more = {"closes": True, "nothing_presses": True} if kind == "pack" else {}
+        doing.finish_step(self.shop, job, key, **more)
+
+    def until(self, job: int, last: str, **found: Any) -> None:
+        """Do steps in order up to and with ``last``."""
+        for _ in range(60):
+            view = self.view(job)
+            step = next((s for s in view.open_steps if s.state in ("ready", "waiting")), None)
+            assert step is not None, f"nothing can go on before {last}"
+            self.do(job, step.step.key, **found)
+            if step.step.key == last:
+                return
+        raise AssertionError(f"never came to {last}")
+
+
+@pytest.fixture
+def hand(shop: Shop, clock: HandClock) -> Hand:
+    return Hand(shop, clock)
+
+
+@pytest.fixture
+def hired(shop: Shop) -> Callable[..., None]:
+    """Puts an instrument on record that is out on hire."""
+
+    def put(tag: str, family: str = "alto_saxophone", condition: list[Any] | None = None, **more: Any) -> None:
+        kind = shop.catalogue.families[family]
+        with shop.act("put") as act:
+            act.session.add(
+                Instrument(
+                    tag=tag, family=family, size=more.get("size", kind.sizes[0]), serial="12345",
+                    materials=more.get("materials", {}), created_at=MORNING - timedelta(days=900),
+                )
+            )  # fmt: skip
+            act.session.flush()
+            act.session.add(
+                Hire(
+                    tag=tag, renter="R-041", group_name="Boatyard strings", out_at=MORNING - timedelta(days=200),
+                    back_at=None, contents_out=more.get("contents", [i.key for i in kind.item]),
+                    condition_out=condition or [],
+                )
+            )  # fmt: skip
+            act.words = f"put {tag}"
+
+    return put
+
+
+@pytest.fixture(scope="session")
+def demo_template(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo shop, made once for the whole run."""
+    folder = tmp_path_factory.mktemp("template") / "demo"
+    make_demo(folder, MORNING + timedelta(hours=3))
+    return folder
+
+
+@pytest.fixture
+def demo_folder(demo_template: Path, tmp_path: Path) -> Path:
+    """A copy of the demo shop for one test."""
+    folder = tmp_path / "demo"
+    shutil.copytree(demo_template, folder)
+    return folder

@@ -1,0 +1,281 @@
+"""The dispatch rule, judged by a checker that shares no code with it."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from creekbed.core.planning.dispatch import AtcDispatch, tails
+from creekbed.core.planning.model import Calendar, Job, Operation, Plan, Problem, Running
+
+OPEN = tuple((d * 1440.0 + a, d * 1440.0 + b) for d in range(30) for a, b in ((0.0, 240.0), (270.0, 540.0)))
+EPS = 1e-6
+
+
+def faults(problem: Problem, plan: Plan) -> Iterable[str]:
+    """Everything wrong with a plan, found without the planner's own means."""
+    at = {(s.job, s.operation): s for s in plan.steps}
+    jobs = {j.key: j for j in problem.jobs}
+    for job in problem.jobs:
+        for operation in job.operations:
+            if job.blocked:
+                if (job.key, operation.key) in at:
+                    yield f"{job.key} is blocked, yet planned"
+            elif (job.key, operation.key) not in at and plan.forecasts[job.key].finish is not None:
+                yield f"{job.key}/{operation.key} is forecast but never planned"
+    in_order = sorted(plan.steps, key=lambda s: s.start)
+    for before, after in itertools.pairwise(in_order):
+        if after.start < before.end - EPS:
+            yield f"one pair of hands at {before} and {after}"
+    broken = {(j, o) for j, o, _ in plan.broken}
+    for step in plan.steps:
+        job = jobs[step.job]
+        operation = next(o for o in job.operations if o.key == step.operation)
+        if abs(step.end - step.start - operation.hands_min) > EPS:
+            yield f"{step} has the wrong length"
+        pinned = problem.in_hand == (step.job, step.operation)
+        if step.start < job.release - EPS and not pinned:
+            yield f"{step} before its release"
+        inside = any(a - EPS <= step.start and step.end <= b + EPS for a, b in problem.windows)
+        if not inside and not pinned and step.start < problem.windows[-1][1]:
+            yield f"{step} while the bench is closed"
+        for before in {*operation.after, *((operation.ends,) if operation.ends else ())}:
+            done = at.get((step.job, before))
+            if done is not None:
+                first = next(o for o in job.operations if o.key == before)
+                if step.start < done.end + first.wait_min - EPS:
+                    yield f"{step} before {before} and its wait are over"
+            run = next((r for r in job.running if r.operation == before), None)
+            if run is not None and step.start < run.earliest - EPS and not pinned:
+                yield f"{step} before the running {before} is over"
+        if operation.ends is not None:
+            latest = None
+            done = at.get((step.job, operation.ends))
+            if done is not None:
+                first = next(o for o in job.operations if o.key == operation.ends)
+                latest = None if first.wait_max is None else done.end + first.wait_max
+            run = next((r for r in job.running if r.operation == operation.ends), None)
+            if run is not None:
+                latest = run.latest
+            if latest is not None and step.start > latest + EPS and (step.job, operation.ends) not in broken:
+                yield f"{step} ends {operation.ends} too late and does not say so"
+    yield from _crowded(problem, at, jobs)
+
+
+def _crowded(problem: Problem, at: dict[tuple[str, str], object], jobs: dict[str, Job]) -> Iterable[str]:
+    for place, capacity in problem.capacity.items():
+        held: list[tuple[float, float]] = []
+        for job in jobs.values():
+            enders = {o.ends: at.get((job.key, o.key)) for o in job.operations if o.ends}
+            waits = [
+                (o.key, at[job.key, o.key].end, o.wait_min)  # type: ignore[attr-defined]
+                for o in job.operations
+                if o.place == place and o.wait_min and (job.key, o.key) in at
+            ]
+            waits += [(r.operation, 0.0, max(r.earliest, 0.0)) for r in job.running if r.place == place]
+            for key, start, least in waits:
+                ender = enders.get(key)
+                end = ender.start if ender is not None else start + least  # type: ignore[attr-defined]
+                held.append((start, end))
+        for moment in {start for start, _ in held}:
+            many = sum(1 for a, b in held if a - EPS <= moment < b - EPS)
+            if many > max(capacity, sum(1 for j in jobs.values() for r in j.running if r.place == place)):
+                yield f"{many} in {place} at {moment}, which holds {capacity}"
+
+
+def chain(*rows: tuple[float, float, float | None, str | None]) -> tuple[Operation, ...]:
+    """Operations one after another: (hands, shortest wait, longest wait, place); each ends the wait before it."""
+    made: list[Operation] = []
+    for n, (hands, least, most, place) in enumerate(rows):
+        before = made[-1] if made else None
+        ends = before.key if before is not None and before.wait_min else None
+        made.append(Operation(f"o{n}", hands, (before.key,) if before else (), least, most, place, ends))
+    return tuple(made)
+
+
+def plan_of(
+    *jobs: Job, windows: tuple[tuple[float, float], ...] = OPEN, tub: int = 2, **more: object
+) -> tuple[Problem, Plan]:
+    problem = Problem(jobs, {"tub": tub, "rack": 8}, windows, **more)  # type: ignore[arg-type]
+    plan = AtcDispatch().plan(problem)
+    assert list(faults(problem, plan)) == []
+    return problem, plan
+
+
+SOAK = chain((5, 0, None, None), (1, 10, 20, "tub"), (2, 30, None, "rack"), (6, 0, None, None))
+
+
+def test_a_chain_takes_its_hands_and_waits() -> None:
+    _, plan = plan_of(Job("A", SOAK))
+    assert plan.forecasts["A"].finish == pytest.approx(5 + 1 + 10 + 2 + 30 + 6)
+
+
+def test_waits_overlap_with_other_hands() -> None:
+    _, plan = plan_of(Job("A", SOAK), Job("B", SOAK))
+    assert max(f.finish or 0 for f in plan.forecasts.values()) < 2 * 54  # not one after the other
+
+
+def test_the_pressing_boat_goes_first() -> None:
+    short = chain((30, 0, None, None))
+    _, plan = plan_of(Job("later", short, due=500), Job("sooner", short, due=45))
+    assert plan.steps[0].job == "sooner"
+    assert plan.forecasts["sooner"].late_by == 0
+
+
+def test_weight_counts() -> None:
+    short = chain((30, 0, None, None))
+    _, plan = plan_of(Job("light", short, due=10), Job("heavy", short, due=10, weight=5))
+    assert plan.steps[0].job == "heavy"
+
+
+def test_hands_are_kept_for_the_wait_that_must_end() -> None:
+    """A long step may not begin while a mouthpiece lies in an agent that it bears for a few minutes only."""
+    soaking = Job("A", (Operation("rinse", 2, (), ends="dip"),), due=400, running=(Running("dip", "tub", 1, 6),))
+    long = Job("B", chain((60, 0, None, None)), due=60)
+    _, plan = plan_of(soaking, long)
+    rinse = next(s for s in plan.steps if s.operation == "rinse")
+    assert 1 <= rinse.start <= 6
+    assert not plan.broken
+
+
+def test_no_soak_is_begun_that_the_closing_would_break() -> None:
+    _, plan = plan_of(Job("A", SOAK[1:3]), windows=((0.0, 8.0), (900.0, 1400.0)))
+    assert plan.steps[0].start >= 900
+
+
+def test_a_limit_already_lost_is_ended_first_and_said() -> None:
+    late = Job("A", (Operation("rinse", 2, (), ends="dip"),), running=(Running("dip", "tub", -30, -5),))
+    _, plan = plan_of(late, Job("B", chain((3, 0, None, None)), due=10))
+    assert plan.steps[0].operation == "rinse"
+    assert plan.broken == (("A", "dip", pytest.approx(5)),)
+
+
+def test_one_tub_makes_one_soak_after_the_other() -> None:
+    _, plan = plan_of(*(Job(k, SOAK) for k in "ABC"), tub=1)
+    starts = sorted(s.end for s in plan.steps if s.operation == "o1")
+    assert all(b - a >= 10 for a, b in itertools.pairwise(starts))
+
+
+def test_blocked_jobs_are_not_planned_and_say_why() -> None:
+    _, plan = plan_of(Job("A", SOAK, blocked="At the luthier"), Job("B", SOAK))
+    assert plan.forecasts["A"].blocked == "At the luthier" and plan.forecasts["A"].finish is None
+
+
+def test_release_holds_back() -> None:
+    _, plan = plan_of(Job("A", SOAK, release=75))
+    assert plan.steps[0].start == pytest.approx(75)
+
+
+def test_what_is_in_hand_stays_in_hand() -> None:
+    problem = Problem((Job("A", SOAK, due=9999), Job("B", SOAK, due=20)), {"tub": 2, "rack": 8}, OPEN, ("A", "o0"))
+    plan = AtcDispatch().plan(problem)
+    assert (plan.steps[0].job, plan.steps[0].operation, plan.steps[0].start) == ("A", "o0", 0)
+    assert plan.reason is not None and plan.reason.kind == "in_hand"
+
+
+def test_nothing_to_do() -> None:
+    _, plan = plan_of()
+    assert plan.steps == () and plan.reason is None
+
+
+def test_closed_bench_waits_for_the_morning() -> None:
+    _, plan = plan_of(Job("A", SOAK), windows=((600.0, 900.0), (2000.0, 2400.0)))
+    assert plan.steps[0].start == pytest.approx(600)
+
+
+def test_calendar() -> None:
+    calendar = Calendar(((0.0, 100.0), (150.0, 300.0)))
+    assert calendar.next_start(10, 20) == 10
+    assert calendar.next_start(90, 20) == 150
+    assert calendar.next_start(310, 5) == 310
+    assert calendar.next_start(0, 500) == 300
+
+
+def test_tails_follow_the_longest_way() -> None:
+    job = Job(
+        "A",
+        (
+            Operation("a", 5),
+            Operation("b", 1, ("a",), 30, None, "rack"),
+            Operation("c", 9, ("a",)),
+            Operation("d", 2, ("b", "c")),
+        ),
+    )
+    assert tails(job) == {"a": 38, "b": 33, "c": 11, "d": 2}
+
+
+def test_against_every_order_of_small_benches() -> None:
+    """Total tardiness of one machine: p 121,79,147,83,130, d 260,266,266,336,337: 370 (Pinedo, Scheduling).
+
+    The rule is a heuristic: it must be within a third of the best of all 120 orders.
+    """
+    rows = ((121, 260), (79, 266), (147, 266), (83, 336), (130, 337))
+
+    def tardiness(order: Iterable[tuple[int, int]]) -> int:
+        at = late = 0
+        for hands, due in order:
+            at += hands
+            late += max(0, at - due)
+        return late
+
+    best = min(tardiness(o) for o in itertools.permutations(rows))
+    assert best == 370
+    problem, plan = plan_of(
+        *(Job(f"J{n}", chain((p, 0, None, None)), due=d) for n, (p, d) in enumerate(rows)), windows=((0.0, 9999.0),)
+    )
+    assert best <= plan.weighted_tardiness(problem) <= best * 4 / 3
+
+
+@st.composite
+def benches(draw: st.DrawFn) -> Problem:
+    jobs = []
+    for n in range(draw(st.integers(1, 7))):
+        rows: list[Operation] = []
+        for k in range(draw(st.integers(1, 6))):
+            hands = draw(st.floats(0.5, 20))
+            least = draw(st.sampled_from([0.0, 0.0, 8.0, 30.0]))
+            limited = least == 8.0
+            after = [o.key for o in rows if draw(st.booleans())]
+            ends = None
+            if rows and rows[-1].wait_max is not None:
+                ends = rows[-1].key
+                after = [*{*after, ends}]
+            last = k == 5
+            place = None if not least or last else "tub" if limited else "rack"
+            rows.append(
+                Operation(
+                    f"o{k}",
+                    hands,
+                    tuple(after),
+                    0.0 if last else least,
+                    25.0 if limited and not last else None,
+                    place,
+                    ends,
+                )
+            )
+        if rows[-1].wait_max is not None:
+            rows.append(Operation("end", 1.0, (rows[-1].key,), ends=rows[-1].key))
+        due = draw(st.none() | st.floats(-50, 3000))
+        jobs.append(Job(f"J{n}", tuple(rows), due, draw(st.floats(0.5, 5)), draw(st.sampled_from([0.0, 0.0, 40.0]))))
+    shift = draw(st.floats(0, 400))
+    windows = tuple((max(0.0, a - shift), b - shift) for a, b in OPEN if b - shift > 0)
+    return Problem(tuple(jobs), {"tub": draw(st.integers(1, 2)), "rack": draw(st.integers(1, 8))}, windows)
+
+
+@settings(max_examples=250)
+@given(benches())
+def test_every_plan_is_feasible(problem: Problem) -> None:
+    plan = AtcDispatch().plan(problem)
+    assert list(faults(problem, plan)) == []
+    assert plan.broken == ()  # nothing runs yet, so no limit need ever be lost
+    for job in problem.jobs:
+        forecast = plan.forecasts[job.key]
+        assert forecast.finish is not None
+        shortest = max(tails(job).values(), default=0.0)
+        assert forecast.finish >= shortest - EPS
+        if job.due is not None:
+            assert forecast.late_by == pytest.approx(max(0.0, forecast.finish - job.due))

@@ -1,0 +1,85 @@
+"""From a check's result to a verdict with its reason."""
+
+import pytest
+
+from creekbed.core.catalogue.load import shipped
+from creekbed.core.errors import BadInput
+from creekbed.core.inspection.verdicts import judge_choice, judge_places, judge_reading, rule_words, worst
+from creekbed.core.measure import Reading
+
+SAX, VIOLIN = shipped().families["alto_saxophone"], shipped().families["violin"]
+
+
+def degrees(value: float, u: float = 0.2) -> Reading:
+    return Reading(value, u, "degree")
+
+
+@pytest.mark.parametrize(
+    ("value", "band", "verdict", "words"),
+    [
+        (0.2, "green", "ready", "is good"), (2.0, "amber", "ready", "watch it"), (5.0, "act", "specialist", "luthier"),
+        (-5.0, "act", "specialist", "Never straighten"), (2.9, "again", None, "31 %"),
+    ],
+)  # fmt: skip
+def test_bridge_lean(value: float, band: str, verdict: str | None, words: str) -> None:
+    result = judge_reading(VIOLIN.find_check("bridge_lean"), degrees(value))
+    assert (result.band, result.verdict) == (band, verdict)
+    assert words in result.reason
+    assert "House" in result.rule or "house" in result.rule
+
+
+def test_the_reason_states_the_coverage_factor() -> None:
+    assert "(k = 2)" in judge_reading(VIOLIN.find_check("bridge_lean"), degrees(0.2)).reason
+
+
+def test_near_tuner_is_mended_at_the_bench() -> None:
+    result = judge_reading(VIOLIN.find_check("fine_tuner"), Reading(1.1, 0.15, "millimeter"))
+    assert result.verdict == "bench" and "retune at the peg" in result.reason
+
+
+def test_worn_cork_goes_to_the_repairer() -> None:
+    check = SAX.find_check("neck_cork")
+    assert judge_reading(check, Reading(3.4, 0.25, "millimeter")).verdict == "specialist"
+    assert judge_reading(check, Reading(7.5, 0.25, "millimeter")).band == "green"
+    assert judge_reading(check, Reading(8.6, 0.25, "millimeter")).band == "amber"
+
+
+def test_a_value_that_cannot_be() -> None:
+    with pytest.raises(BadInput, match="cannot be true"):
+        judge_reading(VIOLIN.find_check("bridge_lean"), degrees(80))
+    with pytest.raises(BadInput, match="not measured"):
+        judge_reading(VIOLIN.find_check("chin_rest"), degrees(1))
+
+
+def test_choices() -> None:
+    check = SAX.find_check("mouthpiece")
+    assert judge_choice(check, "chipped").verdict == "retire"
+    assert judge_choice(check, "lime").facts == frozenset({"lime"})
+    with pytest.raises(BadInput):
+        judge_choice(check, "melted")
+    with pytest.raises(BadInput):
+        judge_choice(SAX.find_check("pads"), "sticks")
+
+
+def test_places() -> None:
+    check = SAX.find_check("pads")
+    assert judge_places(check, {}).band == "green"
+    both = judge_places(check, {"low B": "torn", "G sharp": "sticks"})
+    assert both.verdict == "specialist" and both.band == "act"
+    assert "G sharp" in both.reason and "low B" in both.reason
+    with pytest.raises(BadInput):
+        judge_places(check, {"middle Z": "torn"})
+    with pytest.raises(BadInput):
+        judge_places(check, {"low B": "melted"})
+
+
+def test_the_worst_finding_wins() -> None:
+    assert worst(["ready", "specialist", "bench"]) == "specialist"
+    assert worst(["retire", "specialist"]) == "retire"
+    assert worst([]) == "ready"
+
+
+def test_rules_name_bands_and_source() -> None:
+    words = rule_words(SAX.find_check("neck_cork"))
+    assert "6.5 mm to 8.5 mm" in words and "under 5 mm or over 11 mm" in words and "1/4 to 1/3 inch" in words
+    assert rule_words(VIOLIN.find_check("fine_tuner")) == "good from 4 mm; act under 2 mm. House default."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
@@ -9,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.explain import span
-from creekbed.core.procedure.build import BuiltStep
+from creekbed.core.procedure.build import BuiltStep, build
 from creekbed.core.units import parse_quantity
 from creekbed.store.tables import Finding, InHand, Job, Wait, Work
 from creekbed.workshop.intake import expected_items, need_job, need_reason
@@ -111,6 +112,7 @@ def finish_step(
             data = _mix(shop, act, view, mix)
         elif step.kind == "retune":
             data = _retune(view, step, cents, act)
+            step = _with_reading(shop, view, step, data)
         elif step.kind == "pack":
             if not (closes and nothing_presses):
                 raise Refused(
@@ -169,6 +171,15 @@ def _retune(view: JobView, step: BuiltStep, text: str, act: Act) -> dict[str, An
     if end - start < 0.5:
         return {"cents": None}
     return {"cents": cents, "from_min": start, "to_min": end}
+
+
+def _with_reading(shop: Shop, view: JobView, step: BuiltStep, data: dict[str, Any]) -> BuiltStep:
+    """The same step with the wait that follows from what was just read."""
+    if data.get("cents") is None:
+        return step
+    drop = (float(data["from_min"]), float(data["to_min"]), float(data["cents"]))
+    situation = replace(view.situation, drops=(*view.situation.drops, drop))
+    return next(s for s in build(shop.catalogue, situation) if s.key == step.key)
 
 
 def _record(

@@ -1,0 +1,240 @@
+"""Opening the records: first start, migration, backup, and every way it can go wrong."""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+import subprocess
+import sys
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.config import Config
+from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from sqlalchemy import text
+
+import creekbed.store.database as database
+from creekbed.core.errors import StoreProblem
+from creekbed.store.database import (
+    BACKUPS,
+    FILE,
+    HEAD,
+    KEEP_BACKUPS,
+    back_up,
+    backup_time,
+    from_sqlite,
+    latest_backup,
+    open_engine,
+    restore_latest,
+)  # fmt: skip
+from creekbed.store.tables import Base
+
+
+def count(folder: Path, table: str = "boat") -> int:
+    with sqlite3.connect(folder / FILE) as connection:
+        return int(connection.execute(f"SELECT count(*) FROM {table}").fetchone()[0])  # noqa: S608
+
+
+def add_boat(folder: Path, name: str = "x") -> None:
+    with sqlite3.connect(folder / FILE) as connection:
+        connection.execute("INSERT INTO boat (name, leaves_at) VALUES (?, '2026-11-20 10:00:00')", (name,))
+
+
+def test_first_start(tmp_path: Path) -> None:
+    folder = tmp_path / "new" / "data"
+    engine = open_engine(folder)
+    with engine.connect() as connection:
+        assert connection.execute(text("PRAGMA journal_mode")).scalar() == "wal"
+        assert connection.execute(text("PRAGMA synchronous")).scalar() == 2
+        assert connection.execute(text("PRAGMA foreign_keys")).scalar() == 1
+    engine.dispose()
+    assert (folder / FILE).stat().st_mode & 0o777 == 0o600
+    assert folder.stat().st_mode & 0o077 == 0
+    assert not (folder / BACKUPS).exists()
+
+
+def test_second_start_does_not_migrate(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    open_engine(tmp_path).dispose()
+    monkeypatch.setattr(database, "migrate", lambda *a: pytest.fail("migrated again"))
+    open_engine(tmp_path).dispose()
+
+
+def test_loose_file_modes_are_tightened(tmp_path: Path) -> None:
+    open_engine(tmp_path).dispose()
+    (tmp_path / FILE).chmod(0o644)
+    open_engine(tmp_path).dispose()
+    assert (tmp_path / FILE).stat().st_mode & 0o777 == 0o600
+
+
+def test_the_newest_revision_is_the_one_this_program_knows() -> None:
+    config = Config()
+    config.set_main_option("script_location", str(Path(database.__file__).parent / "migrations"))
+    assert ScriptDirectory.from_config(config).get_heads() == [HEAD]
+
+
+def test_migrations_make_what_the_models_say(tmp_path: Path) -> None:
+    engine = open_engine(tmp_path)
+    with engine.connect() as connection:
+        context = MigrationContext.configure(connection, opts={"compare_type": True})
+        assert compare_metadata(context, Base.metadata) == []
+    engine.dispose()
+
+
+def test_backup_before_a_migration(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    open_engine(tmp_path).dispose()
+    add_boat(tmp_path)
+    monkeypatch.setattr(database, "HEAD", "0002")
+    monkeypatch.setattr(database, "migrate", lambda *a: None)
+    open_engine(tmp_path).dispose()
+    backup = latest_backup(tmp_path)
+    assert backup is not None and "before-migration" in backup.name
+    with sqlite3.connect(backup) as connection:
+        assert connection.execute("SELECT name FROM boat").fetchall() == [("x",)]
+    assert backup.stat().st_mode & 0o777 == 0o600
+
+
+def test_a_migration_that_fails_changes_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    open_engine(tmp_path).dispose()
+    add_boat(tmp_path)
+
+    def fail(*_: object) -> None:
+        raise RuntimeError("half way")
+
+    monkeypatch.setattr(database, "HEAD", "0002")
+    monkeypatch.setattr(database, "migrate", fail)
+    with pytest.raises(RuntimeError):
+        open_engine(tmp_path)
+    assert count(tmp_path) == 1
+
+
+def kind_of(folder: Path, busy_ms: int = 50) -> str:
+    with pytest.raises(StoreProblem) as caught:
+        open_engine(folder, busy_ms=busy_ms)
+    error = caught.value
+    assert error.happened and error.safe and error.todo
+    return str(error.fields["kind"])
+
+
+def test_newer(tmp_path: Path) -> None:
+    open_engine(tmp_path).dispose()
+    with sqlite3.connect(tmp_path / FILE) as connection:
+        connection.execute("UPDATE alembic_version SET version_num = '0999'")
+    before = (tmp_path / FILE).read_bytes()
+    assert kind_of(tmp_path) == "newer"
+    assert (tmp_path / FILE).read_bytes() == before
+
+
+def test_damaged(tmp_path: Path) -> None:
+    open_engine(tmp_path).dispose()
+    path = tmp_path / FILE
+    path.write_bytes(b"\x00rubbish" * 4000)
+    assert kind_of(tmp_path) == "damaged"
+    assert path.read_bytes() == b"\x00rubbish" * 4000
+
+
+def test_somebody_elses_database(tmp_path: Path) -> None:
+    with sqlite3.connect(tmp_path / FILE) as connection:
+        connection.execute("CREATE TABLE recipes (id)")
+    assert kind_of(tmp_path) == "damaged"
+
+
+def test_locked(tmp_path: Path) -> None:
+    open_engine(tmp_path).dispose()
+    other = sqlite3.connect(tmp_path / FILE, isolation_level=None)
+    other.execute("BEGIN IMMEDIATE")
+    try:
+        assert kind_of(tmp_path) == "locked"
+    finally:
+        other.execute("ROLLBACK")
+        other.close()
+    open_engine(tmp_path).dispose()
+
+
+def test_missing_where_backups_tell_of_better_days(tmp_path: Path) -> None:
+    open_engine(tmp_path).dispose()
+    add_boat(tmp_path)
+    back_up(tmp_path, "daily")
+    (tmp_path / FILE).unlink()
+    assert kind_of(tmp_path) == "missing"
+    assert not (tmp_path / FILE).exists()  # nothing empty was put in its place
+    restore_latest(tmp_path)
+    # a log left over from the lost file must not be played into the backup
+    assert not (tmp_path / (FILE + "-wal")).exists()
+    open_engine(tmp_path).dispose()
+    assert count(tmp_path) == 1
+
+
+def test_read_only(tmp_path: Path) -> None:
+    """Root may write anything, so this is tried by a process that is not root."""
+    open_engine(tmp_path).dispose()
+    for path in (tmp_path, *tmp_path.parents):
+        if path.stat().st_uid == os.getuid() and str(path).startswith("/tmp"):
+            path.chmod(0o755)
+    for file in tmp_path.iterdir():
+        file.chmod(0o444)
+    tmp_path.chmod(0o555)
+    code = (
+        "import os, sys\n"
+        "from pathlib import Path\n"
+        "from creekbed.store.database import open_engine\n"
+        "from creekbed.core.errors import StoreProblem\n"
+        "if os.getuid() == 0: os.setgid(65534); os.setuid(65534)\n"
+        "try: open_engine(Path(sys.argv[1]), busy_ms=50)\n"
+        "except StoreProblem as error: print(error.fields['kind'], error.words())\n"
+    )
+    done = subprocess.run([sys.executable, "-c", code, str(tmp_path)], capture_output=True, text=True, check=False)
+    tmp_path.chmod(0o755)
+    assert done.stdout.startswith("read_only"), done.stderr
+    assert "write" in done.stdout
+
+
+def test_a_disk_that_is_full_is_said() -> None:
+    problem = from_sqlite(sqlite3.OperationalError("database or disk is full"), Path("/nowhere"))
+    assert problem.fields["kind"] == "full" and "not recorded" in problem.happened
+
+
+def test_restoring_keeps_what_was_there(tmp_path: Path) -> None:
+    open_engine(tmp_path).dispose()
+    add_boat(tmp_path)
+    back_up(tmp_path, "daily")
+    (tmp_path / FILE).write_bytes(b"broken" * 3000)
+    aside = restore_latest(tmp_path)
+    assert aside is not None and aside.read_bytes() == b"broken" * 3000
+    open_engine(tmp_path).dispose()
+    assert count(tmp_path) == 1
+
+
+def test_nothing_to_restore(tmp_path: Path) -> None:
+    with pytest.raises(StoreProblem):
+        restore_latest(tmp_path)
+
+
+def test_old_backups_go_and_new_ones_stay(tmp_path: Path) -> None:
+    open_engine(tmp_path).dispose()
+    for day in range(1, KEEP_BACKUPS + 5):
+        back_up(tmp_path, "daily", now=datetime(2026, 10, day, tzinfo=UTC))
+    kept = sorted((tmp_path / BACKUPS).glob("*.sqlite3"))
+    assert len(kept) == KEEP_BACKUPS
+    assert backup_time(kept[-1]).day == KEEP_BACKUPS + 4
+
+
+def test_a_damaged_file_is_not_backed_up(tmp_path: Path) -> None:
+    engine = open_engine(tmp_path)
+    with engine.begin() as connection:
+        for n in range(400):
+            connection.execute(
+                text("INSERT INTO boat (name, leaves_at) VALUES (:n, '2026-11-20')"), {"n": f"b{n}" * 20}
+            )
+    engine.dispose()
+    with sqlite3.connect(tmp_path / FILE) as connection:
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    raw = bytearray((tmp_path / FILE).read_bytes())
+    raw[len(raw) // 2 : len(raw) // 2 + 3000] = b"\xff" * 3000
+    (tmp_path / FILE).write_bytes(raw)
+    with pytest.raises(StoreProblem) as caught:
+        back_up(tmp_path, "daily")
+    assert caught.value.fields["kind"] == "damaged"
+    assert not list((tmp_path / BACKUPS).iterdir())

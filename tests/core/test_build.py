@@ -1,6 +1,6 @@
 """The steps of a job: built from what is known, in a safe order."""
 
-from itertools import product
+from itertools import pairwise, product
 
 import pytest
 from hypothesis import given
@@ -62,7 +62,8 @@ def must_come_before(steps: dict[str, BuiltStep], first: str, then: str) -> bool
 @pytest.mark.parametrize(
     ("first", "then"),
     [  # common practice, no source
-        ("reed_off", "ligature_off"), ("ligature_off", "neck_off"), ("contents", "reed_off"), ("mouth_wash", "disinfect"),
+        ("reed_off", "ligature_off"), ("ligature_off", "neck_off"), ("contents", "reed_off"),
+        ("mouth_wash", "disinfect"),
         ("mix", "disinfect"), ("disinfect", "rinse"), ("body_swab", "body_air"), ("body_air", "outside"),
         ("rinse", "play"), ("play", "pack"), ("descale", "disinfect"), ("look", "body_swab"), ("pads_blot", "body_air"),
     ],
@@ -89,7 +90,7 @@ def test_one_string_at_a_time() -> None:
     steps = steps_of(violin(dict.fromkeys("GDAE", "worn")))
     strings = [k for k in steps if k.startswith("string_on")]
     assert len(strings) == 4
-    for earlier, later in zip(strings, strings[1:], strict=False):
+    for earlier, later in pairwise(strings):
         assert must_come_before(steps, earlier, later)
 
 
@@ -196,9 +197,14 @@ MATERIALS = [
 
 
 @given(
-    st.sampled_from(MATERIALS), st.dictionaries(st.sampled_from(SAX.find_check("pads").places), st.sampled_from(["sticks", "wet", "torn"])),
-    st.sampled_from(["sound", "lime", "scratched", "chipped"]), st.sampled_from(["one", "two", "two_three", "by_hours"]),
-    st.dictionaries(st.sampled_from([i.key for i in SAX.item]), st.sampled_from(["present", "missing", "worn", "replaced", "waived"])),
+    st.sampled_from(MATERIALS),
+    st.dictionaries(st.sampled_from(SAX.find_check("pads").places), st.sampled_from(["sticks", "wet", "torn"])),
+    st.sampled_from(["sound", "lime", "scratched", "chipped"]),
+    st.sampled_from(["one", "two", "two_three", "by_hours"]),
+    st.dictionaries(
+        st.sampled_from([i.key for i in SAX.item]),
+        st.sampled_from(["present", "missing", "worn", "replaced", "waived"]),
+    ),
     st.booleans(),
 )  # fmt: skip
 def test_any_saxophone_job_is_safe_and_in_order(
@@ -242,7 +248,7 @@ def check_job(steps: list[BuiltStep], materials: dict[str, str]) -> None:
 
 
 def test_topological_order_names_the_cycle() -> None:
-    with pytest.raises(ValueError, match="a after b after a|b after a after b"):
+    with pytest.raises(ValueError, match=r"a after b after a|b after a after b"):
         topological_order({"a": {"b"}, "b": {"a"}, "c": set()})
 
 

@@ -114,7 +114,7 @@ def test_twice_the_same_key(data: Path) -> None:
 
 def test_a_cycle_is_named(data: Path) -> None:
     spoil(data / "families/violin.toml", 'after = ["contents"]', 'after = ["contents", "pack"]')
-    with pytest.raises(BadData, match="circle: .*pack"):
+    with pytest.raises(BadData, match=r"circle: .*pack"):
         load(data)
 
 
@@ -143,7 +143,8 @@ def test_water_on_varnish_is_refused_at_load(data: Path) -> None:
         # common practice, no source
         ("hard_rubber", "hot_water", "yes", False), ("hard_rubber", "vinegar", "short", True),
         ("hard_rubber", "vinegar", "yes", False), ("lacquered_brass", "hot_water", "yes", False),
-        ("cork", "cool_water", "yes", False), ("pad", "cool_water", "brief", False), ("cane", "peroxide", "short", True),
+        ("cork", "cool_water", "yes", False), ("pad", "cool_water", "brief", False),
+        ("cane", "peroxide", "short", True),
         ("varnish", "dry_cloth", "yes", True), ("varnish", "alcohol", "brief", False),
         # from memory
         ("acrylic", "alcohol", "brief", False), ("silver_plate", "hypochlorite", "brief", False),

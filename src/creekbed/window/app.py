@@ -28,6 +28,7 @@ def run(
     started = time.perf_counter()
     if offscreen:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    import shiboken6
     from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication
 
@@ -57,6 +58,7 @@ def run(
     QTimer.singleShot(0, fill)
     status = app.exec()
     frame.close()
+    shiboken6.delete(frame)  # before the application, whatever still refers to it
     if caliper is not None:
         caliper.close()
     return status

@@ -12,7 +12,8 @@ from creekbed.core.measure import Reading, combine
 from creekbed.core.units import example
 from creekbed.devices.caliper import Caliper
 from creekbed.window import theme
-from creekbed.window.widgets import BandScale, Flow, button, card, clear, label, row, scroll
+from creekbed.window.band_scale import BandScale
+from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
 from creekbed.workshop import lookover
 from creekbed.workshop.gate import finding_open
 from creekbed.workshop.views import JobView

@@ -468,6 +468,8 @@ class Frame(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._second.stop()
+        if self.scanner is not None:
+            self.scanner.stop()
         if self.shop is not None:
             self.shop.close()
         super().closeEvent(event)

@@ -31,7 +31,13 @@ class Scanner(QObject):
         self._timer.setSingleShot(True)
         self._timer.setInterval(GAP_MS)
         self._timer.timeout.connect(self.flush)
+        self._app = app
         app.installEventFilter(self)
+
+    def stop(self) -> None:
+        """Listen no longer."""
+        self._app.removeEventFilter(self)
+        self._drop()
 
     def eventFilter(self, target: QObject, event: QEvent) -> bool:
         if self._passing or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):

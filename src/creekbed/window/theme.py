@@ -129,7 +129,9 @@ def apply(app: QApplication) -> None:
         palette.setColor(role, c.q(name))
     app.setPalette(palette)
     app.setFont(current.font(TEXT_SIZE))
-    app.setStyleSheet(style_sheet(current))
+    sheet = style_sheet(current)
+    if app.styleSheet() != sheet:  # dressing every widget anew is the dear part
+        app.setStyleSheet(sheet)
     app.styleHints().setColorScheme(Qt.ColorScheme.Dark if current.dark else Qt.ColorScheme.Light)
 
 

@@ -1,0 +1,1 @@
+"""Moist air and acclimatising."""

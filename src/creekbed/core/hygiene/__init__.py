@@ -1,0 +1,1 @@
+"""Mixes, contact times, what may touch what."""

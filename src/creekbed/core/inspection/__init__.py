@@ -1,0 +1,1 @@
+"""Checks, geometry, verdicts."""

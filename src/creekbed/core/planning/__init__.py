@@ -1,0 +1,1 @@
+"""The bench plan: problem, plan, the rule that makes one, its reasons in words."""

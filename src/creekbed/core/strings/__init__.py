@@ -1,0 +1,1 @@
+"""Tension, pitch, settling."""

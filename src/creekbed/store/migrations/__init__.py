@@ -1,0 +1,1 @@
+"""Alembic's scripts, from the first version on."""

@@ -1,0 +1,1 @@
+"""One script for each revision."""

@@ -1,0 +1,80 @@
+"""What holds for the whole project."""
+
+from __future__ import annotations
+
+import ast
+import logging
+import re
+import subprocess
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from creekbed.workshop import intake
+from creekbed.workshop.shop import Shop
+
+ROOT = Path(__file__).parents[1]
+SOURCE = sorted((ROOT / "src" / "creekbed").rglob("*.py"))
+
+
+def test_public_functions_say_what_they_do() -> None:
+    missing = []
+    for file in SOURCE:
+        if "migrations" in file.parts:
+            continue
+        tree = ast.parse(file.read_text(encoding="utf-8"))
+        assert ast.get_docstring(tree), file
+        if "core" not in file.parts:
+            continue
+        for node in ast.walk(tree):
+            if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and not ast.get_docstring(node):
+                parents = [p for p in ast.walk(tree) if node in getattr(p, "body", ())]
+                if isinstance(parents[0], ast.Module | ast.ClassDef):
+                    missing.append(f"{file.name}:{node.name}")
+    assert missing == []
+
+
+def test_no_bare_except_and_no_string_built_sql() -> None:
+    for file in SOURCE:
+        tree = ast.parse(file.read_text(encoding="utf-8"))
+        for node in ast.walk(tree):
+            assert not (isinstance(node, ast.ExceptHandler) and node.type is None), file
+        assert (
+            not re.search(r"execute\(\s*f[\"']", file.read_text(encoding="utf-8"))
+            or file.name == "0001_first.py"
+            or (file.name == "database.py")
+        ), file
+
+
+def test_the_readme_has_two_set_up_commands() -> None:
+    text = (ROOT / "README.md").read_text(encoding="utf-8")
+    commands = re.findall(r"^\./(\S+)", text, re.MULTILINE)
+    assert commands == ["run-demo", "run-tests"]
+    for name in commands:
+        assert (ROOT / name).stat().st_mode & 0o111
+
+
+def test_every_direct_dependency_is_pinned_and_explained() -> None:
+    words = (ROOT / "docs" / "dependencies.md").read_text(encoding="utf-8").lower()
+    pinned = (ROOT / "requirements-run.txt").read_text() + (ROOT / "requirements-tests.txt").read_text()
+    locked = {line.split("==")[0].lower().replace("_", "-"): line for line in pinned.splitlines() if "==" in line}
+    for name, version in re.findall(r'"([A-Za-z0-9_\-]+)==([^"]+)"', (ROOT / "pyproject.toml").read_text()):
+        assert locked[name.lower().replace("_", "-")].endswith(f"=={version}"), name
+        if not name.startswith("types-"):
+            assert name.lower() in words, name
+
+
+def test_nothing_of_a_renter_is_logged(shop: Shop, caplog: pytest.LogCaptureFixture, capsys: Any) -> None:
+    with caplog.at_level(logging.DEBUG):
+        intake.book_in(shop, "MH-0142", family="violin", came_from="R-777-secret")
+        with pytest.raises(Exception, match="booked in already"):
+            intake.book_in(shop, "MH-0142", family="violin", came_from="R-777-secret")
+    out, err = capsys.readouterr()
+    assert "R-777" not in caplog.text + out + err
+    assert all("R-777" not in e.words for e in shop.undoable(50))
+
+
+def test_scripts_are_sound_shell() -> None:
+    for name in ("run-demo", "run-tests", ".ci/run", ".setup/prepare"):
+        assert subprocess.run(["bash", "-n", str(ROOT / name)], check=False).returncode == 0

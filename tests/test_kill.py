@@ -1,0 +1,101 @@
+"""Killed at any moment (SIGKILL, again and again): everything acknowledged is there, nothing is half done."""
+
+from __future__ import annotations
+
+import os
+import random
+import select
+import signal
+import subprocess
+import sys
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from sqlalchemy import select as sql_select
+from sqlalchemy import text
+
+from creekbed.store.journal import dump, replay
+from creekbed.store.tables import Entry
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.shop import Shop
+
+# Works job after job and says each acknowledged entry on its standard output.
+WORKER = """
+import sys
+from datetime import datetime, timedelta
+from pathlib import Path
+from tests.conftest import Hand
+from creekbed.workshop import gate, stock
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.shop import Shop
+
+clock = HandClock(datetime.fromisoformat(sys.argv[2]))
+shop = Shop(Path(sys.argv[1]), clock)
+shop.look_at_clock()
+out = sys.stdout
+
+def say(done):
+    out.write(f"{done.entry} {clock.now().isoformat()}\\n")
+    out.flush()
+
+shop.listen(say)
+hand = Hand(shop, clock)
+number = int(sys.argv[3])
+stock.book_in_stock(shop, "peroxide_6_ml", 1000, strength_pct=6.0, lot=f"L{number}")
+for item in ("reed_alto_2", "string_violin_a", "soap_ml", "pad_paper", "vinegar_ml", "cork_grease_ml"):
+    stock.book_in_stock(shop, item, 50)
+while True:
+    number += 1
+    if number % 2:
+        job = hand.book(f"MH-{number:04d}")
+        hand.until(job, "pack", pads={"G sharp": "sticks"})
+    else:
+        job = hand.book(f"MH-{number:04d}", "violin")
+        hand.until(job, "pack", strings={"A": "worn"})
+    shop.undo()
+    hand.do(job, "pack")
+    gate.make_ready(shop, job)
+"""
+
+
+def test_killed_again_and_again(tmp_path: Path) -> None:
+    folder, chance = tmp_path / "shop", random.Random(11)
+    now = datetime(2026, 11, 19, 9, 0, tzinfo=UTC)
+    acknowledged: list[int] = []
+    root = str(Path(__file__).parents[1])
+    for round_number in range(6):
+        worker = subprocess.Popen(
+            [sys.executable, "-c", WORKER, str(folder), now.isoformat(), str(round_number * 100)],
+            stdout=subprocess.PIPE, cwd=root, env={**os.environ, "PYTHONPATH": root}, bufsize=0,
+        )  # fmt: skip
+        assert worker.stdout is not None
+        wanted, seen, rest = chance.randint(3, 45), 0, b""
+        while seen < wanted:
+            readable, _, _ = select.select([worker.stdout], [], [], 60)
+            assert readable, "the worker said nothing for a minute"
+            chunk = os.read(worker.stdout.fileno(), 4096)
+            assert chunk, "the worker ended by itself"
+            *whole, rest = (rest + chunk).split(b"\n")
+            for line in whole:
+                entry, at = line.decode().split()
+                acknowledged.append(int(entry))
+                now = datetime.fromisoformat(at)
+                seen += 1
+        os.kill(worker.pid, signal.SIGKILL)  # somewhere in the middle of the next action
+        for line in (rest + worker.stdout.read()).split(b"\n")[:-1]:
+            entry, at = line.decode().split()
+            acknowledged.append(int(entry))
+            now = datetime.fromisoformat(at)
+        worker.wait()
+        worker.stdout.close()
+        now += timedelta(minutes=1)
+        shop = Shop(folder, HandClock(now))
+        with shop.reading() as session:
+            entries = list(session.execute(sql_select(Entry.id, Entry.changes).order_by(Entry.id)))
+            assert session.execute(text("PRAGMA integrity_check")).scalar() == "ok"
+            assert session.execute(text("PRAGMA foreign_key_check")).all() == []
+            assert replay(changes for _, changes in entries) == dump(session.connection())
+        assert set(acknowledged) <= {number for number, _ in entries}
+        assert len(entries) - len(set(acknowledged)) <= round_number + 1  # at most the one action cut off each time
+        shop.close()
+    assert len(acknowledged) > 60

@@ -1,0 +1,104 @@
+"""A real window on a shop of its own, and a driver that works it as people do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QCoreApplication, QEvent, Qt
+from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
+
+from creekbed.devices.simulated import SimulatedCaliper
+from creekbed.window import theme
+from creekbed.window.frame import Frame
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.shop import Shop
+
+
+@pytest.fixture(autouse=True)
+def dressed(qapp: QApplication) -> None:
+    """Every test begins in the same dress, with the windows of the one before really gone."""
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    theme.current.dark, theme.current.gloves, theme.current.scale = False, False, 1.0
+    theme.load_fonts()
+    qapp.setStyle("Fusion")
+    theme.apply(qapp)
+
+
+@pytest.fixture
+def caliper() -> Iterator[SimulatedCaliper]:
+    with SimulatedCaliper(7.4, scatter_mm=0.02) as device:
+        yield device
+
+
+@pytest.fixture
+def window(qtbot: Any, shop: Shop, caliper: SimulatedCaliper) -> Frame:
+    frame = Frame(lambda: shop, caliper.port)
+    qtbot.addWidget(frame)
+    frame.show()
+    assert frame.open_shop()
+    qtbot.waitExposed(frame)
+    frame.activateWindow()
+    qtbot.waitUntil(frame.isActiveWindow)
+    return frame
+
+
+class Driver:
+    """Works the window by mouse or by keyboard, and scans."""
+
+    def __init__(self, qtbot: Any, frame: Frame, clock: HandClock, way: str):
+        self.qtbot, self.frame, self.clock, self.way = qtbot, frame, clock, way
+
+    def find(self, name: str, kind: type[QWidget] = QPushButton) -> Any:
+        """The visible widget with this name."""
+        QApplication.processEvents()  # Qt shows new children from its event loop
+        found = [w for w in self.frame.findChildren(kind, name) if w.isVisible()]
+        assert found, f"{name} is nowhere to be seen on {self.frame.here}: {self.frame.words.text()}"
+        return found[0]
+
+    def press(self, name: str) -> None:
+        """Press a button as people do: with the mouse, with its key, or with the focus on it and the space bar."""
+        target = self.find(name)
+        assert target.isEnabled(), f"{name} cannot be pressed: {self.frame.words.text()}"
+        if self.way == "mouse":
+            self.qtbot.mouseClick(target, Qt.MouseButton.LeftButton)
+        elif target.property("key"):
+            self.qtbot.keyClick(self.frame, QKeySequence(target.property("key"))[0].key())
+        else:
+            target.setFocus()
+            self.qtbot.keyClick(target, Qt.Key.Key_Space)
+            self.settle()
+
+    def type(self, name: str, text: str, enter: bool = False) -> None:
+        """Type into a field, at a person's pace: the scanner's filter must hand every key on."""
+        field = self.find(name, QLineEdit)
+        field.setFocus()
+        field.selectAll()
+        for letter in text:
+            self.qtbot.keyClicks(field, letter)
+            self.settle()
+        self.qtbot.waitUntil(lambda: field.text() == text)
+        if enter:
+            self.qtbot.keyClick(field, Qt.Key.Key_Return)
+
+    def settle(self) -> None:
+        """Let held-back keys through at once, as the pause between a person's keys does."""
+        self.frame.scanner.flush()
+
+    def scan(self, code: str) -> None:
+        """A burst of keys with Enter, to whatever has the focus."""
+        target = QApplication.activeModalWidget() or QApplication.focusWidget() or self.frame
+        self.qtbot.keyClicks(target, code)
+        self.qtbot.keyClick(target, Qt.Key.Key_Return)
+
+    def pass_time(self, **span: float) -> None:
+        """Let bench time pass and the window notice."""
+        self.clock.advance(**span)
+        self.frame.refresh()
+
+
+@pytest.fixture
+def drive(qtbot: Any, window: Frame, clock: HandClock) -> Callable[[str], Driver]:
+    return lambda way: Driver(qtbot, window, clock, way)

@@ -1,0 +1,690 @@
+"""Pages: errors in words, scans at odd moments, switches, waits, the look at every size."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable
+from datetime import timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtGui import QFontDatabase, QKeyEvent, QRawFont
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
+
+from creekbed.core.catalogue.load import shipped
+from creekbed.store.database import FILE, back_up
+from creekbed.window import theme
+from creekbed.window.dialogs import AskDialog
+from creekbed.window.frame import Frame
+from creekbed.window.landings import Stone
+from creekbed.window.scanner import CODE
+from creekbed.window.times import clock_words, count_down, in_words
+from creekbed.window.vessels import VesselCard
+from creekbed.workshop import doing, intake, lookover, stock
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.shop import Shop
+
+from ..conftest import MORNING, Hand
+from .conftest import Driver
+
+
+def when_asked(act: Callable[[AskDialog], None]) -> None:
+    """Do something with the next question once it is open."""
+    timer = QTimer(QApplication.instance())
+
+    def look() -> None:
+        dialog = QApplication.activeModalWidget()
+        if isinstance(dialog, AskDialog):
+            timer.stop()
+            timer.deleteLater()
+            act(dialog)
+
+    timer.timeout.connect(look)
+    timer.start(1)
+
+
+def answer(text: str | None, seen: list[str] | None = None) -> None:
+    """Answer the next question; ``None`` leaves it."""
+
+    def act(dialog: AskDialog) -> None:
+        if seen is not None:
+            seen.append(dialog.windowTitle())
+        if text is None:
+            dialog.reject()
+        else:
+            dialog.field.setText(text)
+            dialog.ok.click()
+
+    when_asked(act)
+
+
+# --- scans ----------------------------------------------------------------------------------------------------------
+
+
+def test_a_scan_goes_to_the_instrument_from_anywhere(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    for way in ("way_stock", "way_mix", "way_house", "way_journal", "way_book_in"):
+        driver.press(way)
+        driver.scan("MH-0142")
+        assert driver.frame.here == "job" and driver.frame.page("job").job_id == job
+
+
+def test_a_scan_into_a_field_leaves_the_field_as_it_was(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    hand.book()
+    driver.press("way_mix")
+    driver.type("make", "250 ml")
+    driver.find("make", QLineEdit).setFocus()
+    driver.scan("MH-0142")
+    assert driver.frame.here == "job"
+    assert driver.frame.page("mix").make.text() == "250 ml"
+
+
+def test_scanned_twice(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    hand.book()
+    driver.scan("MH-0142")
+    driver.scan("MH-0142")
+    assert driver.frame.here == "job" and "on the screen already" in driver.frame.words.text()
+
+
+def test_scanned_while_a_question_is_open(drive: Callable[[str], Driver], hand: Hand, qtbot: Any) -> None:
+    driver = drive("mouse")
+    first, second = hand.book("MH-0142"), hand.book("MH-0150")
+    intake.tick_item(driver.frame.shop, first, "strap", "missing")
+    driver.scan("MH-0142")
+    driver.frame.page("job").show_tab("case")
+    held: list[str] = []
+
+    def scan_then_answer(dialog: AskDialog) -> None:
+        driver.scan("MH-0150")
+        held.append(dialog.held.text())
+        dialog.field.setText("the renter has one")
+        dialog.ok.click()
+
+    when_asked(scan_then_answer)
+    driver.press("strap_waive")
+    assert "Scanned MH-0150" in held[0]
+    assert hand.view(first).lines["strap"].state == "waived"  # the answer was kept
+    qtbot.waitUntil(lambda: driver.frame.page("job").job_id == second)
+
+
+def test_a_strange_code_is_said(drive: Callable[[str], Driver]) -> None:
+    driver = drive("mouse")
+    driver.scan("SU-UNKNOWN-THING")
+    assert "no code of this shop" in driver.frame.words.text()
+
+
+def test_a_drawer_label_opens_its_supply(drive: Callable[[str], Driver]) -> None:
+    driver = drive("mouse")
+    driver.scan("SU-REED-ALTO-2")
+    assert driver.frame.here == "stock"
+    assert driver.frame.page("stock").item.currentData() == "reed_alto_2"
+
+
+def test_a_scan_presses_no_button(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    hand.do(job, "contents")
+    driver.frame.go_home()
+    driver.frame.page("home").hand.primary.setFocus()
+    before = len(driver.frame.shop.undoable(500))
+    driver.scan("MH-0142")
+    assert len(driver.frame.shop.undoable(500)) == before
+
+
+def test_slow_keys_are_typing_and_come_through_by_themselves(window: Frame, qtbot: Any) -> None:
+    window.open_book_in()
+    field = window.page("book_in").tag
+    field.setFocus()
+    qtbot.keyClicks(field, "MH-0")
+    assert field.text() == ""  # held back: it might be a scan
+    qtbot.waitUntil(lambda: field.text() == "MH-0")
+
+
+def test_keys_that_are_no_letters_keep_their_order(window: Frame, qtbot: Any) -> None:
+    window.open_book_in()
+    field = window.page("book_in").tag
+    field.setFocus()
+    qtbot.keyClicks(field, "MH-02")
+    qtbot.keyClick(field, Qt.Key.Key_Backspace)
+    qtbot.keyClicks(field, "7")
+    qtbot.waitUntil(lambda: field.text() == "MH-07")
+
+
+def test_a_key_held_down_repeats(window: Frame, qtbot: Any) -> None:
+    window.open_book_in()
+    field = window.page("book_in").sender
+    field.setFocus()
+    for _ in range(5):
+        QApplication.sendEvent(
+            field, QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_A, Qt.KeyboardModifier.NoModifier, "a", True)
+        )
+    assert field.text() == "aaaaa"
+
+
+@pytest.mark.parametrize(
+    ("text", "code"),
+    [("MH-0142", True), ("mh0142", True), ("SU-REED", True), ("2.4 mm", False), ("16", False), ("hello", False)],
+)
+def test_what_looks_like_a_code(text: str, code: bool) -> None:
+    assert bool(CODE.match(text)) is code
+
+
+# --- bad input ------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("typed", "words"),
+    [
+        ("", "is empty"),
+        ("banana", "not a number"),
+        ("-3 mm", "cannot be less"),
+        ("3 kg", "does not measure"),
+        ("3 furlongs!", "not a unit"),
+        ("99 in", "cannot be more"),
+    ],
+)
+def test_measurements_that_cannot_be(drive: Callable[[str], Driver], hand: Hand, typed: str, words: str) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    driver.frame.open_job(job, "look_over")
+    if typed:
+        driver.type("neck_cork_value", typed)
+    driver.press("neck_cork_record")
+    assert words in driver.frame.words.text() and driver.frame.notice.property("state") == "warn"
+    assert hand.view(job).findings == {}
+
+
+def test_the_caliper_pulled_out(drive: Callable[[str], Driver], hand: Hand, caliper: Any) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    driver.frame.open_job(job, "look_over")
+    caliper.value_mm = None
+    driver.press("neck_cork_caliper")
+    assert "The caliper says: open" in driver.frame.words.text()
+    assert hand.view(job).findings == {}
+    caliper.value_mm = 7.4
+    driver.press("neck_cork_caliper")
+    assert hand.view(job).findings["neck_cork"].band == "green"
+
+
+def test_not_sure_asks_again_and_takes_the_mean(drive: Callable[[str], Driver], hand: Hand, caliper: Any) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    driver.frame.open_job(job, "look_over")
+    caliper.value_mm = 10.9
+    driver.press("neck_cork_caliper")
+    assert "Measure again" in driver.frame.words.text()
+    driver.press("neck_cork_caliper")
+    assert len(hand.view(job).findings["neck_cork"].readings) == 2
+
+
+@pytest.mark.parametrize(
+    ("target", "make", "words"),
+    [
+        ("9 %", "500 ml", "weaker"),
+        ("3 %", "0 ml", "more than 0"),
+        ("0 %", "500 ml", "more than 0"),
+        ("3 %", "5 l", "are needed"),
+        ("x", "500 ml", "not a number"),
+        ("3 %", "2 mm", "does not measure"),
+    ],
+)
+def test_mixes_that_cannot_be(window: Frame, target: str, make: str, words: str) -> None:
+    window.open_mix()
+    page = window.page("mix")
+    page.target.setText(target)
+    page.make.setText(make)
+    assert words in page.then.text()
+    assert not page.made.isEnabled()
+
+
+def test_a_mix_alone_becomes_stock(drive: Callable[[str], Driver]) -> None:
+    driver = drive("mouse")
+    driver.press("way_mix")
+    page = driver.frame.page("mix")
+    page.make.setText("1 cup")
+    assert "237" in page.then.text() or "236" in page.then.text()  # US cup 236.6 ml
+    driver.press("mix_made")
+    mix = next(v for v in stock.stock_list(driver.frame.shop) if v.supply.key == "peroxide_3_ml")
+    assert mix.amount == pytest.approx(236.588, abs=0.01)
+    assert mix.lots[0].strength_pct == pytest.approx(6 * 125 / 236.588, abs=0.01)  # 118 ml rounds to the 125 ml mark
+
+
+def test_stock_in_and_counted(drive: Callable[[str], Driver]) -> None:
+    driver = drive("mouse")
+    driver.frame.open_stock("pad_paper")
+    driver.type("stock_amount", "ten")
+    driver.press("stock_in")
+    assert "is not a count" in driver.frame.words.text()
+    driver.type("stock_amount", "10")
+    driver.press("stock_in")
+    assert "Stock in: 10 sheets" in driver.frame.words.text()
+    driver.frame.open_stock("pad_paper")
+    driver.type("stock_amount", "3")
+    driver.press("stock_count")
+    assert "run short" in driver.frame.page("stock").head.text()
+    driver.frame.open_stock("peroxide_6_ml")
+    driver.type("stock_amount", "1 l")
+    driver.press("stock_in")
+    assert "strength of the bottle is missing" in driver.frame.words.text()
+
+
+def test_booking_in_says_what_a_tag_means(drive: Callable[[str], Driver], hand: Hand, qtbot: Any) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    driver.press("way_book_in")
+    page = driver.frame.page("book_in")
+    driver.type("tag", "MH-0142")
+    assert "booked in already" in page.known.text()
+    driver.press("book_in")
+    assert driver.frame.page("job").job_id == job
+    driver.press("way_book_in")
+    driver.type("tag", "MH-0555")
+    assert page.new.isVisible()
+    driver.press("book_in")
+    assert "new here" in driver.frame.words.text()
+    driver.type("case_c", "4 °C")
+    assert "gather water" in page.climate.text()
+    driver.type("case_c", "900 °C")
+    assert "cannot be more" in page.climate.text()
+
+
+def test_a_sailing_is_added_and_taken(drive: Callable[[str], Driver], clock: HandClock) -> None:
+    driver = drive("mouse")
+    driver.press("way_book_in")
+    driver.press("add_boat")
+    assert driver.frame.page("book_in").boat_id == 1
+    assert "Friday boat" in driver.frame.words.text()
+
+
+# --- questions ------------------------------------------------------------------------------------------------------
+
+
+def test_waiving_and_replacing_in_the_case(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    driver.frame.open_job(job, "case")
+    driver.press("end_plug_missing")
+    driver.press("end_plug_replace")
+    assert "order more" in driver.frame.words.text()
+    driver.press("strap_missing")
+    seen: list[str] = []
+    answer(None, seen)
+    driver.press("strap_waive")
+    assert seen == ["Goes without neck strap"] and hand.view(job).lines["strap"].state == "missing"
+    answer("the renter has one")
+    driver.press("strap_waive")
+    assert hand.view(job).lines["strap"].state == "waived"
+    driver.press("strap_present")
+    assert hand.view(job).lines["strap"].state == "present"
+
+
+def test_marks_on_the_instrument(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    driver.frame.open_job(job, "case")
+    panel = driver.frame.page("job").case
+    panel.kind.setCurrentText("dent")
+    panel.size.setText("3/8 in")
+    driver.press("note_mark")
+    assert "dent, 9.525 mm (new)" in panel.marks.text()
+    panel.size.setText("-2")
+    driver.press("note_mark")
+    assert "cannot be less" in driver.frame.words.text()
+
+
+def test_deciding_otherwise(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book("MH-0300", "violin")
+    hand.look(job, bridge_lean=5)
+    driver.frame.open_job(job, "look_over")
+    answer("Good to go: set last week by the luthier")
+    driver.press("bridge_lean_overrule")
+    finding = hand.view(job).findings["bridge_lean"]
+    assert (finding.overruled, finding.overrule_reason) == ("ready", "set last week by the luthier")
+
+
+def test_sent_out_and_back(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "look", bridge_lean=5)
+    driver.frame.open_job(job)
+    answer("luthier")
+    driver.press("send_out")
+    assert driver.frame.page("job").forecast.text() == "At the luthier"
+    assert not driver.find("primary").isEnabled()
+    answer("bridge set square")
+    driver.press("back")
+    assert hand.view(job).findings["bridge_lean"].closed == "bridge set square"
+
+
+def test_quarantine(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    driver.frame.open_job(job)
+    answer("mould")
+    driver.press("quarantine")
+    assert hand.view(job).job.quarantine == "Quarantine: mould" and "FFP2" in driver.frame.words.text()
+    driver.press("lift")
+    assert hand.view(job).job.quarantine == ""
+
+
+def test_a_test_that_failed(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "dust_body")
+    driver.frame.go_home()
+    hand.until(job, "bow_loosen") if hand.view(job).step("bow_loosen").work is None else None  # type: ignore[union-attr]
+    driver.frame.refresh()
+    assert driver.frame.home.next.step.step.key == "play"
+    answer("the G string buzzes")
+    driver.press("failed")
+    assert "buzzes" in hand.view(job).findings["play"].reason
+    answer("string seated again")
+    driver.press("play_close")
+    assert hand.view(job).findings["play"].closed
+
+
+def test_leaving_out_and_ending_early(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    hand.until(job, "body_air")
+    driver.frame.open_job(job, "steps")
+    for _ in driver.frame.page("job").view.waits:
+        answer("weighed dry")
+        driver.press("early")
+        assert "ended early" in driver.frame.words.text()
+    driver.frame.page("job").steps.choose("outside")
+    answer("spotless already")
+    driver.press("waive")
+    assert hand.view(job).step("outside").state == "waived"  # type: ignore[union-attr]
+
+
+# --- waits ----------------------------------------------------------------------------------------------------------
+
+
+def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandClock, monkeypatch: Any) -> None:
+    beeps: list[int] = []
+    monkeypatch.setattr(QApplication, "beep", staticmethod(lambda: beeps.append(1)))
+    job = hand.book()
+    hand.until(job, "disinfect")
+    window.go_home()
+    page = window.page("home")
+    vessel: VesselCard = page.cards[0]
+    assert vessel.left.text() == "10 min" and "keep it wet" in vessel.then.text()
+    clock.advance(minutes=2.5)
+    page.tick()
+    assert vessel.left.text() == "7:30" and 0.74 < vessel.vessel.share < 0.76 and "still wet?" in vessel.then.text()
+    clock.advance(minutes=8)
+    page.tick()
+    assert vessel.left.text() == "due" and beeps == [1]
+    page.tick()
+    assert beeps == [1]  # once
+    clock.advance(minutes=12)
+    vessel.tell(clock.now(), 3.0)
+    assert vessel.left.text() == "over" and vessel.property("state") == "warn" and "at once" in vessel.then.text()
+
+
+def test_wet_again_and_dried_from_the_bench(drive: Callable[[str], Driver], hand: Hand, clock: HandClock) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    hand.until(job, "disinfect")
+    driver.frame.go_home()
+    driver.press("dried")
+    assert driver.frame.page("home").cards[0].left.text() == "dry"
+    driver.press("rewet")
+    assert driver.frame.page("home").cards[0].left.text() == "10 min"
+    assert hand.view(job).waits[0].restarts == 1
+
+
+def test_a_moved_clock_is_said_in_the_window(window: Frame, hand: Hand, clock: HandClock) -> None:
+    job = hand.book()
+    hand.until(job, "disinfect")
+    clock.step(hours=-1)
+    for _ in range(60):
+        window._tick()
+    assert "set back by 60 min" in window.words.text()
+
+
+# --- the bench ------------------------------------------------------------------------------------------------------
+
+
+def test_stones_tell_and_lead(drive: Callable[[str], Driver], hand: Hand, shop: Shop) -> None:
+    driver = drive("mouse")
+    good, bad = hand.book("MH-0142"), hand.book("MH-0150")
+    intake.tick_item(shop, bad, "cap", "missing")
+    driver.frame.go_home()
+    QApplication.processEvents()
+    stones = {s.aboard.tag: s for s in driver.frame.page("home").findChildren(Stone) if s.isVisible()}
+    assert stones["MH-0150"].trouble and "cap missing" in stones["MH-0150"].accessibleName()
+    assert not stones["MH-0142"].trouble
+    stones["MH-0142"].click()
+    assert driver.frame.page("job").job_id == good
+
+
+def test_help_for_the_late(drive: Callable[[str], Driver], hand: Hand, shop: Shop, clock: HandClock) -> None:
+    driver = drive("mouse")
+    hand.book(boat_id=intake.add_boat(shop, "Noon packet", clock.now() + timedelta(minutes=20)))
+    driver.frame.go_home()
+    driver.press("help")
+    assert "MH-0142: even at once" in driver.frame.words.text()
+
+
+def test_pools_list_what_lies_in_them(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    driver.frame.go_home()
+    driver.press("pool_book_in")
+    page = driver.frame.page("list")
+    assert page.title.text() == "Book in: 1" and "MH-0142" in page.list.item(0).text()
+    page.list.itemClicked.emit(page.list.item(0))
+    assert driver.frame.page("job").job_id == job
+
+
+def test_take_up_put_aside_found_something(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("keyboard")
+    job = hand.book()
+    hand.do(job, "contents")
+    driver.frame.go_home()
+    driver.press("take")
+    assert driver.frame.page("home").hand.over.text().startswith("In your hands")
+    driver.press("aside")
+    assert driver.frame.page("home").hand.over.text().startswith("Next for your hands")
+    driver.press("found")
+    assert driver.frame.here == "job" and driver.frame.page("job").tabs["look_over"].isChecked()
+
+
+def test_a_new_look_over_during_the_job_adds_steps(window: Frame, hand: Hand, shop: Shop) -> None:
+    job = hand.book()
+    hand.until(job, "look")
+    assert hand.view(job).step("pads_blot") is None
+    window.open_job(job, "steps")
+    lookover.record_places(shop, job, "pads", {"low B": "wet"})
+    keys = [
+        window.page("job").steps.list.item(n).data(Qt.ItemDataRole.UserRole)
+        for n in range(window.page("job").steps.list.count())
+    ]
+    assert "pads_blot" in keys
+
+
+# --- house rules, looks ---------------------------------------------------------------------------------------------
+
+
+def test_a_school_shows_its_effect_before_it_is_chosen(drive: Callable[[str], Driver]) -> None:
+    driver = drive("mouse")
+    driver.press("way_house")
+    driver.press("sax_body_pulls_one")
+    QApplication.processEvents()
+    words = " ".join(w.text() for w in driver.frame.page("house").findChildren(QLabel) if w.isVisible())
+    assert (
+        "Before: Swab the body from the bell: 2 slow pulls" in words
+        and "Then: Swab the body from the bell: 1 slow pull" in words
+    )
+    assert "−0.8 min" in words
+    driver.press("choose_it")
+    assert "exactly 1" in driver.frame.words.text()
+    assert driver.find("sax_body_pulls_one").text() == "Exactly 1 (house rule)"
+
+
+def test_light_targets_and_text_size_are_kept(drive: Callable[[str], Driver], qtbot: Any, shop: Shop) -> None:
+    driver = drive("mouse")
+    driver.press("way_house")
+    for name in ("theme_bench_lamp", "theme_gloves", "theme_150_%"):
+        driver.press(name)
+    assert (theme.current.dark, theme.current.gloves, theme.current.scale) == (True, True, 1.5)
+    assert driver.find("undo").height() >= 64
+    theme.current.dark, theme.current.gloves, theme.current.scale = False, False, 1.0
+    again = Frame(lambda: shop)
+    qtbot.addWidget(again)
+    again.show()
+    again.open_shop()
+    assert (theme.current.dark, theme.current.gloves, theme.current.scale) == (True, True, 1.5)
+
+
+@pytest.mark.parametrize(("scale", "gloves"), [(1.0, False), (1.0, True), (1.5, False), (1.5, True)])
+def test_nothing_is_cut_at_any_size(window: Frame, hand: Hand, shop: Shop, scale: float, gloves: bool) -> None:
+    """Every button shows its whole text, every target is high enough, no page needs to be scrolled sideways."""
+    job = hand.book(next_group="Lamplighters' band")
+    hand.until(job, "disinfect", pads={"G sharp": "sticks"})
+    theme.current.gloves = gloves
+    window.change_theme(scale=scale)
+    window.resize(1280, 800)
+    for go in (window.go_home, lambda: window.open_job(job, "case"), lambda: window.open_job(job, "look_over"),
+               lambda: window.open_job(job, "steps"), lambda: window.open_job(job, "ready"), window.open_book_in,
+               window.open_stock, window.open_mix, window.open_house, window.open_journal):  # fmt: skip
+        go()
+        QApplication.processEvents()
+        assert window.width() == 1280 and window.height() == 800
+        for target in window.findChildren(QPushButton):
+            if not target.isVisible():
+                continue
+            assert target.height() >= (64 if gloves else 44) or isinstance(target.parent(), type(window.course)), (
+                target.objectName()
+            )
+            if target.text():
+                wide = target.fontMetrics().horizontalAdvance(target.text())
+                assert target.width() >= wide, f"{target.text()} is cut on {window.here}"
+        for inner in window.stack.currentWidget().findChildren(QWidget):
+            if inner.isVisible() and inner.objectName() == "card":
+                assert inner.mapTo(window, inner.rect().topRight()).x() <= 1280
+
+
+def test_every_control_has_a_name_for_screen_readers(window: Frame, hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "disinfect")
+    for go in (
+        window.go_home,
+        lambda: window.open_job(job, "look_over"),
+        window.open_book_in,
+        window.open_stock,
+        window.open_mix,
+    ):
+        go()
+        for control in (*window.findChildren(QPushButton), *window.findChildren(QLineEdit)):
+            if control.isVisible() and not control.objectName().startswith("qt_"):
+                assert control.accessibleName() or control.text(), control.objectName()
+
+
+def test_everything_can_be_reached_with_the_keyboard(window: Frame, hand: Hand, qtbot: Any) -> None:
+    job = hand.book()
+    window.open_job(job, "case")
+    QApplication.processEvents()
+    seen: set[str] = set()
+    for _ in range(90):
+        qtbot.keyClick(QApplication.focusWidget() or window, Qt.Key.Key_Tab)
+        focus = QApplication.focusWidget()
+        if focus is not None:
+            seen.add(focus.objectName())
+    assert {"neck_present", "cap_missing", "rest", "way_stock", "undo", "note_mark", "tab_steps"} <= seen
+
+
+def test_shipped_type_is_used_and_has_every_sign() -> None:
+    """Every sign that stands in the catalogue and in the window's words is in the shipped type."""
+    assert theme.FAMILY in QFontDatabase.families()
+    raw = QRawFont(str(theme.FONTS / "AtkinsonHyperlegibleNext-Regular.ttf"), 16)
+    catalogue = shipped()
+    words = "".join(
+        s.what + s.how + s.caution + s.reason + s.source for f in catalogue.families.values() for s in f.step
+    )
+    words += "".join(c.name + c.reason for t in catalogue.topics.values() for c in t.choice)
+    source = Path(theme.__file__).parent
+    for file in source.glob("*.py"):
+        words += file.read_text(encoding="utf-8")
+    missing = {c for c in words if ord(c) > 126 and not raw.supportsCharacter(ord(c))}
+    assert missing == set()
+
+
+def test_words_for_times() -> None:
+    assert clock_words(MORNING + timedelta(days=1)).startswith("Fri")
+    assert clock_words(MORNING, MORNING) == f"{MORNING.astimezone():%H:%M}"
+    assert [count_down(timedelta(seconds=s)) for s in (0, 59, 160, 600, 3900)] == [
+        "0:00",
+        "0:59",
+        "2:40",
+        "10 min",
+        "1 h 05",
+    ]
+    assert in_words(MORNING + timedelta(hours=2), MORNING) == "in 2 h 00"
+    assert in_words(MORNING, MORNING + timedelta(minutes=5)) == "left 5 min ago"
+
+
+# --- when the records cannot be opened ------------------------------------------------------------------------------
+
+
+def test_a_damaged_file_shows_the_way_back(qtbot: Any, tmp_path: Path, clock: HandClock) -> None:
+    folder = tmp_path / "data"
+    first = Shop(folder, clock)
+    intake.book_in(first, "MH-0142", family="violin")
+    back_up(folder, "daily")
+    first.close()
+    (folder / FILE).write_bytes(b"rubbish" * 3000)
+    frame = Frame(lambda: Shop(folder, clock))
+    qtbot.addWidget(frame)
+    frame.show()
+    assert not frame.open_shop()
+    words = " ".join(w.text() for w in frame.findChildren(QLabel))
+    assert "damaged" in words and "kept aside" in words and "Go back to the backup" in words
+    frame.findChild(QPushButton, "restore").click()
+    assert frame.home is not None and [v.tag for v in frame.home.jobs] == ["MH-0142"]
+
+
+def test_locked_then_free(qtbot: Any, tmp_path: Path, clock: HandClock) -> None:
+    folder = tmp_path / "data"
+    Shop(folder, clock).close()
+    other = sqlite3.connect(folder / FILE, isolation_level=None)
+    other.execute("BEGIN IMMEDIATE")
+    frame = Frame(lambda: Shop(folder, clock, busy_ms=30))
+    qtbot.addWidget(frame)
+    frame.show()
+    assert not frame.open_shop()
+    assert frame.findChild(QPushButton, "restore") is None
+    other.execute("ROLLBACK")
+    other.close()
+    frame.findChild(QPushButton, "again").click()
+    assert frame.home is not None
+
+
+def test_locked_in_the_middle_of_the_day(window: Frame, hand: Hand, shop: Shop) -> None:
+    job = hand.book()
+    other = sqlite3.connect(shop.folder / FILE, isolation_level=None)
+    other.execute("BEGIN IMMEDIATE")
+    try:
+        assert not window.do(lambda: intake.tick_item(shop, job, "neck", "present"))
+    finally:
+        other.execute("ROLLBACK")
+        other.close()
+    assert "Another program holds the records" in window.words.text()
+    assert hand.view(job).lines == {}
+    assert window.do(lambda: intake.tick_item(shop, job, "neck", "present"))
+
+
+def test_working_on_what_was_undone_elsewhere(window: Frame, hand: Hand, shop: Shop) -> None:
+    job = hand.book()
+    shop.undo()
+    assert not window.do(lambda: doing.take_up(shop, job, "contents"))
+    assert "finished or was undone" in window.words.text()

@@ -1,0 +1,153 @@
+"""From the door to the ready tag in the real window: by mouse, by keyboard, by scan."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pypdfium2
+import pytest
+import zxingcpp
+
+from creekbed.store.tables import Job
+from creekbed.workshop.shop import Shop
+from creekbed.workshop.views import StepView
+
+from .conftest import Driver
+
+
+def job_view(driver: Driver) -> StepView | None:
+    page = driver.frame.page("job")
+    return next((s for s in page.view.open_steps if s.state in ("ready", "waiting")), None)
+
+
+def book(driver: Driver, tag: str, family: str) -> None:
+    """Book an unknown instrument in; by scan the tag is not typed at all."""
+    if driver.way == "scan":
+        driver.scan(tag)
+        driver.way = "mouse"
+    else:
+        driver.press("way_book_in")
+        driver.type("tag", tag)
+    driver.press(f"family_{family}")
+    driver.press("boat_none")
+    driver.press("book_in")
+    assert driver.frame.here == "job" and driver.frame.page("job").view.tag == tag
+
+
+def look_over_saxophone(driver: Driver) -> None:
+    driver.press("neck_cork_caliper")
+    driver.press("pads_G sharp")
+    driver.press("mouthpiece_lime")
+
+
+def look_over_violin(driver: Driver) -> None:
+    driver.type("bridge_lean_value", "30 mm")
+    driver.type("bridge_lean_second", "0.2 mm", enter=True)
+    driver.type("fine_tuner_value", "1/4 in", enter=True)
+    driver.press("chin_rest_moves")
+    driver.press("strings_A")
+
+
+def work(driver: Driver, tag: str, look: Callable[[Driver], None]) -> None:
+    """Follow the steps of the job to its end."""
+    for _ in range(45):
+        if driver.frame.here != "job":
+            driver.scan(tag)
+        step = job_view(driver)
+        if step is None:
+            return
+        if step.state == "waiting":
+            assert step.until is not None
+            driver.pass_time(seconds=(step.until - driver.clock.now()).total_seconds() + 1)
+            continue
+        page = driver.frame.page("job")
+        page.show_tab("steps")
+        page.steps.choose(step.step.key)
+        before = len(page.view.open_steps)
+        if step.step.kind == "contents":
+            page.show_tab("case")
+            driver.press("rest")
+            driver.press("case_done")
+        elif step.step.kind == "look":
+            driver.press("primary")
+            look(driver)
+            driver.press("look_done")
+        elif step.step.kind == "mix":
+            driver.press("primary")
+            assert driver.frame.here == "mix"
+            driver.press("mix_made")
+        elif step.step.kind == "retune":
+            driver.type("cents", "14 cents")
+            driver.press("retuned")
+        elif step.step.kind == "pack":
+            driver.press("closes")
+            driver.press("nothing_presses")
+            driver.press("packed")
+        else:
+            driver.press("primary")
+        if driver.frame.here == "job" and step.step.kind != "look":
+            assert len(page.view.open_steps) < before, driver.frame.words.text()
+    raise AssertionError("the job never came to its end")
+
+
+@pytest.mark.parametrize("way", ["mouse", "keyboard", "scan"])
+@pytest.mark.parametrize(
+    ("tag", "family", "look"),
+    [("MH-0542", "alto_saxophone", look_over_saxophone), ("MH-0612", "violin", look_over_violin)],
+    ids=["saxophone", "violin"],
+)
+def test_from_the_door_to_the_tag(
+    drive: Callable[[str], Driver], shop: Shop, way: str, tag: str, family: str, look: Callable[[Driver], None]
+) -> None:
+    driver = drive(way)
+    book(driver, tag, family)
+    work(driver, tag, look)
+    done = {w.key for w in driver.frame.page("job").view.all_work}
+    if family == "alto_saxophone":
+        assert {"reed_off", "descale", "mix", "disinfect", "rinse", "pads_blot", "play", "pack"} <= done
+    else:
+        assert {"bow_out", "chin_tighten", "string_on.A", "hang", "retune_1", "retune_2", "play", "pack"} <= done
+        assert not done & {"mouth_wash", "mix", "disinfect"}
+    driver.frame.page("job").show_tab("ready")
+    driver.press("make_ready")
+    assert driver.frame.here == "history"
+    with shop.reading() as session:
+        assert session.get(Job, 1).state == "ready"  # type: ignore[union-attr]
+    paper = Path(shop.folder) / "papers" / f"tag-{tag}.pdf"
+    assert paper.stat().st_mode & 0o777 == 0o600
+    picture = pypdfium2.PdfDocument(paper.read_bytes())[0].render(scale=4).to_pil()
+    code = zxingcpp.read_barcodes(picture)[0].text
+    driver.frame.go_home()
+    driver.scan(code)  # Creekbed reads its own tag
+    assert driver.frame.here == "history" and driver.frame.page("history").tag == tag
+
+
+def test_the_bench_alone_leads_through_a_job(drive: Callable[[str], Driver], shop: Shop) -> None:
+    """Only the big action of the home view, which always names the next thing."""
+    driver = drive("keyboard")
+    book(driver, "MH-0542", "alto_saxophone")
+    driver.press("rest")
+    driver.press("case_done")
+    driver.frame.go_home()
+    for _ in range(4):
+        title = driver.frame.page("home").hand.title.text()
+        driver.press("primary")
+        assert driver.frame.words.text().startswith(f"MH-0542: {title}")
+    assert driver.frame.home.next.step.step.kind == "look"
+    driver.press("primary")
+    assert driver.frame.here == "job"
+
+
+def test_undo_one_by_one_in_the_window(drive: Callable[[str], Driver], qtbot: object) -> None:
+    driver = drive("mouse")
+    book(driver, "MH-0542", "alto_saxophone")
+    driver.press("neck_present")
+    driver.press("cap_missing")
+    driver.press("undo")
+    assert driver.frame.words.text() == "Undone: MH-0542: mouthpiece cap missing"
+    driver.press("undo")
+    assert driver.frame.words.text() == "Undone: MH-0542: neck present"
+    driver.press("undo")
+    assert "Booked in" in driver.frame.words.text()
+    assert driver.frame.here == "home" and driver.frame.home.jobs == ()

@@ -339,20 +339,21 @@ def _lean(given: argparse.Namespace) -> int:
 def _export(given: argparse.Namespace) -> int:
     from creekbed.papers.export import export_csv, export_json
     from creekbed.papers.tag import save_private
+    from creekbed.workshop.whole import whole
 
+    if given.csv and given.to is None:
+        print("--csv wants a folder: --to PATH", file=sys.stderr)
+        return 2
     shop = _shop(given)
     try:
-        with shop.reading() as session:
-            if given.csv:
-                if given.to is None:
-                    print("--csv wants a folder: --to PATH", file=sys.stderr)
-                    return 2
-                for name, content in export_csv(session).items():
-                    save_private(given.to, name, content)
-                return 0
-            content = export_json(session, shop.now)
+        tables, now = whole(shop), shop.now
     finally:
         shop.close()
+    if given.csv:
+        for name, content in export_csv(tables).items():
+            save_private(given.to, name, content)
+        return 0
+    content = export_json(tables, now)
     if given.to is None:
         sys.stdout.buffer.write(content + b"\n")
     else:

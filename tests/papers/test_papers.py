@@ -17,6 +17,7 @@ from creekbed.papers.tag import save_private, tag_pdf
 from creekbed.workshop import gate
 from creekbed.workshop.scan import understand
 from creekbed.workshop.shop import Shop
+from creekbed.workshop.whole import whole
 
 from ..conftest import Hand
 
@@ -90,8 +91,7 @@ def test_papers_are_private_and_whole(tmp_path: Path) -> None:
 def test_export_json_holds_everything(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "look")
-    with shop.reading() as session:
-        document = json.loads(export_json(session, shop.now))
+    document = json.loads(export_json(whole(shop), shop.now))
     assert document["format"] == "creekbed-export-1"
     tables = document["tables"]
     assert tables["instrument"][0]["tag"] == "MH-0142"
@@ -102,8 +102,7 @@ def test_export_json_holds_everything(shop: Shop, hand: Hand) -> None:
 def test_export_csv_reads_back(shop: Shop, hand: Hand) -> None:
     job = hand.book(came_from="=HYPERLINK()")
     hand.until(job, "contents")
-    with shop.reading() as session:
-        files = export_csv(session)
+    files = export_csv(whole(shop))
     rows = list(csv.DictReader(io.StringIO(files["content_line.csv"].decode())))
     assert len(rows) == 11 and {r["state"] for r in rows} == {"present"}
     job_row = next(csv.DictReader(io.StringIO(files["job.csv"].decode())))

@@ -7,7 +7,8 @@ from typing import Any
 
 import pytest
 from PySide6.QtCore import QCoreApplication, QEvent, Qt
-from PySide6.QtGui import QKeySequence
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
 
 from creekbed.devices.simulated import SimulatedCaliper
@@ -65,10 +66,10 @@ class Driver:
         if self.way == "mouse":
             self.qtbot.mouseClick(target, Qt.MouseButton.LeftButton)
         elif target.property("key"):
-            self.qtbot.keyClick(self.frame, QKeySequence(target.property("key"))[0].key())
+            self.key(QKeySequence(target.property("key"))[0].key())
         else:
             target.setFocus()
-            self.qtbot.keyClick(target, Qt.Key.Key_Space)
+            self.key(Qt.Key.Key_Space)
             self.settle()
 
     def type(self, name: str, text: str, enter: bool = False) -> None:
@@ -77,21 +78,37 @@ class Driver:
         field.setFocus()
         field.selectAll()
         for letter in text:
-            self.qtbot.keyClicks(field, letter)
+            self.letters(letter)
             self.settle()
         self.qtbot.waitUntil(lambda: field.text() == text)
         if enter:
-            self.qtbot.keyClick(field, Qt.Key.Key_Return)
+            self.key(Qt.Key.Key_Return)
+
+    def key(self, key: Qt.Key) -> None:
+        """A key as the keyboard sends it: to the window on top, not to a field."""
+        window = QApplication.activeModalWidget() or self.frame
+        QTest.keyClick(window.windowHandle(), key)
+
+    def letters(self, text: str) -> None:
+        """Letters one after another, without a pause."""
+        window = QApplication.activeModalWidget() or self.frame
+        for letter in text:
+            if letter.isascii():
+                QTest.keyClick(window.windowHandle(), letter)
+                continue
+            for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):  # a sign that QTest has no key for
+                QApplication.sendEvent(
+                    window.windowHandle(), QKeyEvent(kind, 0, Qt.KeyboardModifier.NoModifier, letter)
+                )
 
     def settle(self) -> None:
         """Let held-back keys through at once, as the pause between a person's keys does."""
         self.frame.scanner.flush()
 
     def scan(self, code: str) -> None:
-        """A burst of keys with Enter, to whatever has the focus."""
-        target = QApplication.activeModalWidget() or QApplication.focusWidget() or self.frame
-        self.qtbot.keyClicks(target, code)
-        self.qtbot.keyClick(target, Qt.Key.Key_Return)
+        """A burst of keys with Enter."""
+        self.letters(code)
+        self.key(Qt.Key.Key_Return)
 
     def pass_time(self, **span: float) -> None:
         """Let bench time pass and the window notice."""

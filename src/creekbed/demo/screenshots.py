@@ -64,10 +64,20 @@ def _take(given: argparse.Namespace, place: Path) -> None:
                 continue
             go()
             frame.hush()
-            for _ in range(4):
-                app.processEvents()
+            _settle(app)
             frame.grab().save(str(given.folder / f"{name}.png"))
+        if not given.only and not given.dark:
+            theme.current.dark = True
+            theme.apply(app)
+            frame.rebuild()
+            _settle(app)
+            frame.grab().save(str(given.folder / "bench-dusk.png"))
         frame.close()
+
+
+def _settle(app: Any) -> None:
+    for _ in range(4):
+        app.processEvents()
 
 
 def views(frame: Any) -> dict[str, Callable[[], object]]:

@@ -44,7 +44,7 @@ class BookInPage(Page):
         self.tag.setAccessibleName("Tag")
         self.tag.setPlaceholderText("Scan it, or type MH-0142")
         self.tag.setMaxLength(16)
-        self.tag.setStyleSheet(f"font-size: {theme.current.px(24)}px; font-weight: bold;")
+        self.tag.setFont(theme.current.font(24, True))
         self.tag.textChanged.connect(lambda text: self._look())
         self.tag.returnPressed.connect(self._next)
         left.addWidget(label("Tag", "small"))

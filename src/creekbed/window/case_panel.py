@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import CaseItem
 from creekbed.core.units import parse_quantity
 from creekbed.store.tables import ContentLine
 from creekbed.window import theme
-from creekbed.window.widgets import button, card, clear, label, scroll
+from creekbed.window.widgets import button, card, clear, label, restyle, row, scroll
 from creekbed.workshop import intake
+from creekbed.workshop.history import UNSEEN, marks_of
 from creekbed.workshop.views import JobView
 
 if TYPE_CHECKING:
@@ -22,13 +23,75 @@ STATE_WORDS = {
     "waived": "goes without",
 }  # fmt: skip
 
+TICKS = (("present", "Here"), ("worn", "Worn"), ("missing", "Missing"))
+
+
+class CaseRow(QWidget):
+    """One piece of the case: its name, and big targets for what is the matter with it. Made once, filled anew."""
+
+    def __init__(self, panel: CasePanel, item: CaseItem):
+        super().__init__()
+        self.panel, self.item = panel, item
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(theme.STEP)
+        safety = ", safety part" if item.kind == "safety" else ""
+        self.name = label(item.name.capitalize() + safety)
+        box.addWidget(self.name, 26)
+        self.ticks = {state: self._tick(state, words) for state, words in TICKS}
+        self.words = label("", tone="muted")
+        self.replace = button("Replace from stock", self._replace, "", f"{item.key}_replace")
+        self.waive = button("Waive …", lambda: panel.waive(item), "", f"{item.key}_waive")
+        self.here = button("It is here", lambda: self._set("present"), "quiet", f"{item.key}_is_here")
+        right = QHBoxLayout()
+        right.setSpacing(theme.STEP)
+        for tick in self.ticks.values():
+            right.addWidget(tick, 1)
+        right.addWidget(self.words, 2)
+        for action in (self.replace, self.waive, self.here):
+            right.addWidget(action)
+        box.addLayout(right, 74)
+
+    def _tick(self, state: str, words: str) -> QPushButton:
+        tick = button(words, lambda: self._set(state), "", f"{self.item.key}_{state}")
+        tick.setCheckable(True)
+        return tick
+
+    def _set(self, state: str) -> None:
+        page = self.panel.page
+        page.do(lambda: intake.tick_item(page.shop, self.panel.job, self.item.key, state))
+
+    def _replace(self) -> None:
+        page = self.panel.page
+        page.do(lambda: intake.replace_item(page.shop, self.panel.job, self.item.key))
+
+    def set_line(self, line: ContentLine | None) -> None:
+        """Show what was ticked, or that nothing was."""
+        state = line.state if line is not None else ""
+        settled = state in ("missing", "worn", "replaced", "waived")
+        for name, tick in self.ticks.items():
+            tick.setVisible(not settled)
+            tick.setChecked(name == state)
+        self.words.setVisible(settled)
+        self.here.setVisible(settled)
+        self.replace.setVisible(state in ("missing", "worn") and self.item.stock is not None)
+        self.waive.setVisible(state in ("missing", "worn"))
+        if line is not None and settled:
+            words = STATE_WORDS[state] + (f": {line.reason}" if state == "waived" else "")
+            if state == "missing" and self.item.kind == "safety":
+                words = "missing, blocks ready"
+            self.words.setText(words.capitalize())
+            restyle(self.words, tone="warn" if state == "missing" else "muted")
+
 
 class CasePanel(QWidget):
-    """One line for each piece, with big targets; marks on the instrument beside it."""
+    """One line for each piece; marks on the instrument beside it."""
 
     def __init__(self, page: JobPage):
         super().__init__()
         self.page = page
+        self.job = 0
+        self.rows: dict[str, CaseRow] = {}
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(theme.STEP * 2)
@@ -36,13 +99,13 @@ class CasePanel(QWidget):
         self.head = label("", "name")
         left.addWidget(self.head)
         inner = QWidget()
-        self.lines = QGridLayout(inner)
+        self.lines = QVBoxLayout(inner)
         self.lines.setContentsMargins(0, 0, 8, 0)
-        self.lines.setHorizontalSpacing(theme.STEP)
-        self.lines.setVerticalSpacing(4)
+        self.lines.setSpacing(4)
         left.addWidget(scroll(inner), 1)
-        self.actions = QHBoxLayout()
-        left.addLayout(self.actions)
+        self.rest = button("The rest is here", self._rest, "primary", "rest", "F2")
+        self.done = button("Case is done", self._done, "primary", "case_done", "F2")
+        left.addLayout(row(self.rest, self.done, None))
         box.addWidget(frame, 65)
         side, right = card(margin=16)
         right.addWidget(label("Marks on the instrument", "name"))
@@ -61,125 +124,56 @@ class CasePanel(QWidget):
 
     def show_job(self, view: JobView) -> None:
         """Draw the case of a job."""
-        clear(self.lines)
+        self.job = view.job.id
         items = intake.expected_items(view)
         left = [i for i in items if i.key not in view.lines]
-        out = (
-            f"{len(items)} pieces went out"
-            if view.hire and view.hire.contents_out
-            else f"{len(items)} pieces belong in it"
-        )
+        went = bool(view.hire and view.hire.contents_out)
+        out = f"{len(items)} pieces went out" if went else f"{len(items)} pieces belong in it"
         self.head.setText(f"{out}. {len(left)} not ticked yet." if left else f"{out}. All are ticked.")
-        for n, item in enumerate(items):
-            self._line(n, view, item)
-        self.lines.setRowStretch(len(items), 1)
-        self.lines.setColumnStretch(0, 1)
-        clear(self.actions)
-        job = view.job.id
-        if left:
-            rest = button(
-                "The rest is here",
-                lambda: self.page.do(lambda: intake.tick_rest(self.page.shop, job)),
-                "primary",
-                "rest",
-                "F2",
-            )
-            self.actions.addWidget(rest)
-        elif (step := view.step("contents")) is not None and step.work is None:
-            self.actions.addWidget(button("Case is done", lambda: self._done(), "primary", "case_done", "F2"))
-        self.actions.addStretch(1)
-        if self.zone.count() == 0 or self.zone.itemText(0) != view.family.zones[0]:
+        if [i.key for i in items] != list(self.rows) or any(self.rows[i.key].item is not i for i in items):
+            clear(self.lines)
+            self.rows = {item.key: CaseRow(self, item) for item in items}
+            for line in self.rows.values():
+                self.lines.addWidget(line)
+            self.lines.addStretch(1)
+        for key, line in self.rows.items():
+            line.set_line(view.lines.get(key))
+        contents = view.step("contents")
+        self.rest.setVisible(bool(left))
+        self.done.setVisible(not left and contents is not None and contents.work is None)
+        if self.zone.itemText(0) != view.family.zones[0]:
             self.zone.clear()
             self.zone.addItems(list(view.family.zones))
-        self._show_marks(view)
-
-    def _show_marks(self, view: JobView) -> None:
-        from creekbed.workshop.history import history
-
-        period = next((p for p in history(self.page.shop, view.tag).periods if p.job and p.job.id == view.job.id), None)
-        rows = [c for c in period.compared if c.what.startswith("Mark: ")] if period else []
-        words = [
-            f"{c.what[6:].capitalize()}: {c.came_in if c.came_in != 'not noted again' else c.out} ({c.status})"
-            for c in rows
-        ]
+        rows = marks_of(self.page.shop, self.job)
+        words = [f"{c.what[6:].capitalize()}: {c.out if c.came_in == UNSEEN else c.came_in} ({c.status})" for c in rows]
         self.marks.setText("\n".join(words) or "None noted, now or before.")
+
+    def _rest(self) -> None:
+        self.page.do(lambda: intake.tick_rest(self.page.shop, self.job))
 
     def _done(self) -> None:
         if self.page.finish("contents"):
             self.page.show_tab("steps")
 
-    def _line(self, n: int, view: JobView, item: CaseItem) -> None:
-        line = view.lines.get(item.key)
-        safety = item.kind == "safety"
-        name = label(item.name.capitalize() + (", safety part" if safety else ""), wrap=True)
-        self.lines.addWidget(name, n, 0)
-        holder = QFrame()
-        inner = QHBoxLayout(holder)
-        inner.setContentsMargins(0, 0, 0, 0)
-        inner.setSpacing(theme.STEP)
-        job, shop, do = view.job.id, self.page.shop, self.page.do
-        if line is not None and line.state in ("missing", "worn", "replaced", "waived"):
-            self._sorted_out(inner, view, item, line)
-        else:
-            for state, words in (("present", "Here"), ("worn", "Worn"), ("missing", "Missing")):
-                tick = button(
-                    words,
-                    lambda s=state: do(lambda: intake.tick_item(shop, job, item.key, s)),
-                    "",
-                    f"{item.key}_{state}",
-                )
-                tick.setCheckable(True)
-                tick.setChecked(line is not None and line.state == state)
-                inner.addWidget(tick)
-        self.lines.addWidget(holder, n, 1)
-
-    def _sorted_out(self, inner: QHBoxLayout, view: JobView, item: CaseItem, line: ContentLine) -> None:
-        job, shop, do = view.job.id, self.page.shop, self.page.do
-        bad = line.state == "missing"
-        words = STATE_WORDS[line.state] + (f": {line.reason}" if line.state == "waived" else "")
-        if bad and item.kind == "safety":
-            words = "missing, blocks ready"
-        inner.addWidget(label(words.capitalize(), tone="warn" if bad else "muted"), 1)
-        if line.state in ("missing", "worn"):
-            if item.stock is not None:
-                inner.addWidget(
-                    button(
-                        "Replace from stock",
-                        lambda: do(lambda: intake.replace_item(shop, job, item.key)),
-                        "",
-                        f"{item.key}_replace",
-                    )
-                )
-            inner.addWidget(button("Waive …", lambda: self._waive(job, item), "", f"{item.key}_waive"))
-        inner.addWidget(
-            button(
-                "It is here",
-                lambda: do(lambda: intake.tick_item(shop, job, item.key, "present")),
-                "quiet",
-                f"{item.key}_present",
-            )
-        )
-
-    def _waive(self, job: int, item: CaseItem) -> None:
-        why = f" {item.why}" if item.why else ""
+    def waive(self, item: CaseItem) -> None:
+        """Ask why it may go without a piece."""
+        job = self.job
         reason = self.page.ask(
-            f"Goes without {item.name}", f"Why may it go without?{why}",
-            ready=("the renter has one", "to follow on the next boat"),
-            ok="Waive it",
+            f"Goes without {item.name}", f"Why may it go without? {item.why}".strip(),
+            ready=("the renter has one", "to follow on the next boat"), ok="Waive it",
         )  # fmt: skip
         if reason is not None:
             self.page.do(lambda: intake.waive_item(self.page.shop, job, item.key, reason))
 
     def _mark(self) -> None:
-        view = self.page.view
-        assert view is not None
+        job = self.job
 
         def act() -> None:
             text = self.size.text()
             size = None
             if text.strip():
                 size = parse_quantity(text, "millimeter", what="The size", minimum=0.1, maximum=2000)
-            intake.add_mark(self.page.shop, view.job.id, self.zone.currentText(), self.kind.currentText(), size)
+            intake.add_mark(self.page.shop, job, self.zone.currentText(), self.kind.currentText(), size)
             self.size.clear()
 
         self.page.do(act)

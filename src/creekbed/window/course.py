@@ -33,7 +33,7 @@ class PoolButton(QPushButton):
         self.stage, self.pool, self.current = stage, Pool(stage, 0, 0, None), False
         self.words = ""
         self.setObjectName(f"pool_{stage}")
-        self.setStyleSheet("border: none; background: transparent;")
+        self.setProperty("kind", "drawn")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 

@@ -82,8 +82,9 @@ class Frame(QMainWindow):
         from creekbed.window.scanner import Scanner
 
         if self.scanner is None:
-            self.scanner = Scanner(app)
+            self.scanner = Scanner(self)
             self.scanner.scanned.connect(self.scanned)
+            self.scanner.watch(self)
         self._build()
         self.shop.listen(self._changed)
         self.go_home()
@@ -322,7 +323,7 @@ class Frame(QMainWindow):
     def say(self, words: str, warn: bool = False) -> None:
         """Say something; it stays until the next thing is said or it is hidden."""
         self.words.setText(words)
-        self.words.setStyleSheet(f"font-size: {theme.current.px(17)}px; font-weight: {'bold' if warn else 'normal'};")
+        self.words.setFont(theme.current.font(17, warn))
         restyle(self.notice, state="warn" if warn else "")
         self.notice.setAccessibleName(words)
         self.notice.show()
@@ -457,9 +458,14 @@ class Frame(QMainWindow):
         assert isinstance(app, QApplication)
         theme.apply(app)
         here = self.here
-        self._build()
+        self.rebuild()
         self._go(here or "home")
         self.refresh()
+
+    def rebuild(self) -> None:
+        """Make every page anew, in the dress of the current theme, and show the bench."""
+        self._build()
+        self.go_home()
 
     @Slot()
     def tell_backup(self) -> None:
@@ -468,8 +474,6 @@ class Frame(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._second.stop()
-        if self.scanner is not None:
-            self.scanner.stop()
         if self.shop is not None:
             self.shop.close()
         super().closeEvent(event)

@@ -81,24 +81,32 @@ class HomePage(Page):
             )
         else:
             self.hand.set_nothing("The bench is clear", "Scan a tag or press Book in when something comes back.")
-        clear(self.running)
-        self.cards = []
-        for wait in home.waits:
-            card = VesselCard(wait, self.frame.where(wait.place))
-            card.opened.connect(lambda job: self.frame.open_job(job, "steps"))
-            card.rewet.connect(lambda w: self.do(lambda: doing.rewet(self.shop, w)))
-            card.dried.connect(lambda w: self.do(lambda: doing.dried(self.shop, w)))
-            card.tell(home.now, self.shop.catalogue.house.limits.rewet_every_min)
-            self.running.addWidget(card)
-            self.cards.append(card)
-        if not home.waits:
-            self.running.addWidget(label("Nothing soaks, dries or settles just now.", tone="muted"))
-        self.running.addStretch(1)
+        self._show_waits(home)
         count = len(home.waits)
         self.running_head.setText(f"Running by itself: {count}" if count > 2 else "Running by itself")
         self.landings.set_home(home)
         if self.hand.step is not None and not isinstance(self.frame.focusWidget(), QLineEdit):
             self.hand.primary.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _show_waits(self, home: HomeView) -> None:
+        """Keep the cards where the same waits still run; make them anew where others do."""
+        rewet = self.shop.catalogue.house.limits.rewet_every_min
+        if [w.id for w in home.waits] != [c.wait.id for c in self.cards] or not home.waits:
+            clear(self.running)
+            self.cards = []
+            for wait in home.waits:
+                card = VesselCard(wait, self.frame.where(wait.place))
+                card.opened.connect(lambda job: self.frame.open_job(job, "steps"))
+                card.rewet.connect(lambda w: self.do(lambda: doing.rewet(self.shop, w)))
+                card.dried.connect(lambda w: self.do(lambda: doing.dried(self.shop, w)))
+                self.running.addWidget(card)
+                self.cards.append(card)
+            if not home.waits:
+                self.running.addWidget(label("Nothing soaks, dries or settles just now.", tone="muted"))
+            self.running.addStretch(1)
+        for card, wait in zip(self.cards, home.waits, strict=True):
+            card.wait = wait
+            card.tell(home.now, rewet)
 
     def tick(self) -> None:
         now = self.shop.now

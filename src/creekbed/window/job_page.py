@@ -34,6 +34,7 @@ class JobPage(Page):
         super().__init__(frame)
         self.job_id: int | None = None
         self.view: JobView | None = None
+        self._stale: set[int] = set()
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
         box.setSpacing(theme.STEP)
@@ -63,6 +64,7 @@ class JobPage(Page):
         self.steps = StepsPanel(self)
         self.gate = GatePanel(self)
         for panel in (self.case, self.checks, self.steps, self.gate):
+            panel.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
             self.stack.addWidget(panel)
         box.addWidget(self.stack, 1)
 
@@ -70,7 +72,7 @@ class JobPage(Page):
         """Show a job, at the tab asked for or the one its work stands at."""
         self.job_id = job_id
         self.steps.chosen = None
-        self.refresh()
+        self._load()
         if self.view is not None:
             stage = self.view.stage
             self.show_tab(tab or {"book_in": "case", "look_over": "steps", "ready": "steps"}.get(stage, "steps"))
@@ -80,8 +82,23 @@ class JobPage(Page):
         for name, tab in self.tabs.items():
             tab.setChecked(name == key)
         self.stack.setCurrentIndex(list(TABS).index(key))
+        self._show_panel()
+        panel = self.stack.currentWidget()
+        if panel is not None and panel is not self.steps:
+            panel.setFocus(Qt.FocusReason.OtherFocusReason)  # Tab goes on from the top of the panel
+
+    def _show_panel(self) -> None:
+        """Draw the panel on show if it is out of date; the others are drawn when they are opened."""
+        at = self.stack.currentIndex()
+        if at in self._stale and self.view is not None:
+            self._stale.discard(at)
+            (self.case, self.checks, self.steps, self.gate)[at].show_job(self.view)
 
     def refresh(self) -> None:
+        self._load()
+        self._show_panel()
+
+    def _load(self) -> None:
         if self.job_id is None:
             return
         with self.shop.reading() as session:
@@ -100,8 +117,7 @@ class JobPage(Page):
         self._forecast(self.frame.home)
         self._tab_words(view)
         self._more(view)
-        for panel in (self.case, self.checks, self.steps, self.gate):
-            panel.show_job(view)
+        self._stale = set(range(self.stack.count()))
 
     def _tab_words(self, view: JobView) -> None:
         checks = len([c for c in view.family.check if c.key in view.findings])

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout
+from PySide6.QtWidgets import QListWidgetItem, QVBoxLayout
 from sqlalchemy import select
 
 from creekbed.store.tables import Entry
 from creekbed.window import theme
 from creekbed.window.page import Page
 from creekbed.window.times import clock_words
-from creekbed.window.widgets import button, label, row
+from creekbed.window.widgets import button, label, listing, row
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -26,8 +26,7 @@ class JournalPage(Page):
         box.setContentsMargins(24, 8, 24, 8)
         box.setSpacing(theme.STEP)
         box.addWidget(label("What was done", "title"))
-        self.list = QListWidget()
-        self.list.setAccessibleName("What was done, newest first")
+        self.list = listing("What was done, newest first")
         box.addWidget(self.list, 1)
         self.back = button("Undo the last", frame.undo, "", "undo_last")
         self.next = label("", tone="muted")

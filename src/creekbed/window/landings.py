@@ -6,20 +6,28 @@ from datetime import datetime
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from creekbed.core.planning.explain import span
 from creekbed.window import theme
 from creekbed.window.times import clock_words, in_words
-from creekbed.window.widgets import Flow, button, card, clear, label, scroll
+from creekbed.window.widgets import Flow, button, label, restyle, scroll
 from creekbed.workshop.bench import Aboard, HomeView, Landing
 
 
 class Stone(QPushButton):
     """One instrument on its way: its number, and its forecast or what holds it. The more is done, the rounder."""
 
-    def __init__(self, aboard: Aboard, now: datetime):
+    def __init__(self) -> None:
         super().__init__()
+        self.setProperty("kind", "drawn")
+        self.aboard: Aboard | None = None
+        self.big = self.small = ""
+        self.trouble = False
+        self._size = QSize(76, theme.current.target)
+
+    def set_aboard(self, aboard: Aboard, now: datetime) -> None:
+        """Show an instrument as it stands now."""
         self.aboard = aboard
         self.big = aboard.tag.split("-")[-1]
         if aboard.blocked:
@@ -33,25 +41,28 @@ class Stone(QPushButton):
         else:
             self.small = clock_words(aboard.finish, now)
         self.trouble = bool(aboard.blocked) or aboard.late_min > 0 or (aboard.finish is None and not aboard.ready)
-        self.setAccessibleName(f"{aboard.tag}, {aboard.family}: {self.small}")
-        self.setToolTip(f"{aboard.tag}, {aboard.family}: {self.small}")
+        words = f"{aboard.tag}, {aboard.family}: {self.small}"
+        self.setAccessibleName(words)
+        self.setToolTip(words)
         self.setObjectName(f"stone_{aboard.tag}")
-        self.setStyleSheet("border: none; background: transparent; padding: 0;")
+        big = QFontMetrics(theme.current.font(theme.TEXT_SIZE, True)).horizontalAdvance(self.big)
+        wide = max(big, QFontMetrics(theme.current.font(13)).horizontalAdvance(self.small))
+        wide += 42 if self.trouble or aboard.ready else 24
+        size = QSize(max(theme.current.px(76), wide), theme.current.target)
+        if size != self._size:
+            self._size = size
+            self.updateGeometry()
+        self.update()
 
     def sizeHint(self) -> QSize:
-        small = self._small_width()
-        return QSize(max(theme.current.px(76), small + 24), theme.current.target)
+        return self._size
 
     def minimumSizeHint(self) -> QSize:
-        return self.sizeHint()
-
-    def _small_width(self) -> int:
-        bold = QFontMetrics(theme.current.font(theme.TEXT_SIZE, True)).horizontalAdvance(self.big)
-        return max(bold, QFontMetrics(theme.current.font(13)).horizontalAdvance(self.small)) + (
-            18 if self.trouble or self.aboard.ready else 0
-        )
+        return self._size
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        if self.aboard is None:
+            return
         c, painter = theme.current.c, QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
@@ -86,13 +97,18 @@ class Stone(QPushButton):
 class Stretch(QWidget):
     """The creek up to one boat: its breadth is how full the bench runs, the post at its end is the landing."""
 
-    def __init__(self, load: list[float], trouble: bool):
+    def __init__(self) -> None:
         super().__init__()
-        self.load, self.trouble = load or [0.0], trouble
+        self.load = [0.0]
         self.setFixedHeight(theme.current.px(30))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def set_load(self, load: list[float]) -> None:
+        """Share of each hour that hands are planned for, 0 to 1."""
+        self.load = load or [0.0]
         busy = sum(self.load) / len(self.load)
         self.setAccessibleName(f"Bench {100 * busy:.0f} % full until this boat")
+        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         c, painter = theme.current.c, QPainter(self)
@@ -126,8 +142,54 @@ class Stretch(QWidget):
         painter.end()
 
 
+class LandingCard(QFrame):
+    """One boat: when it leaves, how many will be aboard, each instrument as a stone."""
+
+    opened = Signal(int)
+    help_wanted = Signal(int)
+
+    def __init__(self, boat_id: int):
+        super().__init__()
+        self.setObjectName("card")
+        box = QVBoxLayout(self)
+        box.setContentsMargins(12, 12, 12, 12)
+        box.setSpacing(4)
+        self.head, self.count, self.stretch = label("", "name"), label("", tone="muted"), Stretch()
+        self.count.setFont(theme.current.font(theme.TEXT_SIZE, True))
+        inner = QWidget()
+        self.flow = Flow(6)
+        inner.setLayout(self.flow)
+        self.stones: list[Stone] = []
+        self.help = button("What would help?", lambda: self.help_wanted.emit(boat_id), "warn", "help")
+        for widget in (self.head, self.count, self.stretch):
+            box.addWidget(widget)
+        box.addWidget(scroll(inner), 1)
+        box.addWidget(self.help)
+
+    def set_landing(self, landing: Landing, now: datetime, load: list[float]) -> None:
+        """Show a landing as it stands now."""
+        makes, total, boat = landing.will_make_it, len(landing.aboard), landing.boat
+        self.head.setText(f"{boat.name}  {clock_words(boat.leaves_at, now)}")
+        words = f"{makes} of {total} will be aboard" if total else "nothing booked for it"
+        if boat.leaves_at < now and total:
+            words = f"{sum(a.ready for a in landing.aboard)} of {total} went"
+        self.count.setText(f"{words}, {in_words(boat.leaves_at, now)}")
+        restyle(self.count, tone="warn" if makes < total else "muted")
+        self.stretch.set_load(load)
+        while len(self.stones) < total:
+            stone = Stone()
+            stone.clicked.connect(lambda checked=False, s=stone: self.opened.emit(s.aboard.job_id))
+            self.flow.addWidget(stone)
+            self.stones.append(stone)
+        for n, stone in enumerate(self.stones):
+            stone.setVisible(n < total)
+            if n < total:
+                stone.set_aboard(landing.aboard[n], now)
+        self.help.setVisible(any(a.late_min > 0 and not a.blocked for a in landing.aboard))
+
+
 class Landings(QWidget):
-    """All boats side by side."""
+    """The next three boats side by side; later ones wait their turn."""
 
     opened = Signal(int)
     help_wanted = Signal(int)
@@ -137,42 +199,30 @@ class Landings(QWidget):
         self.box = QHBoxLayout(self)
         self.box.setContentsMargins(0, 0, 0, 0)
         self.box.setSpacing(theme.STEP * 2)
+        self.cards: dict[int, LandingCard] = {}
+        self.none = label("No boat is on the list. Add one when you book in.", tone="muted")
+        self.box.addWidget(self.none)
 
     def set_home(self, home: HomeView) -> None:
-        """Show the landings of a home view, at most three boats; later ones wait their turn."""
-        clear(self.box)
+        """Show the landings of a home view."""
+        shown = home.landings[:3]
+        if [x.boat.id for x in shown] != list(self.cards):
+            for card in self.cards.values():
+                card.hide()
+                card.deleteLater()
+            self.cards = {}
+            for landing in shown:
+                card = LandingCard(landing.boat.id)
+                card.opened.connect(self.opened)
+                card.help_wanted.connect(self.help_wanted)
+                self.box.addWidget(card)
+                self.cards[landing.boat.id] = card
+        self.none.setVisible(not shown)
         hour_from = 0.0
-        for landing in home.landings[:3]:
+        for landing in shown:
             until = (landing.boat.leaves_at - home.now).total_seconds() / 3600
             load = [share for hour, share in home.load if hour_from <= hour < until]
             hour_from = max(0.0, until)
-            wide = 3 if len(landing.aboard) > 6 else 2
-            self.box.addWidget(self._column(landing, home.now, load), wide)
-        if not home.landings:
-            self.box.addWidget(label("No boat is on the list. Add one when you book in.", tone="muted"))
-
-    def _column(self, landing: Landing, now: datetime, load: list[float]) -> QWidget:
-        frame, box = card(margin=12)
-        box.setSpacing(4)
-        makes, total = landing.will_make_it, len(landing.aboard)
-        boat = landing.boat
-        head = label(f"{boat.name}  {clock_words(boat.leaves_at, now)}", "name", wrap=True)
-        left = landing.boat.leaves_at < now
-        words = f"{makes} of {total} will be aboard" if total else "nothing booked for it"
-        if left and total:
-            words = f"{sum(a.ready for a in landing.aboard)} of {total} went"
-        count = label(f"{words}, {in_words(boat.leaves_at, now)}", tone="warn" if makes < total else "muted")
-        box.addWidget(head)
-        box.addWidget(count)
-        box.addWidget(Stretch(load, makes < total))
-        inner = QWidget()
-        flow = Flow(6)
-        inner.setLayout(flow)
-        for aboard in landing.aboard:
-            stone = Stone(aboard, now)
-            stone.clicked.connect(lambda checked=False, job=aboard.job_id: self.opened.emit(job))
-            flow.addWidget(stone)
-        box.addWidget(scroll(inner), 1)
-        if any(a.late_min > 0 and not a.blocked for a in landing.aboard):
-            box.addWidget(button("What would help?", lambda: self.help_wanted.emit(boat.id), "warn", "help"))
-        return frame
+            card = self.cards[landing.boat.id]
+            card.set_landing(landing, home.now, load)
+            self.box.setStretchFactor(card, 3 if len(landing.aboard) > 6 else 2)

@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout
+from PySide6.QtWidgets import QListWidgetItem, QVBoxLayout
 
 from creekbed.window import theme
 from creekbed.window.course import NAMES
 from creekbed.window.page import Page
 from creekbed.window.times import clock_words
-from creekbed.window.widgets import label
+from creekbed.window.widgets import label, listing
 from creekbed.workshop.bench import Aboard
 
 if TYPE_CHECKING:
@@ -29,8 +29,7 @@ class ListPage(Page):
         box.setSpacing(theme.STEP)
         self.title = label("", "title")
         box.addWidget(self.title)
-        self.list = QListWidget()
-        self.list.setAccessibleName("Instruments in this pool")
+        self.list = listing("Instruments in this pool")
         self.list.itemClicked.connect(self._open)
         self.list.itemActivated.connect(self._open)
         box.addWidget(self.list, 1)

@@ -33,7 +33,10 @@ class Page(QWidget):
     def ask(self, title: str, words: str, **more: Any) -> str | None:
         """Ask for one line; ``None`` when it was left."""
         dialog = AskDialog(self.frame, title, words, **more)
+        dialog.show()
+        self.frame.scanner.watch(dialog)
         answer = dialog.text() if dialog.exec() else None
+        dialog.deleteLater()
         self.frame.after_dialog()
         return answer
 

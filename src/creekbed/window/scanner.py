@@ -1,7 +1,7 @@
-"""A keyboard-wedge scanner anywhere in the window: a burst of keys with Enter.
+"""A keyboard-wedge scanner anywhere in the application: a burst of keys with Enter.
 
-Keys are held back for a moment. A burst that ends with Enter and looks like a code is a scan and reaches no field;
-anything else is handed on to where it was typed, in order.
+Keys are held back for a moment where they enter a window, before any field sees them. A burst that ends with Enter
+and looks like a code is a scan and reaches no field; anything else is handed on to where it was typed, in order.
 """
 
 from __future__ import annotations
@@ -10,44 +10,43 @@ import re
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 GAP_MS = 45
+GRACE_MS = 20
+"""After a gap the event loop gets one more turn: keys that came while the program was busy must not be torn apart."""
 CODE = re.compile(r"^(?:[A-Za-z]{1,4}-?\d{2,6}|[Ss][Uu]-[A-Za-z0-9_-]{3,40})$")
 _PLAIN = Qt.KeyboardModifier.NoModifier | Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
+_KEYS = (QEvent.Type.KeyPress, QEvent.Type.KeyRelease)
 
 
 class Scanner(QObject):
-    """Event filter of the application; emits ``scanned`` with the code."""
+    """Event filter of the windows it is told to watch; emits ``scanned`` with the code."""
 
     scanned = Signal(str)
 
-    def __init__(self, app: QApplication):
-        super().__init__(app)
-        self._held: list[tuple[QObject, QKeyEvent]] = []
+    def __init__(self, parent: QObject | None = None):
+        super().__init__(parent)
+        self._held: list[QKeyEvent] = []
         self._text = ""
-        self._passing = False
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(GAP_MS)
-        self._timer.timeout.connect(self.flush)
-        self._app = app
-        app.installEventFilter(self)
+        self._timer.timeout.connect(self._paused)
+        self._grace = False
 
-    def stop(self) -> None:
-        """Listen no longer."""
-        self._app.removeEventFilter(self)
-        self._drop()
+    def watch(self, window: QWidget) -> None:
+        """Listen to the keys that enter a shown window."""
+        handle = window.windowHandle()
+        if handle is not None:
+            handle.installEventFilter(self)
 
     def eventFilter(self, target: QObject, event: QEvent) -> bool:
-        if self._passing or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-            return False
-        if not target.isWidgetType():
+        if event.type() not in _KEYS:
             return False
         assert isinstance(event, QKeyEvent)
         if event.type() == QEvent.Type.KeyRelease:
-            if self._held and any(k.key() == event.key() for _, k in self._held):
-                self._held.append((target, event.clone()))
+            if any(held.key() == event.key() for held in self._held):
+                self._held.append(event.clone())
                 return True
             return False
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -63,23 +62,29 @@ class Scanner(QObject):
         if not plain or event.isAutoRepeat():
             self.flush()
             return False
-        self._held.append((target, event.clone()))
+        self._held.append(event.clone())
         self._text += text
-        self._timer.start()
+        self._grace = False
+        self._timer.start(GAP_MS)
         return True
+
+    def _paused(self) -> None:
+        if self._grace:
+            self.flush()
+        else:
+            self._grace = True
+            self._timer.start(GRACE_MS)
 
     def _drop(self) -> None:
         self._timer.stop()
+        self._grace = False
         self._held, self._text = [], ""
 
     def flush(self) -> None:
         """Hand on what was held back: it was typing, not a scan."""
         held = self._held
         self._drop()
-        self._passing = True
-        try:
-            for target, event in held:
-                receiver = QApplication.focusWidget() or target
+        for event in held:
+            receiver = QApplication.focusWidget() or QApplication.activeWindow()
+            if receiver is not None:
                 QApplication.sendEvent(receiver, event)
-        finally:
-            self._passing = False

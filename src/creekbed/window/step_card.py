@@ -3,22 +3,28 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import MARK_WORDS
 from creekbed.window import theme
 from creekbed.window.times import clock_words
-from creekbed.window.widgets import button, clear, label, restyle, row, scroll
+from creekbed.window.widgets import button, label, restyle, row, scroll
 from creekbed.workshop.views import JobView, StepView
 
 PRIMARY = {
     "do": "Done", "contents": "Tick the case", "look": "Look over", "mix": "Open the mix bench", "retune": "Retuned …",
     "test": "Passed", "pack": "Check the case …",
 }  # fmt: skip
+OPENS = ("contents", "look", "mix", "retune", "pack")
+"""Kinds of step that want more than one press; their big action opens the place for it."""
+ROWS = 8
 
 
 class StepCard(QFrame):
-    """Shows a step and forwards what the person wants. ``full`` shows how, tools and source too."""
+    """Shows a step and forwards what the person wants. ``full`` shows how, tools and source too.
+
+    The widgets are made once and filled anew for each step: an action at the bench must be seen at once.
+    """
 
     done = Signal(int, str)
     opened = Signal(int, str)
@@ -32,40 +38,69 @@ class StepCard(QFrame):
         super().__init__()
         self.setObjectName("card")
         self.full = full
-        self.text_size = theme.TEXT_SIZE if full else theme.TEXT_SIZE + 1
         self.view: JobView | None = None
         self.step: StepView | None = None
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 16, 24, 16)
         box.setSpacing(theme.STEP)
         self.over = label("", "small")
-        self.who = label("", "name")
-        self.for_whom = label("", tone="muted", wrap=True)
-        self.title = QLabel()
-        self.title.setWordWrap(True)
-        self.title.setTextFormat(Qt.TextFormat.PlainText)
-        self.title.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
-        self.title.setObjectName("step_title")
-        self.title.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
-        self.grid = QGridLayout()
-        self.grid.setHorizontalSpacing(theme.STEP * 3)
-        self.grid.setVerticalSpacing(theme.STEP)
-        self.buttons = QHBoxLayout()
-        self.buttons.setSpacing(theme.STEP)
+        self.who = label("", "name", wrap=False)
+        self.for_whom = label("", tone="muted")
         if not full:
             box.addWidget(self.over)
             head = row(self.who, self.for_whom, spacing=theme.STEP * 2)
             head.setStretch(1, 1)
             box.addLayout(head)
+        self.title = label("")
+        self.title.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+        self.title.setObjectName("step_title")
         body = QWidget()
         inner = QVBoxLayout(body)
         inner.setContentsMargins(0, 0, 4, 0)
         inner.setSpacing(theme.STEP)
         inner.addWidget(self.title)
-        inner.addLayout(self.grid)
+        inner.addLayout(self._make_rows())
         inner.addStretch(1)
         box.addWidget(scroll(body), 1)
-        box.addLayout(self.buttons)
+        box.addLayout(self._make_buttons())
+
+    def _make_rows(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(theme.STEP * 3)
+        grid.setVerticalSpacing(theme.STEP)
+        self.rows: list[tuple[QLabel, QLabel]] = []
+        for n in range(ROWS):
+            head, text = label("", "small", wrap=False), label("")
+            head.setAlignment(Qt.AlignmentFlag.AlignTop)
+            text.setFont(theme.current.font(theme.TEXT_SIZE if self.full else theme.TEXT_SIZE + 1))
+            grid.addWidget(head, n, 0)
+            grid.addWidget(text, n, 1)
+            self.rows.append((head, text))
+        grid.setColumnStretch(1, 1)
+        return grid
+
+    def _make_buttons(self) -> QHBoxLayout:
+        self.primary = button("Done", self._primary, "primary", "primary", "F2")
+        self.primary.setMinimumWidth(theme.current.big(180))
+        self.test_failed = button("Failed …", lambda: self._tell(self.failed), "warn", "failed")
+        self.found_button = button("Found something", lambda: self._job(self.found), "", "found", "F3")
+        self.aside_button = button("Put aside", self.aside.emit, "", "aside", "F4")
+        self.take = button("Take up", lambda: self._tell(self.taken), "", "take", "F4")
+        self.leave = button("Leave out …", lambda: self._tell(self.waived), "", "waive")
+        every = (self.primary, self.test_failed, self.found_button, self.aside_button, self.take, self.leave)
+        return row(*every, None)
+
+    def _primary(self) -> None:
+        assert self.step is not None
+        self._tell(self.opened if self.step.step.kind in OPENS else self.done)
+
+    def _tell(self, signal: object) -> None:
+        if self.view is not None and self.step is not None:
+            signal.emit(self.view.job.id, self.step.step.key)  # type: ignore[attr-defined]
+
+    def _job(self, signal: object) -> None:
+        if self.view is not None:
+            signal.emit(self.view.job.id)  # type: ignore[attr-defined]
 
     def set_step(self, view: JobView, step: StepView, why: str, in_hand: bool, start: str = "") -> None:
         """Show a step of a job."""
@@ -75,22 +110,18 @@ class StepCard(QFrame):
         head = "In your hands" if in_hand else f"Next for your hands, {start}" if start else "Next for your hands"
         self.over.setText(f"{head} · step {min(done + 1, len(view.steps))} of {len(view.steps)}")
         self.who.setText(f"{view.tag}  {view.family.name}")
-        self.who.setWordWrap(False)
         boat = f"{view.boat.name}, {clock_words(view.boat.leaves_at)}" if view.boat else "no boat set"
         self.for_whom.setText(f"for {view.job.next_group}, {boat}" if view.job.next_group else f"for the {boat}")
-        size = theme.STEP_SIZE if len(s.what) < 62 else 32 if len(s.what) < 90 else 28
-        if self.full:
-            size = 28
-        self._title_size(size)
-        self.title.setText(s.what)
+        size = theme.STEP_SIZE if len(s.what) < 62 else 32 if len(s.what) < 90 else theme.TITLE_SIZE
+        self._title(s.what, theme.TITLE_SIZE if self.full else size)
         self._details(why)
         self._actions(in_hand)
 
-    def _title_size(self, size: int) -> None:
-        self.title.setStyleSheet(f"font-size: {theme.current.big(size)}px; font-weight: bold;")
+    def _title(self, words: str, size: int) -> None:
+        self.title.setFont(theme.current.font(size, True, large=True))
+        self.title.setText(words)
 
     def _details(self, why: str) -> None:
-        clear(self.grid)
         assert self.step is not None
         s = self.step.step
         rows: list[tuple[str, str, str]] = []
@@ -100,57 +131,47 @@ class StepCard(QFrame):
             rows.append(("How", s.how, ""))
         if s.caution:
             rows.append(("Mind", s.caution, "warn" if s.caution.startswith("Stop") else ""))
-        reason = f"{s.reason}" + (f"  House rule: {s.school.lower()}." if s.school else "")
-        if self.full or not why:
+        reason = s.reason + (f"  House rule: {s.school.lower()}." if s.school else "")
+        if self.full:
             rows.append(("Why", reason, ""))
             if why:
                 rows.append(("Now", why, ""))
-        else:
-            rows.append(("Why", f"{reason}\nNow: {why}", ""))
-        if self.full:
             if s.tools:
                 rows.append(("With", ", ".join(s.tools), ""))
             if s.wait is not None:
                 longest = f", {s.wait.max_minutes:g} min at the longest" if s.wait.max_minutes else ""
                 rows.append(("Then", f"{s.wait.name}: {s.wait.min_minutes:g} min {s.wait.where}{longest}", ""))
             rows.append(("Source", f"{MARK_WORDS[s.mark].capitalize()}: {s.source}", "muted"))
-        for n, (name, words, tone) in enumerate(rows):
-            head = label(name, "small", wrap=False)
-            head.setAlignment(Qt.AlignmentFlag.AlignTop)
-            text = label(words, tone=tone)
-            text.setFont(theme.current.font(self.text_size))
-            text.setStyleSheet(f"font-size: {theme.current.px(self.text_size)}px;")
-            self.grid.addWidget(head, n, 0)
-            self.grid.addWidget(text, n, 1)
-        self.grid.setColumnStretch(1, 1)
+        else:
+            rows.append(("Why", f"{reason}\nNow: {why}" if why else reason, ""))
+        self._fill(rows)
+
+    def _fill(self, rows: list[tuple[str, str, str]]) -> None:
+        for n, (head, text) in enumerate(self.rows):
+            shown = n < len(rows)
+            head.setVisible(shown)
+            text.setVisible(shown)
+            if shown:
+                name, words, tone = rows[n]
+                head.setText(name)
+                text.setText(words)
+                restyle(text, tone=tone)
 
     def _actions(self, in_hand: bool) -> None:
-        clear(self.buttons)
         assert self.view is not None and self.step is not None
-        view, step = self.view, self.step
-        job, key, kind = view.job.id, step.step.key, step.step.kind
-        opens = kind in ("contents", "look", "mix", "retune", "pack")
-        signal = self.opened if opens else self.done
-        primary = button(PRIMARY[kind], lambda: signal.emit(job, key), "primary", "primary", "F2")
-        primary.setMinimumWidth(theme.current.big(180))
-        primary.setEnabled(step.state == "ready" and not view.blocked)
-        self.primary: QPushButton = primary
-        self.buttons.addWidget(primary)
-        if kind == "test":
-            failed = button("Failed …", lambda: self.failed.emit(job, key), "warn", "failed")
-            failed.setEnabled(step.state == "ready")
-            self.buttons.addWidget(failed)
-        if not self.full:
-            self.buttons.addWidget(button("Found something", lambda: self.found.emit(job), "", "found", "F3"))
-            if in_hand:
-                self.buttons.addWidget(button("Put aside", self.aside.emit, "", "aside", "F4"))
-            elif not opens:
-                self.buttons.addWidget(button("Take up", lambda: self.taken.emit(job, key), "", "take", "F4"))
-        elif kind not in ("contents", "look", "pack") and step.step.ends is None:
-            leave = button("Leave out …", lambda: self.waived.emit(job, key), "", "waive")
-            leave.setEnabled(step.state == "ready")
-            self.buttons.addWidget(leave)
-        self.buttons.addStretch(1)
+        kind, ready = self.step.step.kind, self.step.state == "ready" and not self.view.blocked
+        key = "   F2" if theme.current.scale < 1.3 else ""
+        self.primary.setText(PRIMARY[kind] + key)
+        self.primary.setAccessibleName(PRIMARY[kind])
+        self.primary.setEnabled(ready)
+        self.primary.setVisible(not (self.full and kind in ("retune", "pack")))
+        self.test_failed.setVisible(kind == "test")
+        self.test_failed.setEnabled(ready)
+        self.found_button.setVisible(not self.full)
+        self.aside_button.setVisible(not self.full and in_hand)
+        self.take.setVisible(not self.full and not in_hand and kind not in OPENS)
+        self.leave.setVisible(self.full and kind not in ("contents", "look", "pack") and self.step.step.ends is None)
+        self.leave.setEnabled(ready)
 
     def set_nothing(self, words: str, detail: str) -> None:
         """Nothing waits for hands."""
@@ -158,12 +179,7 @@ class StepCard(QFrame):
         self.over.setText("In your hands")
         self.who.setText("")
         self.for_whom.setText("")
-        self._title_size(theme.STEP_SIZE)
-        self.title.setText(words)
-        clear(self.grid)
-        clear(self.buttons)
-        self.grid.addWidget(label(detail, tone="muted"), 0, 0)
-
-    def mark(self, warn: bool) -> None:
-        """Draw the card as a warning or as usual."""
-        restyle(self, state="warn" if warn else "")
+        self._title(words, theme.STEP_SIZE)
+        self._fill([("", detail, "muted")])
+        for widget in (self.primary, self.test_failed, self.found_button, self.aside_button, self.take, self.leave):
+            widget.hide()

@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidgetItem, QVBoxLayout, QWidget
 
 from creekbed.window import theme
 from creekbed.window.step_card import StepCard
 from creekbed.window.times import clock_words
 from creekbed.window.vessels import VesselCard
-from creekbed.window.widgets import button, card, clear, label, row, scroll
+from creekbed.window.widgets import button, card, clear, label, listing, row, scroll
 from creekbed.workshop import doing
 from creekbed.workshop.views import JobView, StepView
 
@@ -33,13 +33,8 @@ class StepsPanel(QWidget):
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(theme.STEP * 2)
-        self.list = QListWidget()
+        self.list = listing("Steps of this job")
         self.list.setObjectName("steps")
-        self.list.setAccessibleName("Steps of this job")
-        self.list.setWordWrap(True)
-        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
-        self.list.setTextElideMode(Qt.TextElideMode.ElideNone)
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._choose)
         box.addWidget(self.list, 42)
         body = QWidget()
@@ -101,7 +96,7 @@ class StepsPanel(QWidget):
         self.list.blockSignals(False)
         self._show_chosen()
         self._show_waits(view)
-        if self.isVisible() and not isinstance(self.focusWidget(), QLineEdit):
+        if not isinstance(self.focusWidget(), QLineEdit):
             (self.card.primary if self.card.primary.isEnabled() else self.list).setFocus()
 
     def _is_done(self, key: str | None) -> bool:
@@ -140,8 +135,6 @@ class StepsPanel(QWidget):
             )
         self.card.set_step(self.view, step, why, False)
         ready = step.state == "ready" and not self.view.blocked
-        inline = step.step.kind in ("retune", "pack")
-        self.card.primary.setVisible(not inline)
         self.retune_frame.setVisible(step.step.kind == "retune" and ready)
         self.pack_frame.setVisible(step.step.kind == "pack" and ready)
         self.closes.setChecked(False)

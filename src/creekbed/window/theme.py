@@ -90,16 +90,16 @@ class Theme:
         """A size that is large already: it grows by a fifth at most."""
         return round(size * min(self.scale, 1.2))
 
-    def font(self, size: float, bold: bool = False) -> QFont:
-        """The shipped family with tabular figures."""
+    def font(self, size: float, bold: bool = False, large: bool = False) -> QFont:
+        """The shipped family with tabular figures; ``large`` sizes grow less."""
         font = QFont(FAMILY)
-        font.setPixelSize(self.px(size))
+        font.setPixelSize(self.big(size) if large else self.px(size))
         font.setBold(bold)
         font.setFeature(QFont.Tag("tnum"), 1)
         return font
 
 
-STEP_SIZE, NUMERAL_SIZE, NAME_SIZE, TEXT_SIZE = 38, 34, 19, 15
+STEP_SIZE, NUMERAL_SIZE, TITLE_SIZE, NAME_SIZE, TEXT_SIZE = 38, 34, 28, 19, 15
 
 current = Theme()
 
@@ -141,7 +141,7 @@ def style_sheet(theme: Theme) -> str:
     arrow = (SIGNS / f"down-{'dusk' if theme.dark else 'day'}.png").as_posix()
     return f"""
 * {{ outline: none; }}
-QWidget {{ color: {c.ink}; font-size: {px(TEXT_SIZE)}px; }}
+QWidget {{ color: {c.ink}; }}
 QMainWindow, QDialog, QWidget#page {{ background: {c.paper}; }}
 QFrame#card {{ background: {c.card}; border: 1px solid {c.line}; border-radius: {RADIUS}px; }}
 QFrame#card[state="warn"] {{ border: {LINE}px solid {c.warn}; }}
@@ -152,9 +152,6 @@ QLabel[tone="muted"] {{ color: {c.muted}; }}
 QLabel[tone="warn"] {{ color: {c.warn}; font-weight: bold; }}
 QLabel[tone="deep"] {{ color: {c.deep}; font-weight: bold; }}
 QLabel[role="small"] {{ color: {c.muted}; font-weight: bold; }}
-QLabel[role="name"] {{ font-size: {px(NAME_SIZE)}px; font-weight: bold; }}
-QLabel[role="numeral"] {{ font-size: {theme.big(NUMERAL_SIZE)}px; font-weight: bold; }}
-QLabel[role="title"] {{ font-size: {theme.big(28)}px; font-weight: bold; }}
 QPushButton {{ background: {c.card}; color: {c.deep}; border: {LINE}px solid {c.deep}; border-radius: {RADIUS}px;
   padding: 0 {STEP * 2}px; min-height: {theme.target - 2 * LINE}px; font-weight: bold; }}
 QPushButton:hover {{ background: {c.silt}; color: {c.ink}; }}
@@ -162,6 +159,7 @@ QPushButton:pressed {{ background: {c.water}; color: {c.ink}; }}
 QPushButton:focus {{ border: 3px solid {c.focus}; }}
 QPushButton:disabled {{ color: {c.muted}; border-color: {c.line}; background: {c.card}; }}
 QPushButton:checked {{ background: {c.water}; color: {c.ink}; border-color: {c.ink}; }}
+QPushButton[kind="drawn"] {{ border: none; background: transparent; padding: 0; min-height: 0; }}
 QPushButton[kind="primary"] {{ background: {c.accent}; color: {c.on_accent}; border-color: {c.accent};
   font-size: {px(NAME_SIZE)}px; }}
 QPushButton[kind="primary"]:focus {{ border: 3px solid {c.focus}; }}

@@ -134,8 +134,7 @@ class VesselCard(QFrame):
                 words += ", keep it wet" if wet_min % rewet_every_min < rewet_every_min - 1 else ": is it still wet?"
             self.then.setText(words)
         urgent = over or dry
-        if self.property("state") != ("warn" if urgent else ""):
-            restyle(self, state="warn" if urgent else "")
+        restyle(self, state="warn" if urgent else "")
         restyle(self.then, tone="warn" if urgent else "deep" if state.may_end else "")
         restyle(self.left, tone="warn" if urgent else "")
         self.setAccessibleName(f"{wait.name}, {wait.tag}: {self.left.text()} {self.of.text()}. {self.then.text()}")

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLayout,
     QLayoutItem,
+    QListWidget,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -26,15 +27,14 @@ def label(text: str = "", role: str = "", tone: str = "", wrap: bool = True) -> 
     found = QLabel(text)
     found.setTextFormat(Qt.TextFormat.PlainText)
     found.setWordWrap(wrap)
+    if wrap:  # its height follows from its width; the hint for a narrow column would only make areas scroll
+        found.setMinimumHeight(1)
     if role:
         found.setProperty("role", role)
     if tone:
         found.setProperty("tone", tone)
-    if role in ("name", "numeral", "title"):
-        size = {"name": theme.NAME_SIZE, "numeral": theme.NUMERAL_SIZE, "title": 28}[role]
-        found.setFont(theme.current.font(size, True))
-    else:
-        found.setFont(theme.current.font(theme.TEXT_SIZE, role == "small"))
+    sizes = {"name": theme.NAME_SIZE, "numeral": theme.NUMERAL_SIZE, "title": theme.TITLE_SIZE}
+    found.setFont(theme.current.font(sizes.get(role, theme.TEXT_SIZE), bool(role), large=role in ("numeral", "title")))
     return found
 
 
@@ -58,7 +58,9 @@ def button(
 
 
 def restyle(widget: QWidget, **properties: object) -> None:
-    """Change dynamic properties and let the style sheet see them."""
+    """Change dynamic properties and let the style sheet see them; nothing is done where nothing changes."""
+    if all((widget.property(name) or "") == value for name, value in properties.items()):
+        return
     for name, value in properties.items():
         widget.setProperty(name, value)
     widget.style().unpolish(widget)
@@ -96,6 +98,18 @@ def scroll(inner: QWidget) -> QScrollArea:
     area.setWidget(inner)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     return area
+
+
+def listing(name: str) -> QListWidget:
+    """A list whose lines wrap and are never cut; the scroll bar stands always, so that their width does not change."""
+    found = QListWidget()
+    found.setAccessibleName(name)
+    found.setWordWrap(True)
+    found.setTextElideMode(Qt.TextElideMode.ElideNone)
+    found.setResizeMode(QListWidget.ResizeMode.Adjust)
+    found.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    found.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+    return found
 
 
 def clear(layout: QLayout) -> None:
@@ -155,6 +169,8 @@ class Flow(QLayout):
     def _arrange(self, rect: QRect, move: bool) -> int:
         x, y, line = rect.x(), rect.y(), 0
         for item in self._items:
+            if item.isEmpty():
+                continue
             size = item.sizeHint()
             if x + size.width() > rect.right() + 1 and line > 0:
                 x, y, line = rect.x(), y + line + self.spacing(), 0

@@ -157,6 +157,20 @@ def _compare_check(check: Any, out: dict[str, Any] | None, finding: Finding | No
     return Compared(check.name, before, after, status)
 
 
+UNSEEN = "not noted again"
+
+
+def marks_of(shop: Shop, job_id: int) -> list[Compared]:
+    """The marks of one job beside those its instrument went out with."""
+    with shop.reading() as session:
+        job = session.get(Job, job_id)
+        if job is None:
+            return []
+        hire = session.get(Hire, job.hire_id) if job.hire_id is not None else None
+        marks = list(session.scalars(select(Mark).where(Mark.job_id == job_id)))
+    return _compare_marks([r for r in (hire.condition_out if hire else []) if "zone" in r], marks)
+
+
 def _compare_marks(out: list[dict[str, Any]], marks: list[Mark]) -> list[Compared]:
     rows, left = [], list(out)
     for mark in marks:
@@ -173,5 +187,5 @@ def _compare_marks(out: list[dict[str, Any]], marks: list[Mark]) -> list[Compare
     for old in left:
         size = old.get("size_mm")
         was = str(old["kind"]) if size is None else f"{old['kind']}, {size:g} mm"
-        rows.append(Compared(f"Mark: {old['zone']}", was, "not noted again", "unchanged"))
+        rows.append(Compared(f"Mark: {old['zone']}", was, UNSEEN, "unchanged"))
     return rows

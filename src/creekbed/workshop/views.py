@@ -244,7 +244,7 @@ def _view(
     waits: list[Wait],
 ) -> JobView:
     situation = situation_of(job, instrument, lines, findings, work, stock)
-    built = build(catalogue, situation)
+    built = _built(catalogue, situation)
     done = {w.key: w for w in work if w.state in ("done", "waived")}
     running = {w.key: wait_view(w, instrument.tag, now) for w in waits if w.ended_at is None}
     steps = tuple(_step_view(s, done, running, now, job) for s in built)
@@ -253,6 +253,20 @@ def _view(
         tuple(w for w in running.values() if w.contact.remaining or _has_ender(w.key, built, done)),
         {line.item: line for line in lines}, {f.check: f for f in findings}, tuple(work),
     )  # fmt: skip
+
+
+_MEMORY: dict[tuple[int, str], list[BuiltStep]] = {}
+_MEMORY_SIZE = 256
+
+
+def _built(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
+    """The steps of a situation, remembered: most jobs have not changed since the last look at the bench."""
+    key = (id(catalogue), repr(situation))
+    if key not in _MEMORY:
+        if len(_MEMORY) >= _MEMORY_SIZE:
+            del _MEMORY[next(iter(_MEMORY))]
+        _MEMORY[key] = build(catalogue, situation)
+    return _MEMORY[key]
 
 
 def _has_ender(key: str, built: list[BuiltStep], done: dict[str, Work]) -> bool:

@@ -34,6 +34,7 @@ class Catalogue:
     house: House
 
     def topics_for(self, family: str) -> list[Topic]:
+        """The questions on which practitioners disagree, for one family."""
         return [t for t in self.topics.values() if family in t.families]
 
 

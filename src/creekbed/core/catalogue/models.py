@@ -213,6 +213,7 @@ class Family(Marked):
     step: tuple[Step, ...]
 
     def find_check(self, key: str) -> Check:
+        """The check with this key."""
         return next(c for c in self.check if c.key == key)
 
 
@@ -328,6 +329,3 @@ class House(Entry):
     recipe: tuple[Recipe, ...]
     hours: Hours
     limits: Limits
-
-    def recipe_for(self, product: str) -> Recipe:
-        return next(r for r in self.recipe if r.product == product)

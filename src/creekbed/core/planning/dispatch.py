@@ -215,6 +215,7 @@ class _Simulation:
         return value
 
     def run(self) -> Plan:
+        """Simulate the bench until nothing is left that can start."""
         now = 0.0
         if self.problem.in_hand is not None:
             now = self._take_in_hand(*self.problem.in_hand)

@@ -1,0 +1,1 @@
+"""Speed, as ratios measured in one run."""

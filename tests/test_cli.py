@@ -81,6 +81,12 @@ def test_calculators(capsys: Any) -> None:
     assert tension["tension_n"] == pytest.approx(58 * (283 / 328) ** 2, abs=0.001)  # Mersenne's law
     lean = facts(capsys, "lean", "--height", "30 mm", "--gap", "1/4 in")
     assert lean["lean_deg"] == pytest.approx(11.95, abs=0.01) and lean["verdict"] == "specialist" and lean["k"] == 2
+    settled = facts(capsys, "settle")
+    assert settled["next_retune_min"] == pytest.approx(5 * (2.718281828**1.25 - 1), abs=0.1)  # τ(e^(15/12) − 1)
+    assert settled["holds"] is False
+    worse = facts(capsys, "settle", "--read", "0", "12", "30 cents")
+    assert worse["creep_cents"] > settled["creep_cents"]
+    assert run(capsys, "settle", "--read", "12", "0", "3")[0] == 1
     status, out, _ = run(capsys, "acclimatise", "--case", "4 °C")
     assert status == 0 and "gather water" in out
 

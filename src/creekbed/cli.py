@@ -84,6 +84,11 @@ def _parser() -> argparse.ArgumentParser:
     tension.add_argument("--length", required=True, metavar="LENGTH")
     tension.add_argument("--pitch", required=True, metavar="NOTE", help="A4, E5, ...")
     tension.add_argument("--a4", type=float, default=440.0, metavar="HZ")
+    settle = add("settle", _settle, "when a new string wants retuning, and how it holds, from readings so far")
+    settle.add_argument(
+        "--read", nargs=3, action="append", default=[], metavar=("FROM", "TO", "CENTS"),
+        help='minutes since tuning up at the start and end, cents flat: --read 0 12 "16 cents"; may be repeated',
+    )  # fmt: skip
     lean = add("lean", _lean, "bridge lean from a height and the gap to a square there, with its verdict")
     lean.add_argument("--height", required=True, metavar="LENGTH")
     lean.add_argument("--gap", required=True, metavar="LENGTH")
@@ -93,7 +98,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     export.add_argument("--csv", action="store_true", help="one CSV file for each table")
     add("restore", _restore, "put the newest backup in place; what is there now is kept beside it")
-    for machine in (plan, history, mix, climate, tension, lean):
+    for machine in (plan, history, mix, climate, tension, settle, lean):
         machine.add_argument("--json", action="store_true", help="print JSON with units in the keys")
     return parser
 
@@ -319,6 +324,33 @@ def _tension(given: argparse.Namespace) -> int:
         pitch_hz(given.pitch), hz,
     )  # fmt: skip
     return _show(given, {"pitch_hz": round(hz, 3), "tension_n": round(tension, 3)}, f"{tension:.1f} N at {hz:.1f} Hz")
+
+
+def _settle(given: argparse.Namespace) -> int:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.strings.settling import Creep, first_day_cents, fit_creep
+    from creekbed.core.units import parse_quantity
+
+    house = shipped().families["violin"].stringed
+    assert house is not None
+    rows = [
+        (
+            parse_quantity(start, "minute", what="The start", minimum=0),
+            parse_quantity(end, "minute", what="The end", minimum=0),
+            parse_quantity(cents, "cent", what="How flat it was", minimum=-100, maximum=600),
+        )
+        for start, end, cents in given.read
+    ]
+    law = fit_creep(Creep(house.creep_cents, house.creep_tau_min), rows)
+    last = max((end for _, end, _ in rows), default=0.0)
+    following = law.next_out(last, house.tolerance_cents)
+    day = first_day_cents(law, last)
+    facts = {
+        "creep_cents": round(law.a_cents, 3), "time_scale_min": law.tau_min, "next_retune_min": round(following, 1),
+        "wait_min": round(following - last, 1), "first_day_cents": round(day, 1),
+        "limit_cents": house.first_day_cents, "holds": day <= house.first_day_cents,
+    }  # fmt: skip
+    return _show(given, facts, f"Retune in {following - last:.0f} min. In the first day it goes {day:.0f} cents flat.")
 
 
 def _lean(given: argparse.Namespace) -> int:

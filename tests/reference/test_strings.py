@@ -9,7 +9,14 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq, curve_fit
 
 from creekbed.core.errors import BadInput
-from creekbed.core.strings.settling import DAY_MIN, Creep, fit_creep, retune_times
+from creekbed.core.strings.settling import (
+    DAY_MIN,
+    Creep,
+    first_day_cents,
+    fit_creep,
+    pitch_over_time,
+    retune_times,
+)  # fmt: skip
 from creekbed.core.strings.tension import pitch_hz, plain_mass_kg_per_m, tension_elsewhere_n, tension_n
 
 
@@ -107,3 +114,28 @@ def test_no_readings_leave_the_house_law() -> None:
     law = Creep(12, 5)
     assert fit_creep(law, []) is law
     assert law.drop_cents(56, 56 + DAY_MIN) == pytest.approx(12 * math.log((5 + 56 + 1440) / 61))
+
+
+@given(st.floats(2, 40), st.floats(1, 30), st.lists(st.floats(1, 200), max_size=4, unique=True), st.floats(5, 400))
+def test_the_curve_is_the_law_between_retunes(a: float, tau: float, retunes: list[float], until: float) -> None:
+    """Against the law summed step by step with numpy: between retunes the drop is the integral of a/(τ + t)."""
+    law, at = Creep(a, tau), sorted(retunes)
+    times, cents = pitch_over_time(law, at, until)
+    assert times[0] == 0 and times[-1] == pytest.approx(until) and cents[0] == 0
+    assert np.all(np.diff(times) >= 0) and np.all(cents <= 1e-9)
+    for k in (len(times) // 3, len(times) - 1):
+        last = max((t for t in at if t <= times[k] and t < until), default=0.0)
+        grid = np.linspace(last, times[k], 4001)
+        assert -cents[k] == pytest.approx(np.trapezoid(a / (tau + grid), grid), rel=1e-3, abs=1e-6)
+
+
+def test_the_first_day() -> None:
+    law = Creep(12, 5)
+    assert first_day_cents(law, 55) == pytest.approx(12 * math.log((60 + 1440) / 60))
+    assert first_day_cents(law, 500) < first_day_cents(law, 55)
+
+
+@pytest.mark.parametrize(("retunes", "until"), [([], 0), ([], -5), ([20, 10], 60), ([5, 5], 60)])
+def test_curves_that_cannot_be(retunes: list[float], until: float) -> None:
+    with pytest.raises(BadInput):
+        pitch_over_time(Creep(12, 5), retunes, until)

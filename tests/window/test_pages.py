@@ -467,6 +467,21 @@ def test_a_moved_clock_is_said_in_the_window(window: Frame, hand: Hand, clock: H
     assert "set back by 60 min" in window.words.text()
 
 
+def test_the_settling_curve_stands_beside_the_retune(window: Frame, hand: Hand, clock: HandClock) -> None:
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "hang", strings={"A": "worn"})
+    window.open_job(job, "steps")
+    curve = window.page("job").steps.curve
+    assert curve is not None and "cents flat" in curve.words.text()
+    before = curve.words.text()
+    clock.advance(minutes=13)
+    doing.finish_step(window.shop, job, "retune_1", cents="40 cents")
+    assert curve.words.text() != before and "let it hang longer" in curve.words.text()
+    other = hand.book("MH-0301", "violin")
+    window.open_job(other, "steps")
+    assert curve.isHidden()
+
+
 # --- the bench ------------------------------------------------------------------------------------------------------
 
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from shiboken6 import isValid
 
 from creekbed.window import theme
 from creekbed.window.step_card import StepCard
@@ -13,6 +14,7 @@ from creekbed.window.times import clock_words
 from creekbed.window.vessels import VesselCard
 from creekbed.window.widgets import button, card, clear, label, listing, row, scroll
 from creekbed.workshop import doing
+from creekbed.workshop.settle import settling_of
 from creekbed.workshop.views import JobView, StepView
 
 if TYPE_CHECKING:
@@ -65,6 +67,9 @@ class StepsPanel(QWidget):
         pack.addWidget(label("Try it, then press both:", "small"))
         pack.addLayout(row(self.closes, self.presses, button("Packed", self._packed, "primary", "packed")))
         right.addWidget(self.pack_frame)
+        self.settling = QVBoxLayout()
+        right.addLayout(self.settling)
+        self.curve: QWidget | None = None
         self.waits = QVBoxLayout()
         self.waits.setSpacing(theme.STEP)
         right.addLayout(self.waits)
@@ -93,11 +98,17 @@ class StepsPanel(QWidget):
             self.list.addItem(item)
             if step.step.key == self.chosen:
                 self.list.setCurrentItem(item)
+                QTimer.singleShot(0, lambda at=item: self._scroll_to(at))
         self.list.blockSignals(False)
         self._show_chosen()
+        self._show_settling(view)
         self._show_waits(view)
         if not isinstance(self.focusWidget(), QLineEdit):
             (self.card.primary if self.card.primary.isEnabled() else self.list).setFocus()
+
+    def _scroll_to(self, item: QListWidgetItem) -> None:
+        if isValid(item) and self.list.row(item) >= 0:
+            self.list.scrollToItem(item, QListWidget.ScrollHint.PositionAtCenter)
 
     def _is_done(self, key: str | None) -> bool:
         step = self.view.step(key) if self.view is not None and key is not None else None
@@ -139,6 +150,21 @@ class StepsPanel(QWidget):
         self.pack_frame.setVisible(step.step.kind == "pack" and ready)
         self.closes.setChecked(False)
         self.presses.setChecked(False)
+
+    def _show_settling(self, view: JobView) -> None:
+        """The settling curve of a new string, while there is one."""
+        found = settling_of(self.page.shop, view)
+        if found is None:
+            if self.curve is not None:
+                self.curve.hide()
+            return
+        if self.curve is None:
+            from creekbed.window.settle_plot import SettleCard  # the plotting library loads only when wanted
+
+            self.curve = SettleCard()
+            self.settling.addWidget(self.curve)
+        self.curve.show()
+        self.curve.set_settling(found)  # type: ignore[attr-defined]
 
     def _show_waits(self, view: JobView) -> None:
         clear(self.waits)

@@ -183,7 +183,9 @@ QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QTableWidget, QListWidget {{ background: {c.card}; border: 1px solid {c.line}; border-radius: {RADIUS}px;
   gridline-color: {c.line}; }}
-QTableWidget::item, QListWidget::item {{ padding: 6px {STEP}px; }}
+QTableWidget::item {{ padding: 6px {STEP}px; }}
+QListWidget {{ padding: 0 {STEP}px; }}
+QListWidget::item {{ padding: 6px 0; }}
 QListWidget::item {{ min-height: {theme.target - 12}px; border-bottom: 1px solid {c.line}; }}
 QTableWidget::item:selected, QListWidget::item:selected {{ background: {c.water}; color: {c.ink}; }}
 QHeaderView::section {{ background: {c.silt}; color: {c.ink}; border: none; padding: {STEP}px; font-weight: bold; }}

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QListWidget,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
@@ -95,6 +96,7 @@ def scroll(inner: QWidget) -> QScrollArea:
     area.setWidgetResizable(True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)  # it takes the room there is
     area.setWidget(inner)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     return area

@@ -8,8 +8,14 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
+from typing import TYPE_CHECKING
 
 from creekbed.core.errors import BadInput
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 DAY_MIN = 24 * 60.0
 
@@ -70,3 +76,38 @@ def retune_times(law: Creep, tolerance_cents: float, retunes: int) -> list[float
         waits.append(then - at)
         at = then
     return waits
+
+
+def pitch_over_time(
+    law: Creep, retunes_min: Sequence[float], until_min: float, points: int = 240
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """How far the string stands from its pitch over time: a saw whose teeth get ever longer.
+
+    Args:
+        law: creep law. retunes_min: times since tuning up at which it was brought back, ascending.
+        until_min: end of the curve, minutes since tuning up. points: number of times, at least 2.
+
+    Returns:
+        Times in minutes and deviations in cents (0 or less), both of shape (points + retunes within,).
+
+    Raises:
+        BadInput: an end of zero or less, or retunes that do not go forward.
+    """
+    import numpy as np  # here, so that the window can open without it
+
+    if not until_min > 0 or points < 2:
+        raise BadInput("A curve needs an end after its start.")
+    teeth = [0.0, *(t for t in retunes_min if t < until_min)]
+    if any(b <= a for a, b in pairwise(teeth)):
+        raise BadInput("Each retune comes after the one before.")
+    # finer where the string moves faster: even steps of ln(τ + t)
+    low, high = np.log(law.tau_min), np.log(law.tau_min + until_min)
+    times = np.sort(np.concatenate([np.exp(np.linspace(low, high, points)) - law.tau_min, np.array(teeth[1:])]))
+    times[0] = 0.0
+    last = np.array(teeth)[np.searchsorted(np.array(teeth), times, side="right") - 1]
+    return times, -law.a_cents * np.log((law.tau_min + times) / (law.tau_min + last))
+
+
+def first_day_cents(law: Creep, at_min: float) -> float:
+    """How far the string goes flat within a day after it was last retuned at ``at_min``, cents, not negative."""
+    return law.drop_cents(at_min, at_min + DAY_MIN)

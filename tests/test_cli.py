@@ -12,6 +12,7 @@ from typing import Any
 import pytest
 
 from creekbed.cli import main
+from creekbed.core.errors import Refused
 from creekbed.demo.folder import MARKER, day_is_over, demo_clock, is_made, last_thursday, reset
 from creekbed.store.database import FILE, back_up
 
@@ -171,7 +172,7 @@ def test_reset_touches_demo_shops_only(tmp_path: Path, demo_folder: Path) -> Non
     other = tmp_path / "photos"
     other.mkdir()
     (other / "cat.png").write_text("x")
-    with pytest.raises(ValueError, match="not touched"):
+    with pytest.raises(Refused, match="not touched"):
         reset(other)
     assert (other / "cat.png").exists()
     reset(demo_folder)

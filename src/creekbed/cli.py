@@ -10,7 +10,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from creekbed.core.errors import BadInput, CreekbedError
+from creekbed.core.errors import CreekbedError
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -30,14 +30,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
     command: Callable[[argparse.Namespace], int] = given.run
     try:
         return command(given)
-    except BadInput as error:
-        print(error.words(), file=sys.stderr)
-        return 1
     except CreekbedError as error:
         print(error.words(), file=sys.stderr)
         return 1
-    except (OSError, ValueError) as error:
-        print(f"{error}", file=sys.stderr)
+    except OSError as error:
+        print(f"{error.strerror}: {error.filename}", file=sys.stderr)
         return 1
 
 
@@ -171,8 +168,9 @@ def _demo(given: argparse.Namespace) -> int:
     from creekbed.window.app import run
 
     clock = demo_clock(folder)
+    greeting = ""
     if day_is_over(folder, clock.now()):
-        print("This demo day is over; `./run-demo --reset` begins it again.", file=sys.stderr)
+        greeting = "This demo day has gone by. Start with ./run-demo --reset to begin it again."
 
     def shop() -> Any:
         from creekbed.workshop.shop import Shop
@@ -183,6 +181,7 @@ def _demo(given: argparse.Namespace) -> int:
     return run(
         shop, title="Creekbed: Marram Hire (demo)", caliper=caliper, offscreen=given.offscreen,
         quit_when_shown=given.quit_when_shown, port=given.caliper or (caliper.port if caliper else ""),
+        greeting=greeting,
     )  # fmt: skip
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from collections.abc import Callable
 from datetime import timedelta
@@ -220,11 +221,10 @@ def test_the_caliper_pulled_out(drive: Callable[[str], Driver], hand: Hand, cali
     job = hand.book()
     driver.frame.open_job(job, "look_over")
     caliper.value_mm = None
-    driver.press("neck_cork_caliper")
-    assert "The caliper says: open" in driver.frame.words.text()
+    driver.caliper("neck_cork_caliper", lambda: "The caliper says: open" in driver.frame.words.text())
     assert hand.view(job).findings == {}
     caliper.value_mm = 7.4
-    driver.press("neck_cork_caliper")
+    driver.caliper("neck_cork_caliper", lambda: bool(hand.view(job).findings))
     assert hand.view(job).findings["neck_cork"].band == "green"
 
 
@@ -233,10 +233,27 @@ def test_not_sure_asks_again_and_takes_the_mean(drive: Callable[[str], Driver], 
     job = hand.book()
     driver.frame.open_job(job, "look_over")
     caliper.value_mm = 10.9
+    driver.caliper("neck_cork_caliper", lambda: "Measure again" in driver.frame.words.text())
+    driver.caliper("neck_cork_caliper", lambda: len(hand.view(job).findings["neck_cork"].readings) == 2)
+
+
+def test_a_silent_caliper_does_not_stop_the_window(drive: Callable[[str], Driver], hand: Hand, qtbot: Any) -> None:
+    """While it is asked the window goes on working; a second press asks no second time."""
+    driver = drive("mouse")
+    job = hand.book()
+    driver.frame.open_job(job, "look_over")
+    master, slave = os.openpty()
+    driver.frame.caliper_port = os.ttyname(slave)
     driver.press("neck_cork_caliper")
-    assert "Measure again" in driver.frame.words.text()
+    asked = driver.frame._asking
+    assert asked is not None and asked.isRunning()
     driver.press("neck_cork_caliper")
-    assert len(hand.view(job).findings["neck_cork"].readings) == 2
+    assert driver.frame._asking is asked
+    driver.press("mouthpiece_sound")  # other work goes on meanwhile
+    assert hand.view(job).findings["mouthpiece"].choice == "sound"
+    qtbot.waitUntil(lambda: "does not answer" in driver.frame.words.text())
+    os.close(master)
+    os.close(slave)
 
 
 @pytest.mark.parametrize(
@@ -434,16 +451,46 @@ def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandC
     vessel: VesselCard = page.cards[0]
     assert vessel.left.text() == "10 min" and "keep it wet" in vessel.then.text()
     clock.advance(minutes=2.5)
-    page.tick()
+    window._tick()
     assert vessel.left.text() == "7:30" and 0.74 < vessel.vessel.share < 0.76 and "still wet?" in vessel.then.text()
     clock.advance(minutes=8)
-    page.tick()
-    assert vessel.left.text() == "due" and beeps == [1]
-    page.tick()
+    window._tick()
+    assert page.cards[0].left.text() == "due" and beeps == [1]
+    window._tick()
     assert beeps == [1]  # once
     clock.advance(minutes=12)
-    vessel.tell(clock.now(), 3.0)
+    window._tick()
+    vessel = page.cards[0]
     assert vessel.left.text() == "over" and vessel.property("state") == "warn" and "at once" in vessel.then.text()
+
+
+def test_waits_are_seen_and_heard_on_every_page(window: Frame, hand: Hand, clock: HandClock, monkeypatch: Any) -> None:
+    beeps: list[int] = []
+    monkeypatch.setattr(QApplication, "beep", staticmethod(lambda: beeps.append(1)))
+    assert window.next_wait.isHidden()
+    job = hand.book()
+    hand.until(job, "disinfect")
+    window.open_stock()
+    assert (window.next_wait.big, window.next_wait.small) == ("10 min", "MH-0142")
+    clock.advance(minutes=4)
+    window._tick()
+    assert window.next_wait.big == "6:00" and not beeps
+    clock.advance(minutes=6)
+    window._tick()
+    assert window.next_wait.big == "due" and beeps == [1]
+    assert "Due now: MH-0142, mouthpiece, contact: lift out and rinse" in window.words.text()
+    assert window.here == "stock"
+    window.next_wait.click()
+    assert window.here == "home"
+
+
+def test_what_has_no_boat_is_not_forgotten(window: Frame, hand: Hand) -> None:
+    hand.book("MH-0142")
+    hand.book("MH-0150", boat_id=None)
+    window.go_home()
+    cards = window.page("home").landings.cards
+    assert len(cards) == 2 and cards[0].head.text() == "No boat set"
+    assert [s.aboard.tag for s in cards[0].stones] == ["MH-0150"]
 
 
 def test_wet_again_and_dried_from_the_bench(drive: Callable[[str], Driver], hand: Hand, clock: HandClock) -> None:

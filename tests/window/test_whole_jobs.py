@@ -36,7 +36,7 @@ def book(driver: Driver, tag: str, family: str) -> None:
 
 
 def look_over_saxophone(driver: Driver) -> None:
-    driver.press("neck_cork_caliper")
+    driver.caliper("neck_cork_caliper", lambda: "neck_cork" in driver.frame.page("job").view.findings)
     driver.press("pads_G sharp")
     driver.press("mouthpiece_lime")
 

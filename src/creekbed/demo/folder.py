@@ -7,10 +7,10 @@ import shutil
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+from creekbed.core.errors import Refused
 from creekbed.workshop.clock import SystemClock
 
 MARKER = "demo.json"
-DAY_START = (9, 40)
 
 
 def demo_folder() -> Path:
@@ -29,12 +29,12 @@ def reset(folder: Path) -> None:
     """Remove a demo shop. Only a folder that holds one is touched.
 
     Raises:
-        ValueError: the folder is not empty and holds no demo shop.
+        Refused: the folder is not empty and holds no demo shop.
     """
     if not folder.exists():
         return
     if not is_made(folder) and any(folder.iterdir()) and not (folder / "making").exists():
-        raise ValueError(f"{folder} holds something else than a demo shop; it was not touched")
+        raise Refused(f"{folder} holds something else than a demo shop; it was not touched.")
     shutil.rmtree(folder)
 
 
@@ -59,7 +59,7 @@ def day_is_over(folder: Path, now: datetime) -> bool:
 
 
 def last_thursday(now: datetime) -> datetime:
-    """The most recent Thursday, 15:30 the day before being when the demo's bench begins, local time."""
+    """The beginning of the most recent Thursday, local time."""
     local = now.astimezone()
     day = (local - timedelta(days=(local.weekday() - 3) % 7)).date()
-    return datetime(day.year, day.month, day.day, *DAY_START).astimezone()
+    return datetime(day.year, day.month, day.day).astimezone()

@@ -11,7 +11,7 @@ from typing import Any
 
 def run(
     open_shop: Callable[[], Any], *, title: str = "Creekbed", caliper: Any = None, offscreen: bool = False,
-    quit_when_shown: bool = False, port: str = "",
+    quit_when_shown: bool = False, port: str = "", greeting: str = "",
 ) -> int:  # fmt: skip
     """Show the window and work until it is closed.
 
@@ -20,7 +20,7 @@ def run(
         caliper: a simulated caliper to close at the end, or ``None``.
         offscreen: draw into memory instead of onto a screen.
         quit_when_shown: leave as soon as the bench is drawn; prints how long window and bench took.
-        port: serial port of the caliper.
+        port: serial port of the caliper. greeting: said when the bench is drawn.
 
     Returns:
         The exit status.
@@ -41,7 +41,7 @@ def run(
     app.setStyle("Fusion")
     theme.load_fonts()
     theme.apply(app)
-    frame = Frame(open_shop, port, title)
+    frame = Frame(open_shop, port, title, greeting)
     frame.show()
     app.processEvents()
     visible = time.perf_counter() - started

@@ -10,7 +10,6 @@ from creekbed.core.catalogue.models import Check
 from creekbed.core.inspection.verdicts import rule_words
 from creekbed.core.measure import Reading, combine
 from creekbed.core.units import example
-from creekbed.devices.caliper import Caliper
 from creekbed.window import theme
 from creekbed.window.band_scale import BandScale
 from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
@@ -217,13 +216,13 @@ class CheckCard(QWidget):
         self.page.do(act)
 
     def _caliper(self) -> None:
-        port, again = self.page.frame.caliper_port, self.finding is not None and self.finding.band == "again"
+        again = self.finding is not None and self.finding.band == "again"
+        shop, job, key = self.page.shop, self.view.job.id, self.check.key
 
-        def act() -> None:
-            reading = Caliper(port).reading(self.check.u)
-            lookover.record_reading(self.page.shop, self.view.job.id, self.check.key, reading, again=again)
+        def record(reading: Reading) -> None:
+            lookover.record_reading(shop, job, key, reading, again=again)
 
-        self.page.do(act)
+        self.page.frame.read_caliper(self.check.u, record)
 
     def _choice(self, box: QVBoxLayout) -> None:
         flow = Flow()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
@@ -25,6 +26,18 @@ from creekbed.window import theme
 from creekbed.window.widgets import button, label, restyle
 
 SECOND_MS = 1000
+PAGES = {
+    "home": ("home_page", "HomePage"),
+    "job": ("job_page", "JobPage"),
+    "book_in": ("bookin_page", "BookInPage"),
+    "stock": ("stock_page", "StockPage"),
+    "mix": ("mix_page", "MixPage"),
+    "house": ("house_page", "HousePage"),
+    "history": ("history_page", "HistoryPage"),
+    "list": ("list_page", "ListPage"),
+    "journal": ("journal_page", "JournalPage"),
+}
+"""Every page by key: its module and class, loaded when first wanted so that the window can open without them."""
 
 
 class Frame(QMainWindow):
@@ -32,21 +45,26 @@ class Frame(QMainWindow):
 
     Args:
         open_shop: gives the shop, or raises StoreProblem.
-        caliper_port: serial port of the caliper, or "".
+        caliper_port: serial port of the caliper, or "". greeting: said when the bench is drawn.
     """
 
-    def __init__(self, open_shop: Callable[[], Any], caliper_port: str = "", title: str = "Creekbed"):
+    def __init__(
+        self, open_shop: Callable[[], Any], caliper_port: str = "", title: str = "Creekbed", greeting: str = ""
+    ):
         super().__init__()
         self.setWindowTitle(title)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 680)
         self._open = open_shop
         self.caliper_port = caliper_port
+        self.greeting = greeting
         self.shop: Any = None
         self.home: Any = None
         self._pages: dict[str, Any] = {}
         self._waiting_scan = ""
         self.backup_words = ""
+        self._rung: set[int] = set()
+        self._asking: Any = None
         self.scanner: Any = None
         self.body = QWidget()
         self.body.setObjectName("page")
@@ -91,6 +109,8 @@ class Frame(QMainWindow):
         self._second.start()
         if moved:
             self.say(moved, warn=True)
+        elif self.greeting:
+            self.say(self.greeting)
         return True
 
     def _show_problem(self, problem: StoreProblem) -> None:
@@ -118,6 +138,7 @@ class Frame(QMainWindow):
 
     def _build(self) -> None:
         from creekbed.window.course import Course
+        from creekbed.window.next_wait import NextWait
 
         self._clear_body()
         self._pages = {}
@@ -139,9 +160,9 @@ class Frame(QMainWindow):
         holder.addWidget(self.notice)
         self.box.addLayout(holder)
         self.notice.hide()
-        self.box.addWidget(self._bar())
+        self.box.addWidget(self._bar(NextWait()))
 
-    def _bar(self) -> QFrame:
+    def _bar(self, next_wait: Any) -> QFrame:
         bar = QFrame()
         bar.setObjectName("bar")
         inner = QHBoxLayout(bar)
@@ -158,6 +179,9 @@ class Frame(QMainWindow):
             self.ways[key] = way
             inner.addWidget(way)
         inner.addStretch(1)
+        self.next_wait = next_wait
+        self.next_wait.clicked.connect(self.go_home)
+        inner.addWidget(self.next_wait)
         self.undo_button = button("Undo", self.undo, "", "undo")
         inner.addWidget(self.undo_button)
         self.undo_key = QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self)
@@ -174,41 +198,8 @@ class Frame(QMainWindow):
         return self._pages[key]
 
     def _make(self, key: str) -> Any:
-        if key == "home":
-            from creekbed.window.home_page import HomePage
-
-            return HomePage(self)
-        if key == "job":
-            from creekbed.window.job_page import JobPage
-
-            return JobPage(self)
-        if key == "book_in":
-            from creekbed.window.bookin_page import BookInPage
-
-            return BookInPage(self)
-        if key == "stock":
-            from creekbed.window.stock_page import StockPage
-
-            return StockPage(self)
-        if key == "mix":
-            from creekbed.window.mix_page import MixPage
-
-            return MixPage(self)
-        if key == "house":
-            from creekbed.window.house_page import HousePage
-
-            return HousePage(self)
-        if key == "history":
-            from creekbed.window.history_page import HistoryPage
-
-            return HistoryPage(self)
-        if key == "list":
-            from creekbed.window.list_page import ListPage
-
-            return ListPage(self)
-        from creekbed.window.journal_page import JournalPage
-
-        return JournalPage(self)
+        module, name = PAGES[key]
+        return getattr(import_module(f"creekbed.window.{module}"), name)(self)
 
     def _go(self, key: str) -> Any:
         page = self.page(key)
@@ -312,6 +303,7 @@ class Frame(QMainWindow):
             self.say(error.words(), warn=True)
             return
         self.course.set_home(self.home)
+        self._ring()
         if self.here == "home":
             self.page("home").show_home(self.home)
         elif self.here:
@@ -336,14 +328,26 @@ class Frame(QMainWindow):
         """Hide what was said."""
         self.notice.hide()
 
-    def wait_due(self) -> None:
-        """A wait has become due: be heard, and plan anew."""
-        QApplication.beep()
-        QTimer.singleShot(0, self.refresh)
+    def _ring(self) -> None:
+        """Show the most pressing wait on every page, and be heard once when one becomes due."""
+        states = [(w, w.at(self.shop.now)) for w in self.home.waits]
+        self.next_wait.set_waits(states, self.shop.now)
+        due = {w.id for w, state in states if state.may_end or state.over}
+        fresh = [w for w, _ in states if w.id in due - self._rung]
+        self._rung = due
+        if fresh:
+            QApplication.beep()
+            words = ". ".join(f"{w.tag}, {w.name.lower()}: {w.at_end.lower()}" for w in fresh)
+            if self.here != "home":
+                self.say(f"Due now: {words}", warn=True)
 
     def _tick(self) -> None:
         self._ticks += 1
         self.course.tell(self.shop.now, self.home)
+        due = set(self._rung)
+        self._ring()
+        if self._rung != due:
+            self.refresh()  # something may go on now that could not before
         current = self.stack.currentWidget()
         if current is not None:
             current.tick()  # type: ignore[attr-defined]
@@ -399,6 +403,32 @@ class Frame(QMainWindow):
             return None
         self.say(f"{facts['tag']} is ready. Its tag lies in {path}")
         return path
+
+    # --- the caliper --------------------------------------------------------------------------------------------
+
+    def read_caliper(self, u_method_mm: float, then: Callable[[Any], None]) -> None:
+        """Ask the caliper off the interface thread; ``then`` gets the reading here, errors are said.
+
+        A second press while it is being asked does nothing.
+        """
+        from creekbed.window.ask_caliper import AskCaliper
+
+        if self._asking is not None:
+            return
+        self._asking = AskCaliper(self.caliper_port, u_method_mm)
+        self._asking.answered.connect(lambda reading: self._caliper_said(lambda: then(reading)))
+        self._asking.failed.connect(lambda error: self._caliper_said(lambda: self._raise(error)))
+        self.say("Asking the caliper …")
+        self._asking.start()
+
+    def _caliper_said(self, act: Callable[[], None]) -> None:
+        asked, self._asking = self._asking, None
+        asked.wait()
+        self.do(act)
+
+    @staticmethod
+    def _raise(error: CreekbedError) -> None:
+        raise error
 
     # --- scans --------------------------------------------------------------------------------------------------
 
@@ -474,6 +504,8 @@ class Frame(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._second.stop()
+        if self._asking is not None:
+            self._asking.wait()
         if self.shop is not None:
             self.shop.close()
         super().closeEvent(event)

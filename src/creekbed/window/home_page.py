@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from creekbed.core.planning.explain import span
 from creekbed.window import theme
 from creekbed.window.landings import Landings
 from creekbed.window.page import Page
@@ -111,16 +110,10 @@ class HomePage(Page):
     def tick(self) -> None:
         now = self.shop.now
         rewet = self.shop.catalogue.house.limits.rewet_every_min
-        due = [card.tell(now, rewet) for card in self.cards]  # each must be told, so no short cut
-        if any(due):
-            self.frame.wait_due()
+        for card in self.cards:
+            card.tell(now, rewet)
 
     def _help(self, boat_id: int) -> None:
         rows = help_for(self.shop, boat_id)
         words = " ".join(f"{r.tag}: {r.words}" for r in rows) or "Nothing is late for this boat now."
         self.frame.say(words)
-
-
-def spare_words(minutes: float) -> str:
-    """Time to spare in words."""
-    return f"{span(minutes)} to spare" if minutes >= 0 else f"{span(-minutes)} late"

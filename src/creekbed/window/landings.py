@@ -142,6 +142,10 @@ class Stretch(QWidget):
         painter.end()
 
 
+UNDATED = 0
+"""Key of the card for what has no boat yet."""
+
+
 class LandingCard(QFrame):
     """One boat: when it leaves, how many will be aboard, each instrument as a stone."""
 
@@ -176,6 +180,20 @@ class LandingCard(QFrame):
         self.count.setText(f"{words}, {in_words(boat.leaves_at, now)}")
         restyle(self.count, tone="warn" if makes < total else "muted")
         self.stretch.set_load(load)
+        self._set_stones(landing.aboard, now)
+        self.help.setVisible(any(a.late_min > 0 and not a.blocked for a in landing.aboard))
+
+    def set_undated(self, aboard: tuple[Aboard, ...], now: datetime) -> None:
+        """Show what has no boat yet."""
+        self.head.setText("No boat set")
+        self.count.setText(f"{len(aboard)} without a day to be ready")
+        restyle(self.count, tone="muted")
+        self.stretch.hide()
+        self.help.hide()
+        self._set_stones(aboard, now)
+
+    def _set_stones(self, aboard: tuple[Aboard, ...], now: datetime) -> None:
+        total = len(aboard)
         while len(self.stones) < total:
             stone = Stone()
             stone.clicked.connect(lambda checked=False, s=stone: self.opened.emit(s.aboard.job_id))
@@ -184,12 +202,11 @@ class LandingCard(QFrame):
         for n, stone in enumerate(self.stones):
             stone.setVisible(n < total)
             if n < total:
-                stone.set_aboard(landing.aboard[n], now)
-        self.help.setVisible(any(a.late_min > 0 and not a.blocked for a in landing.aboard))
+                stone.set_aboard(aboard[n], now)
 
 
 class Landings(QWidget):
-    """The next three boats side by side; later ones wait their turn."""
+    """The next boats side by side, and what has none; three cards at most, later boats wait their turn."""
 
     opened = Signal(int)
     help_wanted = Signal(int)
@@ -205,19 +222,20 @@ class Landings(QWidget):
 
     def set_home(self, home: HomeView) -> None:
         """Show the landings of a home view."""
-        shown = home.landings[:3]
-        if [x.boat.id for x in shown] != list(self.cards):
+        shown = home.landings[: 2 if home.undated else 3]
+        wanted = [x.boat.id for x in shown] + [UNDATED] * bool(home.undated)
+        if wanted != list(self.cards):
             for card in self.cards.values():
                 card.hide()
                 card.deleteLater()
             self.cards = {}
-            for landing in shown:
-                card = LandingCard(landing.boat.id)
+            for key in wanted:
+                card = LandingCard(key)
                 card.opened.connect(self.opened)
                 card.help_wanted.connect(self.help_wanted)
                 self.box.addWidget(card)
-                self.cards[landing.boat.id] = card
-        self.none.setVisible(not shown)
+                self.cards[key] = card
+        self.none.setVisible(not wanted)
         hour_from = 0.0
         for landing in shown:
             until = (landing.boat.leaves_at - home.now).total_seconds() / 3600
@@ -226,3 +244,6 @@ class Landings(QWidget):
             card = self.cards[landing.boat.id]
             card.set_landing(landing, home.now, load)
             self.box.setStretchFactor(card, 3 if len(landing.aboard) > 6 else 2)
+        if home.undated:
+            self.cards[UNDATED].set_undated(home.undated, home.now)
+            self.box.setStretchFactor(self.cards[UNDATED], 2)

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from creekbed.core.errors import BadInput
 from creekbed.core.units import parse_quantity
+from creekbed.store.tables import Lot
 from creekbed.window import theme
 from creekbed.window.page import Page
 from creekbed.window.times import clock_words
@@ -164,10 +165,7 @@ class StockPage(Page):
         self.do(act)
 
 
-def _lot_words(lot: object) -> str:
-    from creekbed.store.tables import Lot
-
-    assert isinstance(lot, Lot)
+def _lot_words(lot: Lot) -> str:
     strength = f" {lot.strength_pct:g} %" if lot.strength_pct else ""
     until = f", discard {clock_words(lot.discard_at)}" if lot.discard_at else ""
     return f"{lot.lot or 'lot'}{strength}{until}"

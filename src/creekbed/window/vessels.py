@@ -8,7 +8,6 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
-from creekbed.core.hygiene.contact import contact_at
 from creekbed.window import theme
 from creekbed.window.times import clock_words, count_down
 from creekbed.window.widgets import button, label, restyle, row
@@ -65,7 +64,6 @@ class VesselCard(QFrame):
     def __init__(self, wait: WaitView, where: str, early: bool = False):
         super().__init__()
         self.wait = wait
-        self.due = False
         self.setObjectName("card")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -102,13 +100,10 @@ class VesselCard(QFrame):
         elif early and not wait.contact.may_end:
             box.addLayout(row(button("End early …", lambda: self.early.emit(wait.id), "", "early"), None))
 
-    def tell(self, now: datetime, rewet_every_min: float) -> bool:
-        """Show the wait at ``now``; True when it has just become due."""
+    def tell(self, now: datetime, rewet_every_min: float) -> None:
+        """Show the wait at ``now``."""
         wait = self.wait
-        latest = wait.contact.latest
-        state = contact_at(
-            now, wait.wet_since, wait.required, None if latest is None else latest - wait.started_at, wait.started_at
-        )
+        latest, state = wait.contact.latest, wait.at(now)
         over = state.over.total_seconds() > 0
         dry = wait.wet and wait.wet_since is None
         share = state.remaining / wait.required if wait.required else 0.0
@@ -138,9 +133,6 @@ class VesselCard(QFrame):
         restyle(self.then, tone="warn" if urgent else "deep" if state.may_end else "")
         restyle(self.left, tone="warn" if urgent else "")
         self.setAccessibleName(f"{wait.name}, {wait.tag}: {self.left.text()} {self.of.text()}. {self.then.text()}")
-        just = (state.may_end or over) and not self.due
-        self.due = state.may_end or over
-        return just
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.opened.emit(self.wait.job_id)

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from creekbed.core.catalogue.models import STAGES
 from creekbed.core.planning.explain import why_words
 from creekbed.core.planning.model import Forecast, Job, Operation, Plan, Problem, Running
-from creekbed.store.tables import Boat, InHand
+from creekbed.store.tables import Boat, InHand, Instrument
 from creekbed.store.tables import Job as JobRow
 from creekbed.workshop.gate import obstacles
 from creekbed.workshop.shop import Shop
@@ -185,13 +186,8 @@ def home(shop: Shop) -> HomeView:
     )
 
 
-def load_ready(session: object, boats: list[int]) -> list[tuple[JobRow, str]]:
+def load_ready(session: Session, boats: list[int]) -> list[tuple[JobRow, str]]:
     """Jobs that are ready and wait for one of these boats (or for none), with their family."""
-    from sqlalchemy.orm import Session
-
-    from creekbed.store.tables import Instrument
-
-    assert isinstance(session, Session)
     query = (
         select(JobRow, Instrument.family)
         .join(Instrument, Instrument.tag == JobRow.tag)

@@ -16,7 +16,7 @@ from creekbed.store.tables import Finding, InHand, Job, Wait, Work
 from creekbed.workshop.intake import expected_items, need_job, need_reason
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.stock import MixPlan, draw_from_lots, make_mix, plan_mix
-from creekbed.workshop.views import JobView, StepView, wait_view
+from creekbed.workshop.views import JobView, StepView
 
 
 def take_up(shop: Shop, job_id: int, key: str) -> None:
@@ -333,5 +333,4 @@ def _running_wait(act: Act, wait_id: int) -> tuple[Wait, str]:
     job = act.session.get(Job, row.job_id)
     if job is None:
         raise BadInput("That wait belongs to no job.")
-    wait_view(row, job.tag, act.now)
     return row, job.tag

@@ -211,10 +211,7 @@ def replace_item(shop: Shop, job_id: int, item: str) -> None:
     """
     with shop.act("contents.replace") as act:
         view = need_job(shop, act.session, job_id, act.now)
-        found = _item(view.family, item)
-        line = view.lines.get(item)
-        if line is None or line.state not in ("missing", "worn"):
-            raise Refused(f"The {found.name} is not missing or worn.")
+        found = _lost(view, item)
         if found.stock is None:
             raise Refused(f"No {found.name} is kept in stock.", todo="Waive it with a reason, or order one.")
         draw_from_lots(shop, act, found.stock, 1.0, f"{view.tag}: {found.name}", job_id)
@@ -231,10 +228,7 @@ def waive_item(shop: Shop, job_id: int, item: str, reason: str) -> None:
     reason = need_reason(reason)
     with shop.act("contents.waive") as act:
         view = need_job(shop, act.session, job_id, act.now)
-        found = _item(view.family, item)
-        line = view.lines.get(item)
-        if line is None or line.state not in ("missing", "worn"):
-            raise Refused(f"The {found.name} is not missing or worn.")
+        found = _lost(view, item)
         _set_line(act.session, view, item, "waived", reason)
         act.tag, act.words = view.tag, f"{view.tag}: goes without {found.name}: {reason}"
 
@@ -300,6 +294,14 @@ def _item(family: Family, key: str) -> CaseItem:
     found = next((i for i in family.item if i.key == key), None)
     if found is None:
         raise BadInput(f"“{key}” does not belong in the case of a {family.name.lower()}.")
+    return found
+
+
+def _lost(view: JobView, key: str) -> CaseItem:
+    """A piece that was ticked as missing or worn."""
+    found, line = _item(view.family, key), view.lines.get(key)
+    if line is None or line.state not in ("missing", "worn"):
+        raise Refused(f"The {found.name} is not missing or worn.")
     return found
 
 

@@ -14,12 +14,12 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from creekbed.core.catalogue.load import Catalogue, shipped
-from creekbed.core.errors import CreekbedError, Refused
+from creekbed.core.errors import Refused
 from creekbed.core.planning.dispatch import AtcDispatch
 from creekbed.core.planning.model import Planner
 from creekbed.store.database import back_up, from_sqlite, open_engine
 from creekbed.store.journal import Recorder, apply, invert
-from creekbed.store.tables import ClockAnchor, Entry, Wait
+from creekbed.store.tables import ClockAnchor, Entry, Setting, Wait
 from creekbed.workshop.clock import Clock, SystemClock, Tick, moved_by
 
 
@@ -241,16 +241,12 @@ class Shop:
 
     def setting(self, key: str, default: Any = None) -> Any:
         """A stored setting, or the default."""
-        from creekbed.store.tables import Setting
-
         with self.reading() as session:
             row = session.get(Setting, key)
             return default if row is None else row.value.get("v", default)
 
     def set_setting(self, key: str, value: Any, words: str) -> None:
         """Store a setting."""
-        from creekbed.store.tables import Setting
-
         with self.act("setting") as act:
             row = act.session.get(Setting, key)
             if row is None:
@@ -258,6 +254,3 @@ class Shop:
             else:
                 row.value = {"v": value}
             act.words = words
-
-
-__all__ = ["Act", "CreekbedError", "Done", "Shop"]

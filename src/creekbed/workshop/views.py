@@ -37,11 +37,11 @@ class WaitView:
     restarts: int
     detail: str
 
-    @property
-    def share_left(self) -> float:
-        """Share of the required time still to run, 0 to 1."""
-        total = self.required.total_seconds()
-        return 0.0 if total <= 0 else min(1.0, self.contact.remaining.total_seconds() / total)
+    def at(self, now: datetime) -> Contact:
+        """How the wait stands at another moment, without asking the records again."""
+        latest = self.contact.latest
+        longest = None if latest is None else latest - self.started_at
+        return contact_at(now, self.wet_since, self.required, longest, self.started_at)
 
 
 @dataclass(frozen=True)

@@ -50,18 +50,10 @@ def help_for(shop: Shop, boat_id: int) -> list[Help]:
         following = [x for x in now_view.landings if x.boat.leaves_at > view.boat.leaves_at]
         next_boat = f" Next: {following[0].boat.name}." if following else ""
         if at_once.finish is not None and at_once.late_by <= 0:
-            found.append(
-                Help(view.tag, False, f"only first and without breaks, ready {_clock(now_view.now, at_once.finish)}.")
-            )
+            ready = (now_view.now + timedelta(minutes=at_once.finish)).astimezone()
+            found.append(Help(view.tag, False, f"only first and without breaks, ready {ready:%H:%M}."))
         elif at_once.finish is not None:
             found.append(
                 Help(view.tag, False, f"even at once and without breaks {span(at_once.late_by)} late.{next_boat}")
             )
     return found
-
-
-def _clock(now: object, minutes: float) -> str:
-    from datetime import datetime
-
-    assert isinstance(now, datetime)
-    return f"{(now + timedelta(minutes=minutes)).astimezone():%H:%M}"

@@ -1,0 +1,81 @@
+"""The most pressing wait, small, on every page: nothing that runs by itself is ever out of sight."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QFontMetrics, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QPushButton
+
+from creekbed.core.hygiene.contact import Contact
+from creekbed.window import theme
+from creekbed.window.times import count_down
+from creekbed.workshop.views import WaitView
+
+
+class NextWait(QPushButton):
+    """A small vessel with the time left; pressing it goes to the bench, where all of them stand."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("kind", "drawn")
+        self.setObjectName("next_wait")
+        self.share, self.warn, self.big, self.small = 0.0, False, "", ""
+        self.hide()
+
+    def set_waits(self, states: Sequence[tuple[WaitView, Contact]], now: datetime) -> None:
+        """Show the first of the waits, which come in order of pressure."""
+        self.setVisible(bool(states))
+        if not states:
+            return
+        wait, state = states[0]
+        dry = wait.wet and wait.wet_since is None
+        self.warn = dry or state.over.total_seconds() > 0
+        self.share = state.remaining / wait.required if wait.required else 0.0
+        left = "over" if state.over else "dry" if dry else "due" if state.may_end else count_down(state.remaining)
+        self.big = left
+        others = f" +{len(states) - 1}" if len(states) > 1 else ""
+        self.small = f"{wait.tag}{others}"
+        self.setAccessibleName(f"Next to end: {wait.name}, {wait.tag}: {left}; {len(states) - 1} more run")
+        self.setToolTip(self.accessibleName())
+        self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        wide = max(
+            QFontMetrics(theme.current.font(theme.NAME_SIZE, True)).horizontalAdvance(self.big or "00 min"),
+            QFontMetrics(theme.current.font(13)).horizontalAdvance(self.small),
+        )
+        return QSize(wide + 56, theme.current.target)
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        c, painter = theme.current.c, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle, high = self.height() / 2, 34.0
+        box = QRectF(8, middle - high / 2, 28, high)
+        if self.hasFocus():
+            painter.setPen(QPen(c.q("focus"), 3))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(2, 2, -2, -2), theme.RADIUS, theme.RADIUS)
+        vessel = QPainterPath(box.topLeft())
+        for point in (box.bottomLeft() + QPointF(3, 0), box.bottomRight() - QPointF(3, 0), box.topRight()):
+            vessel.lineTo(point)
+        painter.save()
+        painter.setClipPath(vessel)
+        top = box.top() + 3 + (high - 3) * (1 - min(1.0, self.share))
+        painter.fillRect(QRectF(box.left(), top, box.width(), high), c.q("warn_soft" if self.warn else "water"))
+        painter.restore()
+        painter.setPen(QPen(c.q("warn" if self.warn else "deep"), 2.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.drawPath(vessel)
+        text = QRectF(44, middle - high / 2 - 2, self.width() - 48, high + 4)
+        painter.setPen(c.q("warn" if self.warn else "ink"))
+        painter.setFont(theme.current.font(theme.NAME_SIZE, True))
+        painter.drawText(text, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, self.big)
+        painter.setPen(c.q("ink"))
+        painter.setFont(theme.current.font(13))
+        painter.drawText(text, Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft, self.small)
+        painter.end()

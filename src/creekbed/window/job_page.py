@@ -19,7 +19,7 @@ from creekbed.window.widgets import button, clear, label, row
 from creekbed.workshop import doing, intake, lookover
 from creekbed.workshop.bench import HomeView
 from creekbed.workshop.gate import gate
-from creekbed.workshop.views import JobView, load_job
+from creekbed.workshop.views import JobView
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -101,10 +101,8 @@ class JobPage(Page):
     def _load(self) -> None:
         if self.job_id is None:
             return
-        with self.shop.reading() as session:
-            self.view = load_job(session, self.shop.catalogue, self.shop.now, self.job_id)
-        view = self.view
-        if view is None or view.job.state != "open":
+        view = self.view = next((v for v in self.frame.home.jobs if v.job.id == self.job_id), None)
+        if view is None:
             self.job_id = None
             self.frame.go_home()
             return

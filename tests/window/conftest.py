@@ -94,7 +94,12 @@ class Driver:
         window = QApplication.activeModalWidget() or self.frame
         for letter in text:
             if letter.isascii():
+                shift = letter.isupper()
+                if shift:
+                    QTest.keyPress(window.windowHandle(), Qt.Key.Key_Shift)
                 QTest.keyClick(window.windowHandle(), letter)
+                if shift:
+                    QTest.keyRelease(window.windowHandle(), Qt.Key.Key_Shift)
                 continue
             for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):  # a sign that QTest has no key for
                 QApplication.sendEvent(

@@ -468,7 +468,7 @@ class Frame(QMainWindow):
                 self.say(f"{found.key} is on the screen already.")
                 return
             self.open_job(found.job_id)
-            self.say(f"{found.key}")
+            self.say(f"Scanned {found.key}.")
         elif found.kind == "new":
             self.open_book_in(found.key)
             self.say(f"{found.key} is new here. Say what it is, then book it in.")

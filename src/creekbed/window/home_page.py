@@ -44,7 +44,7 @@ class HomePage(Page):
         self.hand.aside.connect(lambda: self.do(lambda: doing.put_aside(self.shop)))
         self.hand.taken.connect(lambda job, key: self.do(lambda: doing.take_up(self.shop, job, key)))
         roomy = theme.current.roomy
-        self.hand.setMinimumHeight(560 if theme.current.scale > 1.1 else 380 if roomy else 330)
+        self.hand.setMinimumHeight(560 if theme.current.scale > 1.1 else 380 if roomy else 296)
         top.addWidget(self.hand, 55 if roomy else 63)
         right = QVBoxLayout()
         right.setSpacing(theme.STEP)

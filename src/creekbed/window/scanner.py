@@ -17,6 +17,10 @@ GRACE_MS = 20
 """After a gap the event loop gets one more turn: keys that came while the program was busy must not be torn apart."""
 CODE = re.compile(r"^(?:[A-Za-z]{1,4}-?\d{2,6}|[Ss][Uu]-[A-Za-z0-9_-]{3,40})$")
 _PLAIN = Qt.KeyboardModifier.NoModifier | Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
+_MODIFIERS = (
+    Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_AltGr, Qt.Key.Key_Meta, Qt.Key.Key_CapsLock,
+    Qt.Key.Key_NumLock,
+)  # fmt: skip
 _KEYS = (QEvent.Type.KeyPress, QEvent.Type.KeyRelease)
 
 
@@ -44,6 +48,8 @@ class Scanner(QObject):
         if event.type() not in _KEYS:
             return False
         assert isinstance(event, QKeyEvent)
+        if event.key() in _MODIFIERS:
+            return False  # a scanner presses Shift for capitals like anybody; that ends no burst
         if event.type() == QEvent.Type.KeyRelease:
             if any(held.key() == event.key() for held in self._held):
                 self._held.append(event.clone())

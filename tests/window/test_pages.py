@@ -438,6 +438,26 @@ def test_leaving_out_and_ending_early(drive: Callable[[str], Driver], hand: Hand
     assert hand.view(job).step("outside").state == "waived"  # type: ignore[union-attr]
 
 
+def test_the_focus_stays_where_the_work_is(drive: Callable[[str], Driver], hand: Hand, qtbot: Any) -> None:
+    """A rebuilt panel hands the focus on: a keyboard user need not come all the way again."""
+    driver = drive("keyboard")
+    job = hand.book()
+    driver.frame.open_job(job, "look_over")
+    driver.press("mouthpiece_sound")
+    qtbot.waitUntil(lambda: getattr(QApplication.focusWidget(), "objectName", str)() == "mouthpiece_sound")
+
+
+def test_a_fault_of_the_program_is_said_and_nothing_is_lost(window: Frame, hand: Hand, capsys: Any) -> None:
+    job = hand.book()
+    try:
+        raise RuntimeError("a mistake of ours")
+    except RuntimeError as error:
+        window.something_broke(type(error), error, error.__traceback__)
+    assert "What was acknowledged is safe" in window.words.text()
+    assert "a mistake of ours" in capsys.readouterr().err
+    assert hand.view(job).tag == "MH-0142"
+
+
 # --- waits ----------------------------------------------------------------------------------------------------------
 
 

@@ -5,9 +5,11 @@ from __future__ import annotations
 from datetime import timedelta
 
 import pytest
+from sqlalchemy import select
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.measure import Reading
+from creekbed.store.tables import Wait
 from creekbed.workshop import doing, gate, intake, lookover, stock
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.history import history
@@ -350,6 +352,16 @@ def test_wet_parts_block(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "disinfect")
     assert not next(x for x in gate.gate(hand.view(job)) if x.key == "dry").holds
+
+
+def test_no_wait_is_left_running_when_it_is_ready(shop: Shop, hand: Hand) -> None:
+    for tag, family, found in (("MH-0142", "alto_saxophone", {}), ("MH-0300", "violin", {"strings": {"A": "worn"}})):
+        job = hand.book(tag, family)
+        hand.until(job, "pack", **found)
+        gate.make_ready(shop, job)
+    with shop.reading() as session:
+        waits = list(session.scalars(select(Wait)))
+    assert len(waits) == 5 and all(w.ended_at is not None and w.ended_why == "done" for w in waits)
 
 
 def test_what_the_tag_says(shop: Shop, hand: Hand) -> None:

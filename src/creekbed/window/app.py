@@ -42,6 +42,7 @@ def run(
     theme.load_fonts()
     theme.apply(app)
     frame = Frame(open_shop, port, title, greeting)
+    sys.excepthook = frame.something_broke
     frame.show()
     app.processEvents()
     visible = time.perf_counter() - started
@@ -60,6 +61,7 @@ def run(
 
     QTimer.singleShot(0, fill)
     status = app.exec()
+    sys.excepthook = sys.__excepthook__
     frame.close()
     shiboken6.delete(frame)  # before the application, whatever still refers to it
     if caliper is not None:

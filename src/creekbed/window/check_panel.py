@@ -12,7 +12,7 @@ from creekbed.core.measure import Reading, combine
 from creekbed.core.units import example
 from creekbed.window import theme
 from creekbed.window.band_scale import BandScale
-from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
+from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, refocus, row, scroll
 from creekbed.workshop import lookover
 from creekbed.workshop.gate import finding_open
 from creekbed.workshop.views import JobView
@@ -44,7 +44,7 @@ class CheckPanel(QWidget):
 
     def show_job(self, view: JobView) -> None:
         """Draw the checks of a job."""
-        at = self.area.verticalScrollBar().value()
+        at, focused = self.area.verticalScrollBar().value(), focus_name(self)
         clear(self.column)
         for check in view.family.check:
             self.column.addWidget(CheckCard(self.page, view, check))
@@ -67,6 +67,7 @@ class CheckPanel(QWidget):
                 )
         self.actions.addStretch(1)
         self.area.verticalScrollBar().setValue(at)
+        refocus(self, focused)
 
     def _close_row(self, view: JobView, key: str, closed: str) -> QHBoxLayout:
         if closed:

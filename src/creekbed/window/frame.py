@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from importlib import import_module
 from pathlib import Path
@@ -299,16 +300,16 @@ class Frame(QMainWindow):
 
         try:
             self.home = home(self.shop)
+            self.course.set_home(self.home)
+            self._ring()
+            if self.here == "home":
+                self.page("home").show_home(self.home)
+            elif self.here:
+                self.page(self.here).refresh()
+            last = next(iter(self.shop.undoable(1)), None)
         except CreekbedError as error:
             self.say(error.words(), warn=True)
             return
-        self.course.set_home(self.home)
-        self._ring()
-        if self.here == "home":
-            self.page("home").show_home(self.home)
-        elif self.here:
-            self.page(self.here).refresh()
-        last = next(iter(self.shop.undoable(1)), None)
         self.undo_button.setEnabled(last is not None)
         self.undo_button.setToolTip(f"Takes back: {last.words}" if last is not None else "")
 
@@ -323,6 +324,16 @@ class Frame(QMainWindow):
     def where(self, place: str) -> str:
         """Where a wait is, in words: "in the tub"."""
         return next((p.where for p in self.shop.catalogue.house.place if p.key == place), place)
+
+    def something_broke(self, kind: type[BaseException], error: BaseException, trace: Any) -> None:
+        """A fault of the program itself: it is told on standard error, and said in plain words."""
+        sys.__excepthook__(kind, error, trace)
+        if self.shop is not None:
+            self.say(
+                "Creekbed made a mistake and left that undone. What was acknowledged is safe. "
+                "Try it another way; if it happens again, tell whoever keeps Creekbed running.",
+                warn=True,
+            )
 
     def hush(self) -> None:
         """Hide what was said."""

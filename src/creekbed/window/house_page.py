@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from creekbed.core.catalogue.models import MARK_WORDS, Choice, Topic
 from creekbed.window import theme
 from creekbed.window.page import Page
-from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
+from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, refocus, row, scroll
 from creekbed.workshop import schools
 
 if TYPE_CHECKING:
@@ -48,6 +48,7 @@ class HousePage(Page):
         box.addWidget(scroll(frame_right), 32)
 
     def refresh(self) -> None:
+        focused = focus_name(self)
         clear(self.topics)
         self.topics.addWidget(label("House rules: where practitioners disagree", "title"))
         now = schools.chosen(self.shop)
@@ -55,6 +56,7 @@ class HousePage(Page):
             if len(topic.choice) > 1:
                 self.topics.addWidget(self._topic(topic, now[topic.key]))
         self.topics.addStretch(1)
+        refocus(self, focused)
         t = theme.current
         self._switch(self.look, (("Day", not t.dark, {"dark": False}), ("Bench lamp", t.dark, {"dark": True})))
         self._switch(

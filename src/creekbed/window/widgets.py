@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QPoint, QRect, QSize, Qt
+from PySide6.QtCore import QPoint, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
+    QApplication,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -19,6 +20,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
+from shiboken6 import isValid
 
 from creekbed.window import theme
 
@@ -112,6 +114,24 @@ def listing(name: str) -> QListWidget:
     found.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     found.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
     return found
+
+
+def refocus(root: QWidget, name: str) -> None:
+    """After a rebuild, give the focus to the widget that now has this name, once it is shown."""
+
+    def give() -> None:
+        if isValid(root):
+            found = root.findChild(QWidget, name) if name else None
+            if found is not None and found.isVisible():
+                found.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    QTimer.singleShot(0, give)
+
+
+def focus_name(root: QWidget) -> str:
+    """Name of the widget inside ``root`` that has the focus, or ""."""
+    focus = QApplication.focusWidget()
+    return focus.objectName() if focus is not None and root.isAncestorOf(focus) else ""
 
 
 def clear(layout: QLayout) -> None:

@@ -6,6 +6,7 @@ from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from creekbed.core.errors import BadInput, Refused
@@ -16,7 +17,7 @@ from creekbed.store.tables import Finding, InHand, Job, Wait, Work
 from creekbed.workshop.intake import expected_items, need_job, need_reason
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.stock import MixPlan, draw_from_lots, make_mix, plan_mix
-from creekbed.workshop.views import JobView, StepView
+from creekbed.workshop.views import JobView, StepView, wait_view
 
 
 def take_up(shop: Shop, job_id: int, key: str) -> None:
@@ -204,19 +205,17 @@ def _record(
 
 
 def _end_waits(act: Act, view: JobView, step: BuiltStep) -> None:
-    for wait in view.waits:
-        ends = wait.key == step.ends or (wait.key in step.after and wait.contact.may_end)
-        if not ends:
+    """The wait that a step ends is over, and so is any whose time had run out before this step could begin."""
+    running = select(Wait).where(Wait.job_id == view.job.id, Wait.ended_at.is_(None))
+    for row in act.session.scalars(running):
+        contact = wait_view(row, view.tag, act.now).contact
+        if row.key != step.ends and not (row.key in step.after and contact.may_end):
             continue
-        row = act.session.get(Wait, wait.id)
-        if row is None:
-            continue
-        row.ended_at = act.now
-        row.ended_why = "done"
-        if wait.contact.over > timedelta(0):
-            late = span(wait.contact.over.total_seconds() / 60)
+        row.ended_at, row.ended_why = act.now, "done"
+        if contact.over > timedelta(0):
+            late = span(contact.over.total_seconds() / 60)
             row.ended_why = f"{late} past its longest time"
-            act.notes.append(f"{wait.name}: ended {late} past the longest time; it is on record. Look at the part.")
+            act.notes.append(f"{row.name}: ended {late} past the longest time; it is on record. Look at the part.")
 
 
 def _new_wait(view: JobView, step: BuiltStep, act: Act) -> Wait:

@@ -246,8 +246,8 @@ class Shop:
             return default if row is None else row.value.get("v", default)
 
     def set_setting(self, key: str, value: Any, words: str) -> None:
-        """Store a setting."""
-        with self.act("setting") as act:
+        """Store a setting. It is on record, but undo is for work at the bench and passes it by."""
+        with self.act("setting", undoable=False) as act:
             row = act.session.get(Setting, key)
             if row is None:
                 act.session.add(Setting(key=key, value={"v": value}))

@@ -212,6 +212,14 @@ def test_nothing_to_restore(tmp_path: Path) -> None:
         restore_latest(tmp_path)
 
 
+def test_a_backup_cut_off_leaves_nothing_behind(tmp_path: Path) -> None:
+    open_engine(tmp_path).dispose()
+    (tmp_path / BACKUPS).mkdir()
+    (tmp_path / BACKUPS / "20260101T000000000000Z-daily.part").write_bytes(b"half")
+    made = back_up(tmp_path, "daily")
+    assert [p.name for p in (tmp_path / BACKUPS).iterdir()] == [made.name]
+
+
 def test_old_backups_go_and_new_ones_stay(tmp_path: Path) -> None:
     open_engine(tmp_path).dispose()
     for day in range(1, KEEP_BACKUPS + 5):

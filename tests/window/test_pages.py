@@ -276,6 +276,20 @@ def test_mixes_that_cannot_be(window: Frame, target: str, make: str, words: str)
     assert not page.made.isEnabled()
 
 
+def test_a_step_says_what_it_takes_and_a_mix_what_to_write(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    hand.until(job, "mouth_wash")
+    driver.frame.open_job(job, "steps")
+    panel = driver.frame.page("job").steps
+    panel.choose("disinfect")
+    assert panel.card.uses == "100 ml of Peroxide mix 3 %"
+    panel.choose("mix")
+    driver.press("primary")
+    words = driver.frame.page("mix").label_words.text()
+    assert "hydrogen peroxide 3.00 %" in words and "by IW" in words and "discard Thu" in words
+
+
 def test_a_mix_alone_becomes_stock(drive: Callable[[str], Driver]) -> None:
     driver = drive("mouse")
     driver.press("way_mix")

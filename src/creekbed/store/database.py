@@ -185,6 +185,8 @@ def back_up(folder: Path, why: str, *, now: datetime | None = None) -> Path:
     stamp = (now or datetime.now(UTC)).strftime("%Y%m%dT%H%M%S%fZ")
     target = target_folder / f"{stamp}-{why}.sqlite3"
     part = target.with_suffix(".part")
+    for stale in target_folder.glob("*.part"):  # left by a program that was stopped in the middle of a backup
+        stale.unlink()
     try:
         with contextlib.closing(sqlite3.connect(folder / FILE)) as source:
             _create_private(part)

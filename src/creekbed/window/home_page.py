@@ -16,6 +16,7 @@ from creekbed.window.vessels import VesselCard
 from creekbed.window.widgets import clear, label, scroll
 from creekbed.workshop import doing
 from creekbed.workshop.bench import HomeView
+from creekbed.workshop.stock import uses_words
 from creekbed.workshop.whatif import help_for
 
 if TYPE_CHECKING:
@@ -72,7 +73,8 @@ class HomePage(Page):
             n = home.next
             later = n.start > home.now and (n.start - home.now).total_seconds() > 90
             start = f"from {clock_words(n.start, home.now)}" if later else ""
-            self.hand.set_step(n.view, n.step, n.why, n.in_hand, start)
+            uses = uses_words(self.shop.catalogue, n.step.step)
+            self.hand.set_step(n.view, n.step, n.why, n.in_hand, start, uses)
         elif home.jobs:
             blocked = sum(1 for v in home.jobs if v.blocked)
             self.hand.set_nothing(

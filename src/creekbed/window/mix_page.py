@@ -52,7 +52,12 @@ class Jug(QWidget):
         painter.setPen(QPen(c.q("deep"), 3, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(jug)
-        painter.drawArc(QRectF(right - 8, top + h * 0.12, w * 0.1, h * 0.34), 100 * 16, -200 * 16)
+        upper, lower = (
+            QPointF(right - lean * (y - top) / (bottom - top), y) for y in (top + h * 0.12, top + h * 0.46)
+        )  # where the handle meets the wall
+        handle = QPainterPath(upper)
+        handle.cubicTo(upper + QPointF(w * 0.13, 0), lower + QPointF(w * 0.13, 0), lower)
+        painter.drawPath(handle)
         painter.drawLine(QPointF(left, top), QPointF(left - 14, top - 8))
         painter.end()
 
@@ -121,7 +126,8 @@ class MixPage(Page):
         self.then = label("", "name")
         self.result = label("")
         left.addSpacing(8)
-        for words in (self.amounts, self.then, self.result):
+        self.label_words = label("", tone="deep")
+        for words in (self.amounts, self.then, self.result, self.label_words):
             left.addWidget(words)
         self.caution = label("")
         left.addSpacing(8)
@@ -163,6 +169,7 @@ class MixPage(Page):
             self.amounts.setText("Not like this")
             self.then.setText(error.happened)
             self.result.setText(error.todo)
+            self.label_words.setText("")
             self.made.setEnabled(False)
             self.jug.set_plan(None)
             return
@@ -180,6 +187,11 @@ class MixPage(Page):
         )
         discard = self.shop.now + timedelta(hours=self.recipe.keeps_hours)
         self.result.setText(f"It comes out at {mix.strength_pct:.2f} %.{exact} Discard {clock_words(discard)}.")
+        agent = self.shop.catalogue.agents[self.recipe.agent].name.split(",")[0]
+        self.label_words.setText(
+            f"Write on the label: {agent} {mix.strength_pct:.2f} %, made {clock_words(self.shop.now)} by "
+            f"{self.shop.person}, discard {clock_words(discard)}"
+        )
         self.made.setEnabled(True)
         self.jug.set_plan(plan)
 

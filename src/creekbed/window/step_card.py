@@ -17,7 +17,7 @@ PRIMARY = {
 }  # fmt: skip
 OPENS = ("contents", "look", "mix", "retune", "pack")
 """Kinds of step that want more than one press; their big action opens the place for it."""
-ROWS = 8
+ROWS = 9
 
 
 class StepCard(QFrame):
@@ -40,6 +40,7 @@ class StepCard(QFrame):
         self.full = full
         self.view: JobView | None = None
         self.step: StepView | None = None
+        self.uses = ""
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 16, 24, 16)
         box.setSpacing(theme.STEP)
@@ -102,9 +103,14 @@ class StepCard(QFrame):
         if self.view is not None:
             signal.emit(self.view.job.id)  # type: ignore[attr-defined]
 
-    def set_step(self, view: JobView, step: StepView, why: str, in_hand: bool, start: str = "") -> None:
-        """Show a step of a job."""
-        self.view, self.step = view, step
+    def set_step(self, view: JobView, step: StepView, why: str, in_hand: bool, start: str = "", uses: str = "") -> None:
+        """Show a step of a job.
+
+        Args:
+            view, step: the step and its job. why: why now, in words. in_hand: it is being done.
+            start: from when, if later. uses: what it takes from stock, in words.
+        """
+        self.view, self.step, self.uses = view, step, uses
         s = step.step
         done = len(view.steps) - len(view.open_steps)
         head = "In your hands" if in_hand else f"Next for your hands, {start}" if start else "Next for your hands"
@@ -127,6 +133,8 @@ class StepCard(QFrame):
         rows: list[tuple[str, str, str]] = []
         if s.amount and s.amount not in s.what:
             rows.append(("How much", s.amount, ""))
+        if self.uses:
+            rows.append(("Uses", self.uses, ""))
         if s.how and (self.full or s.kind in ("do", "retune")):
             rows.append(("How", s.how, ""))
         if s.caution:

@@ -15,6 +15,7 @@ from creekbed.window.vessels import VesselCard
 from creekbed.window.widgets import button, card, clear, label, listing, row, scroll
 from creekbed.workshop import doing
 from creekbed.workshop.settle import settling_of
+from creekbed.workshop.stock import uses_words
 from creekbed.workshop.views import JobView, StepView
 
 if TYPE_CHECKING:
@@ -144,7 +145,8 @@ class StepsPanel(QWidget):
             why = f"{state} {clock_words(step.work.at)} by {step.work.person}" + (
                 f": {step.work.reason}" if step.work.reason else ""
             )
-        self.card.set_step(self.view, step, why, False)
+        uses = uses_words(self.page.shop.catalogue, step.step)
+        self.card.set_step(self.view, step, why, False, uses=uses)
         ready = step.state == "ready" and not self.view.blocked
         self.retune_frame.setVisible(step.step.kind == "retune" and ready)
         self.pack_frame.setVisible(step.step.kind == "pack" and ready)

@@ -7,9 +7,11 @@ from datetime import datetime, timedelta
 
 from sqlalchemy import select
 
+from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import Recipe, Supply
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.mixes import Mix, dilute, most_from
+from creekbed.core.procedure.build import BuiltStep
 from creekbed.core.supplies.stock import draw
 from creekbed.store.tables import Lot, StockMove
 from creekbed.workshop.shop import Act, Shop
@@ -40,6 +42,12 @@ def stock_list(shop: Shop) -> list[StockView]:
             for lots in [usable_lots(session, s.key, now)]
         ]
     return sorted(views, key=lambda v: (not v.short, v.supply.name))
+
+
+def uses_words(catalogue: Catalogue, step: BuiltStep) -> str:
+    """What a step takes from stock: "100 ml of Peroxide mix 3 %", or ""."""
+    rows = ((catalogue.supplies[item], amount) for item, amount in step.supplies)
+    return ", ".join(f"{amount:g} {supply.unit} of {supply.name}" for supply, amount in rows)
 
 
 def draw_from_lots(shop: Shop, act: Act, item: str, amount: float, why: str, job_id: int | None) -> None:

@@ -76,14 +76,14 @@ def grow(folder: Path, instruments: int, entries: int) -> None:
 
 
 def actions(folder: Path) -> list[float]:
-    """Press to drawn window for the next twenty actions on the bench, s."""
+    """Press to drawn window for some forty actions: take up, put aside, tick, record a check, finish a step, s."""
     from PySide6.QtWidgets import QApplication
 
-    from creekbed.core.errors import CreekbedError
     from creekbed.demo.folder import demo_clock
     from creekbed.window import theme
+    from creekbed.window.app import settle_memory
     from creekbed.window.frame import Frame
-    from creekbed.workshop import doing, intake
+    from creekbed.workshop import doing, intake, lookover
     from creekbed.workshop.shop import Shop
 
     app = QApplication.instance() or QApplication([])
@@ -94,6 +94,7 @@ def actions(folder: Path) -> list[float]:
     frame = Frame(lambda: Shop(folder, demo_clock(folder)))
     frame.show()
     frame.open_shop()
+    settle_memory()
     frame.resize(1280, 800)
     app.processEvents()
     times: list[float] = []
@@ -118,11 +119,29 @@ def actions(folder: Path) -> list[float]:
         measure(lambda: doing.put_aside(frame.shop))
     frame.open_job(job, "case")
     app.processEvents()
-    for item in ("neck", "mouthpiece", "ligature", "bow", "rest", "rosin"):
-        try:
-            measure(lambda item=item: intake.tick_item(frame.shop, job, item, "present"))
-        except CreekbedError:
-            continue
+    view = next(v for v in frame.home.jobs if v.job.id == job)
+    for item in view.family.item[:6]:
+        measure(lambda key=item.key: intake.tick_item(frame.shop, job, key, "present"))
+    frame.open_job(job, "look_over")
+    app.processEvents()
+    for check in view.family.check:
+        if check.kind == "choice":
+            for option in check.options:
+                measure(lambda c=check.key, o=option.key: lookover.record_choice(frame.shop, job, c, o))
+        elif check.kind == "places":
+            measure(lambda c=check.key: lookover.record_places(frame.shop, job, c, {}))
+    frame.go_home()
+    app.processEvents()
+    for _ in range(12):
+        following = frame.home.next
+        if following is not None and following.step.step.kind == "do":
+            held, key = following.view.job.id, following.step.step.key
+            measure(lambda h=held, k=key: doing.finish_step(frame.shop, h, k))
+        elif following is not None and following.step.step.kind == "retune":
+            held, key = following.view.job.id, following.step.step.key
+            measure(lambda h=held, k=key: doing.finish_step(frame.shop, h, k, cents="12"))
+        else:
+            break
     frame.close()
     return times
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
@@ -37,24 +38,37 @@ class CheckPanel(QWidget):
         self.column = QVBoxLayout(inner)
         self.column.setContentsMargins(0, 0, 8, 0)
         self.column.setSpacing(theme.STEP)
+        self.job = 0
+        self.drawn: dict[str, tuple[tuple[object, ...], QWidget]] = {}
         self.area = scroll(inner)
         box.addWidget(self.area, 1)
         self.actions = QHBoxLayout()
         box.addLayout(self.actions)
 
     def show_job(self, view: JobView) -> None:
-        """Draw the checks of a job."""
+        """Draw the checks of a job; a card is made anew only when its check says something else."""
         at, focused = self.area.verticalScrollBar().value(), focus_name(self)
-        clear(self.column)
-        for check in view.family.check:
-            self.column.addWidget(CheckCard(self.page, view, check))
-        if (played := view.findings.get("play")) is not None:
-            frame, box = card()
-            box.addWidget(label("Play-test", "name"))
-            box.addWidget(label(played.reason, tone="" if played.closed else "warn"))
-            box.addLayout(self._close_row(view, "play", played.closed))
-            self.column.addWidget(frame)
-        self.column.addStretch(1)
+        if view.job.id != self.job:
+            clear(self.column)
+            self.job, self.drawn = view.job.id, {}
+            self.column.addStretch(1)
+        rows: list[tuple[str, tuple[object, ...], Callable[[], QWidget]]] = [
+            (c.key, state_of(view, c.key), lambda c=c: CheckCard(self.page, view, c)) for c in view.family.check
+        ]
+        if "play" in view.findings:
+            rows.append(("play", state_of(view, "play"), lambda: self._played(view)))
+        for n, (key, state, make) in enumerate(rows):
+            old = self.drawn.get(key)
+            if old is not None and old[0] == state:
+                continue
+            if old is not None:
+                old[1].hide()
+                self.column.removeWidget(old[1])
+                old[1].deleteLater()
+            self.drawn[key] = (state, make())
+            self.column.insertWidget(n, self.drawn[key][1])
+        for key in set(self.drawn) - {key for key, _, _ in rows}:
+            self.drawn.pop(key)[1].deleteLater()
         clear(self.actions)
         step = view.step("look")
         if step is not None and step.work is None:
@@ -69,6 +83,14 @@ class CheckPanel(QWidget):
         self.area.verticalScrollBar().setValue(at)
         refocus(self, focused)
 
+    def _played(self, view: JobView) -> QWidget:
+        frame, box = card()
+        played = view.findings["play"]
+        box.addWidget(label("Play-test", "name"))
+        box.addWidget(label(played.reason, tone="" if played.closed else "warn"))
+        box.addLayout(self._close_row(view, "play", played.closed))
+        return frame
+
     def _close_row(self, view: JobView, key: str, closed: str) -> QHBoxLayout:
         if closed:
             return row(label(f"Closed: {closed}", tone="muted"), None)
@@ -77,6 +99,17 @@ class CheckPanel(QWidget):
     def _done(self) -> None:
         if self.page.finish("look"):
             self.page.show_tab("steps")
+
+
+def state_of(view: JobView, key: str) -> tuple[object, ...]:
+    """Everything a card shows of a finding; two equal states look the same."""
+    f = view.findings.get(key)
+    if f is None:
+        return ()
+    return (
+        f.readings, f.choice, f.places, f.band, f.verdict, f.reason, f.overruled, f.overrule_reason, f.closed,
+        finding_open(view, f),
+    )  # fmt: skip
 
 
 def close(page: JobPage, view: JobView, key: str) -> None:

@@ -13,10 +13,11 @@ from creekbed.window.page import Page
 from creekbed.window.step_card import StepCard
 from creekbed.window.times import clock_words
 from creekbed.window.vessels import VesselCard
-from creekbed.window.widgets import clear, label, scroll
+from creekbed.window.widgets import label, scroll
 from creekbed.workshop import doing
 from creekbed.workshop.bench import HomeView
 from creekbed.workshop.stock import uses_words
+from creekbed.workshop.views import WaitView
 from creekbed.workshop.whatif import help_for
 
 if TYPE_CHECKING:
@@ -55,6 +56,9 @@ class HomePage(Page):
         self.running = QVBoxLayout(inner)
         self.running.setContentsMargins(0, 0, 4, 0)
         self.running.setSpacing(theme.STEP)
+        self.nothing_runs = label("Nothing soaks, dries or settles just now.", tone="muted")
+        self.running.addWidget(self.nothing_runs)
+        self.running.addStretch(1)
         area = scroll(inner)
         area.setMinimumWidth(440 if roomy else 380)
         right.addWidget(area, 1)
@@ -90,24 +94,28 @@ class HomePage(Page):
             self.hand.primary.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _show_waits(self, home: HomeView) -> None:
-        """Keep the cards where the same waits still run; make them anew where others do."""
+        """Keep the cards of waits that still run, make those of new ones, in order of pressure."""
         rewet = self.shop.catalogue.house.limits.rewet_every_min
-        if [w.id for w in home.waits] != [c.wait.id for c in self.cards] or not home.waits:
-            clear(self.running)
-            self.cards = []
-            for wait in home.waits:
-                card = VesselCard(wait, self.frame.where(wait.place))
-                card.opened.connect(lambda job: self.frame.open_job(job, "steps"))
-                card.rewet.connect(lambda w: self.do(lambda: doing.rewet(self.shop, w)))
-                card.dried.connect(lambda w: self.do(lambda: doing.dried(self.shop, w)))
-                self.running.addWidget(card)
-                self.cards.append(card)
-            if not home.waits:
-                self.running.addWidget(label("Nothing soaks, dries or settles just now.", tone="muted"))
-            self.running.addStretch(1)
+        old = {card.wait.id: card for card in self.cards}
+        self.cards = [old.pop(wait.id, None) or self._card(wait) for wait in home.waits]
+        for gone in old.values():
+            gone.hide()
+            self.running.removeWidget(gone)
+            gone.deleteLater()
+        for n, card in enumerate(self.cards):
+            if self.running.indexOf(card) != n:
+                self.running.insertWidget(n, card)
+        self.nothing_runs.setVisible(not self.cards)
         for card, wait in zip(self.cards, home.waits, strict=True):
             card.wait = wait
             card.tell(home.now, rewet)
+
+    def _card(self, wait: WaitView) -> VesselCard:
+        card = VesselCard(wait, self.frame.where(wait.place))
+        card.opened.connect(lambda job: self.frame.open_job(job, "steps"))
+        card.rewet.connect(lambda w: self.do(lambda: doing.rewet(self.shop, w)))
+        card.dried.connect(lambda w: self.do(lambda: doing.dried(self.shop, w)))
+        return card
 
     def tick(self) -> None:
         now = self.shop.now

@@ -484,6 +484,8 @@ def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandC
     page = window.page("home")
     vessel: VesselCard = page.cards[0]
     assert vessel.left.text() == "10 min" and "keep it wet" in vessel.then.text()
+    latest = clock_words(clock.now() + timedelta(minutes=20), clock.now())
+    assert f"by {latest} at the latest" in vessel.then.text()
     clock.advance(minutes=2.5)
     window._tick()
     assert vessel.left.text() == "7:30" and 0.74 < vessel.vessel.share < 0.76 and "still wet?" in vessel.then.text()

@@ -71,7 +71,8 @@ class NextWait(QPushButton):
         painter.restore()
         painter.setPen(QPen(c.q("warn" if self.warn else "deep"), 2.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawPath(vessel)
-        text = QRectF(44, middle - high / 2 - 2, self.width() - 48, high + 4)
+        lines = theme.current.px(theme.NAME_SIZE + 13) * 1.25
+        text = QRectF(44, middle - lines / 2, self.width() - 48, lines)
         painter.setPen(c.q("warn" if self.warn else "ink"))
         painter.setFont(theme.current.font(theme.NAME_SIZE, True))
         painter.drawText(text, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, self.big)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import MARK_WORDS
@@ -118,10 +119,17 @@ class StepCard(QFrame):
         self.who.setText(f"{view.tag}  {view.family.name}")
         boat = f"{view.boat.name}, {clock_words(view.boat.leaves_at)}" if view.boat else "no boat set"
         self.for_whom.setText(f"for {view.job.next_group}, {boat}" if view.job.next_group else f"for the {boat}")
-        size = theme.STEP_SIZE if len(s.what) < 62 else 32 if len(s.what) < 90 else theme.TITLE_SIZE
-        self._title(s.what, theme.TITLE_SIZE if self.full else size)
+        self._title(s.what, theme.TITLE_SIZE if self.full else self._fitting(s.what))
         self._details(why)
         self._actions(in_hand)
+
+    def _fitting(self, words: str) -> int:
+        """The largest size at which the step stands in one line; two lines of a middle size where none does."""
+        room = self.title.width() - 8
+        for size in (theme.STEP_SIZE, 34, 31, theme.TITLE_SIZE):
+            if QFontMetrics(theme.current.font(size, True, large=True)).horizontalAdvance(words) <= room:
+                return size
+        return 31 if len(words) < 80 else theme.TITLE_SIZE
 
     def _title(self, words: str, size: int) -> None:
         self.title.setFont(theme.current.font(size, True, large=True))
@@ -139,7 +147,8 @@ class StepCard(QFrame):
             rows.append(("How", s.how, ""))
         if s.caution:
             rows.append(("Mind", s.caution, "warn" if s.caution.startswith("Stop") else ""))
-        reason = s.reason + (f"  House rule: {s.school.lower()}." if s.school else "")
+        rule = f" House rule: {s.school.lower()}." if self.full else " (House rule.)"
+        reason = s.reason + (rule if s.school else "")
         if self.full:
             rows.append(("Why", reason, ""))
             if why:
@@ -180,6 +189,11 @@ class StepCard(QFrame):
         self.take.setVisible(not self.full and not in_hand and kind not in OPENS)
         self.leave.setVisible(self.full and kind not in ("contents", "look", "pack") and self.step.step.ends is None)
         self.leave.setEnabled(ready)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self.step is not None and not self.full:
+            self._title(self.step.step.what, self._fitting(self.step.step.what))
 
     def set_nothing(self, words: str, detail: str) -> None:
         """Nothing waits for hands."""

@@ -124,6 +124,8 @@ class VesselCard(QFrame):
             self.left.setText(count_down(state.remaining))
             self.of.setText(f"of {count_down(wait.required)}")
             words = f"{wait.at_end} at {clock_words(now + state.remaining, now)}"
+            if latest is not None:
+                words += f", by {clock_words(latest, now)} at the latest"
             if wait.wet:
                 wet_min = state.wet_for.total_seconds() / 60
                 words += ", keep it wet" if wet_min % rewet_every_min < rewet_every_min - 1 else ": is it still wet?"

@@ -341,6 +341,19 @@ def test_booking_in_says_what_a_tag_means(drive: Callable[[str], Driver], hand: 
     assert "cannot be more" in page.climate.text()
 
 
+def test_a_cold_case_stays_shut(window: Frame, hand: Hand, clock: HandClock) -> None:
+    job = hand.book(case_c=4.0)
+    window.open_job(job, "case")
+    panel = window.page("job").case
+    assert "Keep the case shut until" in panel.head.text() and not panel.rest.isEnabled()
+    window.go_home()
+    assert window.page("home").cards[0].name.text() == "Shut case, coming to room"
+    clock.advance(minutes=80)
+    window._tick()
+    window.open_job(job, "case")
+    assert "Keep the case shut" not in panel.head.text() and panel.rest.isEnabled()
+
+
 def test_a_sailing_is_added_and_taken(drive: Callable[[str], Driver], clock: HandClock) -> None:
     driver = drive("mouse")
     driver.press("way_book_in")
@@ -498,6 +511,21 @@ def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandC
     window._tick()
     vessel = page.cards[0]
     assert vessel.left.text() == "over" and vessel.property("state") == "warn" and "at once" in vessel.then.text()
+
+
+def test_many_waits_stand_closer_so_that_all_are_in_sight(window: Frame, hand: Hand, clock: HandClock) -> None:
+    jobs = [hand.book(f"MH-01{n}0", boat_id=None, case_c=4.0) for n in range(3)]
+    window.go_home()
+    page = window.page("home")
+    assert [c.compact for c in page.cards] == [False] * 3
+    first = page.cards[0]
+    hand.book("MH-0142", boat_id=None, case_c=4.0)
+    assert [c.compact for c in page.cards] == [True] * 4 and page.cards[0] is not first
+    kept = page.cards[0]
+    intake.set_quarantine(window.shop, jobs[0], "mould")
+    assert page.cards[0] is kept  # nothing about it changed: the card stays
+    tags = [page.running.itemAt(n).widget().wait.tag for n in range(4)]
+    assert tags == [c.wait.tag for c in page.cards]
 
 
 def test_waits_are_seen_and_heard_on_every_page(window: Frame, hand: Hand, clock: HandClock, monkeypatch: Any) -> None:

@@ -10,6 +10,7 @@ import pytest
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.workshop import doing, intake
+from creekbed.workshop.bench import home
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.gate import gate
 from creekbed.workshop.scan import understand
@@ -85,6 +86,24 @@ def test_cold_case_must_stand_closed(shop: Shop, hand: Hand, clock: HandClock) -
         doing.take_up(shop, job, "contents")
     clock.advance(minutes=80)
     assert hand.view(job).step("contents").state == "ready"  # type: ignore[union-attr]
+
+
+def test_the_shut_case_is_a_wait_like_any_other(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book(case_c=4.0)
+    clock.advance(minutes=15)
+    wait = home(shop).waits[0]
+    assert (wait.tag, wait.place, wait.at_end) == ("MH-0142", "shelf", "Open the case")
+    left = wait.contact.remaining
+    shop.look_at_clock()
+    clock.step(hours=-2)
+    assert "true time" in shop.look_at_clock() or shop.look_at_clock() == ""
+    assert home(shop).waits[0].contact.remaining == left  # moving the clock does not stretch it
+    with pytest.raises(BadInput):
+        doing.end_early(shop, wait.id, "")
+    doing.end_early(shop, wait.id, "it feels like the room")
+    assert home(shop).waits == () and hand.view(job).step("contents").state == "ready"  # type: ignore[union-attr]
+    shop.undo()
+    assert home(shop).waits[0].contact.remaining == left
 
 
 def test_room_warm_case_waits_for_nothing(hand: Hand) -> None:

@@ -10,10 +10,11 @@ from creekbed.core.catalogue.models import CaseItem
 from creekbed.core.units import parse_quantity
 from creekbed.store.tables import ContentLine
 from creekbed.window import theme
+from creekbed.window.times import clock_words
 from creekbed.window.widgets import button, card, clear, label, restyle, row, scroll
 from creekbed.workshop import intake
 from creekbed.workshop.history import UNSEEN, marks_of
-from creekbed.workshop.views import JobView
+from creekbed.workshop.views import ACCLIMATISING, JobView
 
 if TYPE_CHECKING:
     from creekbed.window.job_page import JobPage
@@ -130,6 +131,12 @@ class CasePanel(QWidget):
         went = bool(view.hire and view.hire.contents_out)
         out = f"{len(items)} pieces went out" if went else f"{len(items)} pieces belong in it"
         self.head.setText(f"{out}. {len(left)} not ticked yet." if left else f"{out}. All are ticked.")
+        shut = next((w for w in view.waits if w.key == ACCLIMATISING), None)
+        if shut is not None:
+            opens = clock_words(self.page.shop.now + shut.contact.remaining, self.page.shop.now)
+            self.head.setText(f"Keep the case shut until {opens}: it must come to the room's temperature first.")
+        restyle(self.head, tone="warn" if shut is not None else "")
+        self.rest.setEnabled(shut is None)
         if [i.key for i in items] != list(self.rows) or any(self.rows[i.key].item is not i for i in items):
             clear(self.lines)
             self.rows = {item.key: CaseRow(self, item) for item in items}

@@ -55,7 +55,7 @@ class HomePage(Page):
         inner = QWidget()
         self.running = QVBoxLayout(inner)
         self.running.setContentsMargins(0, 0, 4, 0)
-        self.running.setSpacing(theme.STEP)
+        self.running.setSpacing(6)
         self.nothing_runs = label("Nothing soaks, dries or settles just now.", tone="muted")
         self.running.addWidget(self.nothing_runs)
         self.running.addStretch(1)
@@ -96,8 +96,13 @@ class HomePage(Page):
     def _show_waits(self, home: HomeView) -> None:
         """Keep the cards of waits that still run, make those of new ones, in order of pressure."""
         rewet = self.shop.catalogue.house.limits.rewet_every_min
+        compact = len(home.waits) > 3  # so that all of them are in sight
         old = {card.wait.id: card for card in self.cards}
-        self.cards = [old.pop(wait.id, None) or self._card(wait) for wait in home.waits]
+        keep = {key: card for key, card in old.items() if card.compact == compact}
+        self.cards = [keep.get(wait.id) or self._card(wait, compact) for wait in home.waits]
+        for card in self.cards:
+            if old.get(card.wait.id) is card:
+                del old[card.wait.id]
         for gone in old.values():
             gone.hide()
             self.running.removeWidget(gone)
@@ -110,8 +115,8 @@ class HomePage(Page):
             card.wait = wait
             card.tell(home.now, rewet)
 
-    def _card(self, wait: WaitView) -> VesselCard:
-        card = VesselCard(wait, self.frame.where(wait.place))
+    def _card(self, wait: WaitView, compact: bool) -> VesselCard:
+        card = VesselCard(wait, self.frame.where(wait.place), compact=compact)
         card.opened.connect(lambda job: self.frame.open_job(job, "steps"))
         card.rewet.connect(lambda w: self.do(lambda: doing.rewet(self.shop, w)))
         card.dried.connect(lambda w: self.do(lambda: doing.dried(self.shop, w)))

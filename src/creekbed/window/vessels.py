@@ -17,10 +17,10 @@ from creekbed.workshop.views import WaitView
 class Vessel(QWidget):
     """A vessel whose level is the share of the time still to run; its shape tells the place."""
 
-    def __init__(self, place: str):
+    def __init__(self, place: str, compact: bool = False):
         super().__init__()
         self.place, self.share, self.warn = place, 1.0, False
-        self.setFixedSize(52, 60)
+        self.setFixedSize(*((38, 42) if compact else (52, 60)))
 
     def set_level(self, share: float, warn: bool) -> None:
         self.share, self.warn = share, warn
@@ -61,32 +61,46 @@ class VesselCard(QFrame):
     dried = Signal(int)
     early = Signal(int)
 
-    def __init__(self, wait: WaitView, where: str, early: bool = False):
+    def __init__(self, wait: WaitView, where: str, early: bool = False, compact: bool = False):
         super().__init__()
         self.wait = wait
         self.setObjectName("card")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.compact = compact
         box = QVBoxLayout(self)
-        box.setContentsMargins(14, 10, 14, 10)
-        box.setSpacing(6)
+        box.setContentsMargins(*((12, 5, 12, 5) if compact else (14, 10, 14, 10)))
+        box.setSpacing(4 if compact else 6)
         grid = QGridLayout()
-        grid.setHorizontalSpacing(14)
+        grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(1)
-        self.vessel = Vessel(wait.place)
+        self.vessel = Vessel(wait.place, compact)
         self.name = label(wait.name, "name")
         self.whose = label(f"{wait.tag}, {where}", tone="muted")
-        self.then = label("", wrap=True)
+        self.then = label("")
         self.left = label("", "numeral", wrap=False)
         self.left.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.of = label("", tone="muted", wrap=False)
         self.of.setAlignment(Qt.AlignmentFlag.AlignRight)
-        grid.addWidget(self.vessel, 0, 0, 3, 1, Qt.AlignmentFlag.AlignVCenter)
-        grid.addWidget(self.name, 0, 1)
-        grid.addWidget(self.whose, 1, 1)
-        grid.addWidget(self.then, 2, 1)
-        grid.addWidget(self.left, 0, 2, 2, 1)
-        grid.addWidget(self.of, 2, 2)
+        if compact:  # many run: one line for what and whose, one for what then
+            self.name.setText(f"{wait.name}, {wait.tag}")
+            self.name.setFont(theme.current.font(16, True))
+            self.left.setFont(theme.current.font(26, True, large=True))
+            grid.addWidget(self.vessel, 0, 0, 2, 1, Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(self.name, 0, 1)
+            grid.addWidget(self.then, 1, 1)
+            grid.addWidget(self.left, 0, 2, 2, 1, Qt.AlignmentFlag.AlignVCenter)
+            self.whose.setParent(self)
+            self.of.setParent(self)
+            self.whose.hide()
+            self.of.hide()
+        else:
+            grid.addWidget(self.vessel, 0, 0, 3, 1, Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(self.name, 0, 1)
+            grid.addWidget(self.whose, 1, 1)
+            grid.addWidget(self.then, 2, 1)
+            grid.addWidget(self.left, 0, 2, 2, 1)
+            grid.addWidget(self.of, 2, 2)
         grid.setColumnStretch(1, 1)
         box.addLayout(grid)
         if wait.wet:

@@ -16,7 +16,7 @@ from creekbed.store.tables import Boat, InHand, Instrument
 from creekbed.store.tables import Job as JobRow
 from creekbed.workshop.gate import obstacles
 from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import JobView, StepView, WaitView, load_jobs
+from creekbed.workshop.views import ACCLIMATISING, JobView, StepView, WaitView, load_jobs
 
 HORIZON_DAYS = 21
 
@@ -132,7 +132,7 @@ def problem_of(shop: Shop, views: Iterable[JobView], now: datetime, in_hand: tup
                 due=_minutes(view.boat.leaves_at, now) if view.boat else None,
                 weight=view.job.weight,
                 release=max(0.0, _minutes(view.job.release_at, now)) if view.job.release_at else 0.0,
-                running=tuple(_running(w, now) for w in view.waits),
+                running=tuple(_running(w, now) for w in view.waits if w.key != ACCLIMATISING),
                 blocked=view.blocked,
             )
         )

@@ -318,6 +318,11 @@ def end_early(shop: Shop, wait_id: int, reason: str) -> None:
     """
     reason = need_reason(reason)
     with shop.act("wait.early") as act:
+        if wait_id < 0:  # a shut case: not a wait of a step, but of the whole job
+            view = need_job(shop, act.session, -wait_id, act.now)
+            view.job.release_at = act.now
+            act.tag, act.words = view.tag, f"{view.tag}: the case is opened early: {reason}"
+            return
         row, tag = _running_wait(act, wait_id)
         if row.wet:
             raise Refused("A contact time cannot be cut short.", todo="Keep it wet until the label's time has passed.")

@@ -11,7 +11,7 @@ from creekbed.core.errors import Refused
 from creekbed.store.tables import Finding, InHand, Mark, TagPrint
 from creekbed.workshop.intake import expected_items, need_job
 from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import JobView
+from creekbed.workshop.views import ACCLIMATISING, JobView
 
 
 @dataclass(frozen=True)
@@ -116,7 +116,7 @@ def _tests(view: JobView) -> GateLine:
 
 
 def _dry(view: JobView) -> GateLine:
-    running = [w for w in view.waits if not w.contact.may_end or w.wet]
+    running = [w for w in view.waits if w.key != ACCLIMATISING and (w.wet or not w.contact.may_end)]
     return _line("dry", "Wet parts dry", [f"{w.name} still runs" for w in running], "nothing is wet")
 
 

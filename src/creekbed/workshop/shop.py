@@ -19,7 +19,7 @@ from creekbed.core.planning.dispatch import AtcDispatch
 from creekbed.core.planning.model import Planner
 from creekbed.store.database import back_up, from_sqlite, open_engine
 from creekbed.store.journal import Recorder, apply, invert
-from creekbed.store.tables import ClockAnchor, Entry, Setting, Wait
+from creekbed.store.tables import ClockAnchor, Entry, Job, Setting, Wait
 from creekbed.workshop.clock import Clock, SystemClock, Tick, moved_by
 
 
@@ -174,6 +174,11 @@ class Shop:
                 wait.started_at += step
                 if wait.wet_since is not None:
                     wait.wet_since += step
+            shut = select(Job).where(Job.state == "open", Job.release_at > before.utc)
+            for job in act.session.scalars(shut):
+                assert job.release_at is not None
+                job.release_at += step
+                job.opened_at += step
             length = f"{minutes} min" if minutes else "less than a minute"
             act.words = f"The computer's clock was set {way} by {length}; running waits were kept as they were"
         if not same_boot:

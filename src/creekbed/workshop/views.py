@@ -111,6 +111,20 @@ def wait_view(wait: Wait, tag: str, now: datetime) -> WaitView:
     )  # fmt: skip
 
 
+ACCLIMATISING = "acclimatise"
+
+
+def shut_case(job: Job, now: datetime) -> WaitView | None:
+    """The wait of a closed case that comes from heat or cold, while it runs. Its id is minus the job's."""
+    if job.release_at is None or job.release_at <= now:
+        return None
+    required = job.release_at - job.opened_at
+    return WaitView(
+        -job.id, job.id, job.tag, ACCLIMATISING, "Shut case, coming to room", "shelf", "Open the case", False,
+        job.opened_at, job.opened_at, required, contact_at(now, job.opened_at, required, None, job.opened_at), 0, "",
+    )  # fmt: skip
+
+
 def result_of(finding: Finding) -> Result:
     """The core's result from a stored finding; an overruled verdict counts as the person decided."""
     if finding.places:
@@ -248,9 +262,11 @@ def _view(
     done = {w.key: w for w in work if w.state in ("done", "waived")}
     running = {w.key: wait_view(w, instrument.tag, now) for w in waits if w.ended_at is None}
     steps = tuple(_step_view(s, done, running, now, job) for s in built)
+    shut = shut_case(job, now)
+    still = tuple(w for w in running.values() if w.contact.remaining or _has_ender(w.key, built, done))
     return JobView(
         job, instrument, catalogue.families[instrument.family], hire, boat, situation, steps,
-        tuple(w for w in running.values() if w.contact.remaining or _has_ender(w.key, built, done)),
+        ((shut,) if shut else ()) + still,
         {line.item: line for line in lines}, {f.check: f for f in findings}, tuple(work),
     )  # fmt: skip
 

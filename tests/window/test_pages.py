@@ -403,9 +403,18 @@ def test_deciding_otherwise(drive: Callable[[str], Driver], hand: Hand) -> None:
     job = hand.book("MH-0300", "violin")
     hand.look(job, bridge_lean=5)
     driver.frame.open_job(job, "look_over")
-    answer("Good to go: set last week by the luthier")
+    seen: list[bool] = []
+
+    def decide(dialog: AskDialog) -> None:
+        dialog.field.setText("set last week by the luthier")
+        seen.append(dialog.ok.isEnabled())  # a reason alone decides nothing
+        dialog.choice_buttons["ready"].click()
+        dialog.ok.click()
+
+    when_asked(decide)
     driver.press("bridge_lean_overrule")
     finding = hand.view(job).findings["bridge_lean"]
+    assert seen == [False]
     assert (finding.overruled, finding.overrule_reason) == ("ready", "set last week by the luthier")
 
 

@@ -194,17 +194,14 @@ class CheckCard(QWidget):
         return row(*buttons, None)
 
     def _overrule(self) -> None:
-        order = tuple(VERDICT_WORDS)
-        old = (self.finding.overruled or self.finding.verdict) if self.finding is not None else ""
-        others = [v for v in order if v != old]
-        answer = self.page.ask(
-            "Decide otherwise", "Type the reason after the verdict you choose; both stay on record.",
-            ready=tuple(f"{VERDICT_WORDS[v]}: " for v in others), ok="Decide",
+        now = (self.finding.overruled or self.finding.verdict) if self.finding is not None else ""
+        answer = self.page.ask_choice(
+            "Decide otherwise", "Choose the verdict, and say why. Both verdicts stay on record.",
+            choices=tuple((key, name) for key, name in VERDICT_WORDS.items() if key != now), ok="Decide",
         )  # fmt: skip
         if answer is None:
             return
-        verdict = next((v for v in order if answer.startswith(VERDICT_WORDS[v] + ":")), "ready")
-        reason = answer.split(":", 1)[1].strip() if ":" in answer else answer
+        verdict, reason = answer
         self.page.do(lambda: lookover.overrule(self.page.shop, self.view.job.id, self.check.key, verdict, reason))
 
     # --- ways of answering --------------------------------------------------------------------------------------

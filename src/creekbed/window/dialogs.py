@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from creekbed.window import theme
 from creekbed.window.widgets import Flow, button, label, row
 
 
 class AskDialog(QDialog):
-    """Asks for one line. ``ready`` answers are offered as buttons; a scan that comes meanwhile is held and named."""
+    """Asks for one line, and for one of several choices where there are any.
+
+    ``ready`` answers are offered as buttons; a scan that comes meanwhile is held and named.
+    """
 
     def __init__(
         self,
@@ -19,6 +22,7 @@ class AskDialog(QDialog):
         words: str,
         *,
         ready: tuple[str, ...] = (),
+        choices: tuple[tuple[str, str], ...] = (),
         needed: bool = True,
         ok: str = "Keep",
     ):
@@ -31,6 +35,15 @@ class AskDialog(QDialog):
         box.setSpacing(theme.STEP * 2)
         box.addWidget(label(title, "title"))
         box.addWidget(label(words))
+        self.needed, self.choices, self.chosen = needed, choices, ""
+        self.choice_buttons = {key: self._choice(key, name) for key, name in choices}
+        if choices:
+            holder = QWidget()
+            flow = Flow()
+            holder.setLayout(flow)
+            for pick in self.choice_buttons.values():
+                flow.addWidget(pick)
+            box.addWidget(holder)
         if ready:
             holder = QWidget()
             flow = Flow()
@@ -46,12 +59,28 @@ class AskDialog(QDialog):
         self.held.hide()
         box.addWidget(self.held)
         self.ok = button(ok, self.accept, "primary", "ok")
-        self.ok.setEnabled(not needed)
         self.ok.setDefault(True)
-        if needed:
-            self.field.textChanged.connect(lambda text: self.ok.setEnabled(len(text.strip()) >= 3))
+        self.field.textChanged.connect(lambda text: self._check())
+        self._check()
         box.addLayout(row(self.ok, button("Leave it", self.reject, "", "cancel"), None))
+        box.addStretch(1)
         self.field.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _choice(self, key: str, name: str) -> QPushButton:
+        pick = button(name, lambda: self.choose(key), "", f"choice_{key}")
+        pick.setCheckable(True)
+        return pick
+
+    def choose(self, key: str) -> None:
+        """Take one of the choices."""
+        self.chosen = key
+        for other, pick in self.choice_buttons.items():
+            pick.setChecked(other == key)
+        self._check()
+
+    def _check(self) -> None:
+        whole = not self.needed or len(self.text()) >= 3
+        self.ok.setEnabled(whole and (bool(self.chosen) or not self.choices))
 
     def hold_scan(self, code: str) -> None:
         """Say that a scan waits until this question is answered."""

@@ -32,10 +32,15 @@ class Page(QWidget):
 
     def ask(self, title: str, words: str, **more: Any) -> str | None:
         """Ask for one line; ``None`` when it was left."""
+        answer = self.ask_choice(title, words, **more)
+        return None if answer is None else answer[1]
+
+    def ask_choice(self, title: str, words: str, **more: Any) -> tuple[str, str] | None:
+        """Ask for a choice and one line; ``None`` when it was left."""
         dialog = AskDialog(self.frame, title, words, **more)
         dialog.show()
         self.frame.scanner.watch(dialog)
-        answer = dialog.text() if dialog.exec() else None
+        answer = (dialog.chosen, dialog.text()) if dialog.exec() else None
         dialog.deleteLater()
         self.frame.after_dialog()
         return answer

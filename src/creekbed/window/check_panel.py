@@ -9,14 +9,14 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import Check
 from creekbed.core.inspection.verdicts import rule_words
-from creekbed.core.measure import Reading, combine
+from creekbed.core.measure import Reading
 from creekbed.core.units import example
 from creekbed.window import theme
 from creekbed.window.band_scale import BandScale
 from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, refocus, row, scroll
 from creekbed.workshop import lookover
 from creekbed.workshop.gate import finding_open
-from creekbed.workshop.views import JobView
+from creekbed.workshop.views import JobView, measured
 
 if TYPE_CHECKING:
     from creekbed.window.job_page import JobPage
@@ -151,11 +151,8 @@ class CheckCard(QWidget):
         right.setSpacing(4)
         if check.bands is not None:
             scale = BandScale(check.bands, check.unit, check.display)
-            if self.finding is not None and self.finding.readings:
-                mean = combine([Reading(r["value"], r["u"], r["unit"], r["how"]) for r in self.finding.readings])
-                scale.set_reading(mean.value, mean.expanded)
-            else:
-                scale.set_reading(None)
+            mean = measured(self.finding) if self.finding is not None else None
+            scale.set_reading(None if mean is None else mean.value, 0.0 if mean is None else mean.expanded)
             right.addWidget(scale)
         if self.finding is not None:
             right.addWidget(label(self.finding.reason))

@@ -225,8 +225,7 @@ class Frame(QMainWindow):
 
     def open_any_job(self, job_id: int) -> None:
         """The page of a job; its history when it is finished."""
-        view = next((v for v in self.home.jobs if v.job.id == job_id), None)
-        if view is not None:
+        if self.home.job(job_id) is not None:
             self.open_job(job_id)
             return
         for landing in self.home.landings:
@@ -236,7 +235,7 @@ class Frame(QMainWindow):
 
     def open_step(self, job_id: int, key: str) -> None:
         """Where a step is done that wants more than one press."""
-        view = next((v for v in self.home.jobs if v.job.id == job_id), None)
+        view = self.home.job(job_id)
         step = view.step(key) if view is not None else None
         kind = step.step.kind if step is not None else "do"
         if kind == "mix":
@@ -342,7 +341,7 @@ class Frame(QMainWindow):
     def _ring(self) -> None:
         """Show the most pressing wait on every page, and be heard once when one becomes due."""
         states = [(w, w.at(self.shop.now)) for w in self.home.waits]
-        self.next_wait.set_waits(states, self.shop.now)
+        self.next_wait.set_waits(states)
         due = {w.id for w, state in states if state.may_end or state.over}
         fresh = [w for w, _ in states if w.id in due - self._rung]
         self._rung = due

@@ -101,7 +101,7 @@ class JobPage(Page):
     def _load(self) -> None:
         if self.job_id is None:
             return
-        view = self.view = next((v for v in self.frame.home.jobs if v.job.id == self.job_id), None)
+        view = self.view = self.frame.home.job(self.job_id)
         if view is None:
             self.job_id = None
             self.frame.go_home()

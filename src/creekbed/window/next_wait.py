@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetrics, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QPushButton
 
 from creekbed.core.hygiene.contact import Contact
 from creekbed.window import theme
-from creekbed.window.times import count_down
+from creekbed.window.times import left_words
+from creekbed.window.vessels import draw_vessel
 from creekbed.workshop.views import WaitView
 
 
@@ -25,17 +25,15 @@ class NextWait(QPushButton):
         self.share, self.warn, self.big, self.small = 0.0, False, "", ""
         self.hide()
 
-    def set_waits(self, states: Sequence[tuple[WaitView, Contact]], now: datetime) -> None:
+    def set_waits(self, states: Sequence[tuple[WaitView, Contact]]) -> None:
         """Show the first of the waits, which come in order of pressure."""
         self.setVisible(bool(states))
         if not states:
             return
         wait, state = states[0]
-        dry = wait.wet and wait.wet_since is None
-        self.warn = dry or state.over.total_seconds() > 0
-        self.share = state.remaining / wait.required if wait.required else 0.0
-        left = "over" if state.over else "dry" if dry else "due" if state.may_end else count_down(state.remaining)
-        self.big = left
+        self.warn = wait.dry or bool(state.over)
+        self.share = wait.share_left(state)
+        self.big = left = left_words(wait, state)
         others = f" +{len(states) - 1}" if len(states) > 1 else ""
         self.small = f"{wait.tag}{others}"
         self.setAccessibleName(f"Next to end: {wait.name}, {wait.tag}: {left}; {len(states) - 1} more run")
@@ -61,16 +59,7 @@ class NextWait(QPushButton):
         if self.hasFocus():
             painter.setPen(QPen(c.q("focus"), 3))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(2, 2, -2, -2), theme.RADIUS, theme.RADIUS)
-        vessel = QPainterPath(box.topLeft())
-        for point in (box.bottomLeft() + QPointF(3, 0), box.bottomRight() - QPointF(3, 0), box.topRight()):
-            vessel.lineTo(point)
-        painter.save()
-        painter.setClipPath(vessel)
-        top = box.top() + 3 + (high - 3) * (1 - min(1.0, self.share))
-        painter.fillRect(QRectF(box.left(), top, box.width(), high), c.q("warn_soft" if self.warn else "water"))
-        painter.restore()
-        painter.setPen(QPen(c.q("warn" if self.warn else "deep"), 2.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-        painter.drawPath(vessel)
+        draw_vessel(painter, box, 3.0, self.share, self.warn)
         lines = theme.current.px(theme.NAME_SIZE + 13) * 1.25
         text = QRectF(44, middle - lines / 2, self.width() - 48, lines)
         painter.setPen(c.q("warn" if self.warn else "ink"))

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
+from creekbed.core.hygiene.contact import Contact
 from creekbed.core.planning.explain import span
+from creekbed.workshop.views import WaitView
 
 
 def clock_words(at: datetime, now: datetime | None = None) -> str:
@@ -20,6 +22,13 @@ def count_down(left: timedelta) -> str:
     if seconds < 600:
         return f"{seconds // 60}:{seconds % 60:02d}"
     return span(seconds / 60)
+
+
+def left_words(wait: WaitView, state: Contact) -> str:
+    """How a wait stands in one word: over, dry, due, or how long is left."""
+    if state.over:
+        return "over"
+    return "dry" if wait.dry else "due" if state.may_end else count_down(state.remaining)
 
 
 def in_words(at: datetime, now: datetime) -> str:

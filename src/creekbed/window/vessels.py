@@ -9,9 +9,24 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from creekbed.window import theme
-from creekbed.window.times import clock_words, count_down
+from creekbed.window.times import clock_words, count_down, left_words
 from creekbed.window.widgets import button, label, restyle, row
 from creekbed.workshop.views import WaitView
+
+
+def draw_vessel(painter: QPainter, box: QRectF, lean: float, share: float, warn: bool) -> None:
+    """An open vessel filled to the share of time left; the pen that drew it stays set."""
+    c = theme.current.c
+    path = QPainterPath(box.topLeft())
+    for point in (box.bottomLeft() + QPointF(lean, 0), box.bottomRight() - QPointF(lean, 0), box.topRight()):
+        path.lineTo(point)
+    painter.save()
+    painter.setClipPath(path)
+    level = box.top() + 4 + (box.height() - 4) * (1 - share)
+    painter.fillRect(QRectF(box.left(), level, box.width(), box.height()), c.q("warn_soft" if warn else "water"))
+    painter.restore()
+    painter.setPen(QPen(c.q("warn" if warn else "deep"), 2.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+    painter.drawPath(path)
 
 
 class Vessel(QWidget):
@@ -31,21 +46,11 @@ class Vessel(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         w, h = float(self.width()), float(self.height())
         lean = 6.0 if self.place == "tub" else 0.0
-        outline = [QPointF(3, 4), QPointF(3 + lean, h - 4), QPointF(w - 3 - lean, h - 4), QPointF(w - 3, 4)]
-        path = QPainterPath(outline[0])
-        for point in outline[1:]:
-            path.lineTo(point)
-        painter.save()
-        painter.setClipPath(path)
-        level = 8 + (h - 12) * (1 - self.share)
-        painter.fillRect(QRectF(0, level, w, h), c.q("warn_soft" if self.warn else "water"))
-        painter.restore()
-        painter.setPen(QPen(c.q("warn" if self.warn else "deep"), 2.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        draw_vessel(painter, QRectF(3, 4, w - 6, h - 8), lean, self.share, self.warn)
         if self.place == "hook":  # a line to hang from
             painter.drawLine(QPointF(0, 4), QPointF(w, 4))
         if self.place == "rack":  # feet
             painter.drawLine(QPointF(3, h - 1), QPointF(w - 3, h - 1))
-        painter.drawPath(path)
         if self.warn:
             painter.setPen(QPen(c.q("warn"), 3))
             painter.drawLine(QPointF(w / 2, h * 0.3), QPointF(w / 2, h * 0.6))
@@ -118,24 +123,19 @@ class VesselCard(QFrame):
         """Show the wait at ``now``."""
         wait = self.wait
         latest, state = wait.contact.latest, wait.at(now)
-        over = state.over.total_seconds() > 0
-        dry = wait.wet and wait.wet_since is None
-        share = state.remaining / wait.required if wait.required else 0.0
-        self.vessel.set_level(min(1.0, share), over or dry)
+        over, dry = bool(state.over), wait.dry
+        self.vessel.set_level(wait.share_left(state), over or dry)
+        self.left.setText(left_words(wait, state))
         if over:
-            self.left.setText("over")
             self.of.setText(f"by {count_down(state.over)}")
             self.then.setText(f"{wait.at_end} at once")
         elif dry:
-            self.left.setText("dry")
             self.of.setText("time stopped")
             self.then.setText("Wet it: the time starts again")
         elif state.may_end:
-            self.left.setText("due")
             self.of.setText(f"by {clock_words(latest, now)}" if latest is not None else "")
             self.then.setText(wait.at_end)
         else:
-            self.left.setText(count_down(state.remaining))
             self.of.setText(f"of {count_down(wait.required)}")
             words = f"{wait.at_end} at {clock_words(now + state.remaining, now)}"
             if latest is not None:

@@ -89,6 +89,10 @@ class HomeView:
     plan: Plan
     undated: tuple[Aboard, ...]
 
+    def job(self, job_id: int | None) -> JobView | None:
+        """The open job with this id, or ``None``."""
+        return next((v for v in self.jobs if v.job.id == job_id), None)
+
 
 def open_windows(shop: Shop, now: datetime) -> tuple[tuple[float, float], ...]:
     """Opening of the bench from ``now`` on, in minutes from now; local clock times, so daylight saving is kept."""
@@ -149,8 +153,7 @@ def _minutes(at: datetime, now: datetime) -> float:
 
 
 def _running(wait: WaitView, now: datetime) -> Running:
-    dry = wait.wet and wait.wet_since is None
-    earliest = wait.required.total_seconds() / 60 if dry else wait.contact.remaining.total_seconds() / 60
+    earliest = (wait.required if wait.dry else wait.contact.remaining).total_seconds() / 60
     latest = None if wait.contact.latest is None else _minutes(wait.contact.latest, now)
     if latest is not None and latest < earliest:
         latest = earliest  # restarted so late that the longest time cannot be kept: end it at once
@@ -180,7 +183,7 @@ def home(shop: Shop) -> HomeView:
         landings=tuple(_landing(b, views, done, plan, now) for b in boats),
         pools=(*tuple(_pool(stage, views) for stage in STAGES[:-1]), _ready_pool(views, done)),
         load=_load(plan, problem),
-        blocked=tuple((v.tag, v.job.id, "; ".join(obstacles(v))) for v in views if obstacles(v)),
+        blocked=tuple((v.tag, v.job.id, "; ".join(found)) for v in views if (found := obstacles(v))),
         plan=plan,
         undated=tuple(_aboard(v, plan, now) for v in views if v.boat is None),
     )
@@ -227,7 +230,7 @@ def _then(plan: Plan, views: dict[str, JobView], now: datetime) -> tuple[tuple[d
 def _wait_order(wait: WaitView, now: datetime) -> tuple[int, datetime]:
     if wait.contact.latest is not None and wait.contact.latest <= now:
         return (0, wait.contact.latest)
-    if wait.wet and wait.wet_since is None:
+    if wait.dry:
         return (1, now)
     if wait.contact.may_end:
         return (2, now if wait.contact.latest is None else wait.contact.latest)

@@ -70,7 +70,7 @@ def _ready_step(view: JobView, key: str, act: Act) -> StepView:
         raise Refused("Something comes before it.", todo=f"First: {missing[0]}." if missing else "")
     if step.state == "waiting" and step.until is not None:
         left = (step.until - act.now).total_seconds() / 60
-        dried = any(w.wet and w.wet_since is None for w in view.waits if w.key in (step.step.ends, *step.step.after))
+        dried = any(w.dry for w in view.waits if w.key in (step.step.ends, *step.step.after))
         if dried:
             raise Refused("It has dried; the contact time starts again.", todo="Wet it again.")
         raise Refused(

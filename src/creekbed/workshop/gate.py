@@ -11,7 +11,7 @@ from creekbed.core.errors import Refused
 from creekbed.store.tables import Finding, InHand, Mark, TagPrint
 from creekbed.workshop.intake import expected_items, need_job
 from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import ACCLIMATISING, JobView
+from creekbed.workshop.views import ACCLIMATISING, JobView, measured
 
 
 @dataclass(frozen=True)
@@ -154,9 +154,8 @@ def condition_rows(view: JobView) -> list[dict[str, Any]]:
         finding = view.findings.get(check.key)
         if finding is None:
             continue
-        value = None
-        if finding.readings:
-            value = sum(float(r["value"]) for r in finding.readings) / len(finding.readings)
+        mean = measured(finding)
+        value = None if mean is None else mean.value
         rows.append(
             {
                 "check": check.key, "name": check.name, "value": value, "unit": check.unit,

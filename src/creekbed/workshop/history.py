@@ -25,6 +25,7 @@ from creekbed.store.tables import (
 )
 from creekbed.workshop.intake import clean_tag
 from creekbed.workshop.shop import Shop
+from creekbed.workshop.views import measured
 
 
 @dataclass(frozen=True)
@@ -142,9 +143,9 @@ def _compare_check(check: Any, out: dict[str, Any] | None, finding: Finding | No
     if finding is None:
         return Compared(check.name, before, "not looked at yet", "")
     after = finding.reason
-    value = None
-    if finding.readings:
-        value = sum(float(r["value"]) for r in finding.readings) / len(finding.readings)
+    mean = measured(finding)
+    value = None if mean is None else mean.value
+    if value is not None:
         after = show(value, check.unit)
     if out is None:
         return Compared(check.name, before, after, "")

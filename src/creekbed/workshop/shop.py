@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -126,16 +126,20 @@ class Shop:
                     undoable=undoable,
                     changes=recorder.changes,
                 )
-                session.add(entry)
-                self._see(session, self.clock.tick())
-                session.commit()
-                done = Done(entry.id, action, act.words, act.tag, tuple(act.notes))
+                done = self._commit(session, entry, act.notes)
         except DBAPIError as error:
             raise from_sqlite(error.orig or error, self.folder) from error
-        self._tell(done)
         self.last_done = done
+        self._tell(done)
 
     last_done: Done | None = None
+
+    def _commit(self, session: Session, entry: Entry, notes: Sequence[str] = ()) -> Done:
+        """Write an entry with the changes it describes, and where time stands: all of it, or nothing."""
+        session.add(entry)
+        self._see(session, self.clock.tick())
+        session.commit()
+        return Done(entry.id, entry.action, entry.words, entry.tag, tuple(notes))
 
     def _tell(self, done: Done) -> None:
         for listener in self._listeners:
@@ -222,10 +226,7 @@ class Shop:
                     at=self.now, person=self.person, action="undo", words=words, tag=last.tag,
                     undoes=last.id, undoable=False, changes=changes,
                 )  # fmt: skip
-                session.add(entry)
-                self._see(session, self.clock.tick())
-                session.commit()
-                done = Done(entry.id, "undo", words, last.tag)
+                done = self._commit(session, entry)
         except DBAPIError as error:
             raise from_sqlite(error.orig or error, self.folder) from error
         self._tell(done)

@@ -14,6 +14,7 @@ from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import STAGES, Family, Stage
 from creekbed.core.hygiene.contact import Contact, contact_at
 from creekbed.core.inspection.verdicts import Result
+from creekbed.core.measure import Reading, combine
 from creekbed.core.procedure.build import BuiltStep, Situation, build
 from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, SchoolChoice, Wait, Work
 
@@ -42,6 +43,15 @@ class WaitView:
         latest = self.contact.latest
         longest = None if latest is None else latest - self.started_at
         return contact_at(now, self.wet_since, self.required, longest, self.started_at)
+
+    @property
+    def dry(self) -> bool:
+        """A contact time that has stopped because the surface dried."""
+        return self.wet and self.wet_since is None
+
+    def share_left(self, state: Contact) -> float:
+        """Share of the required time still to run, 0 to 1."""
+        return min(1.0, state.remaining / self.required) if self.required else 0.0
 
 
 @dataclass(frozen=True)
@@ -137,6 +147,13 @@ def result_of(finding: Finding) -> Result:
     return Result(finding.band, verdict, finding.reason, "", facts)  # type: ignore[arg-type]
 
 
+def measured(finding: Finding) -> Reading | None:
+    """The mean of a finding's readings with its uncertainty; ``None`` where nothing was measured."""
+    if not finding.readings:
+        return None
+    return combine([Reading(r["value"], r["u"], r["unit"], r["how"]) for r in finding.readings])
+
+
 @dataclass(frozen=True)
 class Cupboard:
     """Facts about stock that steps depend on."""
@@ -158,7 +175,7 @@ def cupboard(session: Session, catalogue: Catalogue, now: datetime) -> Cupboard:
             if lot.contact_min is not None:
                 contact.setdefault(recipe.product, lot.contact_min)
         for lot in usable_lots(session, recipe.product, now):
-            if lot.amount >= 100.0:
+            if lot.amount >= recipe.dose_ml:
                 ready.add(recipe.product)
             if lot.contact_min is not None:
                 contact[recipe.product] = lot.contact_min

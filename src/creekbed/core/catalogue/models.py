@@ -292,6 +292,8 @@ class Recipe(Marked):
     agent: Key
     target_pct: float = Field(gt=0, le=100)
     make_ml: float = Field(gt=0)
+    dose_ml: float = Field(gt=0)
+    """How much of the mix one part takes."""
     graduation_ml: float = Field(gt=0)
     keeps_hours: float = Field(gt=0)
     contact_min: float = Field(gt=0)
@@ -320,8 +322,6 @@ class Limits(Marked):
     acclimatise_tolerance_c: float = Field(gt=0)
     a4_hz: float = Field(ge=380, le=480)
     rewet_every_min: float = Field(gt=0)
-    string_tension_low: float = Field(gt=0)
-    string_tension_high: float = Field(gt=0)
 
 
 class House(Entry):

@@ -83,7 +83,8 @@ def page(catalogue: Catalogue) -> str:
         lines.append(f"| {supply.name} | {value} | {supply.mark} | {supply.source} |")
     house = catalogue.house
     for recipe in house.recipe:
-        value = f"{recipe.target_pct:g} %, {recipe.make_ml:g} ml, keeps {recipe.keeps_hours:g} h, "
+        value = f"{recipe.target_pct:g} %, {recipe.make_ml:g} ml, {recipe.dose_ml:g} ml for each part, "
+        value += f"keeps {recipe.keeps_hours:g} h, "
         value += f"contact {recipe.contact_min:g} min, marks every {recipe.graduation_ml:g} ml"
         lines.append(f"| {recipe.name} | {value} | {recipe.mark} | {recipe.source} |")
     lines += [f"| {p.name} | holds {p.capacity} | {p.mark} | {p.source} |" for p in house.place]
@@ -109,7 +110,7 @@ def _step(step: Step) -> str:
         longest = f" to {step.wait.max_minutes:g}" if step.wait.max_minutes else ""
         shortest = f"{step.wait.min_minutes:g}" if step.wait.rule == "fixed" else step.wait.rule
         words.append(f"wait {shortest}{longest} min ({step.wait.place})")
-    words += [f"{u.amount:g} {u.item}" for u in step.supplies]
+    words += [f"{u.amount:g} {u.item}" + (f" × {u.per}" if u.per else "") for u in step.supplies]
     return ", ".join(words)
 
 

@@ -163,7 +163,11 @@ def _words(
         words["school_name"] = _school_words(catalogue.topics[step.school], chosen[step.school].name)
     for recipe in catalogue.house.recipe:
         mix = mix_for(recipe, situation.stock_pct)
-        words |= {"target": f"{recipe.target_pct:g}", "make_ml": f"{recipe.make_ml:g}", "dose_ml": "100"}
+        words |= {
+            "target": f"{recipe.target_pct:g}",
+            "make_ml": f"{recipe.make_ml:g}",
+            "dose_ml": f"{recipe.dose_ml:g}",
+        }
         words["stock_ml"] = f"{mix.stock_rounded_ml:g}" if mix else "?"
     pads = [p for p, o in situation.places.get("pads", {}).items() if o in ("sticks", "wet")]
     words |= {"pads_list": ", ".join(pads), "pads_count": len(pads)}

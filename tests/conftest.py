@@ -14,6 +14,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import pytest
 from hypothesis import settings
 
+from creekbed.core.catalogue.models import Check
 from creekbed.core.measure import Reading
 from creekbed.demo.seed import STOCK, make_demo
 from creekbed.store.tables import Hire, Instrument
@@ -27,10 +28,12 @@ settings.load_profile("bench")
 
 MORNING = datetime(2026, 11, 19, 9, 0, tzinfo=UTC)  # a Thursday
 
-SOUND = {
-    "alto_saxophone": {"neck_cork": 7.5, "pads": {}, "mouthpiece": "sound"},
-    "violin": {"bridge_lean": 0.1, "fine_tuner": 5.5, "chin_rest": "tight", "strings": {}},
-}
+
+def sound(check: Check) -> Any:
+    """What a check finds on a sound instrument."""
+    if check.bands is not None:
+        return check.bands.good()
+    return check.options[0].key if check.kind == "choice" else {}
 
 
 @pytest.fixture
@@ -71,8 +74,8 @@ class Hand:
     def look(self, job: int, **found: Any) -> None:
         """Record every check; what is not named is sound."""
         view = self.view(job)
-        for key, value in {**SOUND[view.family.key], **found}.items():
-            check = view.family.find_check(key)
+        for check in view.family.check:
+            key, value = check.key, found.get(check.key, sound(check))
             if check.kind == "measure":
                 lookover.record_reading(self.shop, job, key, Reading(float(value), check.u, check.unit))
             elif check.kind == "choice":

@@ -10,6 +10,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
+from creekbed.cli_catalogue import add_commands
 from creekbed.core.errors import CreekbedError
 
 
@@ -95,7 +96,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     export.add_argument("--csv", action="store_true", help="one CSV file for each table")
     add("restore", _restore, "put the newest backup in place; what is there now is kept beside it")
-    for machine in (plan, history, mix, climate, tension, settle, lean):
+    for machine in (plan, history, mix, climate, tension, settle, lean, *add_commands(add)):
         machine.add_argument("--json", action="store_true", help="print JSON with units in the keys")
     return parser
 

@@ -6,7 +6,8 @@ from pathlib import Path
 import pytest
 
 from creekbed.core.catalogue.conditions import Condition
-from creekbed.core.catalogue.load import DATA, key_lines, load, shipped
+from creekbed.core.catalogue.load import DATA, load, shipped
+from creekbed.core.catalogue.reading import key_lines
 from creekbed.core.catalogue.sources import page
 from creekbed.core.errors import BadData
 from creekbed.core.hygiene.touch import may_touch
@@ -30,14 +31,20 @@ def spoil(path: Path, before: str, after: str) -> int:
     return line
 
 
+FAMILIES = {
+    "soprano_saxophone", "alto_saxophone", "tenor_saxophone", "baritone_saxophone", "clarinet", "bass_clarinet",
+    "oboe", "bassoon", "flute", "piccolo", "trumpet", "cornet", "euphonium", "tuba", "trombone", "horn",
+    "violin", "viola", "cello", "double_bass", "acoustic_guitar", "electric_guitar", "bass_guitar", "bow",
+}  # fmt: skip
+
+
 def test_everything_ships_whole() -> None:
-    catalogue = shipped()
-    assert set(catalogue.families) == {"alto_saxophone", "violin"}
+    catalogue = load()  # cross-checked
+    assert set(catalogue.families) == FAMILIES
     for family in catalogue.families.values():
         kinds = {s.kind for s in family.step}
         assert {"contents", "look", "test", "pack"} <= kinds
-        assert any(i.kind == "safety" for i in family.item)
-        assert len(family.check) >= 3
+        assert len(family.check) >= 2 and family.item and family.part
 
 
 def test_every_step_with_an_agent_says_what_to_mind() -> None:
@@ -50,11 +57,15 @@ def test_every_step_with_an_agent_says_what_to_mind() -> None:
 @pytest.mark.parametrize(
     ("file", "before", "after", "key"),
     [
-        ("families/violin.toml", "hands_min = 3.0", 'hands_min = "three"', "hands_min"),
-        ("families/violin.toml", "hands_min = 3.0", "hands_min = -3.0", "hands_min"),
-        ("families/violin.toml", 'kind = "contents"', 'kind = "juggle"', "kind"),
-        ("families/alto_saxophone.toml", 'stage = "clean"', 'stage = "rinse"', "stage"),
-        ("families/alto_saxophone.toml", "amber_from = 5.0", "amber_from = 7.0", "bands"),
+        ("families/violins.toml", "hands_min = 3.0", 'hands_min = "three"', "hands_min"),
+        ("families/violins.toml", "hands_min = 3.0", "hands_min = -3.0", "hands_min"),
+        ("families/violins.toml", 'kind = "contents"', 'kind = "juggle"', "kind"),
+        ("families/saxophones.toml", 'stage = "clean"', 'stage = "rinse"', "stage"),
+        ("families/saxophones.toml", "amber_from = 5.0", "amber_from = 7.0", "bands"),
+        ("families/clarinets.toml", "narrow_mm = 14.9", "narrow_mm = 15.9", "bore"),
+        ("shared/bowed.toml", "hands_min = 2.0", "hands_min = 0.0", "hands_min"),
+        ("families/bassoons.toml", 'verb = "draw"', 'verb = "yank"', "verb"),
+        ("families/cellos.toml", 'first = "bow_off"', "first = 3", "first"),
         ("schools.toml", 'default = "two"', 'default = "nine"', "topic"),
         ("supplies.toml", "reorder_at = 500.0", "reorder_at = -1.0", "reorder_at"),
         ("house.toml", "capacity = 2", "capacity = 0", "capacity"),
@@ -74,14 +85,14 @@ def test_a_wrong_value_is_named_by_file_key_and_line(data: Path, file: str, befo
 
 
 def test_the_line_is_the_very_line_of_the_value(data: Path) -> None:
-    line = spoil(data / "families/violin.toml", "hands_min = 6.0", 'hands_min = "six"')
+    line = spoil(data / "families/violins.toml", "hands_min = 6.0", 'hands_min = "six"')
     with pytest.raises(BadData) as caught:
         load(data)
     assert caught.value.fields["line"] == line
 
 
 def test_an_unknown_key_is_refused(data: Path) -> None:
-    spoil(data / "families/violin.toml", 'name = "Violin"', 'name = "Violin"\ncolour = "brown"')
+    spoil(data / "families/violins.toml", 'name = "Violin"', 'name = "Violin"\ncolour = "brown"')
     with pytest.raises(BadData, match="colour"):
         load(data)
 
@@ -113,26 +124,26 @@ def test_twice_the_same_key(data: Path) -> None:
 
 
 def test_a_cycle_is_named(data: Path) -> None:
-    spoil(data / "families/violin.toml", 'after = ["contents"]', 'after = ["contents", "pack"]')
+    spoil(data / "families/violins.toml", 'after = ["contents"]', 'after = ["contents", "pack"]')
     with pytest.raises(BadData, match=r"circle: .*pack"):
         load(data)
 
 
 def test_a_step_that_does_not_exist_is_named(data: Path) -> None:
-    spoil(data / "families/violin.toml", 'after = ["contents"]', 'after = ["content"]')
+    spoil(data / "families/violins.toml", 'after = ["contents"]', 'after = ["content"]')
     with pytest.raises(BadData, match="content"):
         load(data)
 
 
 def test_no_step_may_bring_an_agent_where_it_harms(data: Path) -> None:
     """Alcohol on acrylic cracks it: a step that brings it to a mouthpiece is refused at load."""
-    spoil(data / "families/alto_saxophone.toml", 'agent = "vinegar"', 'agent = "alcohol"')
+    spoil(data / "shared/single_reed.toml", 'agent = "vinegar"', 'agent = "alcohol"')
     with pytest.raises(BadData, match="descale brings alcohol"):
         load(data)
 
 
 def test_water_on_varnish_is_refused_at_load(data: Path) -> None:
-    spoil(data / "families/violin.toml", 'agent = "dry_cloth"', 'agent = "cool_water"')
+    spoil(data / "shared/bowed.toml", 'part = "body"\nagent = "dry_cloth"', 'part = "body"\nagent = "cool_water"')
     with pytest.raises(BadData):
         load(data)
 
@@ -142,19 +153,84 @@ def test_water_on_varnish_is_refused_at_load(data: Path) -> None:
     [
         # common practice, no source
         ("hard_rubber", "hot_water", "yes", False), ("hard_rubber", "vinegar", "short", True),
-        ("hard_rubber", "vinegar", "yes", False), ("lacquered_brass", "hot_water", "yes", False),
+        ("hard_rubber", "vinegar", "yes", False), ("lacquer", "hot_water", "yes", False),
         ("cork", "cool_water", "yes", False), ("pad", "cool_water", "brief", False),
         ("cane", "peroxide", "short", True),
         ("varnish", "dry_cloth", "yes", True), ("varnish", "alcohol", "brief", False),
         # from memory
         ("acrylic", "alcohol", "brief", False), ("silver_plate", "hypochlorite", "brief", False),
         ("hard_rubber", "soap", "yes", True), ("hard_rubber", "acetone", "brief", False),
+        ("brass", "ammonia", "brief", False), ("hard_rubber", "lukewarm_water", "yes", False),
+        ("wood_bore", "cool_water", "brief", False), ("wood_bore", "bore_oil", "yes", True),
+        ("felt", "lukewarm_water", "brief", False), ("satin", "guitar_polish", "brief", False),
+        ("resin_body", "bore_oil", "yes", False), ("lacquer", "glass_cleaner", "brief", True),
+        ("silver_plate", "vinegar", "short", False), ("bare", "silver_polish", "brief", False),
     ],
 )  # fmt: skip
 def test_what_materials_bear(material: str, agent: str, exposure: str, allowed: bool) -> None:
     answer = may_touch(shipped().materials[material], agent, exposure)
     assert answer.allowed is allowed
     assert allowed or answer.why
+
+
+def test_a_cycle_that_only_one_school_makes_is_named(data: Path) -> None:
+    path = data / "families/clarinets.toml"
+    rule = 'first = "barrel_off"\nthen = "ligature_off"\nwhy = "Wrong."\nmark = "H"\nsource = "x"\n'
+    path.write_text(
+        path.read_text().replace(
+            "[[check]]", f'[[order]]\n{rule}when = ["school.clarinet_apart is mouthpiece_first"]\n\n[[check]]', 1
+        )
+    )
+    with pytest.raises(BadData, match="circle"):
+        load(data)
+
+
+def test_moves_in_a_circle_are_named(data: Path) -> None:
+    spoil(
+        data / "families/bassoons.toml",
+        'first = "bell_off"\nthen = "lock_off"',
+        'first = "wing_off"\nthen = "lock_off"',
+    )
+    with pytest.raises(BadData, match=r"circle: .*_off") as caught:
+        load(data)
+    assert "bassoon" in str(caught.value.fields["file"])
+
+
+def test_a_cloth_may_not_enter_at_the_narrow_end(data: Path) -> None:
+    spoil(
+        data / "families/clarinets.toml", 'path = { enters = "wide end", leaves = "narrow end" }',
+        'path = { enters = "narrow end", leaves = "wide end" }',
+    )  # fmt: skip
+    with pytest.raises(BadData, match="narrow end"):
+        load(data)
+
+
+def test_a_value_that_is_not_set_is_named(data: Path) -> None:
+    spoil(data / "families/flutes.toml", 'rod = "rod_flute"\n', "")
+    with pytest.raises(BadData, match=r"\$rod is not set"):
+        load(data)
+
+
+@pytest.mark.parametrize(
+    ("file", "before", "after", "match"),
+    [
+        ("families/flutes.toml", 'uses = ["pads"]', 'uses = ["pads", "gongs"]', "not a shared file"),
+        ("families/flutes.toml", 'uses = ["pads"]', 'uses = ["../agents"]', "not a shared file"),
+        ("families/clarinets.toml", "[family.change.joint.barrel]", "[family.change.joint.cask]", "to change"),
+        ("families/clarinets.toml", 'school = "clarinet_apart"', 'school = "clarinet_apert"', "does not exist"),
+        ("families/oboes.toml", 'stock = "swab_oboe"', 'stock = "swab_obo"', "does not exist"),
+        ("shared/pads.toml", "[[part]]", "[[port]]", "not known"),
+        ("schools.toml", 'families = ["bassoon"]', 'families = ["basoon"]', "does not exist"),
+        ("families/horns.toml", 'place = "sink"', 'place = "sea"', "does not exist"),
+        ("families/violins.toml", '"school.minor_adjust is technician"', '"school.minor_adjust is anyone"', "anyone"),
+        ("families/violins.toml", '"contents.bow is present"', '"contents.bough is present"', "bough"),
+        ("families/bows.toml", 'kind = "pack"', 'kind = "do"', "exactly one"),
+    ],
+)  # fmt: skip
+def test_names_that_do_not_exist_are_refused(data: Path, file: str, before: str, after: str, match: str) -> None:
+    spoil(data / file, before, after)
+    with pytest.raises(BadData, match=match):
+        load(data)
 
 
 def test_lines_of_nested_tables() -> None:

@@ -86,7 +86,7 @@ def test_migrations_make_what_the_models_say(tmp_path: Path) -> None:
 def test_backup_before_a_migration(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     open_engine(tmp_path).dispose()
     add_boat(tmp_path)
-    monkeypatch.setattr(database, "HEAD", "0002")
+    monkeypatch.setattr(database, "HEAD", "9999")
     monkeypatch.setattr(database, "migrate", lambda *a: None)
     open_engine(tmp_path).dispose()
     backup = latest_backup(tmp_path)
@@ -103,7 +103,7 @@ def test_a_migration_that_fails_changes_nothing(tmp_path: Path, monkeypatch: pyt
     def fail(*_: object) -> None:
         raise RuntimeError("half way")
 
-    monkeypatch.setattr(database, "HEAD", "0002")
+    monkeypatch.setattr(database, "HEAD", "9999")
     monkeypatch.setattr(database, "migrate", fail)
     with pytest.raises(RuntimeError):
         open_engine(tmp_path)

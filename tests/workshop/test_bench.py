@@ -46,7 +46,7 @@ def test_the_plan_follows_every_event(shop: Shop, hand: Hand) -> None:
     assert first is not None and first.step.step.key == "contents" and not first.in_hand
     hand.do(job, "contents")
     second = home(shop).next
-    assert second is not None and second.step.step.key == "reed_off"
+    assert second is not None and second.step.step.key == "apart"
     shop.undo()
     again = home(shop).next
     assert again is not None and again.step.step.key == "contents"
@@ -112,7 +112,7 @@ def test_what_would_help_a_late_job(shop: Shop, hand: Hand, clock: HandClock) ->
 
 
 def test_taking_it_first_is_found_where_it_helps(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    boat = intake.add_boat(shop, "Noon packet", clock.now() + timedelta(minutes=105))
+    boat = intake.add_boat(shop, "Noon packet", clock.now() + timedelta(minutes=150))
     for n in range(4):
         hand.book(f"MH-019{n}", boat_id=boat, weight=9.0)
     light = hand.book("MH-0142", boat_id=boat, weight=0.2)

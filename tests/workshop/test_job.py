@@ -52,7 +52,7 @@ def test_measure_again_until_it_is_sure(shop: Shop, hand: Hand) -> None:
     reading = Reading(1.95, 0.15, "millimeter")
     result = lookover.record_reading(shop, job, "fine_tuner", reading)
     assert result.band == "again" and result.verdict is None
-    hand.until(job, "rest_off")
+    hand.until(job, "bow_loosen")
     hand.look(job, fine_tuner=1.95)
     with pytest.raises(Refused, match="Not sure yet: Fine-tuner clearance"):
         doing.finish_step(shop, job, "look")
@@ -126,7 +126,7 @@ def test_a_chipped_mouthpiece_must_be_dealt_with(shop: Shop, hand: Hand) -> None
 
 def test_only_in_a_safe_order(shop: Shop, hand: Hand) -> None:
     job = hand.book()
-    for key in ("reed_off", "disinfect", "pack", "play"):
+    for key in ("apart", "disinfect", "pack", "play"):
         with pytest.raises(Refused, match="comes before"):
             doing.finish_step(shop, job, key)
     with pytest.raises(Refused, match="does not belong"):
@@ -137,7 +137,7 @@ def test_contents_and_checks_must_be_whole(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     with pytest.raises(Refused, match="Not ticked yet: neck"):
         doing.finish_step(shop, job, "contents")
-    hand.until(job, "plug_in")
+    hand.until(job, "apart")
     with pytest.raises(Refused, match="Not looked at yet: Neck-cork fit"):
         doing.finish_step(shop, job, "look")
 
@@ -301,10 +301,7 @@ def test_a_failed_test_must_be_dealt_with_and_done_again(shop: Shop, hand: Hand)
     hand.clock.advance(minutes=60)
     with pytest.raises(Refused):
         doing.fail_test(shop, job, "outside", "it buzzes")
-    hand.until(job, "reed_new") if hand.view(job).step("reed_new").work is None else None  # type: ignore[union-attr]
-    for key in ("cork_grease",):
-        if hand.view(job).step(key).work is None:  # type: ignore[union-attr]
-            hand.do(job, key)
+    hand.until(job, "together")
     doing.fail_test(shop, job, "play", "low B does not speak")
     assert "low B" in hand.view(job).findings["play"].reason
     hand.until(job, "pack")
@@ -361,7 +358,7 @@ def test_no_wait_is_left_running_when_it_is_ready(shop: Shop, hand: Hand) -> Non
         gate.make_ready(shop, job)
     with shop.reading() as session:
         waits = list(session.scalars(select(Wait)))
-    assert len(waits) == 5 and all(w.ended_at is not None and w.ended_why == "done" for w in waits)
+    assert len(waits) == 6 and all(w.ended_at is not None and w.ended_why == "done" for w in waits)
 
 
 def test_what_the_tag_says(shop: Shop, hand: Hand) -> None:

@@ -10,6 +10,7 @@ from typing import Any
 
 from sqlalchemy import event
 
+from creekbed.core.catalogue.models import Family
 from creekbed.core.errors import Refused
 from creekbed.core.measure import Reading
 from creekbed.demo.folder import last_thursday, mark_made
@@ -19,10 +20,30 @@ from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import JobView, load_job
 
-GROUPS = {
-    "alto_saxophone": ("Lamplighters' band", "Harbour Street winds", "Winter festival"),
-    "violin": ("Boatyard strings", "Winter festival", "Netloft fiddles"),
-}
+WINDS = ("Lamplighters' band", "Harbour Street winds", "Winter festival")
+STRINGS = ("Boatyard strings", "Winter festival", "Netloft fiddles")
+# Tags of the other families; the MH-01 numbers are alto saxophones, the MH-02 numbers violins.
+OTHERS: dict[str, str] = {
+    "MH-0302": "soprano_saxophone", "MH-0305": "tenor_saxophone", "MH-0308": "baritone_saxophone",
+    "MH-0311": "clarinet", "MH-0312": "clarinet", "MH-0314": "clarinet", "MH-0317": "bass_clarinet",
+    "MH-0320": "flute", "MH-0321": "flute", "MH-0325": "piccolo", "MH-0331": "oboe", "MH-0341": "bassoon",
+    "MH-0402": "trumpet", "MH-0404": "trumpet", "MH-0409": "cornet", "MH-0415": "trombone", "MH-0421": "horn",
+    "MH-0430": "euphonium", "MH-0440": "tuba", "MH-0451": "viola", "MH-0452": "viola", "MH-0503": "cello",
+    "MH-0504": "cello", "MH-0509": "double_bass", "MH-0511": "acoustic_guitar", "MH-0515": "electric_guitar",
+    "MH-0519": "bass_guitar", "MH-0602": "bow", "MH-0605": "bow",
+}  # fmt: skip
+
+
+def family_of(tag: str) -> str:
+    """The family of a demo tag."""
+    return OTHERS.get(tag, "violin" if tag.startswith("MH-02") else "alto_saxophone")
+
+
+def groups_of(tag: str) -> tuple[str, ...]:
+    """The groups that hire it."""
+    return STRINGS if tag[3:5] in ("02", "05", "06") or family_of(tag) == "viola" else WINDS
+
+
 STOCK: tuple[tuple[str, float, dict[str, Any]], ...] = (
     ("peroxide_6_ml", 920.0, {"lot": "PX-11", "strength_pct": 6.0, "contact_min": 10.0}),
     ("soap_ml", 400.0, {}), ("vinegar_ml", 350.0, {}), ("pad_paper", 24.0, {}), ("cork_grease_ml", 18.0, {}),
@@ -47,6 +68,11 @@ FINDS: dict[str, dict[str, Any]] = {
     "MH-0207": {"bridge_lean": 5.2, "fine_tuner": 4.4, "chin_rest": "tight", "strings": {}},
     "MH-0245": {"bridge_lean": 0.2, "fine_tuner": 1.1, "chin_rest": "tight", "strings": {"G": "worn"}},
     "MH-0228": {"bridge_lean": -0.3, "fine_tuner": 6.1, "chin_rest": "tight", "strings": {}},
+    "MH-0312": {"pads": {"C sharp": "wet"}, "corks": {"lower joint": "dry"}, "mouthpiece": "lime"},
+    "MH-0404": {"valve_return": {"2": "slow"}, "dents": 2.5, "mouthpiece": "lime"},
+    "MH-0503": {"bridge_lean": 0.8, "end_pin": "no_tip", "strings": {"A": "worn"}},
+    "MH-0415": {"lift": "rises", "dents": 3.0},
+    "MH-0602": {"hair": 4.0, "bow_camber": 8.0},
 }
 SENT_OUT = {"MH-0207": "luthier", "MH-0171": "woodwind repairer"}
 MISSING = {"MH-0107": ("end_plug",), "MH-0233": ("rosin",), "MH-0150": ("cap",)}
@@ -72,6 +98,10 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     boats = _past(shop, thursday, {"packet": packet, "friday": friday, "tuesday": tuesday})
     for item, amount, more in STOCK:
         stock.book_in_stock(shop, item, amount, **more)
+    made_here = {r.product for r in shop.catalogue.house.recipe}
+    for supply in shop.catalogue.supplies.values():
+        if supply.key not in {row[0] for row in STOCK} | made_here:
+            stock.book_in_stock(shop, supply.key, round(supply.reorder_at * 2.5) + 1.0)
     progress("The last day at the bench …")
     _work(shop, clock, boats, thursday)
     shop.look_at_clock()
@@ -91,7 +121,7 @@ def _hurry(shop: Shop) -> None:
 
 
 def _past(shop: Shop, thursday: datetime, leaving: dict[str, datetime]) -> dict[str, int]:
-    """Sixty-four instruments with the hires of two seasons, in one entry."""
+    """Some eighty instruments with the hires of two seasons, in one entry."""
     chance = random.Random(1912)
     with shop.act("demo.past", undoable=False) as act:
         session = act.session
@@ -102,18 +132,21 @@ def _past(shop: Shop, thursday: datetime, leaving: dict[str, datetime]) -> dict[
         tags += [f"MH-0{100 + n}" for n in (14, 15, 22, 29, 35, 44, 47, 52, 58, 61, 66, 69, 73, 79, 81, 87, 93)]
         violins = [f"MH-0{200 + n}" for n in range(1, 50)]
         keep = {"MH-0201", "MH-0207", "MH-0212", "MH-0215", "MH-0222", "MH-0228", "MH-0233", "MH-0245"}
-        violins = sorted(keep | set(chance.sample(violins, 30)))
-        for tag in tags + violins:
-            _one_past(shop, session, tag, "violin" if tag in violins else "alto_saxophone", thursday, chance)
+        violins = sorted(keep | set(chance.sample(violins, 18)))
+        every = tags + violins + sorted(OTHERS)
+        for tag in every:
+            _one_past(shop, session, tag, family_of(tag), thursday, chance)
         session.flush()
-        act.words = f"{len(tags) + len(violins)} instruments and two seasons of hires"
+        act.words = f"{len(every)} instruments and two seasons of hires"
         return {name: boat.id for name, boat in boats.items()}
 
 
 def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetime, chance: random.Random) -> None:
     kind = shop.catalogue.families[family]
-    size = chance.choice(["4/4", "4/4", "3/4", "3/4", "1/2", "1/4"]) if family == "violin" else "alto"
-    materials = {"mouthpiece": chance.choice(["hard_rubber", "hard_rubber", "abs"])} if family != "violin" else {}
+    size = chance.choice(["4/4", "4/4", "3/4", "3/4", "1/2", "1/4"]) if family == "violin" else kind.sizes[0]
+    mouthpiece = kind.find_part("mouthpiece")
+    reeded = mouthpiece is not None and "hard_rubber" in mouthpiece.materials
+    materials = {"mouthpiece": chance.choice(["hard_rubber", "hard_rubber", "abs"])} if reeded else {}
     made = thursday - timedelta(days=chance.randint(800, 1500))
     session.add(
         Instrument(
@@ -124,13 +157,13 @@ def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetim
     session.flush()
     contents = [i.key for i in kind.item]
     out = thursday - timedelta(days=chance.randint(560, 620))
-    condition = _condition(kind.key, chance, 0)
+    condition = _condition(kind, chance, 0)
     for season in range(2):
         back = out + timedelta(days=chance.randint(180, 240))
         last = season == 1
         renter = f"R-{chance.randint(10, 89):03d}"
         hire = Hire(
-            tag=tag, renter=renter, group_name=chance.choice(GROUPS[family]), out_at=out,
+            tag=tag, renter=renter, group_name=chance.choice(groups_of(tag)), out_at=out,
             back_at=None if last else back, contents_out=contents, condition_out=condition,
         )  # fmt: skip
         session.add(hire)
@@ -142,7 +175,7 @@ def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetim
             )  # fmt: skip
             session.add(job)
             session.flush()
-            condition = _condition(kind.key, chance, season + 1)
+            condition = _condition(kind, chance, season + 1)
             session.add(
                 TagPrint(
                     job_id=job.id, at=back + timedelta(days=2), person="IW", facts={"tag": tag, "family": kind.name}
@@ -156,25 +189,20 @@ def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetim
             out = back + timedelta(days=chance.randint(20, 60))
 
 
-def _condition(family: str, chance: random.Random, season: int) -> list[dict[str, Any]]:
-    def measured(check: str, unit: str, value: float) -> dict[str, Any]:
-        return {"check": check, "value": round(value, 1), "unit": unit, "band": "green", "words": ""}
-
-    def seen(check: str, words: str) -> dict[str, Any]:
-        return {"check": check, "value": None, "unit": "", "band": "green", "words": words}
-
-    if family == "violin":
-        return [
-            measured("bridge_lean", "degree", chance.gauss(0.2, 0.3)),
-            measured("fine_tuner", "millimeter", chance.uniform(4.5, 7)),
-            seen("chin_rest", "Tight."),
-            seen("strings", "None found."),
-        ]
-    return [
-        measured("neck_cork", "millimeter", chance.uniform(6.6, 8.2) + 0.1 * season),
-        seen("pads", "None found."),
-        seen("mouthpiece", "Sound and clean."),
-    ]
+def _condition(family: Family, chance: random.Random, season: int) -> list[dict[str, Any]]:
+    """A sound instrument's condition: every measure in its green band, a little worn with each season."""
+    rows: list[dict[str, Any]] = []
+    for check in family.check:
+        if check.kind == "measure":
+            assert check.bands is not None
+            value = check.bands.good() + chance.gauss(0.0, check.u) + 0.1 * season
+            rows.append(
+                {"check": check.key, "value": round(value, 1), "unit": check.unit, "band": "green", "words": ""}
+            )
+            continue
+        words = "None found." if check.kind == "places" else f"{check.options[0].name.capitalize()}."
+        rows.append({"check": check.key, "value": None, "unit": "", "band": "green", "words": words})
+    return rows
 
 
 # When each came to the door: day, local hour, tag, boat, next group, case °C, weight.
@@ -187,16 +215,19 @@ ARRIVALS: tuple[tuple[str, float, str, str, str, float | None, float], ...] = (
     ("thu", 8.6, "MH-0212", "packet", "Boatyard strings", None, 1.0),
     ("thu", 9.2, "MH-0107", "friday", "Harbour Street winds", None, 1.0),
     ("thu", 10.0, "MH-0233", "friday", "Netloft fiddles", None, 1.0),
+    ("thu", 9.8, "MH-0404", "friday", "Lamplighters' band", None, 1.0),
     ("thu", 10.4, "MH-0150", "friday", "Lamplighters' band", None, 1.0),
     ("thu", 10.5, "MH-0245", "friday", "Winter festival", None, 1.0),
     ("thu", 10.8, "MH-0142", "friday", "Lamplighters' band", None, 2.0),
-    ("thu", 11.2, "MH-0201", "friday", "Boatyard strings", None, 1.0),
-    ("thu", 11.3, "MH-0190", "friday", "Winter festival", None, 1.0),
+    ("thu", 10.9, "MH-0312", "friday", "Harbour Street winds", None, 1.0),
+    ("thu", 11.0, "MH-0602", "friday", "Boatyard strings", None, 1.0),
+    ("thu", 11.25, "MH-0503", "tuesday", "Boatyard strings", 6.0, 1.0),
     ("thu", 11.35, "MH-0184", "packet", "Lamplighters' band", None, 1.0),
-    ("thu", 11.5, "MH-0126", "friday", "Harbour Street winds", None, 1.0),
     ("thu", 11.6, "MH-0215", "tuesday", "Boatyard strings", None, 1.0),
+    ("thu", 11.65, "MH-0321", "friday", "Harbour Street winds", None, 1.0),
+    ("thu", 11.68, "MH-0511", "tuesday", "Winter festival", 28.0, 1.0),
     ("thu", 11.7, "MH-0155", "tuesday", "Winter festival", 4.0, 1.0),
-    ("thu", 11.75, "MH-0187", "tuesday", "Lamplighters' band", None, 1.0),
+    ("thu", 11.78, "MH-0415", "tuesday", "Lamplighters' band", None, 1.0),
     ("thu", 11.8, "MH-0222", "tuesday", "Netloft fiddles", 31.0, 1.0),
 )
 
@@ -212,7 +243,7 @@ def _work(shop: Shop, clock: HandClock, boats: dict[str, int], thursday: datetim
             _, tag, boat, group, case_c, weight = waiting.pop(0)
             intake.book_in(
                 shop, tag, boat_id=boats[boat], next_group=group, case_c=case_c, weight=weight,
-                family="violin" if tag.startswith("MH-02") else "alto_saxophone",
+                family=family_of(tag),
             )  # fmt: skip
         following = bench.home(shop).next
         if following is None or following.start > now_is:
@@ -275,8 +306,8 @@ def _look(shop: Shop, view: JobView) -> None:
     for check in view.family.check:
         found = finds.get(check.key)
         if check.kind == "measure":
-            middle = {"neck_cork": 7.3, "bridge_lean": 0.3, "fine_tuner": 5.0}[check.key]
-            value = middle if found is None else float(found)
+            assert check.bands is not None
+            value = check.bands.good() if found is None else float(found)
             lookover.record_reading(shop, view.job.id, check.key, Reading(value, check.u, check.unit, "caliper"))
         elif check.kind == "choice":
             lookover.record_choice(shop, view.job.id, check.key, found or check.options[0].key)

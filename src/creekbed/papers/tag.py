@@ -53,6 +53,10 @@ def tag_pdf(facts: Mapping[str, Any]) -> bytes:
     return out.getvalue()
 
 
+SCHOOLS = 3
+"""House rules that a tag has room for; the job's page has them all."""
+
+
 def tag_lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
     """The lines below the name: (bold, words)."""
     lines = [(True, f"Ready {_when(facts['ready_at'])}, by {facts['person']}")]
@@ -61,8 +65,12 @@ def tag_lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
     if facts.get("next_group"):
         lines.append((False, f"To: {facts['next_group']}"))
     if facts.get("disinfected_at"):
-        lines.append((False, f"Mouthpiece disinfected {_when(facts['disinfected_at'])}"))
-    lines += [(False, str(school)) for school in facts.get("schools", ())]
+        part = str(facts.get("disinfected_part") or "mouthpiece").capitalize()
+        lines.append((False, f"{part} disinfected {_when(facts['disinfected_at'])}"))
+    schools = [str(school) for school in facts.get("schools", ())]
+    lines += [(False, school) for school in schools[:SCHOOLS]]
+    if len(schools) > SCHOOLS:
+        lines.append((False, f"and {len(schools) - SCHOOLS} more house rules, on the job's page"))
     if facts.get("new_parts"):
         lines.append((False, "New: " + ", ".join(facts["new_parts"])))
     if facts.get("without"):

@@ -40,6 +40,7 @@ class Instrument(Base):
     size: Mapped[str]
     serial: Mapped[str] = mapped_column(default="")
     materials: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    finishes: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     created_at: Mapped[datetime]
 
 
@@ -77,6 +78,8 @@ class Job(Base):
     release_at: Mapped[datetime | None]
     came_from: Mapped[str] = mapped_column(default="")
     next_group: Mapped[str] = mapped_column(default="")
+    renter: Mapped[str] = mapped_column(default="", server_default="")
+    """What is known of the next renter: young_child, beginner, same, or nothing."""
     weight: Mapped[float] = mapped_column(default=1.0)
     case_c: Mapped[float | None]
     schools: Mapped[dict[str, Any]] = mapped_column(default=dict)

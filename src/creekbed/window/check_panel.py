@@ -15,7 +15,7 @@ from creekbed.window import theme
 from creekbed.window.band_scale import BandScale
 from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, refocus, row, scroll
 from creekbed.workshop import lookover
-from creekbed.workshop.gate import finding_open
+from creekbed.workshop.gate import finding_open, test_name
 from creekbed.workshop.views import JobView, measured
 
 if TYPE_CHECKING:
@@ -55,8 +55,9 @@ class CheckPanel(QWidget):
         rows: list[tuple[str, tuple[object, ...], Callable[[], QWidget]]] = [
             (c.key, state_of(view, c.key), lambda c=c: CheckCard(self.page, view, c)) for c in view.family.check
         ]
-        if "play" in view.findings:
-            rows.append(("play", state_of(view, "play"), lambda: self._played(view)))
+        tests = {s.key: s.what for s in view.family.step if s.kind == "test" and s.key in view.findings}
+        for test in tests:
+            rows.append((test, state_of(view, test), lambda key=test: self._tested(view, key)))
         for n, (key, state, make) in enumerate(rows):
             old = self.drawn.get(key)
             if old is not None and old[0] == state:
@@ -83,12 +84,12 @@ class CheckPanel(QWidget):
         self.area.verticalScrollBar().setValue(at)
         refocus(self, focused)
 
-    def _played(self, view: JobView) -> QWidget:
+    def _tested(self, view: JobView, key: str) -> QWidget:
         frame, box = card()
-        played = view.findings["play"]
-        box.addWidget(label("Play-test", "name"))
-        box.addWidget(label(played.reason, tone="" if played.closed else "warn"))
-        box.addLayout(self._close_row(view, "play", played.closed))
+        failed = view.findings[key]
+        box.addWidget(label(test_name(key), "name"))
+        box.addWidget(label(failed.reason, tone="" if failed.closed else "warn"))
+        box.addLayout(self._close_row(view, key, failed.closed))
         return frame
 
     def _close_row(self, view: JobView, key: str, closed: str) -> QHBoxLayout:

@@ -14,7 +14,7 @@ from creekbed.workshop.views import JobView, StepView
 
 PRIMARY = {
     "do": "Done", "contents": "Tick the case", "look": "Look over", "mix": "Open the mix bench", "retune": "Retuned …",
-    "test": "Passed", "pack": "Check the case …",
+    "test": "Passed", "pack": "Check the case …", "apart": "All apart", "together": "All together",
 }  # fmt: skip
 OPENS = ("contents", "look", "mix", "retune", "pack")
 """Kinds of step that want more than one press; their big action opens the place for it."""
@@ -143,7 +143,9 @@ class StepCard(QFrame):
             rows.append(("How much", s.amount, ""))
         if self.uses:
             rows.append(("Uses", self.uses, ""))
-        if s.how and (self.full or s.kind in ("do", "retune")):
+        if s.moves and not self.full:
+            rows.append(("Moves", "\n".join(f"{n}  {m.what}" for n, m in enumerate(s.moves, 1)), ""))
+        elif s.how and (self.full or s.kind in ("do", "retune")):
             rows.append(("How", s.how, ""))
         if s.caution:
             rows.append(("Mind", s.caution, "warn" if s.caution.startswith("Stop") else ""))

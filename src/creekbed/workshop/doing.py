@@ -14,6 +14,7 @@ from creekbed.core.planning.explain import span
 from creekbed.core.procedure.build import BuiltStep, build
 from creekbed.core.units import parse_quantity
 from creekbed.store.tables import Finding, InHand, Job, Wait, Work
+from creekbed.workshop.gate import test_name
 from creekbed.workshop.intake import expected_items, need_job, need_reason
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.stock import MixPlan, draw_from_lots, make_mix, plan_mix
@@ -279,11 +280,11 @@ def fail_test(shop: Shop, job_id: int, key: str, words: str) -> None:
         if finding is None:
             finding = Finding(job_id=job_id, check=key, readings=[], choice="", places={})
             act.session.add(finding)
-        finding.band, finding.verdict, finding.reason = "act", "specialist", f"Play-test: {words}"
+        finding.band, finding.verdict, finding.reason = "act", "specialist", f"{test_name(key)}: {words}"
         finding.overruled = finding.overrule_reason = finding.closed = ""
         finding.at, finding.person = act.now, shop.person
         _clear_hand(act.session, shop.person, job_id, key)
-        act.tag, act.words = view.tag, f"{view.tag}: play-test failed: {words}"
+        act.tag, act.words = view.tag, f"{view.tag}: {test_name(key).lower()} failed: {words}"
 
 
 def rewet(shop: Shop, wait_id: int) -> None:

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import select
 
 from creekbed.core.errors import Refused
-from creekbed.store.tables import Finding, InHand, Mark, TagPrint
+from creekbed.store.tables import Finding, InHand, Mark, TagPrint, Work
 from creekbed.workshop.intake import expected_items, need_job
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import ACCLIMATISING, JobView, measured
@@ -81,11 +81,16 @@ def finding_open(view: JobView, finding: Finding) -> bool:
         return False
     if verdict == "bench":
         fact = f"finding.{finding.check}"
-        bases = {s.key for s in view.family.step if any(c.fact == fact for c in s.when)}
+        bases = {s.key for s in view.family.step if s.mends and any(c.fact == fact for c in s.when)}
         bases |= {s.key for s in view.family.step if (s.each or "").startswith(fact)}
         mending = [s for s in view.steps if s.step.base in bases]
         return not mending or any(s.work is None for s in mending)
     return True
+
+
+def test_name(key: str) -> str:
+    """The name of a test by its step's key: "Play-test", "Blow through"."""
+    return "Play-test" if key == "play" else key.replace("_", " ").capitalize()
 
 
 def open_findings(view: JobView) -> list[Finding]:
@@ -98,7 +103,7 @@ def _findings(view: JobView) -> GateLine:
     problems = [f"{c.name} not done" for c in view.family.check if c.key not in view.findings]
     for finding in open_findings(view):
         verdict = finding.overruled or finding.verdict or "measure again"
-        problems.append(f"{names.get(finding.check, 'Play-test').lower()}: {verdict}")
+        problems.append(f"{names.get(finding.check, test_name(finding.check)).lower()}: {verdict}")
     return _line("findings", "All findings closed or accepted", problems, "nothing is open")
 
 
@@ -141,7 +146,8 @@ def obstacles(view: JobView) -> list[str]:
         verdict = finding.overruled or finding.verdict
         check = next((c for c in view.family.check if c.key == finding.check), None)
         if verdict == "specialist" and not view.job.waiting_for:
-            found.append(f"{names.get(finding.check, 'Play-test').lower()}: {check.trade if check else 'specialist'}")
+            name = names.get(finding.check, test_name(finding.check)).lower()
+            found.append(f"{name}: {check.trade if check else 'specialist'}")
         elif verdict == "retire":
             found.append(f"{names.get(finding.check, '').lower()}: replace")
     return found
@@ -202,7 +208,7 @@ def tag_facts(shop: Shop, view: JobView) -> dict[str, Any]:
     for step in view.steps:
         if step.work is not None and step.work.state == "done" and step.step.stage == "fit_out":
             new_parts += [supplies[k].name for k, _ in step.step.supplies if supplies[k].unit == "pieces"]
-    disinfected = next((w for w in view.all_work if w.key == "rinse" and w.state == "done"), None)
+    disinfected, part = _disinfected(view)
     schools = sorted({w.data["school"] for w in view.all_work if w.data.get("school")})
     without = [i.name for i in view.family.item if view.lines.get(i.key) and view.lines[i.key].state == "waived"]
     return {
@@ -215,7 +221,24 @@ def tag_facts(shop: Shop, view: JobView) -> dict[str, Any]:
         "leaves_at": view.boat.leaves_at.isoformat() if view.boat else "",
         "next_group": view.job.next_group,
         "disinfected_at": disinfected.at.isoformat() if disinfected else "",
+        "disinfected_part": part,
         "schools": schools,
         "new_parts": new_parts,
         "without": without,
     }
+
+
+def _disinfected(view: JobView) -> tuple[Work | None, str]:
+    """The work that ended the contact time of what touches the mouth, and the name of that part."""
+    for wetted in view.steps:
+        s = wetted.step
+        if s.part not in MOUTH_PARTS or s.wait is None or not s.wait.wet:
+            continue
+        ended = next((e.work for e in view.steps if e.step.ends == s.key and e.work is not None), None)
+        part = view.family.find_part(s.part)
+        if ended is not None and ended.state == "done" and part is not None:
+            return ended, part.name
+    return None, ""
+
+
+MOUTH_PARTS = ("mouthpiece", "lip_plate")

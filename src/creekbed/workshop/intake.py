@@ -17,6 +17,8 @@ from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.stock import draw_from_lots
 from creekbed.workshop.views import JobView, current_schools, load_job, open_job_of
 
+RENTERS = {"": "not known", "young_child": "a young child", "beginner": "a beginner", "same": "the same renter again"}
+"""What may be known of the next renter, and its words."""
 TAG = re.compile(r"^[A-Z]{1,4}-?\d{2,6}$")
 
 
@@ -72,20 +74,23 @@ def book_in(
     family: str = "",
     size: str = "",
     materials: dict[str, str] | None = None,
+    finishes: dict[str, str] | None = None,
     came_from: str = "",
     boat_id: int | None = None,
     next_group: str = "",
     case_c: float | None = None,
     returned_at: datetime | None = None,
+    renter: str = "",
     weight: float = 1.0,
 ) -> int:
     """Book a returned instrument in and open its job. An unknown tag is made on the spot.
 
     Args:
-        tag: as scanned or typed. family, size, materials: for an unknown tag.
+        tag: as scanned or typed. family, size, materials, finishes: for an unknown tag.
         came_from: who brought it (a code, never a name). boat_id: the sailing it must be on.
         case_c: temperature on the instrument, °C, when it came from heat or cold.
         returned_at: when it came back; now if not given.
+        renter: what is known of the next renter: "young_child", "beginner", "same", or nothing.
         weight: how much its lateness counts, more than 0.
 
     Returns:
@@ -100,12 +105,16 @@ def book_in(
     at = returned_at or now
     if at > now + timedelta(minutes=1):
         raise BadInput("It cannot have come back in the future.", todo="Look at the date again.")
+    if renter not in RENTERS:
+        raise BadInput(f"“{renter}” is not known of a renter.", todo="Choose from the list.")
     if not 0 < weight <= 100:
         raise BadInput("The weight of a job must be more than 0 and at most 100.")
     release_at: datetime | None = None
     with shop.act("book_in") as act:
         session = act.session
-        instrument = session.get(Instrument, tag) or _make(shop, act, tag, family, size, materials or {})
+        instrument = session.get(Instrument, tag) or _make(
+            shop, act, tag, family, size, materials or {}, finishes or {}
+        )
         if open_job_of(session, tag) is not None:
             raise Refused(f"{tag} is booked in already.", todo="Its page is open.", tag=tag)
         kind = shop.catalogue.families[instrument.family]
@@ -134,6 +143,7 @@ def book_in(
             release_at=release_at,
             came_from=came_from.strip()[:60] or (hire.renter if hire is not None else ""),
             next_group=next_group.strip()[:60],
+            renter=renter,
             weight=weight,
             case_c=case_c,
             schools=current_schools(session, shop.catalogue, instrument.family),
@@ -146,18 +156,30 @@ def book_in(
         return job.id
 
 
-def _make(shop: Shop, act: Act, tag: str, family: str, size: str, materials: dict[str, str]) -> Instrument:
+def _make(
+    shop: Shop, act: Act, tag: str, family: str, size: str, materials: dict[str, str], finishes: dict[str, str]
+) -> Instrument:
     kind = shop.catalogue.families.get(family)
     if kind is None:
         raise BadInput(f"{tag} is new here.", todo="Say what it is.", unknown_tag=tag)
     if size and size not in kind.sizes:
         raise BadInput(f"A {kind.name.lower()} does not come in size {size}.", todo="Choose from the list.")
     for part, material in materials.items():
-        allowed = next((p.materials for p in kind.part if p.key == part), ())
-        if material not in allowed:
+        found = kind.find_part(part)
+        if found is None or material not in found.materials:
             raise BadInput(f"The {part} of a {kind.name.lower()} is not made of {material}.")
+    for part, finish in finishes.items():
+        found = kind.find_part(part)
+        if found is None or finish not in found.finishes:
+            raise BadInput(f"The {part} of a {kind.name.lower()} has no finish “{finish}”.")
     instrument = Instrument(
-        tag=tag, family=family, size=size or kind.sizes[0], serial="", materials=materials, created_at=shop.now
+        tag=tag,
+        family=family,
+        size=size or kind.sizes[0],
+        serial="",
+        materials=materials,
+        finishes=finishes,
+        created_at=shop.now,
     )
     act.session.add(instrument)
     act.session.flush()

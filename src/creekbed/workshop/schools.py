@@ -22,7 +22,7 @@ def chosen(shop: Shop) -> dict[str, str]:
 def effect(shop: Shop, topic: str, choice: str) -> Difference:
     """What a choice would change in a typical job of its first family."""
     found = _topic(shop, topic, choice)
-    family = shop.catalogue.families[found.families[0]]
+    family = shop.catalogue.families_of(found)[0]
     situation = Situation(family.key, family.sizes[0], schools=chosen(shop), stock_pct={"peroxide_6_ml": 6.0})
     return compare_schools(shop.catalogue, situation, topic, choice)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -192,7 +192,7 @@ def usable_lots(session: Session, item: str, now: datetime) -> list[Lot]:
 def current_schools(session: Session, catalogue: Catalogue, family: str) -> dict[str, str]:
     """The shop's choice for each topic of a family, or the default."""
     chosen = {r.topic: r.choice for r in session.scalars(select(SchoolChoice))}
-    return {t.key: t.pick(chosen.get(t.key, t.default)).key for t in catalogue.topics_for(family)}
+    return {t.key: t.pick(chosen.get(t.key, t.default)).key for t in catalogue.topics_for(catalogue.families[family])}
 
 
 def situation_of(
@@ -202,6 +202,7 @@ def situation_of(
     findings: Iterable[Finding],
     work: Sequence[Work],
     stock: Cupboard,
+    lately: Mapping[str, float] | None = None,
 ) -> Situation:
     """Everything the steps of a job depend on, from its records."""
     findings = list(findings)
@@ -214,6 +215,7 @@ def situation_of(
         family=instrument.family,
         size=instrument.size,
         materials=instrument.materials,
+        finishes=instrument.finishes or {},
         contents={line.item: line.state for line in lines},
         findings={f.check: result_of(f) for f in findings},
         places={f.check: f.places for f in findings if f.places},
@@ -222,6 +224,8 @@ def situation_of(
         stock_pct=stock.stock_pct,
         contact_min=stock.contact_min,
         drops=drops,
+        renter=job.renter or "",
+        lately=dict(lately or {}),
     )
 
 
@@ -250,15 +254,34 @@ def load_jobs(
     boats = {b.id: b for b in session.scalars(select(Boat))}
     hires = {h.id: h for h in session.scalars(select(Hire).where(Hire.id.in_([j.hire_id for j in jobs if j.hire_id])))}
     stock = cupboard(session, catalogue, now)
+    lately = _lately(session, catalogue, now, jobs)
     views = [
         _view(
             catalogue, now, job, instruments[job.tag], hires.get(job.hire_id or 0), boats.get(job.boat_id or 0), stock,
-            *(by_job[t].get(job.id, []) for t in ("ContentLine", "Finding", "Work", "Wait")),
+            lately.get(job.tag, {}), *(by_job[t].get(job.id, []) for t in ("ContentLine", "Finding", "Work", "Wait")),
         )
         for job in jobs
     ]  # fmt: skip
     far = now + timedelta(days=3650)
     return sorted(views, key=lambda v: (v.boat.leaves_at if v.boat else far, v.job.id))
+
+
+def _lately(session: Session, catalogue: Catalogue, now: datetime, jobs: Sequence[Job]) -> dict[str, dict[str, float]]:
+    """Tag → step → days since it was last done in an earlier job, for steps that are not due at every return."""
+    keys = {s.key for f in catalogue.families.values() for s in f.step if s.every_days or s.every_by}
+    query = (
+        select(Job.tag, Job.id, Work.key, Work.at)
+        .join(Work, Work.job_id == Job.id)
+        .where(Job.tag.in_([j.tag for j in jobs]), Work.key.in_(keys), Work.state == "done")
+    )
+    current = {j.tag: j.id for j in jobs}
+    found: dict[str, dict[str, float]] = {}
+    for tag, job_id, key, at in session.execute(query):
+        if job_id < current[tag]:
+            days = float(int((now - at).total_seconds() / 86400))
+            known = found.setdefault(tag, {})
+            known[key] = min(days, known.get(key, days))
+    return found
 
 
 def _view(
@@ -269,12 +292,13 @@ def _view(
     hire: Hire | None,
     boat: Boat | None,
     stock: Cupboard,
+    lately: dict[str, float],
     lines: list[ContentLine],
     findings: list[Finding],
     work: list[Work],
     waits: list[Wait],
 ) -> JobView:
-    situation = situation_of(job, instrument, lines, findings, work, stock)
+    situation = situation_of(job, instrument, lines, findings, work, stock, lately)
     built = _built(catalogue, situation)
     done = {w.key: w for w in work if w.state in ("done", "waived")}
     running = {w.key: wait_view(w, instrument.tag, now) for w in waits if w.ended_at is None}

@@ -10,13 +10,14 @@ from creekbed.core.catalogue.conditions import Condition
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import Scale
 
-Mark = Literal["T", "P", "L", "H", "M"]
+Mark = Literal["T", "P", "L", "H", "M", "S"]
 MARK_WORDS: dict[str, str] = {
     "T": "fact of the trade",
     "P": "published",
     "L": "checked with a library",
     "H": "house default",
     "M": "from memory",
+    "S": "the shop's own value",
 }
 Stage = Literal["book_in", "look_over", "clean", "fit_out", "settle", "ready"]
 STAGES: tuple[Stage, ...] = ("book_in", "look_over", "clean", "fit_out", "settle", "ready")
@@ -39,11 +40,35 @@ class Marked(Entry):
     source: Text
 
 
+class Bore(Marked):
+    """The hole that a cloth passes: clear widths at both ends, and what stands into it."""
+
+    wide_mm: float = Field(gt=0, le=600)
+    narrow_mm: float = Field(gt=0, le=600)
+    in_way_mm: float = Field(default=0.0, ge=0)
+    in_way: str = ""
+    length_mm: float = Field(default=0.0, ge=0)
+
+    @model_validator(mode="after")
+    def _possible(self) -> Bore:
+        if self.narrow_mm > self.wide_mm:
+            raise ValueError("the narrow end is wider than the wide end")
+        if self.in_way_mm >= self.narrow_mm:
+            raise ValueError("what stands in the bore closes it")
+        return self
+
+
 class Part(Entry):
     key: Key
     name: Text
     materials: tuple[Key, ...] = ()
     """Materials this part may be made of; the first is assumed until the instrument's record says otherwise."""
+    finishes: tuple[Key, ...] = ()
+    """What may lie on the material; again the first is assumed."""
+    ends: tuple[Text, ...] = ()
+    """Names of its two ends, the wide one first where they differ."""
+    bore: Bore | None = None
+    count: int = Field(default=1, ge=1)
 
 
 class CaseItem(Marked):
@@ -70,6 +95,13 @@ class Bands(Entry):
         except BadInput as error:
             raise ValueError(str(error)) from error
         return self
+
+    def good(self) -> float:
+        """A value well inside: the middle of the green band, or off its one limit."""
+        low, high = self.green_from, self.green_to
+        if low is not None and high is not None:
+            return (low + high) / 2
+        return 0.3 * (high or 0.0) if low is None else 1.3 * low
 
     def scale(self) -> Scale:
         """The same as a scale that decides."""
@@ -148,20 +180,146 @@ class SupplyUse(Entry):
     """Word of the step by which the amount is multiplied, e.g. ``pads_count``."""
 
 
+Verb = Literal["twist", "slide", "draw", "unscrew", "lift", "unhook", "set", "case", "own"]
+
+
+class Joint(Marked):
+    """How one piece leaves another, told once: the moves apart and together are both made from it.
+
+    ``verb`` gives the words of both moves (see ``core/procedure/moves.py``); "set" is turned round, as with a
+    plug that goes in when the neck comes off; "own" has its words in ``off`` and ``on``.
+    """
+
+    key: Key
+    piece: Key
+    """The part that moves."""
+    of: Text
+    """What it leaves, in words: "the lower joint"."""
+    verb: Verb
+    off: str = ""
+    on: str = ""
+    lead: str = ""
+    """The end that comes out first, and so goes in last."""
+    trail: str = ""
+    hold: str = ""
+    """What is pressed or held meanwhile: "the bridge key up"."""
+    grip: str = ""
+    never: str = ""
+    """Where never to grip, what never to do."""
+    turn: str = ""
+    line_up: str = ""
+    """How it must stand when it is on."""
+    off_note: str = ""
+    on_note: str = ""
+    reason: str = ""
+    on_agent: Key | None = None
+    """Brought to the piece before it goes on."""
+    on_supply: Key | None = None
+    on_amount: float = Field(default=0.0, ge=0)
+    mirror: bool = True
+    """Whether its place in putting together is the reverse of its place in taking apart."""
+    arrives: bool = True
+    """Whether it may be together when it comes in; a strap is only hooked on to play."""
+    together: Literal["together", "pack", "never"] = "together"
+    """When it goes back: with the others, only into the case, or it stays off."""
+    again: bool = True
+    """Whether it comes off again for the case after the instrument was played."""
+    sign: Literal["twist", "pull", "lift", "hold", "no_force"] = "twist"
+    hands_min: float = Field(default=0.5, gt=0, le=30)
+    when: tuple[Condition, ...] = ()
+    when_on: tuple[Condition, ...] = ()
+    """Further conditions for putting it on."""
+    school: Key | None = None
+
+
+class Order(Marked):
+    """One thing before another, and why. Names are steps, or moves: ``reed_off``, ``bell_on``.
+
+    Between two moves off it holds in reverse for the moves on, where both joints are mirrored.
+    """
+
+    first: Key
+    then: Key
+    why: Text
+    when: tuple[Condition, ...] = ()
+    mirror: bool = True
+
+    @property
+    def key(self) -> str:
+        """Its name among the entries of a family."""
+        return f"{self.first}_before_{self.then}"
+
+
+class Path(Entry):
+    """The way of a cloth through a part: in at one end, out at the other."""
+
+    enters: Text
+    leaves: Text
+
+
+class Wear(Marked):
+    """What wears, how it shows, how long it lasts."""
+
+    key: Key
+    name: Text
+    sign: Text
+    lasts: str = ""
+    then: Text
+
+
+class Fault(Marked):
+    """A usual fault: how it shows, what it comes from, who mends it."""
+
+    key: Key
+    sign: Text
+    cause: Text
+    who: Text
+
+
+class Interval(Marked):
+    """What is due how often, and by whom."""
+
+    key: Key
+    what: Text
+    every_days: float = Field(gt=0)
+    by: str = ""
+    """Word of a school that gives the days instead."""
+    who: Literal["the renter", "the bench", "a specialist"]
+
+
+class Voice(Marked):
+    """How it sounds against how it is written."""
+
+    sounds: int = Field(ge=-36, le=24)
+    """Semitones from the written to the sounding note."""
+    low: Annotated[str, Field(pattern=r"^[A-G][#b]?\d$")]
+    high: Annotated[str, Field(pattern=r"^[A-G][#b]?\d$")]
+
+
 class Step(Marked):
     """One step as it stands in a family's file; the builder turns it into steps of a job."""
 
     key: Key
     stage: Stage
-    kind: Literal["do", "contents", "look", "mix", "retune", "test", "pack"] = "do"
+    kind: Literal["do", "contents", "look", "mix", "retune", "test", "pack", "apart", "together"] = "do"
     what: Text
     amount: str = ""
     how: str = ""
     caution: str = ""
     reason: Text
     part: Key | None = None
+    parts: tuple[Key, ...] = ()
+    """Further parts that it touches."""
     agent: Key | None = None
+    also: tuple[Key, ...] = ()
+    """Further agents that it brings to the same parts."""
     exposure: Literal["yes", "short", "brief"] = "yes"
+    path: Path | None = None
+    sign: Literal["", "twist", "pull", "lift", "hold", "never", "dry", "wet", "no_force"] = ""
+    every_days: float | None = Field(default=None, gt=0)
+    """Left out when it was last done less than so many days ago."""
+    every_by: str = ""
+    """Word of a school that gives those days instead."""
     place: Key | None = None
     skill: Key = "technician"
     hands_min: float = Field(gt=0, le=120)
@@ -179,6 +337,8 @@ class Step(Marked):
     supplies: tuple[SupplyUse, ...] = ()
     changes: bool = False
     """Done after a test, it makes the test void."""
+    mends: bool = True
+    """Whether doing it closes the finding that called for it."""
 
 
 class StringSpec(Marked):
@@ -192,6 +352,8 @@ class StringedData(Marked):
     """Strings of a family: pitches, and vibrating length by size in mm."""
 
     strings: tuple[StringSpec, ...]
+    sounds: int = 0
+    """Semitones from the written to the sounding note."""
     length_mm: dict[str, float]
     creep_cents: float = Field(gt=0)
     creep_tau_min: float = Field(gt=0)
@@ -200,17 +362,40 @@ class StringedData(Marked):
 
 
 class Family(Marked):
+    """One kind of instrument, whole: put together from shared files, its group's file and its own entries."""
+
     key: Key
     name: Text
-    sizes: tuple[Text, ...]
-    zones: tuple[Text, ...]
+    group: Key
+    sizes: tuple[Text, ...] = Field(min_length=1)
+    zones: tuple[Text, ...] = Field(min_length=1)
     case_minutes: float = Field(gt=0)
     """Time constant of the closed case, minutes (Newton cooling)."""
+    drawing: Key
+    tells: Text
+    """One line by which a newcomer knows it."""
+    voice: Voice | None = None
     stringed: StringedData | None = None
-    part: tuple[Part, ...]
-    item: tuple[CaseItem, ...]
-    check: tuple[Check, ...]
-    step: tuple[Step, ...]
+    part: tuple[Part, ...] = Field(min_length=1)
+    joint: tuple[Joint, ...] = ()
+    item: tuple[CaseItem, ...] = ()
+    check: tuple[Check, ...] = ()
+    step: tuple[Step, ...] = Field(min_length=1)
+    order: tuple[Order, ...] = ()
+    wear: tuple[Wear, ...] = ()
+    fault: tuple[Fault, ...] = ()
+    interval: tuple[Interval, ...] = ()
+
+    @property
+    def sounds(self) -> int | None:
+        """Semitones from the written to the sounding note; ``None`` where nothing is said."""
+        if self.voice is not None:
+            return self.voice.sounds
+        return None if self.stringed is None else self.stringed.sounds
+
+    def find_part(self, key: str) -> Part | None:
+        """The part with this key, or ``None``."""
+        return next((p for p in self.part if p.key == key), None)
 
     def find_check(self, key: str) -> Check:
         """The check with this key."""
@@ -231,6 +416,7 @@ class Topic(Marked):
     key: Key
     name: Text
     families: tuple[Key, ...]
+    """Families or whole groups."""
     default: Key
     default_why: Text
     choice: tuple[Choice, ...]
@@ -254,10 +440,11 @@ class Agent(Marked):
 
 
 class Bearing(Entry):
-    """What one material bears. A missing agent means no."""
+    """What one material or finish bears. A missing agent means no."""
 
     key: Key
     name: Text
+    kind: Literal["material", "finish"] = "material"
     may: dict[Key, Literal["yes", "short", "brief", "cool", "no"]]
     why: dict[Key, str] = {}
     trade: tuple[Key, ...] = ()
@@ -322,6 +509,9 @@ class Limits(Marked):
     acclimatise_tolerance_c: float = Field(gt=0)
     a4_hz: float = Field(ge=380, le=480)
     rewet_every_min: float = Field(gt=0)
+    bath_c: float = Field(gt=0, le=45)
+    """Warmest bath, °C."""
+    detergent_ml_per_l: float = Field(gt=0)
 
 
 class House(Entry):

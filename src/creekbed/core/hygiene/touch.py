@@ -33,3 +33,17 @@ def may_touch(material: Bearing, agent: str, exposure: str = "yes") -> Answer:
     if not allowed and not why:
         why = "Nothing says that it bears it, so it must not." if bears == "no" else f"It bears it {bears} only."
     return Answer(allowed, bears, why, "T" if agent in material.trade else "M")
+
+
+def may_touch_part(material: Bearing, finish: Bearing | None, agent: str, exposure: str = "yes") -> Answer:
+    """Whether a part bears ``agent``: what it is made of and what lies on it must both bear it.
+
+    Args:
+        material, finish: entries of the catalogue; ``finish`` is ``None`` for a bare part.
+        agent, exposure: as for :func:`may_touch`.
+    """
+    below = may_touch(material, agent, exposure)
+    if finish is None or not below.allowed:
+        return below
+    above = may_touch(finish, agent, exposure)
+    return below if above.allowed and _RANK[below.bears] < _RANK[above.bears] else above

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
 from typing import Any
 
+from creekbed.core.catalogue.conditions import Facts
 from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Family, Recipe, Stage, Step, Topic
+from creekbed.core.catalogue.models import Choice, Family, Path, Recipe, Stage, Step, Topic
 from creekbed.core.hygiene.mixes import Mix, dilute
-from creekbed.core.hygiene.touch import may_touch
+from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.inspection.verdicts import Result
+from creekbed.core.procedure.moves import Move, Moves, make_moves, move_homes, move_rules, names_of
 from creekbed.core.procedure.order import restrict, topological_order
 from creekbed.core.strings.settling import Creep, fit_creep, retune_times
 from creekbed.core.strings.tension import pitch_hz, tension_elsewhere_n
@@ -22,7 +24,7 @@ class Situation:
 
     Attributes:
         family: key of the family. size: one of the family's sizes.
-        materials: part → material, where the instrument's record says so.
+        materials: part → material, where the instrument's record says so. finishes: likewise.
         contents: item → "present", "missing", "worn", "replaced" or "waived"; an item not named is taken as present.
         findings: check → what it said; ``places`` for checks by place.
         places: check → place → answer.
@@ -31,11 +33,14 @@ class Situation:
         stock_pct: strength of the bottle in use for each stock supply, %.
         contact_min: product → contact time its label asks for, minutes.
         drops: retune readings (from_min, to_min, cents flat) since the newest string went on.
+        renter: what is known of the next renter: "young_child", "beginner" or "same".
+        lately: step → days since it was last done to this instrument, in an earlier job.
     """
 
     family: str
     size: str
     materials: Mapping[str, str] = field(default_factory=dict)
+    finishes: Mapping[str, str] = field(default_factory=dict)
     contents: Mapping[str, str] = field(default_factory=dict)
     findings: Mapping[str, Result] = field(default_factory=dict)
     places: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
@@ -44,6 +49,8 @@ class Situation:
     stock_pct: Mapping[str, float] = field(default_factory=dict)
     contact_min: Mapping[str, float] = field(default_factory=dict)
     drops: tuple[tuple[float, float, float], ...] = ()
+    renter: str = ""
+    lately: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -74,6 +81,12 @@ class BuiltStep:
     reason: str
     part: str | None
     agent: str | None
+    agents: tuple[str, ...]
+    touches: tuple[str, ...]
+    exposure: str
+    moves: tuple[Move, ...]
+    path: Path | None
+    sign: str
     place: str | None
     skill: str
     hands_min: float
@@ -103,26 +116,87 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
         KeyError: an unknown family.
     """
     family = catalogue.families[situation.family]
-    facts = _facts(family, situation)
-    chosen = {t.key: t.pick(situation.schools.get(t.key, t.default)) for t in catalogue.topics_for(family.key)}
-    keep = [s for s in family.step if all(c.holds(facts) for c in s.when)]
-    keep = [s for s in keep if s.each is None or facts.get(s.each)]
-    after = restrict({s.key: s.after for s in family.step}, {s.key for s in keep})
+    chosen = {t.key: t.pick(situation.schools.get(t.key, t.default)) for t in catalogue.topics_for(family)}
+    facts = facts_of(family, situation, {topic: choice.key for topic, choice in chosen.items()})
+    names = {topic: _school_words(catalogue.topics[topic], choice.name) for topic, choice in chosen.items()}
+    moves = make_moves(family, facts, names)
+    keep = [s for s in family.step if _wanted(s, facts, situation, moves, chosen)]
+    after = restrict(step_order(family, facts), {s.key for s in keep})
     keys = {s.key: _keys(s, facts) for s in keep}
+    common = _common_words(catalogue, family, situation, chosen, moves)
     built: dict[str, BuiltStep] = {}
     for step in keep:
         before = tuple(k for a in sorted(after[step.key]) for k in keys[a])
         previous: tuple[str, ...] = ()
         for key in keys[step.key]:
             value = key.partition(".")[2]
-            words = _words(catalogue, family, situation, step, value, chosen)
-            built[key] = _fill(step, key, before + previous, words, catalogue, situation)
+            words = common | _own_words(catalogue, family, situation, step, value, chosen)
+            mine = tuple(_move_words(m, words) for m in _moves_of(step, moves))
+            built[key] = _fill(step, key, before + previous, words, catalogue, situation, mine)
             previous = (key,)
     order = topological_order({k: set(s.after) for k, s in built.items()})
     return [built[k] for k in order]
 
 
-def _facts(family: Family, situation: Situation) -> dict[str, frozenset[str]]:
+def step_order(family: Family, facts: Facts) -> dict[str, set[str]]:
+    """What each step of a family comes after, from the steps themselves and the order rules that hold.
+
+    A rule that names a move holds between the steps in which the moves are made.
+    """
+    by_kind: dict[str, str] = {s.kind: s.key for s in family.step if s.kind in ("apart", "together", "pack")}
+    after = {s.key: set(s.after) for s in family.step}
+
+    homes = move_homes(family)
+    for first, then in move_rules(family, facts):
+        if first in homes and then in homes:
+            continue
+        before = by_kind[homes[first]] if first in homes else first
+        later = by_kind[homes[then]] if then in homes else then
+        if before != later:
+            after[later].add(before)
+    return after
+
+
+def _wanted(step: Step, facts: Facts, situation: Situation, moves: Moves, chosen: Mapping[str, Choice]) -> bool:
+    if not all(c.holds(facts) for c in step.when):
+        return False
+    if step.each is not None and not facts.get(step.each):
+        return False
+    if step.kind in ("apart", "together") and not _moves_of(step, moves):
+        return False
+    days = step.every_days or 0.0
+    if step.every_by:
+        days = next((float(c.values[step.every_by]) for c in chosen.values() if step.every_by in c.values), days)
+    return situation.lately.get(step.key, float("inf")) >= days
+
+
+@dataclass(frozen=True)
+class Due:
+    """Care that is due again and again: what, how often, by whom."""
+
+    what: str
+    every_days: float
+    who: str
+    mark: str
+
+
+def intervals(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> list[Due]:
+    """The family's care intervals, as the chosen schools have them."""
+    values: dict[str, Any] = {}
+    for topic in catalogue.topics_for(family):
+        values |= topic.pick(schools.get(topic.key, topic.default)).values
+    return [
+        Due(i.what, float(values.get(i.by, i.every_days)) if i.by else i.every_days, i.who, i.mark)
+        for i in family.interval
+    ]
+
+
+def _moves_of(step: Step, moves: Moves) -> tuple[Move, ...]:
+    return {"apart": moves.off, "together": moves.on, "pack": moves.pack}.get(step.kind, ())
+
+
+def facts_of(family: Family, situation: Situation, schools: Mapping[str, str]) -> dict[str, frozenset[str]]:
+    """Everything that conditions may ask: contents, findings, materials, finishes, schools, renter, size, mixes."""
     facts = {f"contents.{i.key}": frozenset({situation.contents.get(i.key, "present")}) for i in family.item}
     for check, result in situation.findings.items():
         facts[f"finding.{check}"] = result.facts
@@ -131,10 +205,13 @@ def _facts(family: Family, situation: Situation) -> dict[str, frozenset[str]]:
     for part in family.part:
         if part.materials:
             facts[f"material.{part.key}"] = frozenset({situation.materials.get(part.key, part.materials[0])})
-    for topic, choice in situation.schools.items():
+        if part.finishes:
+            facts[f"finish.{part.key}"] = frozenset({situation.finishes.get(part.key, part.finishes[0])})
+    for topic, choice in schools.items():
         facts[f"school.{topic}"] = frozenset({choice})
     for product in situation.mixes_ready:
         facts[f"mix.{product.removesuffix('_ml')}"] = frozenset({"ready"})
+    facts["renter"] = frozenset({situation.renter} if situation.renter else ())
     return facts
 
 
@@ -152,15 +229,13 @@ def mix_for(recipe: Recipe, stock_pct: Mapping[str, float]) -> Mix | None:
     return dilute(strength, recipe.target_pct, recipe.make_ml, recipe.graduation_ml)
 
 
-def _words(
-    catalogue: Catalogue, family: Family, situation: Situation, step: Step, value: str, chosen: Mapping[str, Any]
+def _common_words(
+    catalogue: Catalogue, family: Family, situation: Situation, chosen: Mapping[str, Choice], moves: Moves
 ) -> dict[str, Any]:
     words: dict[str, Any] = {}
     for choice in chosen.values():
         words |= choice.values
-    if step.school is not None and step.school in chosen:
-        words["school_reason"] = chosen[step.school].reason
-        words["school_name"] = _school_words(catalogue.topics[step.school], chosen[step.school].name)
+    limits = catalogue.house.limits
     for recipe in catalogue.house.recipe:
         mix = mix_for(recipe, situation.stock_pct)
         words |= {
@@ -169,8 +244,27 @@ def _words(
             "dose_ml": f"{recipe.dose_ml:g}",
         }
         words["stock_ml"] = f"{mix.stock_rounded_ml:g}" if mix else "?"
+    words |= {
+        "name": family.name.lower() if family.name[:1].isascii() and not family.name.startswith("B ") else family.name,
+        "size": situation.size,
+        "off_list": names_of(moves.off, family),
+        "on_list": names_of(moves.on, family),
+        "bath_c": f"{limits.bath_c:g}",
+        "detergent": f"{limits.detergent_ml_per_l:g}",
+        "a4": f"{limits.a4_hz:g}",
+    }
     pads = [p for p, o in situation.places.get("pads", {}).items() if o in ("sticks", "wet")]
     words |= {"pads_list": ", ".join(pads), "pads_count": len(pads)}
+    return words
+
+
+def _own_words(
+    catalogue: Catalogue, family: Family, situation: Situation, step: Step, value: str, chosen: Mapping[str, Choice]
+) -> dict[str, Any]:
+    words: dict[str, Any] = {"value": value}
+    if step.school is not None and step.school in chosen:
+        words["school_reason"] = chosen[step.school].reason
+        words["school_name"] = _school_words(catalogue.topics[step.school], chosen[step.school].name)
     if family.stringed is not None and value:
         spec = next(s for s in family.stringed.strings if s.key == value)
         supply = catalogue.supplies[spec.stock]
@@ -195,6 +289,14 @@ def _words(
     return words
 
 
+def _move_words(move: Move, words: Mapping[str, Any]) -> Move:
+    table = _Blank(words)
+    return replace(
+        move, what=move.what.format_map(table), how=move.how.format_map(table),
+        caution=move.caution.format_map(table), reason=move.reason.format_map(table),
+    )  # fmt: skip
+
+
 def _school_words(topic: Topic, choice: str) -> str:
     return f"{topic.name}: {choice.lower()}"
 
@@ -211,19 +313,20 @@ def _fill(
     words: Mapping[str, Any],
     catalogue: Catalogue,
     situation: Situation,
+    moves: tuple[Move, ...],
 ) -> BuiltStep:
     table = _Blank(words)
     hands = step.hands_min + sum(rate * float(words.get(name, 0)) for name, rate in step.hands_per.items())
     supplies = [(u.item, float(words.get(u.per, 1)) * u.amount) for u in step.supplies]
     if "string_stock" in words:
         supplies.append((str(words["string_stock"]), 1.0))
+    supplies += [move.supply for move in moves if move.supply is not None and step.kind == "together"]
+    hands += sum(move.hands_min for move in moves)
     caution = step.caution
-    if step.agent is not None and step.part is not None:
-        material = situation.materials.get(step.part)
-        if material in catalogue.materials:
-            answer = may_touch(catalogue.materials[material], step.agent, step.exposure)
-            if not answer.allowed:
-                caution = f"Stop: {catalogue.materials[material].name} must not meet this. {answer.why} {caution}"
+    agents = (*((step.agent,) if step.agent else ()), *step.also)
+    touches = (*((step.part,) if step.part else ()), *step.parts)
+    for refused in refusals(catalogue, situation, touches, agents, step.exposure):
+        caution = f"Stop: {refused} {caution}"
     return BuiltStep(
         key=key,
         base=step.key,
@@ -231,24 +334,54 @@ def _fill(
         kind=step.kind,
         what=step.what.format_map(table),
         amount=step.amount.format_map(table),
-        how=step.how.format_map(table),
+        how=step.how.format_map(table).strip(),
         caution=caution.format_map(table),
         reason=step.reason.format_map(table),
         part=step.part,
         agent=step.agent,
+        agents=agents,
+        touches=touches,
+        exposure=step.exposure,
+        moves=moves,
+        path=step.path,
+        sign=step.sign,
         place=step.place,
         skill=step.skill,
         hands_min=round(hands, 2),
         wait=_wait(step, catalogue, situation),
         ends=step.ends,
         after=after,
-        tools=step.tools,
+        tools=tuple(tool.format_map(table) for tool in step.tools),
         supplies=tuple(supplies),
         school=str(words.get("school_name", "")) if step.school else "",
         changes=step.changes,
         mark=step.mark,
         source=step.source,
     )
+
+
+def refusals(
+    catalogue: Catalogue, situation: Situation, parts: Iterable[str], agents: Iterable[str], exposure: str
+) -> list[str]:
+    """Why these agents must not come to these parts of this instrument; empty when they may.
+
+    Args:
+        parts, agents: keys. exposure: as for :func:`creekbed.core.hygiene.touch.may_touch`.
+    """
+    family = catalogue.families[situation.family]
+    found = []
+    for part in (p for p in family.part if p.key in set(parts) and p.materials):
+        material = situation.materials.get(part.key, part.materials[0])
+        finish = situation.finishes.get(part.key, part.finishes[0] if part.finishes else "")
+        if material not in catalogue.materials:
+            continue
+        for agent in agents:
+            below, above = catalogue.materials[material], catalogue.materials.get(finish)
+            answer = may_touch_part(below, above, agent, exposure)
+            if not answer.allowed:
+                name = (above or below).name
+                found.append(f"{name} must not meet {catalogue.agents[agent].name}. {answer.why}")
+    return found
 
 
 def creep_law(family: Family, situation: Situation) -> Creep:

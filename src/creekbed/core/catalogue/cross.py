@@ -1,0 +1,194 @@
+"""Cross-checks: every name exists, no order contradicts itself, no agent comes where it harms."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from itertools import product
+
+from creekbed.core.catalogue.load import Catalogue
+from creekbed.core.catalogue.models import Family, Joint, Order, Part, Step
+from creekbed.core.errors import BadData
+from creekbed.core.hygiene.touch import may_touch_part
+from creekbed.core.procedure.build import Situation, facts_of, step_order
+from creekbed.core.procedure.moves import make_moves, off_name, on_name
+from creekbed.core.procedure.order import topological_order
+
+
+def check_catalogue(catalogue: Catalogue) -> None:
+    """Check all families and topics.
+
+    Raises:
+        BadData: the first thing wrong.
+    """
+    groups = {f.group for f in catalogue.families.values()}
+    for topic in catalogue.topics.values():
+        for name in topic.families:
+            if name not in groups and name not in catalogue.families:
+                raise _bad("schools.toml", topic.key, f"family “{name}” does not exist.")
+    for supply in catalogue.supplies.values():
+        if supply.agent is not None and supply.agent not in catalogue.agents:
+            raise _bad("supplies.toml", supply.key, f"agent “{supply.agent}” does not exist.")
+    for material in catalogue.materials.values():
+        for agent in (*material.may, *material.why, *material.trade):
+            if agent not in catalogue.agents:
+                raise _bad("materials.toml", material.key, f"agent “{agent}” does not exist.")
+    for family in catalogue.families.values():
+        check_family(family, catalogue)
+
+
+def check_family(family: Family, catalogue: Catalogue) -> None:
+    """Check one family against the catalogue it lives in.
+
+    Raises:
+        BadData: the first thing wrong.
+    """
+    for kind, key, names in _references(family, catalogue):
+        if key not in names:
+            raise _bad(family.key, key, f"{kind} “{key}” does not exist.")
+    steps = {s.key: s for s in family.step}
+    for step in family.step:
+        if step.ends and steps[step.ends].wait is None:
+            raise _bad(family.key, step.key, f"{step.key} ends {step.ends}, which has no wait.")
+        if step.path is not None:
+            _check_path(family, step)
+    for kind in ("contents", "look", "pack"):
+        if sum(s.kind == kind for s in family.step) != 1:
+            raise _bad(family.key, kind, f"a family needs exactly one step of kind “{kind}”.")
+    if family.joint and not any(s.kind == "apart" for s in family.step):
+        raise _bad(family.key, "joint", "there are joints, but no step of kind “apart”.")
+    _check_orders(family, catalogue)
+    for step in family.step:
+        _guard(family, step, catalogue)
+    for joint in family.joint:
+        if joint.on_agent is not None:
+            _guard_part(family, catalogue, joint.piece, joint.on_agent, "yes", (joint,), joint.key)
+
+
+def _bad(file: str, key: str, what: str) -> BadData:
+    name = file if file.endswith(".toml") else f"family {file}"
+    return BadData(f"{name}: {what}", todo="Mend the file; the rest works on.", file=name, key=key, line=0)
+
+
+def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str, Iterable[str]]]:
+    """Every name that an entry of the family uses, with where it must exist."""
+    steps, parts = {s.key for s in family.step}, {p.key for p in family.part}
+    places = {p.key for p in catalogue.house.place}
+    topics = {t.key for t in catalogue.topics_for(family)}
+    moves = {name(j.key) for j in family.joint for name in (off_name, on_name)}
+    for part in family.part:
+        yield from (("material", m, catalogue.materials) for m in (*part.materials, *part.finishes))
+    for item in family.item:
+        if item.stock:
+            yield "supply", item.stock, catalogue.supplies
+    for check in family.check:
+        if check.part:
+            yield "part", check.part, parts
+    for joint in family.joint:
+        yield "part", joint.piece, parts
+        if joint.on_agent:
+            yield "agent", joint.on_agent, catalogue.agents
+        if joint.on_supply:
+            yield "supply", joint.on_supply, catalogue.supplies
+        if joint.school:
+            yield "topic", joint.school, topics
+    for rule in family.order:
+        yield "step or move", rule.first, steps | moves
+        yield "step or move", rule.then, steps | moves
+    for step in family.step:
+        yield from (("step", other, steps) for other in step.after + ((step.ends,) if step.ends else ()))
+        yield from (("part", part, parts) for part in (*((step.part,) if step.part else ()), *step.parts))
+        yield from (("agent", a, catalogue.agents) for a in (*((step.agent,) if step.agent else ()), *step.also))
+        yield from (("supply", use.item, catalogue.supplies) for use in step.supplies)
+        if step.school:
+            yield "topic", step.school, topics
+        if step.wait:
+            yield "place", step.wait.place, places
+        if step.place:
+            yield "place", step.place, places
+    for wear in family.wear:
+        yield "part", wear.key.partition("__")[0], parts
+    facts = _fact_names(family, catalogue)
+    conditions = [c for s in family.step for c in s.when] + [c for o in family.order for c in o.when]
+    conditions += [c for j in family.joint for c in (*j.when, *j.when_on)]
+    for condition in conditions:
+        yield "fact", condition.fact, facts
+        kind, _, name = condition.fact.partition(".")
+        if kind == "school" and name in topics:
+            choices = {c.key for c in catalogue.topics[name].choice}
+            yield from (("choice", word, choices) for word in condition.words)
+
+
+def _fact_names(family: Family, catalogue: Catalogue) -> set[str]:
+    names = {f"contents.{i.key}" for i in family.item} | {"renter"}
+    names |= {f"finding.{c.key}" for c in family.check} | {f"finding.{c.key}_bad" for c in family.check}
+    names |= {f"material.{p.key}" for p in family.part} | {f"finish.{p.key}" for p in family.part}
+    names |= {f"school.{t.key}" for t in catalogue.topics_for(family)}
+    return names | {f"mix.{r.product.removesuffix('_ml')}" for r in catalogue.house.recipe}
+
+
+def _check_path(family: Family, step: Step) -> None:
+    """A cloth goes in at the wide end, where the ends differ."""
+    part = family.find_part(step.part or "")
+    assert step.path is not None
+    if part is None or {step.path.enters, step.path.leaves} - set(part.ends):
+        raise _bad(
+            family.key, step.key, f"{step.key} goes from {step.path.enters} to {step.path.leaves}: no such ends."
+        )
+    bore = part.bore
+    if bore is not None and bore.wide_mm > bore.narrow_mm and step.path.enters != part.ends[0]:
+        raise _bad(family.key, step.key, f"{step.key} enters at the narrow end.")
+
+
+def _check_orders(family: Family, catalogue: Catalogue) -> None:
+    """No contradiction under any school that an order depends on."""
+    asked = {c.fact.partition(".")[2] for o in family.order for c in o.when if c.fact.startswith("school.")}
+    topics = [t for t in catalogue.topics_for(family) if t.key in asked]
+    situation = Situation(family.key, family.sizes[0])
+    for picked in product(*([c.key for c in t.choice] for t in topics)):
+        schools = dict(zip([t.key for t in topics], picked, strict=True))
+        facts = facts_of(family, situation, schools)
+        try:
+            topological_order(step_order(family, facts))
+            make_moves(_with_every_joint(family), facts, {})
+        except ValueError as error:
+            raise _bad(family.key, "order", str(error)) from error
+
+
+def _with_every_joint(family: Family) -> Family:
+    joints = tuple(j.model_copy(update={"when": (), "when_on": ()}) for j in family.joint)
+    return family.model_copy(update={"joint": joints})
+
+
+def _guard(family: Family, step: Step, catalogue: Catalogue) -> None:
+    """No step may bring an agent to a material or finish of its parts that does not bear it."""
+    for part in (*((step.part,) if step.part else ()), *step.parts):
+        for agent in (*((step.agent,) if step.agent else ()), *step.also):
+            _guard_part(family, catalogue, part, agent, step.exposure, (step,), step.key)
+
+
+def _guard_part(
+    family: Family,
+    catalogue: Catalogue,
+    key: str,
+    agent: str,
+    exposure: str,
+    things: Iterable[Step | Joint | Order],
+    name: str,
+) -> None:
+    part = family.find_part(key)
+    assert part is not None
+    conditions = [c for thing in things for c in thing.when]
+    for material, finish in surfaces(part):
+        facts = {f"material.{key}": frozenset({material}), f"finish.{key}": frozenset({finish} if finish else ())}
+        if not all(c.holds(facts) for c in conditions if c.fact in facts):
+            continue
+        above = catalogue.materials[finish] if finish else None
+        answer = may_touch_part(catalogue.materials[material], above, agent, exposure)
+        if not answer.allowed:
+            what = (above or catalogue.materials[material]).name
+            raise _bad(family.key, name, f"{name} brings {agent} to {what} ({part.name}): {answer.why}")
+
+
+def surfaces(part: Part) -> list[tuple[str, str]]:
+    """All pairs of material and finish ("" for none) that a part may have."""
+    return [(m, f) for m in part.materials for f in (part.finishes or ("",))]

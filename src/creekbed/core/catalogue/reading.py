@@ -1,0 +1,131 @@
+"""Reading TOML files as typed models: errors name file, key and line."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Any, TypeVar
+
+import tomli
+from pydantic import BaseModel, ValidationError
+
+from creekbed.core.errors import BadData
+
+MAX_BYTES = 1_000_000
+M = TypeVar("M", bound=BaseModel)
+
+
+def key_lines(text: str) -> dict[tuple[str | int, ...], int]:
+    """Line numbers (from 1) of every table header and top-level key of a TOML text.
+
+    Paths look like pydantic's error locations: ``("step", 3, "hands_min")``. Keys inside inline tables
+    share the line of the key that holds them.
+    """
+    lines: dict[tuple[str | int, ...], int] = {}
+    counts: dict[tuple[str, ...], int] = {}
+    here: tuple[str | int, ...] = ()
+    for number, line in enumerate(text.splitlines(), 1):
+        header = re.match(r"^\s*(\[\[?)\s*([A-Za-z0-9_.\-]+)\s*\]\]?", line)
+        if header:
+            names = tuple(header[2].split("."))
+            if header[1] == "[[":
+                counts[names] = counts.get(names, -1) + 1
+                for deeper in [k for k in counts if k[: len(names)] == names and k != names]:
+                    del counts[deeper]
+            path: list[str | int] = []
+            for depth in range(1, len(names) + 1):
+                path.append(names[depth - 1])
+                if names[:depth] in counts:
+                    path.append(counts[names[:depth]])
+            here = tuple(path)
+            lines.setdefault(here, number)
+            continue
+        key = re.match(r"^\s*([A-Za-z0-9_\-]+)\s*=", line)
+        if key:
+            lines.setdefault((*here, key[1]), number)
+    return lines
+
+
+def read_table(path: Path) -> tuple[dict[str, Any], str]:
+    """A TOML file as a table, with its text.
+
+    Raises:
+        BadData: too large, not UTF-8, or not TOML.
+    """
+    raw = path.read_bytes()
+    if len(raw) > MAX_BYTES:
+        raise BadData(f"{path.name} is larger than {MAX_BYTES:,} bytes.", file=path.name, key="", line=0)
+    try:
+        text = raw.decode("utf-8")
+        return tomli.loads(text), text
+    except (UnicodeDecodeError, tomli.TOMLDecodeError) as error:
+        found = re.search(r"line (\d+)", str(error))
+        line = int(found[1]) if found else 0
+        raise BadData(
+            f"{path.name}, line {line}: {error}.", todo="Mend the file.", file=path.name, key="", line=line
+        ) from error
+
+
+def read_model(path: Path, model: type[M]) -> M:
+    """A whole file as one model.
+
+    Raises:
+        BadData: with ``file``, ``key`` and ``line`` of the first thing wrong.
+    """
+    table, text = read_table(path)
+    return validate(path, text, model, table, ())
+
+
+def read_entries(path: Path, name: str, model: type[M]) -> dict[str, M]:
+    """The ``[[name]]`` tables of a file, by their ``key``.
+
+    Raises:
+        BadData: as :func:`read_model`; also for a key given twice or a table of another name.
+    """
+    table, text = read_table(path)
+    lines = key_lines(text)
+    for other in table:
+        if other != name:
+            line = next((n for where, n in lines.items() if where[0] == other), 0)
+            raise BadData(
+                f"{path.name}, line {line}: “{other}” is not known here.", file=path.name, key=other, line=line
+            )
+    found: dict[str, M] = {}
+    for index, entry in enumerate(table.get(name, [])):
+        item = validate(path, text, model, entry, (name, index))
+        key = str(getattr(item, "key", ""))
+        if key in found:
+            line = lines.get((name, index), 0)
+            raise BadData(
+                f"{path.name}, line {line}: {name} “{key}” is there twice.", file=path.name, key=key, line=line
+            )
+        found[key] = item
+    return found
+
+
+def bad(path: Path, text: str, where: tuple[str | int, ...], what: str) -> BadData:
+    """The error for one place of a file, with its line.
+
+    Args:
+        path, text: the file. where: path of keys as :func:`key_lines` gives them. what: what is wrong, in words.
+    """
+    lines = key_lines(text)
+    line = next((lines[where[:n]] for n in range(len(where), 0, -1) if where[:n] in lines), 1)
+    key = ".".join(str(part) for part in where)
+    return BadData(
+        f"{path.name}, line {line}: {key}: {what}",
+        todo="Mend the file; the rest works on.", file=path.name, key=key, line=line,
+    )  # fmt: skip
+
+
+def validate(path: Path, text: str, model: type[M], table: Any, prefix: tuple[str | int, ...]) -> M:
+    """One table of a file as a model.
+
+    Raises:
+        BadData: with ``file``, ``key`` and ``line`` of the first thing wrong.
+    """
+    try:
+        return model.model_validate(table)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise bad(path, text, prefix + tuple(first["loc"]), f"{first['msg']}.") from error

@@ -1,0 +1,177 @@
+"""Taking apart and putting together: the moves of both, made from one description of each joint."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from creekbed.core.catalogue.conditions import Condition, Facts
+from creekbed.core.catalogue.models import Family, Joint, Order
+from creekbed.core.procedure.order import restrict, topological_order
+
+WORDS = {
+    "twist": ("Twist {piece} off {of}", "Twist {piece} onto {of}"),
+    "slide": ("Slide {piece} off {of}", "Slide {piece} onto {of}"),
+    "draw": ("Draw {piece} out of {of}", "Slide {piece} into {of}"),
+    "unscrew": ("Unscrew {piece} from {of}", "Screw {piece} onto {of}"),
+    "lift": ("Lift {piece} off {of}", "Set {piece} on {of}"),
+    "unhook": ("Unhook {piece} from {of}", "Hook {piece} to {of}"),
+    "set": ("Set {piece} into {of}", "Take {piece} out of {of}"),
+    "case": ("Take {piece} out of {of}, {lead} first", "Lay {piece} into {of}, {trail} first"),
+}
+"""Words of each verb, off and on. "own" has none: its joint brings them."""
+
+
+@dataclass(frozen=True)
+class Move:
+    """One move of a step: what to do with which piece, how, and what never to do."""
+
+    key: str
+    part: str
+    what: str
+    how: str
+    caution: str
+    reason: str
+    sign: str
+    agent: str | None
+    supply: tuple[str, float] | None
+    school: str
+    hands_min: float
+    mark: str
+    source: str
+
+
+@dataclass(frozen=True)
+class Moves:
+    """The moves of one job, in order: apart, together, and into the case."""
+
+    off: tuple[Move, ...]
+    on: tuple[Move, ...]
+    pack: tuple[Move, ...]
+
+
+def off_name(joint: str) -> str:
+    """Name of the move that takes a joint apart."""
+    return f"{joint}_off"
+
+
+def on_name(joint: str) -> str:
+    """Name of the move that puts it together."""
+    return f"{joint}_on"
+
+
+def move_homes(family: Family) -> dict[str, str]:
+    """Every move of a family → the kind of step in which it is made: "apart", "together" or "pack"."""
+    homes = {off_name(j.key): "apart" for j in family.joint}
+    return homes | {on_name(j.key): "pack" if j.together == "pack" else "together" for j in family.joint}
+
+
+def move_rules(family: Family, facts: Facts) -> list[tuple[str, str]]:
+    """Pairs (first, then) of moves that hold under these facts, with the mirrored ones.
+
+    A rule between two moves off holds in reverse between the moves on, where both joints are mirrored.
+    """
+    joints = {off_name(j.key): j for j in family.joint}
+    found = []
+    for rule in family.order:
+        if not _holds(rule.when, facts):
+            continue
+        found.append((rule.first, rule.then))
+        first, then = joints.get(rule.first), joints.get(rule.then)
+        if rule.mirror and first is not None and then is not None and first.mirror and then.mirror:
+            found.append((on_name(then.key), on_name(first.key)))
+    return found
+
+
+def _holds(conditions: Iterable[Condition], facts: Facts) -> bool:
+    return all(c.holds(facts) for c in conditions)
+
+
+def make_moves(family: Family, facts: Facts, schools: Mapping[str, str]) -> Moves:
+    """All moves of a job, each phase in an order that keeps every rule.
+
+    Args:
+        family: with its joints and order rules. facts: what is known of the job.
+        schools: topic → words of the choice, shown on moves that follow one.
+
+    Raises:
+        ValueError: the rules contradict each other; the message names the cycle.
+    """
+    joints = {j.key: j for j in family.joint if _holds(j.when, facts)}
+    off = [off_name(k) for k, j in joints.items() if j.arrives]
+    on = [on_name(k) for k, j in joints.items() if j.together == "together" and _holds(j.when_on, facts)]
+    again = [off_name(k) for k, j in joints.items() if j.again and on_name(k) in on]
+    case = [on_name(k) for k, j in joints.items() if j.together == "pack" and _holds(j.when_on, facts)]
+    rules = move_rules(family, facts)
+    names = {p.key: p.name for p in family.part}
+    made = {
+        **{off_name(k): _move(j, names, schools, off=True) for k, j in joints.items()},
+        **{on_name(k): _move(j, names, schools, off=False) for k, j in joints.items()},
+    }
+    every_off = [off_name(j.key) for j in family.joint]
+    every_on = [on_name(j.key) for j in reversed(family.joint)]
+    return Moves(
+        tuple(made[name] for name in _ordered(every_off, off, rules)),
+        tuple(made[name] for name in _ordered(every_on, on, rules)),
+        tuple(made[name] for name in _ordered(every_off + every_on, again + case, rules)),
+    )
+
+
+def _ordered(every: Sequence[str], keep: Collection[str], rules: Iterable[tuple[str, str]]) -> list[str]:
+    """The moves to make, in the family's order as far as the rules allow; what falls away keeps its order."""
+    after: dict[str, set[str]] = {name: set() for name in every}
+    for first, then in rules:
+        if first in after and then in after:
+            after[then].add(first)
+    return topological_order(restrict(after, keep))
+
+
+def _move(joint: Joint, names: Mapping[str, str], schools: Mapping[str, str], *, off: bool) -> Move:
+    piece = f"the {names[joint.piece]}"
+    if joint.verb == "own":
+        what = joint.off if off else joint.on
+    else:
+        pattern = WORDS[joint.verb][0 if off else 1]
+        what = pattern.format(piece=piece, of=joint.of, lead=joint.lead, trail=joint.trail or joint.lead)
+    how = [
+        f"With {joint.hold}" if joint.hold else "",
+        f"Grip {joint.grip}" if joint.grip else "",
+        _capital(joint.turn),
+        "" if off else _capital(joint.line_up),
+        _capital(joint.off_note if off else joint.on_note),
+    ]
+    supply = None if off or joint.on_supply is None else (joint.on_supply, joint.on_amount)
+    return Move(
+        key=off_name(joint.key) if off else on_name(joint.key),
+        part=joint.piece,
+        what=what,
+        how=" ".join(f"{part.rstrip('.')}." for part in how if part),
+        caution=f"Never {joint.never}." if joint.never else "",
+        reason=joint.reason,
+        sign=joint.sign,
+        agent=None if off else joint.on_agent,
+        supply=supply,
+        school=schools.get(joint.school or "", ""),
+        hands_min=joint.hands_min,
+        mark=joint.mark,
+        source=joint.source,
+    )
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def names_of(moves: Iterable[Move], family: Family) -> str:
+    """The pieces that move, in order, in words: "reed, ligature, mouthpiece"."""
+    names = {p.key: p.name for p in family.part}
+    return ", ".join(dict.fromkeys(names[m.part] for m in moves))
+
+
+def rule_words(rule: Order) -> str:
+    """An order rule in words, for the book of the bench."""
+    return f"{_plain(rule.first)} before {_plain(rule.then)}: {rule.why}"
+
+
+def _plain(name: str) -> str:
+    return name.replace("_", " ")

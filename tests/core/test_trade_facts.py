@@ -1,0 +1,293 @@
+"""Facts of the trade, asked of built jobs and not of the files. Common practice, no source, unless said otherwise."""
+
+from __future__ import annotations
+
+import pytest
+
+from creekbed.core.catalogue.load import shipped
+from creekbed.core.catalogue.models import Family
+from tests.core.trade import Job
+
+
+def fam(key: str) -> Family:
+    return shipped().families[key]
+
+
+SAX, CLA, BSN, TPT, TBN, VLN, VCL, DB, GTR = (
+    "alto_saxophone", "clarinet", "bassoon", "trumpet", "trombone", "violin", "cello", "double_bass", "acoustic_guitar"
+)  # fmt: skip
+WOOD = {"upper": "wood_bore", "lower": "wood_bore", "barrel": "wood_bore"}
+SCHOOL = "schools"
+
+FACTS = {
+    # --- handling, chapter of the families
+    "the case lies rounded side up, latches toward you": lambda: Job(SAX).says(
+        "contents", "rounded side up", "latches"
+    ),
+    "every case is opened first of all": lambda: all(Job(f).steps[0].kind == "contents" for f in shipped().families),
+    "each piece into its own slot before the next": lambda: Job(SAX).says("apart", "own slot before the next"),
+    "a lid is never forced": lambda: all(
+        Job(f).says("pack", "does not close by itself") for f in shipped().families if f != "bow"
+    ),
+    "the saxophone is picked up by the bell or the bare tube": lambda: Job(SAX).says("apart", "bell or the bare tube"),
+    "never lifted by rods, keys or guards": lambda: Job(SAX).says("apart", "never lift by rods, keys or key guards"),
+    "big end first into the case": lambda: Job(SAX).says("pack", "body into the case, big end first"),
+    # --- saxophone
+    "reed off before the ligature": lambda: Job(SAX).order("reed_off", "ligature_off"),
+    "reed off before the neck": lambda: Job(SAX).order("reed_off", "neck_off"),
+    "the reed goes into a flat case": lambda: Job(SAX).says("apart", "flat reed case"),
+    "the ligature comes off before the mouthpiece is twisted": lambda: Job(SAX).order("ligature_off", "mouthpiece_off"),
+    "the neck is never spun round": lambda: Job(SAX).says("apart", "never spin the neck round", "octave key"),
+    "the neck screw only a little": lambda: Job(SAX).says("apart", "neck screw a little", "falls out"),
+    "the plug goes in once the neck is off": lambda: Job(SAX).order("neck_off", "plug_off"),
+    "the plug comes out before the neck goes in": lambda: (
+        Job(SAX).moves("together").index("plug_on") < Job(SAX).moves("together").index("neck_on")
+    ),
+    "the end plug must be in the case": lambda: any(i.key == "end_plug" and i.kind == "safety" for i in fam(SAX).item),
+    "together is not simply the reverse": lambda: (
+        [m[:-3] for m in Job(SAX).moves("together")] != [m[:-4] for m in reversed(Job(SAX).moves("apart"))]
+    ),
+    "the mouthpiece goes onto the loose neck": lambda: (
+        Job(SAX).moves("together").index("mouthpiece_on") < Job(SAX).moves("together").index("neck_on")
+    ),
+    "the strap is hooked before the plug comes out": lambda: (
+        Job(SAX).moves("together").index("strap_on") < Job(SAX).moves("together").index("plug_on")
+    ),
+    "the strap's hook is pulled to prove": lambda: Job(SAX).says("together", "pull at the hook"),
+    "1/4 to 1/3 inch of cork stays free": lambda: (
+        fam(SAX).find_check("neck_cork").bands.green_from == 6.5  # type: ignore[union-attr]
+        and Job(SAX).says("together", "1/4 to 1/3 in")
+    ),
+    "the reed is slid under the ligature": lambda: (
+        Job(SAX).moves("together").index("ligature_on") < Job(SAX).moves("together").index("reed_on")
+    ),
+    "a hairline of mouthpiece shows above the reed": lambda: Job(SAX).says("together", "hairline"),
+    "the wider end of the ligature first": lambda: Job(SAX).says("together", "wide end on first"),
+    "wet enough when it clings": lambda: Job(SAX).says("together", "clings to the table by itself", "synthetic"),
+    "the cap goes on over all": lambda: (
+        Job(SAX).moves("together").index("reed_on") < Job(SAX).moves("together").index("cap_on")
+    ),
+    "cork greased before the mouthpiece goes on": lambda: Job(SAX).forced("cork_grease", "together"),
+    "the mouthpiece is swabbed from its shank": lambda: Job(SAX).enters("mouthpiece_swab") == "shank",
+    "the neck from its wide end": lambda: Job(SAX).enters("neck_swab") == "wide end",
+    "the body from the bell": lambda: Job(SAX).enters("body_swab") == "bell",
+    "mouthpiece, neck, body": lambda: Job(SAX).order("mouthpiece_swab", "neck_swab", "body_swab"),
+    "body first in the other school": lambda: Job(SAX, schools={"sax_order": "body_first"}).order(
+        "body_swab", "neck_swab"
+    ),
+    "two pulls by default": lambda: Job(SAX).says("body_swab", "2 slow pulls"),
+    "a stuck swab goes back the way it came": lambda: Job(SAX).says("body_swab", "back the way it came"),
+    "pads are blotted after the swab": lambda: Job(SAX, findings={"pads": "G sharp: wet"}).forced(
+        "body_swab", "pads_blot"
+    ),
+    "no dragging, no powder under a pad": lambda: Job(SAX, findings={"pads": "G sharp: wet"}).says(
+        "pads_blot", "do not drag", "no powder"
+    ),
+    "the brush rod follows the swab and comes out": lambda: (
+        Job(SAX).forced("body_swab", "brush_rod") and (Job(SAX).step("brush_rod").wait or None) is not None
+    ),
+    "never a brush rod in that school": lambda: not Job(SAX, schools={"sax_brush_rod": "never"}).has("brush_rod"),
+    "needle springs prick": lambda: Job(SAX).says("outside", "needle springs"),
+    "the neck must not swing": lambda: Job(SAX).says("play", "must not swing the neck"),
+    # --- mouthpieces
+    "hard rubber is washed cool": lambda: (
+        Job(SAX).says("mouth_wash", "cool water", "mild soap") and "lukewarm_water" not in Job(SAX).agents()
+    ),
+    "hard rubber stays cool even where the house washes warm": lambda: (
+        "lukewarm_water" not in Job(SAX, schools={"mouthpiece_wash": "lukewarm"}).agents()
+    ),
+    "washed before disinfecting": lambda: Job(SAX).forced("mouth_wash", "disinfect"),
+    "rinsed after disinfecting": lambda: Job(SAX).forced("disinfect", "rinse"),
+    "contact time is wet time": lambda: bool(Job(SAX).step("disinfect").wait and Job(SAX).step("disinfect").wait.wet),  # type: ignore[union-attr]
+    "lime: soft brush, then vinegar": lambda: Job(SAX, findings={"mouthpiece": "lime"}).says(
+        "descale", "soft toothbrush", "vinegar"
+    ),
+    "vinegar is rinsed off before peroxide": lambda: Job(SAX, findings={"mouthpiece": "lime"}).forced(
+        "descale", "disinfect"
+    ),
+    # --- reeds
+    "a new reed for a new renter": lambda: Job(SAX).has("reed_new") and not Job(SAX).has("reed_clean"),
+    "a reed lies in peroxide about 30 minutes": lambda: (
+        Job(SAX, renter="same").step("reed_clean").wait.min_minutes == 30
+    ),  # type: ignore[union-attr]
+    "never in a capped vessel": lambda: Job(SAX, renter="same").says("reed_clean", "open vessel"),
+    "it is rinsed several times": lambda: Job(SAX, renter="same").says("reed_rinse", "rinse it several times"),
+    "grease kept from a young child": lambda: Job(SAX, renter="young_child").has("grease_apart"),
+    # --- clarinet
+    "4 corks": lambda: Job(CLA).says("cork_grease", "4 corks"),
+    "the mouthpiece cork stays dry": lambda: Job(CLA).says("disinfect", "below the cork", "swells"),
+    "a bud where there is a cork": lambda: Job(CLA).says("mouth_wash", "cotton bud"),
+    "a swab enters the upper joint from its wide end": lambda: Job(CLA).enters("upper_swab") == "wide end",
+    "the register tube catches the cloth": lambda: Job(CLA).says("upper_swab", "register tube", "narrow end"),
+    "the bridge key is lifted": lambda: Job(CLA).says("together", "bridge key lifts"),
+    "the bridge key is lifted taking it apart too": lambda: Job(CLA).says("apart", "bridge key lifts"),
+    "bell to lower joint with its keys held closed": lambda: Job(CLA).says("together", "keys held closed"),
+    "barrel, wider end up": lambda: Job(CLA).says("together", "wider end up"),
+    "mouthpiece first, so that it is washed meanwhile": lambda: Job(CLA).order(
+        "mouthpiece_off", "barrel_off", "bell_off", "middle_off"
+    ),
+    "the other school begins at the bell": lambda: Job(CLA, schools={"clarinet_apart": "bell_first"}).order(
+        "bell_off", "middle_off", "barrel_off", "mouthpiece_off"
+    ),
+    "never stood on its bell": lambda: Job(CLA).says_anywhere("never stand a clarinet on its bell"),
+    "bore oil on wood only": lambda: Job(CLA, materials=WOOD).has("bore_oil") and not Job(CLA).has("bore_oil"),
+    "no oil for resin": lambda: "bore_oil" not in Job(CLA).agents(),
+    "oil has hours to soak in": lambda: Job(CLA, materials=WOOD).step("bore_oil").wait.min_minutes >= 60,  # type: ignore[union-attr]
+    "oily rags heat themselves": lambda: Job(CLA, materials=WOOD).says("bore_oil", "heat themselves"),
+    "oiled lately, not oiled again": lambda: (
+        not Job(CLA, materials=WOOD, lately={"bore_oil": 30, "oil_wipe": 30}).has("bore_oil")
+    ),
+    "sockets hold water": lambda: Job(CLA).says("tenons_wipe", "insides of the sockets"),
+    # --- double reeds
+    "bassoon apart: reed, bocal, bell, lock, long, wing": lambda: Job(BSN).order(
+        "reed_off", "bocal_off", "bell_off", "lock_off", "long_off", "wing_off"
+    ),
+    "the bocal never by its thin end": lambda: Job(BSN).says("apart", "never hold it by the thin end"),
+    "the bell's key is held down": lambda: Job(BSN).says("apart", "bell's key held down"),
+    "water leaves the boot by the smaller, lined bore": lambda: Job(BSN).says("boot_water", "smaller bore", "lined"),
+    "shaken out before the silk": lambda: Job(BSN).forced("boot_water", "boot_swab"),
+    "the boot from the larger bore": lambda: Job(BSN).enters("boot_swab") == "larger bore",
+    "the boot once only": lambda: Job(BSN).says("boot_swab", "once only"),
+    "the wing from the end that enters the boot": lambda: Job(BSN).enters("wing_swab") == "boot end",
+    "the wing twice": lambda: Job(BSN).says("wing_swab", "2 slow pulls"),
+    "bell and long joint are usually dry": lambda: Job(BSN).says("long_swab", "only if wet"),
+    "swab cords wound loosely": lambda: Job(BSN).says("swabs_away", "loosely"),
+    "the oboe's top joint is never forced": lambda: Job("oboe").says("upper_swab", "never forced", "wide end"),
+    "double reeds are soaked in water, not the mouth": lambda: Job("oboe").says("together", "not in the mouth"),
+    # --- flute
+    "no bare end of the rod": lambda: Job("flute").says("head_swab", "wind it over the rod", "no bare end"),
+    "a flute never by its keys": lambda: Job("flute").says("apart", "never grip a flute by its keys"),
+    "a flute's foot by its plain end": lambda: Job("flute").says("apart", "foot by its plain end"),
+    "no polish near pads": lambda: Job("flute").says("outside", "no polish near pads"),
+    "thin plain paper under a flute's pad": lambda: Job("flute", findings={"pads": "G sharp: wet"}).says(
+        "pads_blot", "thin plain paper"
+    ),
+    # --- brass
+    "valves out, caps, slides, rings": lambda: Job(TPT).order(
+        "valves_off", "caps_off", "stop_off", "slide_3_off", "rings_off"
+    ),
+    "stop ring before the third slide": lambda: Job(TPT).order("stop_off", "slide_3_off"),
+    "rubber rings off before the bath": lambda: (
+        Job(TPT).forced("apart", "bath") and "rings_off" in Job(TPT).moves("apart")
+    ),
+    "rings on before the slide": lambda: (
+        Job(TPT).moves("together").index("rings_on") < Job(TPT).moves("together").index("slide_1_on")
+    ),
+    "stop ring after the slide, in its playing position": lambda: (
+        Job(TPT).moves("together").index("slide_3_on") < Job(TPT).moves("together").index("stop_on")
+        and Job(TPT).says("together", "playing position")
+    ),
+    "caps before the valves, finger-tight": lambda: (
+        Job(TPT).moves("together").index("caps_on") < Job(TPT).moves("together").index("valves_on")
+        and Job(TPT).says("together", "finger-tight")
+    ),
+    "each valve into its own casing": lambda: Job(TPT).says("together", "own casing", "click"),
+    "valve 1 nearest the mouthpiece (from memory)": lambda: Job(TPT).says("together", "valve 1 nearest the mouthpiece"),
+    "the second slide's knob faces out": lambda: Job(TPT).says("together", "knob faces out"),
+    "lukewarm, never above 40": lambda: (
+        Job(TPT).says("bath", "lukewarm", "40 °c") and "hot_water" not in Job(TPT).agents()
+    ),
+    "pistons soak no higher than the top of the piston": lambda: Job(TPT, findings={"valve_return": "2: slow"}).says(
+        "piston_jar", "no higher than the top of the piston", "felts"
+    ),
+    "a snake is not forced round tight bends": lambda: Job(TPT).says("bath_rinse", "never forced round tight bends"),
+    "dried before greasing": lambda: Job(TPT).forced("bath_dry", "together"),
+    "dried last in the other school": lambda: Job(TPT, schools={"brass_drying": "last"}).forced("together", "bath_dry"),
+    "blow-through proves the valves": lambda: Job(TPT).forced("together", "blow_through"),
+    "parts of two never mix": lambda: Job(TPT).says("apart", "never mix"),
+    "glass cleaner on the cloth only, free of ammonia": lambda: Job(TPT, schools={"brass_outside": "glass"}).says(
+        "outside_glass", "on the cloth", "ammonia"
+    ),
+    "silver polish on silver only": lambda: (
+        not Job(TPT, schools={"brass_outside": "polish"}).has("outside_polish")
+        and Job(TPT, schools={"brass_outside": "polish"}, finishes={"body": "silver_plate"}).has("outside_polish")
+    ),
+    "no force on a stuck mouthpiece": lambda: Job(TPT).says("apart", "never force a stuck mouthpiece"),
+    "no bath within the month in that school": lambda: (
+        not Job(TPT, schools={"brass_care": "monthly"}, lately={"bath": 9, "bath_rinse": 9, "bath_dry": 9}).has("bath")
+    ),
+    # --- trombone, horn
+    "lock the slide before lifting": lambda: Job(TBN).says("contents", "lock the slide before you lift"),
+    "never against the closed end": lambda: Job(TBN).says("bores", "never run it against the closed end"),
+    "inner tubes gripped gently, turning": lambda: Job(TBN).says("inner_wipe", "gently gripped, turning"),
+    "drops on the stockings, second part along 10 to 20 cm": lambda: Job(TBN).says(
+        "slide_two_part", "stockings", "10 to 20 cm", "water mist"
+    ),
+    "cream on the stockings only": lambda: Job(TBN, schools={"slide_lubricant": "cream"}).says(
+        "slide_cream", "stocking only"
+    ),
+    "never oil on a hand slide": lambda: (
+        Job(TBN).says("slide_two_part", "never oil") and "valve_oil" not in Job(TBN).agents()
+    ),
+    "the lift test after cleaning": lambda: (
+        Job(TBN).says("lift_proof", "must stay down") and Job(TBN).forced("together", "lift_proof")
+    ),
+    "rotors are not taken out at this bench (from memory)": lambda: (
+        Job("horn").says("apart", "rotors stay in") and not any("rotor" in m for m in Job("horn").moves("apart"))
+    ),
+    # --- violin family
+    "bow out frog first, tip first back": lambda: (
+        Job(VLN).says("apart", "frog first") and Job(VLN).says("pack", "tip first")
+    ),
+    "never touch the hair": lambda: Job(VLN).says("apart", "never touch the hair"),
+    "dry cleaning only": lambda: Job(VLN).agents() <= {"dry_cloth", "rosin"},
+    "strings whole length, both ways, behind too": lambda: Job(VLN).says("dust_strings", "whole length", "both ways"),
+    "shoulder rest off before casing": lambda: (
+        Job(VLN).says("apart", "crushes") and "rest_on" not in Job(VLN).moves("pack")
+    ),
+    "rosin: thumb over the ferrule": lambda: Job(VLN).says("bow_rosin", "thumb over the ferrule"),
+    "one string at a time": lambda: Job(VLN, findings={"strings": "A: worn, D: worn"}).forced(
+        "string_on.A", "string_on.D"
+    ),
+    "eye protection when tuning up": lambda: Job(VLN, findings={"strings": "A: worn"}).says(
+        "string_on", "eye protection"
+    ),
+    "pencil in the notches": lambda: Job(VLN, findings={"strings": "A: worn"}).says("string_on", "pencil in the nut"),
+    "the bridge is the luthier's": lambda: fam(VLN).find_check("bridge_lean").verdict == "specialist",
+    "fine tuners and chin rest may be done here": lambda: Job(VLN, findings={"chin_rest": "moves"}).has("chin_tighten"),
+    "nobody in that school": lambda: (
+        not Job(VLN, findings={"chin_rest": "moves"}, schools={"minor_adjust": "nobody"}).has("chin_tighten")
+    ),
+    "cello: bow out first, in last": lambda: (
+        Job(VCL).moves("apart")[0] == "bow_off" and Job(VCL).moves("pack")[-1] == "bow_on"
+    ),
+    "bass: straps, pin, zips, bow, bag": lambda: Job(DB).order(
+        "straps_off", "pin_off", "zips_off", "bow_off", "bag_off"
+    ),
+    "bass: bow last into the bag": lambda: Job(DB).moves("pack")[-1] == "bow_on",
+    "bass in: bag, zip, pin, straps": lambda: Job(DB).moves("pack")[:4] == ["bag_on", "zips_on", "pin_on", "straps_on"],
+    "never on the back": lambda: (
+        Job(VCL).says("contents", "never on its back") and Job(DB).says("contents", "never on its back")
+    ),
+    "cello strings: the back of each near the bridge": lambda: Job(VCL).says("dust_strings", "back of each string"),
+    "G3 D4 A4 E5": lambda: [s.pitch for s in fam(VLN).stringed.strings] == ["G3", "D4", "A4", "E5"],  # type: ignore[union-attr]
+    "a bass sounds an octave lower": lambda: fam(DB).sounds == -12 and fam("bass_guitar").sounds == -12,
+    "loosened until a few hairs hang loose": lambda: Job(VLN).says("bow_loosen", "few hairs hang loose"),
+    "bows have their own tag": lambda: Job("bow").says("contents", "own tag"),
+    # --- guitar
+    "a soft artist's brush between the strings": lambda: Job(GTR).says("brush", "soft artist's brush"),
+    "magnets hold dust": lambda: Job("electric_guitar").says("brush", "magnets hold dust"),
+    "polish on the cloth, buffed off": lambda: Job(GTR).says("polish", "on the cloth", "buffed off"),
+    "no polish on satin": lambda: not Job(GTR, finishes={"body": "satin"}).has("polish"),
+    "the fingerboard is not waxed by default": lambda: not Job(GTR).has("polish_board"),
+    "strap locks are pulled to prove": lambda: Job(GTR, findings={"strap_locks": "fail"}).says(
+        "lock_new", "pull to prove"
+    ),
+    "belt buckles scratch the back": lambda: Job(GTR).says("look", "belt buckles"),
+    # --- transpositions and drying
+    "B flat clarinet and trumpet sound a major second lower": lambda: fam(CLA).sounds == fam(TPT).sounds == -2,
+    "alto a major sixth, tenor a major ninth, baritone an octave and a sixth": lambda: (
+        [fam(f"{s}_saxophone").sounds for s in ("alto", "tenor", "baritone")] == [-9, -14, -21]
+    ),
+    "horn a fifth lower, piccolo an octave higher": lambda: fam("horn").sounds == -7 and fam("piccolo").sounds == 12,
+    "no heat for drying": lambda: Job(SAX).says("body_air", "no dryer, radiator"),
+}
+
+
+@pytest.mark.parametrize("fact", FACTS)
+def test_fact_of_the_trade(fact: str) -> None:
+    assert FACTS[fact](), fact
+
+
+def test_there_are_enough_facts() -> None:
+    assert len(FACTS) >= 80

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sqlite3
+import sys
 from collections.abc import Callable
 from datetime import timedelta
 from pathlib import Path
@@ -11,7 +12,7 @@ from typing import Any
 
 import pytest
 from PySide6.QtCore import QEvent, Qt, QTimer
-from PySide6.QtGui import QFontDatabase, QKeyEvent, QRawFont
+from PySide6.QtGui import QFontDatabase, QKeyEvent, QPainterPath, QRawFont
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
 
@@ -840,3 +841,12 @@ def test_working_on_what_was_undone_elsewhere(window: Frame, hand: Hand, shop: S
     shop.undo()
     assert not window.do(lambda: doing.take_up(shop, job, "contents"))
     assert "finished or was undone" in window.words.text()
+
+
+def test_the_toolkit_counts_fairly() -> None:
+    """A version of the toolkit lost a reference to None at every call: open all day, it would have fallen over."""
+    path = QPainterPath()
+    before = sys.getrefcount(None)
+    for _ in range(500):
+        path.lineTo(1.0, 1.0)
+    assert sys.getrefcount(None) > before - 250

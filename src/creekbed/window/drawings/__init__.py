@@ -1,0 +1,1 @@
+"""Our own vector drawings of every family: areas with names, in the house style."""

@@ -195,3 +195,40 @@ def test_a_demo_left_half_made_is_begun_anew(capsys: Any, demo_folder: Path, mon
     assert is_made(demo_folder)
     assert run(capsys, "--demo", "--folder", str(demo_folder), "plan")[0] == 0
     assert made == [demo_folder]
+
+
+def test_families_for_machines(capsys: Any) -> None:
+    status, out, _ = run(capsys, "families", "--json")
+    rows = {r["key"]: r for r in json.loads(out)}
+    assert status == 0 and len(rows) == 24
+    assert rows["violin"]["string_length_mm"]["4/4"] == 328.0 and rows["clarinet"]["sounds_semitones"] == -2
+    status, out, _ = run(capsys, "families")
+    assert "B flat clarinet" in out and status == 0
+
+
+def test_a_job_that_nobody_booked_in(capsys: Any) -> None:
+    status, out, err = run(
+        capsys, "job", "B flat clarinet", "--school", "clarinet_apart=bell_first", "--finding", "mouthpiece=lime",
+        "--material", "upper=wood_bore", "--missing", "reed", "--renter", "young_child", "--json",
+    )  # fmt: skip
+    steps = {s["key"]: s for s in json.loads(out)}
+    assert status == 0, err
+    assert {"descale", "grease_apart"} <= set(steps) and "bore_oil" not in steps  # the lower joint is resin
+    moves = [m["key"] for m in steps["apart"]["moves"]]
+    assert moves.index("bell_off") < moves.index("mouthpiece_off") and "reed_off" not in moves
+    assert steps["disinfect"]["wait"]["min_min"] == 10.0 and steps["look"]["mark_words"]
+    status, out, _ = run(capsys, "job", "trumpet", "--lately", "bath=3")
+    assert status == 0 and "Mind: " in out
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (("kazoo",), "no family"), (("violin", "--school", "tea=green"), "house rule"),
+        (("violin", "--finding", "chin_rest"), "cannot be read"), (("violin", "--lately", "look=soon"), "days"),
+        (("violin", "--size", "9/9"), "size"), (("clarinet", "--finding", "pads=low Z:wet"), "place"),
+    ],
+)  # fmt: skip
+def test_a_job_that_cannot_be(capsys: Any, arguments: tuple[str, ...], words: str) -> None:
+    status, out, err = run(capsys, "job", *arguments)
+    assert status == 1 and words in err and not out

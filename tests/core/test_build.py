@@ -10,7 +10,8 @@ from creekbed.core.catalogue.load import shipped
 from creekbed.core.hygiene.touch import may_touch
 from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places, judge_reading
 from creekbed.core.measure import Reading
-from creekbed.core.procedure.build import BuiltStep, Situation, build, compare_schools, creep_law
+from creekbed.core.procedure.build import BuiltStep, Situation, build, creep_law
+from creekbed.core.procedure.compare import compare_schools
 from creekbed.core.procedure.order import restrict, topological_order
 
 CATALOGUE = shipped()

@@ -29,6 +29,7 @@ def book(driver: Driver, tag: str, family: str) -> None:
     else:
         driver.press("way_book_in")
         driver.type("tag", tag)
+    driver.press(f"group_{family.removeprefix('alto_')}")
     driver.press(f"family_{family}")
     driver.press("boat_none")
     driver.press("book_in")

@@ -178,7 +178,7 @@ def test_history_of_nobody(shop: Shop) -> None:
 
 def test_a_school_counts_for_future_jobs_only(shop: Shop, hand: Hand) -> None:
     before = hand.book("MH-0142")
-    assert schools.effect(shop, "sax_body_pulls", "one").minutes == pytest.approx(-0.8)
+    assert schools.effect(shop, "sax_body_pulls", "one").difference.minutes == pytest.approx(-0.8)
     schools.choose_school(shop, "sax_body_pulls", "one")
     after = hand.book("MH-0150")
     assert "2 slow pulls" in hand.view(before).step("body_swab").step.what  # type: ignore[union-attr]

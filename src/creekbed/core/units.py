@@ -133,7 +133,7 @@ def _convert(number: float, typed: str, unit: str, text: str, what: str) -> floa
 
 SHORT = {
     "millimeter": "mm", "degree": "°", "percent": "%", "degC": "°C", "milliliter": "ml", "minute": "min",
-    "newton": "N", "cent": "cents", "gram": "g",
+    "newton": "N", "cent": "cents", "gram": "g", "day": "days", "turn": "turns",
 }  # fmt: skip
 
 

@@ -107,6 +107,8 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         "mix-bench": frame.open_mix,
         "stock": frame.open_stock,
         "house-rules": house,
+        "book": lambda: frame.open_book("clarinet", "job", "upper_swab"),
+        "book-parts": lambda: frame.open_book("trumpet", "parts", "valves"),
         "history": lambda: frame.open_history("MH-0142"),
         "what-was-done": frame.open_journal,
         "pool": lambda: frame.open_stage("clean"),

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QDate, QDateTime, Qt, QTime
 from PySide6.QtWidgets import QComboBox, QDateTimeEdit, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.surfaces import Question, questions
 from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.explain import span
@@ -30,6 +33,8 @@ class BookInPage(Page):
         super().__init__(frame)
         self.boat_id: int | None = None
         self.family = ""
+        self.group_key = ""
+        self.surfaces: list[tuple[Question, QComboBox]] = []
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
         outer, inner = card(margin=24)
@@ -59,15 +64,17 @@ class BookInPage(Page):
         holder.setLayout(self.families)
         self.size = QComboBox()
         self.size.setAccessibleName("Size")
-        self.material = QComboBox()
-        self.material.setAccessibleName("Mouthpiece made of")
-        self.material_head = label("Mouthpiece made of", "small", wrap=False)
+        self.made_of = QGridLayout()
+        self.members = Flow()
+        those = QWidget()
+        those.setLayout(self.members)
         grid.addWidget(label("New here. What is it?", "small"), 0, 0, 1, 2)
         grid.addWidget(holder, 1, 0, 1, 2)
-        grid.addWidget(label("Size", "small", wrap=False), 2, 0)
-        grid.addWidget(self.size, 2, 1)
-        grid.addWidget(self.material_head, 3, 0)
-        grid.addWidget(self.material, 3, 1)
+        grid.addWidget(those, 2, 0, 1, 2)
+        grid.addWidget(label("Size", "small", wrap=False), 3, 0)
+        grid.addWidget(self.size, 3, 1)
+        grid.addLayout(self.made_of, 4, 0, 1, 2)
+        grid.setColumnStretch(1, 1)
         left.addWidget(self.new)
         self.sender = QLineEdit()
         self.sender.setAccessibleName("Back from, a code")
@@ -90,6 +97,13 @@ class BookInPage(Page):
         self.group.setPlaceholderText("band or group, not a name")
         right.addWidget(label("For whom, next", "small"))
         right.addWidget(self.group)
+        self.renter = QComboBox()
+        self.renter.setObjectName("renter")
+        self.renter.setAccessibleName("The next renter is")
+        for key, words in intake.RENTERS.items():
+            self.renter.addItem(words, key)
+        right.addWidget(label("The next renter is", "small"))
+        right.addWidget(self.renter)
         self.case = QLineEdit()
         self.case.setObjectName("case_c")
         self.case.setAccessibleName("Temperature on the instrument, if it came from heat or cold")
@@ -140,25 +154,69 @@ class BookInPage(Page):
         self._families()
 
     def _families(self) -> None:
+        """Groups as buttons, and below them the families of the one that is open."""
         clear(self.families)
-        for key, family in self.shop.catalogue.families.items():
-            pick = button(family.name, lambda k=key: self._choose_family(k), "", f"family_{key}")
-            pick.setCheckable(True)
-            pick.setChecked(key == self.family)
-            self.families.addWidget(pick)
+        clear(self.members)
+        groups: dict[str, list[Family]] = {}
+        for family in self.shop.catalogue.families.values():
+            groups.setdefault(family.group, []).append(family)
+        for group, members in groups.items():
+            on = group == self.group_key
+            self._pick_button(self.families, members[0].group_name, f"group_{group}", on, self._open_group, group)
+        members = groups.get(self.group_key, [])
+        if len(members) > 1:
+            for family in members:
+                on = family.key == self.family
+                self._pick_button(
+                    self.members, family.name, f"family_{family.key}", on, self._choose_family, family.key
+                )
+
+    def _pick_button(self, flow: Flow, words: str, name: str, on: bool, act: Callable[[str], None], key: str) -> None:
+        pick = button(words, lambda: act(key), "", name)
+        pick.setCheckable(True)
+        pick.setChecked(on)
+        flow.addWidget(pick)
+
+    def _open_group(self, group: str) -> None:
+        members = [f.key for f in self.shop.catalogue.families.values() if f.group == group]
+        self.group_key = group
+        if len(members) == 1 or self.family in members:
+            self._choose_family(members[0] if len(members) == 1 else self.family)
+        else:
+            self.family = ""
+            self._ask_surfaces(None)
+            self._families()
 
     def _choose_family(self, key: str) -> None:
-        self.family = key
         family = self.shop.catalogue.families[key]
+        self.family, self.group_key = key, family.group
         self.size.clear()
         self.size.addItems(list(family.sizes))
-        part = next((p for p in family.part if p.key == "mouthpiece"), None)
-        self.material.clear()
-        for material in part.materials if part is not None else ():
-            self.material.addItem(self.shop.catalogue.materials[material].name, material)
-        self.material.setVisible(part is not None)
-        self.material_head.setVisible(part is not None)
+        self._ask_surfaces(family)
         self._families()
+
+    def _ask_surfaces(self, family: Family | None) -> None:
+        """What it is made of, where the steps depend on it."""
+        clear(self.made_of)
+        self.surfaces = []
+        for n, question in enumerate(questions(family) if family is not None else ()):
+            words = f"{question.words.capitalize()}: {'finish' if question.kind == 'finish' else 'made of'}"
+            pick = QComboBox()
+            pick.setObjectName(f"{question.kind}_{question.parts[0]}")
+            pick.setAccessibleName(words)
+            for choice in question.choices:
+                pick.addItem(self.shop.catalogue.materials[choice].name, choice)
+            self.made_of.addWidget(label(words, "small"), n, 0)
+            self.made_of.addWidget(pick, n, 1)
+            self.surfaces.append((question, pick))
+
+    def _answers(self, kind: str) -> dict[str, str]:
+        return {
+            part: str(pick.currentData())
+            for question, pick in self.surfaces
+            if question.kind == kind
+            for part in question.parts
+        }
 
     def _pick(self, boat: int | None) -> None:
         self.boat_id = boat
@@ -190,9 +248,6 @@ class BookInPage(Page):
             self.new.show()
             if self.family:
                 self._choose_family(self.family)
-            else:
-                self.material.hide()
-                self.material_head.hide()
         elif found.kind == "job":
             self.known.setText(f"{found.key} is booked in already. Book in opens its page.")
         elif found.kind == "instrument":
@@ -256,13 +311,13 @@ class BookInPage(Page):
             case = None
             if self.case.text().strip():
                 case = parse_quantity(self.case.text(), "degC", what="The case's temperature", minimum=-40, maximum=70)
-            materials = (
-                {"mouthpiece": self.material.currentData()} if self.material.count() and found.kind == "new" else {}
-            )
+            new = found.kind == "new"
             job.append(
                 intake.book_in(
-                    self.shop, tag, family=self.family, size=self.size.currentText() if found.kind == "new" else "",
-                    materials=materials, came_from=self.sender.text(), boat_id=self.boat_id,
+                    self.shop, tag, family=self.family, size=self.size.currentText() if new else "",
+                    materials=self._answers("material") if new else {},
+                    finishes=self._answers("finish") if new else {}, renter=str(self.renter.currentData()),
+                    came_from=self.sender.text(), boat_id=self.boat_id,
                     next_group=self.group.text(), case_c=case,
                 )
             )  # fmt: skip
@@ -271,6 +326,7 @@ class BookInPage(Page):
             return False
         self.tag.clear()
         self.case.clear()
+        self.renter.setCurrentIndex(0)
         if go and job:
             self.frame.open_job(job[0], "case")
         return True

@@ -34,6 +34,7 @@ PAGES = {
     "stock": ("stock_page", "StockPage"),
     "mix": ("mix_page", "MixPage"),
     "house": ("house_page", "HousePage"),
+    "book": ("book_page", "BookPage"),
     "history": ("history_page", "HistoryPage"),
     "list": ("list_page", "ListPage"),
     "journal": ("journal_page", "JournalPage"),
@@ -108,8 +109,12 @@ class Frame(QMainWindow):
         self.shop.listen(self._changed)
         self.go_home()
         self._second.start()
+        wrong = self.shop.catalogue.problems
         if moved:
             self.say(moved, warn=True)
+        elif wrong:
+            more = f" ({len(wrong) - 1} more on the page of house rules.)" if len(wrong) > 1 else ""
+            self.say(f"{wrong[0].happened} The rest works on.{more}", warn=True)
         elif self.greeting:
             self.say(self.greeting)
         return True
@@ -173,7 +178,8 @@ class Frame(QMainWindow):
         for key, words, act, short in (
             ("home", "Bench", self.go_home, "F5"), ("book_in", "Book in", self.open_book_in, "F6"),
             ("stock", "Stock", self.open_stock, "F7"), ("mix", "Mix bench", self.open_mix, "F8"),
-            ("house", "House rules", self.open_house, "F9"), ("journal", "What was done", self.open_journal, "F10"),
+            ("house", "House rules", self.open_house, "F9"), ("book", "The book", self.open_book, "F11"),
+            ("journal", "What was done", self.open_journal, "F10"),
         ):  # fmt: skip
             way = button(words, act, "quiet", f"way_{key}", short)
             way.setCheckable(True)
@@ -254,8 +260,11 @@ class Frame(QMainWindow):
     def open_mix(self) -> None:
         self._go("mix").start(None)
 
-    def open_house(self) -> None:
-        self._go("house").refresh()
+    def open_house(self, topic: str = "") -> None:
+        self._go("house").start(topic)
+
+    def open_book(self, family: str = "", section: str = "", key: str = "") -> None:
+        self._go("book").start(family, section, key)
 
     def open_journal(self) -> None:
         self._go("journal").refresh()
@@ -370,8 +379,12 @@ class Frame(QMainWindow):
         except StoreProblem as problem:
             self.say(problem.words(), warn=True)
             return
+        wrong = self.shop.catalogue.problems
         if moved:
             self.say(moved, warn=True)
+        elif wrong:
+            more = f" ({len(wrong) - 1} more on the page of house rules.)" if len(wrong) > 1 else ""
+            self.say(f"{wrong[0].happened} The rest works on.{more}", warn=True)
         if self.here == "home":
             self.refresh()
 

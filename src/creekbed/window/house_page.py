@@ -1,16 +1,17 @@
-"""House rules: which school the shop follows, with the effect shown first; and how the window looks."""
+"""House rules: which school the shop follows, with the effect shown first; own values; how the window looks."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import MARK_WORDS, Choice, Topic
 from creekbed.window import theme
 from creekbed.window.page import Page
-from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, refocus, row, scroll
-from creekbed.workshop import schools
+from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, refocus, restyle, row, scroll
+from creekbed.workshop import own_values, schools
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -22,6 +23,9 @@ class HousePage(Page):
     def __init__(self, frame: Frame):
         super().__init__(frame)
         self.preview: dict[str, str] = {}
+        self.group = ""
+        self.wanted = ""
+        self.cards: dict[str, QWidget] = {}
         box = QHBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
         box.setSpacing(theme.STEP * 2)
@@ -29,7 +33,16 @@ class HousePage(Page):
         self.topics = QVBoxLayout(inner)
         self.topics.setContentsMargins(0, 0, 8, 0)
         self.topics.setSpacing(theme.STEP)
-        box.addWidget(scroll(inner), 68)
+        left = QVBoxLayout()
+        left.setSpacing(theme.STEP)
+        self.pick = QComboBox()
+        self.pick.setAccessibleName("Which families")
+        self.pick.setObjectName("which_families")
+        self.pick.activated.connect(self._group_chosen)
+        left.addLayout(row(label("House rules", "title", wrap=False), self.pick))
+        self.area = scroll(inner)
+        left.addWidget(self.area, 1)
+        box.addLayout(left, 68)
         frame_right, right = card(margin=20)
         right.addWidget(label("This window", "name"))
         right.addWidget(label("Light", "small"))
@@ -41,21 +54,68 @@ class HousePage(Page):
         right.addWidget(label("Text size", "small"))
         self.sizes = QHBoxLayout()
         right.addLayout(self.sizes)
+        right.addSpacing(theme.STEP * 2)
+        right.addWidget(label("Files of this shop", "name"))
+        self.files = label("")
+        right.addWidget(self.files)
+        right.addLayout(row(button("Own values, in the book", lambda: frame.open_book("", "own"), "", "to_own"), None))
         right.addStretch(1)
         right.addWidget(
             label("A change of school counts for jobs booked in from then on; open jobs keep theirs.", tone="muted")
         )
         box.addWidget(scroll(frame_right), 32)
 
+    def start(self, topic: str = "") -> None:
+        """Open the page, at a topic where one is given."""
+        found = self.shop.catalogue.topics.get(topic)
+        if found is not None:
+            self.group = self.shop.catalogue.families_of(found)[0].group
+        self.refresh()
+        if topic in self.cards:
+            QTimer.singleShot(0, lambda: self._scroll_to(topic))
+
+    def _scroll_to(self, topic: str) -> None:
+        """Bring a topic's card to the top; its place is known once the page is laid out."""
+        if topic in self.cards:
+            self.area.verticalScrollBar().setValue(self.cards[topic].y())
+
+    def _fill_groups(self) -> None:
+        groups: dict[str, list[str]] = {}
+        for family in self.shop.catalogue.families.values():
+            groups.setdefault(family.group, []).append(family.name)
+        self.pick.clear()
+        for group, names in groups.items():
+            self.pick.addItem(" · ".join(names[:2]) + (" …" if len(names) > 2 else ""), group)
+        self.pick.addItem("All families", "")
+        self.group = self.group if self.group in groups or (self.group == "" and self.wanted) else next(iter(groups))
+        self.pick.setCurrentIndex(self.pick.findData(self.group))
+
+    def _group_chosen(self, at: int) -> None:
+        self.group = self.pick.itemData(at)
+        self.wanted = "all" if not self.group else ""
+        self.refresh()
+
+    def _show_files(self) -> None:
+        """What the shop's own files hold, and which of them were refused."""
+        problems = self.shop.catalogue.problems
+        own = sum(1 for _ in own_values.own_entries(self.shop.catalogue))
+        words = [f"{own} entries changed by this shop." if own else "Everything as it ships."]
+        words += [f"Refused: {p.happened}" for p in problems]
+        self.files.setText("\n".join(words))
+        restyle(self.files, tone="warn" if problems else "")
+
     def refresh(self) -> None:
         focused = focus_name(self)
         clear(self.topics)
-        self.topics.addWidget(label("House rules: where practitioners disagree", "title"))
+        self._fill_groups()
         now = schools.chosen(self.shop)
+        self.cards = {}
         for topic in self.shop.catalogue.topics.values():
-            if len(topic.choice) > 1:
-                self.topics.addWidget(self._topic(topic, now[topic.key]))
+            if any(f.group == self.group for f in self.shop.catalogue.families_of(topic)) or not self.group:
+                self.cards[topic.key] = self._topic(topic, now[topic.key])
+                self.topics.addWidget(self.cards[topic.key])
         self.topics.addStretch(1)
+        self._show_files()
         refocus(self, focused)
         t = theme.current
         self._switch(self.look, (("Day", not t.dark, {"dark": False}), ("Bench lamp", t.dark, {"dark": True})))
@@ -95,13 +155,7 @@ class HousePage(Page):
         box.addWidget(label(f"{picked.reason} ({MARK_WORDS[picked.mark]})"))
         if shown != now:
             effect = schools.effect(self.shop, topic.key, shown)
-            lines = [f"Before: {x}" for x in effect.before] + [f"Then: {x}" for x in effect.after]
-            minutes = (
-                f"{effect.minutes:+.1f} min of hands on each job".replace("-", "−")
-                if effect.minutes
-                else "no change in time"
-            )
-            box.addWidget(label("\n".join([*lines, minutes]), tone="muted"))
+            box.addWidget(label("\n".join(self._effect_words(effect)), tone="muted"))
             box.addLayout(
                 row(
                     button("Make it the house rule", lambda: self._choose(topic.key, shown), "primary", "choose_it"),
@@ -116,6 +170,19 @@ class HousePage(Page):
             )
             box.addWidget(label(f"{default}{topic.default_why}", tone="muted"))
         return frame
+
+    def _effect_words(self, effect: schools.Effect) -> list[str]:
+        """What would change, line by line: steps, order, minutes, supplies, what is due."""
+        d = effect.difference
+        words = [f"On a job: {effect.job}"]
+        words += [f"Before: {x}" for x in d.before] + [f"Then: {x}" for x in d.after] + list(d.moved)
+        words += [f"Due: {x}" for x in d.due]
+        for item, amount in d.supplies.items():
+            supply = self.shop.catalogue.supplies[item]
+            words.append(f"{supply.name}: {amount:+g} {supply.unit}".replace("-", "−"))
+        minutes = f"{d.minutes:+.1f} min of hands" if d.minutes else "no change in time of hands"
+        waits = f", {d.wait_minutes:+g} min of waits" if d.wait_minutes else ""
+        return [*words, (minutes + waits).replace("-", "−")]
 
     def _show(self, topic: str, choice: str) -> None:
         self.preview[topic] = choice

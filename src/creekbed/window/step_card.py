@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetrics, QResizeEvent
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import MARK_WORDS
+from creekbed.core.procedure.moves import Move
 from creekbed.window import theme
+from creekbed.window.picture import Picture
 from creekbed.window.times import clock_words
-from creekbed.window.widgets import button, label, restyle, row, scroll
+from creekbed.window.widgets import button, label, listing, restyle, row, scroll
 from creekbed.workshop.views import JobView, StepView
 
 PRIMARY = {
@@ -34,6 +36,7 @@ class StepCard(QFrame):
     found = Signal(int)
     aside = Signal()
     taken = Signal(int, str)
+    booked = Signal(str, str)
 
     def __init__(self, full: bool = False):
         super().__init__()
@@ -42,6 +45,7 @@ class StepCard(QFrame):
         self.view: JobView | None = None
         self.step: StepView | None = None
         self.uses = ""
+        self.why = ""
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 16, 24, 16)
         box.setSpacing(theme.STEP)
@@ -61,6 +65,16 @@ class StepCard(QFrame):
         inner.setContentsMargins(0, 0, 4, 0)
         inner.setSpacing(theme.STEP)
         inner.addWidget(self.title)
+        self.picture: Picture | None = None
+        self.moves: QListWidget | None = None
+        if full:
+            self.picture = Picture(210)
+            inner.addWidget(self.picture)
+            self.moves = listing("Moves of this step")
+            self.moves.setObjectName("moves")
+            self.moves.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            self.moves.currentRowChanged.connect(self._move_chosen)
+            inner.addWidget(self.moves)
         inner.addLayout(self._make_rows())
         inner.addStretch(1)
         box.addWidget(scroll(body), 1)
@@ -89,8 +103,13 @@ class StepCard(QFrame):
         self.aside_button = button("Put aside", self.aside.emit, "", "aside", "F4")
         self.take = button("Take up", lambda: self._tell(self.taken), "", "take", "F4")
         self.leave = button("Leave out …", lambda: self._tell(self.waived), "", "waive")
-        every = (self.primary, self.test_failed, self.found_button, self.aside_button, self.take, self.leave)
+        self.book = button("In the book", self._open_book, "quiet", "in_the_book")
+        every = (self.primary, self.test_failed, self.found_button, self.aside_button, self.take, self.leave, self.book)
         return row(*every, None)
+
+    def _open_book(self) -> None:
+        if self.view is not None and self.step is not None:
+            self.booked.emit(self.view.family.key, self.step.step.base)
 
     def _primary(self) -> None:
         assert self.step is not None
@@ -119,9 +138,43 @@ class StepCard(QFrame):
         self.who.setText(f"{view.tag}  {view.family.name}")
         boat = f"{view.boat.name}, {clock_words(view.boat.leaves_at)}" if view.boat else "no boat set"
         self.for_whom.setText(f"for {view.job.next_group}, {boat}" if view.job.next_group else f"for the {boat}")
-        self._title(s.what, theme.TITLE_SIZE if self.full else self._fitting(s.what))
+        title = s.what.partition(":")[0] if self.full and s.moves else s.what  # the moves stand below
+        self._title(title, theme.TITLE_SIZE if self.full else self._fitting(s.what))
+        self.why = why
+        self._show_moves()
         self._details(why)
         self._actions(in_hand)
+
+    def _show_moves(self) -> None:
+        """The moves of a step that has some, one of them chosen and lit."""
+        if self.moves is None or self.picture is None or self.view is None or self.step is None:
+            return
+        s = self.step.step
+        self.moves.blockSignals(True)
+        self.moves.clear()
+        for n, move in enumerate(s.moves, 1):
+            self.moves.addItem(f"{n}  {move.what}")
+        self.moves.setVisible(bool(s.moves))
+        if s.moves:
+            self.moves.setCurrentRow(0)
+            height = sum(self.moves.sizeHintForRow(n) for n in range(len(s.moves)))
+            self.moves.setFixedHeight(height + 2 * self.moves.frameWidth() + 2)
+        self.moves.blockSignals(False)
+        self.picture.set_height(160 if s.moves else 210)
+        self.picture.set_family(self.view.family, case=s.kind == "contents")
+        self.picture.light_step(s, s.moves[0] if s.moves else None)
+
+    def _move_chosen(self, row: int) -> None:
+        if self.step is None or self.picture is None or not 0 <= row < len(self.step.step.moves):
+            return
+        self.picture.light_step(self.step.step, self.step.step.moves[row])
+        self._details(self.why)
+
+    def _move(self) -> Move | None:
+        if self.moves is None or self.step is None or not self.step.step.moves:
+            return None
+        row = self.moves.currentRow()
+        return self.step.step.moves[max(row, 0)]
 
     def _fitting(self, words: str) -> int:
         """The largest size at which the step stands in one line; two lines of a middle size where none does."""
@@ -145,12 +198,18 @@ class StepCard(QFrame):
             rows.append(("Uses", self.uses, ""))
         if s.moves and not self.full:
             rows.append(("Moves", "\n".join(f"{n}  {m.what}" for n, m in enumerate(s.moves, 1)), ""))
-        elif s.how and (self.full or s.kind in ("do", "retune")):
-            rows.append(("How", s.how, ""))
-        if s.caution:
-            rows.append(("Mind", s.caution, "warn" if s.caution.startswith("Stop") else ""))
+        move = self._move()
+        how = " ".join(
+            t for t in (move.how if move else "", s.how if self.full or s.kind in ("do", "retune") else "") if t
+        )
+        if how and (self.full or not s.moves):
+            rows.append(("How", how, ""))
+        mind = " ".join(t for t in (move.caution if move else "", s.caution) if t)
+        if mind:
+            rows.append(("Mind", mind, "warn" if mind.startswith("Stop") else ""))
         rule = f" House rule: {s.school.lower()}." if self.full else " (House rule.)"
-        reason = s.reason + (rule if s.school else "")
+        because = move.reason if move is not None and move.reason else s.reason
+        reason = because + (rule if s.school else "")
         if self.full:
             rows.append(("Why", reason, ""))
             if why:
@@ -191,6 +250,7 @@ class StepCard(QFrame):
         self.take.setVisible(not self.full and not in_hand and kind not in OPENS)
         self.leave.setVisible(self.full and kind not in ("contents", "look", "pack") and self.step.step.ends is None)
         self.leave.setEnabled(ready)
+        self.book.setVisible(self.full)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -205,5 +265,16 @@ class StepCard(QFrame):
         self.for_whom.setText("")
         self._title(words, theme.STEP_SIZE)
         self._fill([("", detail, "muted")])
-        for widget in (self.primary, self.test_failed, self.found_button, self.aside_button, self.take, self.leave):
+        if self.picture is not None and self.moves is not None:
+            self.picture.hide()
+            self.moves.hide()
+        for widget in (
+            self.primary,
+            self.test_failed,
+            self.found_button,
+            self.aside_button,
+            self.take,
+            self.leave,
+            self.book,
+        ):
             widget.hide()

@@ -50,6 +50,7 @@ class StepsPanel(QWidget):
         self.card.opened.connect(lambda job, key: page.frame.open_step(job, key))
         self.card.failed.connect(page.frame.test_failed)
         self.card.waived.connect(self._waive)
+        self.card.booked.connect(lambda family, key: page.frame.open_book(family, "job", key))
         right.addWidget(self.card, 1)
         self.retune_frame, retune = card(margin=12)
         self.cents = QLineEdit()

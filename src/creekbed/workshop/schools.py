@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from creekbed.core.catalogue.models import Topic
 from creekbed.core.errors import BadInput
-from creekbed.core.procedure.build import Difference, Situation, compare_schools
+from creekbed.core.procedure.compare import Difference, compare_schools, telling
 from creekbed.store.tables import SchoolChoice
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import current_schools
@@ -19,12 +21,30 @@ def chosen(shop: Shop) -> dict[str, str]:
     return found
 
 
-def effect(shop: Shop, topic: str, choice: str) -> Difference:
-    """What a choice would change in a typical job of its first family."""
+@dataclass(frozen=True)
+class Effect:
+    """What a choice would change, and on which imagined job: "Alto saxophone, for the same renter again"."""
+
+    job: str
+    difference: Difference
+
+
+def effect(shop: Shop, topic: str, choice: str) -> Effect:
+    """What a choice would change in the plainest job of its families in which it shows.
+
+    Raises:
+        BadInput: no such topic or choice.
+    """
     found = _topic(shop, topic, choice)
-    family = shop.catalogue.families_of(found)[0]
-    situation = Situation(family.key, family.sizes[0], schools=chosen(shop), stock_pct={"peroxide_6_ml": 6.0})
-    return compare_schools(shop.catalogue, situation, topic, choice)
+    now = chosen(shop)
+    families = shop.catalogue.families_of(found)
+    jobs = [(f, telling(shop.catalogue, f, now)) for f in families]
+    for family, situations in jobs:
+        for words, situation in situations:
+            difference = compare_schools(shop.catalogue, situation, topic, choice)
+            if not difference.nothing:
+                return Effect(f"{family.name}{', ' + words if words else ''}", difference)
+    return Effect(families[0].name, difference)
 
 
 def choose_school(shop: Shop, topic: str, choice: str) -> None:

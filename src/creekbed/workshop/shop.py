@@ -14,6 +14,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from creekbed.core.catalogue.load import Catalogue, shipped
+from creekbed.core.catalogue.own import with_own_files
 from creekbed.core.errors import Refused
 from creekbed.core.planning.dispatch import AtcDispatch
 from creekbed.core.planning.model import Planner
@@ -72,7 +73,8 @@ class Shop:
         self.folder = folder
         self.clock: Clock = clock or SystemClock()
         self.person = person
-        self.catalogue = catalogue or shipped()
+        self.fixed_catalogue = catalogue
+        self.catalogue = catalogue or with_own_files(shipped(), self.own_folder)
         self.planner: Planner = planner or AtcDispatch()
         self.engine = open_engine(folder, busy_ms=busy_ms)
         self._write = self.engine.execution_options(write=True)
@@ -81,6 +83,19 @@ class Shop:
     def close(self) -> None:
         """Let go of the records."""
         self.engine.dispose()
+
+    @property
+    def own_folder(self) -> Path:
+        """Where the shop's own families and values lie."""
+        return self.folder / "catalogue"
+
+    def catalogue_without_values(self) -> Catalogue:
+        """The catalogue with the shop's own families, but none of its own values."""
+        return self.fixed_catalogue or with_own_files(shipped(), self.own_folder, values=False)
+
+    def use_catalogue(self, catalogue: Catalogue) -> None:
+        """Work by another catalogue from now on."""
+        self.catalogue = catalogue
 
     @property
     def now(self) -> datetime:

@@ -312,7 +312,7 @@ def _view(
     )  # fmt: skip
 
 
-_MEMORY: dict[tuple[int, str], list[BuiltStep]] = {}
+_MEMORY: dict[tuple[int, str], tuple[Catalogue, list[BuiltStep]]] = {}
 _MEMORY_SIZE = 256
 
 
@@ -322,8 +322,8 @@ def _built(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     if key not in _MEMORY:
         if len(_MEMORY) >= _MEMORY_SIZE:
             del _MEMORY[next(iter(_MEMORY))]
-        _MEMORY[key] = build(catalogue, situation)
-    return _MEMORY[key]
+        _MEMORY[key] = (catalogue, build(catalogue, situation))  # kept with its catalogue: ids are used again
+    return _MEMORY[key][1]
 
 
 def _has_ender(key: str, built: list[BuiltStep], done: dict[str, Work]) -> bool:

@@ -6,7 +6,8 @@ from collections.abc import Iterable, Iterator
 from itertools import product
 
 from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Family, Joint, Order, Part, Step
+from creekbed.core.catalogue.models import Family, Joint, Order, Step
+from creekbed.core.catalogue.surfaces import surfaces
 from creekbed.core.errors import BadData
 from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.procedure.build import Situation, facts_of, step_order
@@ -95,6 +96,8 @@ def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str
         yield "step or move", rule.first, steps | moves
         yield "step or move", rule.then, steps | moves
     for step in family.step:
+        if step.every_of:
+            yield "step", step.every_of, steps
         yield from (("step", other, steps) for other in step.after + ((step.ends,) if step.ends else ()))
         yield from (("part", part, parts) for part in (*((step.part,) if step.part else ()), *step.parts))
         yield from (("agent", a, catalogue.agents) for a in (*((step.agent,) if step.agent else ()), *step.also))
@@ -119,7 +122,7 @@ def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str
 
 
 def _fact_names(family: Family, catalogue: Catalogue) -> set[str]:
-    names = {f"contents.{i.key}" for i in family.item} | {"renter"}
+    names = {f"contents.{key}" for key in (*(i.key for i in family.item), *family.omitted)} | {"renter"}
     names |= {f"finding.{c.key}" for c in family.check} | {f"finding.{c.key}_bad" for c in family.check}
     names |= {f"material.{p.key}" for p in family.part} | {f"finish.{p.key}" for p in family.part}
     names |= {f"school.{t.key}" for t in catalogue.topics_for(family)}
@@ -187,8 +190,3 @@ def _guard_part(
         if not answer.allowed:
             what = (above or catalogue.materials[material]).name
             raise _bad(family.key, name, f"{name} brings {agent} to {what} ({part.name}): {answer.why}")
-
-
-def surfaces(part: Part) -> list[tuple[str, str]]:
-    """All pairs of material and finish ("" for none) that a part may have."""
-    return [(m, f) for m in part.materials for f in (part.finishes or ("",))]

@@ -191,7 +191,7 @@ def _family(group: Group, common: Mapping[str, Any], own: Mapping[str, Any], sha
     for name, model in TABLES.items():
         if name in plain:
             made[name] = validate(at.path, at.text, model, _put_in(plain.pop(name), values), (*at.where, name))
-    return validate(at.path, at.text, Family, {**plain, "group": group.key, **made}, at.where)
+    return validate(at.path, at.text, Family, {**plain, "group": group.key, "group_name": group.name, **made}, at.where)
 
 
 def _make(raw: Raw, model: type[Entry], values: Mapping[str, Any]) -> Entry:

@@ -320,6 +320,8 @@ class Step(Marked):
     """Left out when it was last done less than so many days ago."""
     every_by: str = ""
     """Word of a school that gives those days instead."""
+    every_of: Key | None = None
+    """The step whose last doing counts, where it is not this one's own."""
     place: Key | None = None
     skill: Key = "technician"
     hands_min: float = Field(gt=0, le=120)
@@ -367,6 +369,7 @@ class Family(Marked):
     key: Key
     name: Text
     group: Key
+    group_name: Text
     sizes: tuple[Text, ...] = Field(min_length=1)
     zones: tuple[Text, ...] = Field(min_length=1)
     case_minutes: float = Field(gt=0)
@@ -385,6 +388,8 @@ class Family(Marked):
     wear: tuple[Wear, ...] = ()
     fault: tuple[Fault, ...] = ()
     interval: tuple[Interval, ...] = ()
+    omitted: tuple[Key, ...] = ()
+    """Pieces of the case that the shop hires without."""
 
     @property
     def sounds(self) -> int | None:

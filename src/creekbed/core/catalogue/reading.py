@@ -57,8 +57,20 @@ def read_table(path: Path) -> tuple[dict[str, Any], str]:
         raise BadData(f"{path.name} is larger than {MAX_BYTES:,} bytes.", file=path.name, key="", line=0)
     try:
         text = raw.decode("utf-8")
-        return tomli.loads(text), text
-    except (UnicodeDecodeError, tomli.TOMLDecodeError) as error:
+    except UnicodeDecodeError as error:
+        raise BadData(f"{path.name} is not text.", todo="Mend the file.", file=path.name, key="", line=0) from error
+    return read_text(path, text), text
+
+
+def read_text(path: Path, text: str) -> dict[str, Any]:
+    """The table in a text; ``path`` only names it in errors.
+
+    Raises:
+        BadData: it is not TOML.
+    """
+    try:
+        return tomli.loads(text)
+    except tomli.TOMLDecodeError as error:
         found = re.search(r"line (\d+)", str(error))
         line = int(found[1]) if found else 0
         raise BadData(
@@ -110,7 +122,9 @@ def bad(path: Path, text: str, where: tuple[str | int, ...], what: str) -> BadDa
         path, text: the file. where: path of keys as :func:`key_lines` gives them. what: what is wrong, in words.
     """
     lines = key_lines(text)
-    line = next((lines[where[:n]] for n in range(len(where), 0, -1) if where[:n] in lines), 1)
+    inner = [n for found, n in lines.items() if where and found[: len(where)] == where]
+    outer = (lines[where[:n]] for n in range(len(where), 0, -1) if where[:n] in lines)
+    line = lines.get(where) or min(inner, default=0) or next(outer, 1)
     key = ".".join(str(part) for part in where)
     return BadData(
         f"{path.name}, line {line}: {key}: {what}",
@@ -128,4 +142,6 @@ def validate(path: Path, text: str, model: type[M], table: Any, prefix: tuple[st
         return model.model_validate(table)
     except ValidationError as error:
         first = error.errors()[0]
-        raise bad(path, text, prefix + tuple(first["loc"]), f"{first['msg']}.") from error
+        raise bad(
+            path, text, prefix + tuple(first["loc"]), f"{first['msg'].removeprefix('Value error, ').rstrip('.')}."
+        ) from error

@@ -121,6 +121,8 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     names = {topic: _school_words(catalogue.topics[topic], choice.name) for topic, choice in chosen.items()}
     moves = make_moves(family, facts, names)
     keep = [s for s in family.step if _wanted(s, facts, situation, moves, chosen)]
+    there = {s.key for s in keep}
+    keep = [s for s in keep if s.ends is None or s.ends in there]  # no wait, nothing to end
     after = restrict(step_order(family, facts), {s.key for s in keep})
     keys = {s.key: _keys(s, facts) for s in keep}
     common = _common_words(catalogue, family, situation, chosen, moves)
@@ -167,7 +169,7 @@ def _wanted(step: Step, facts: Facts, situation: Situation, moves: Moves, chosen
     days = step.every_days or 0.0
     if step.every_by:
         days = next((float(c.values[step.every_by]) for c in chosen.values() if step.every_by in c.values), days)
-    return situation.lately.get(step.key, float("inf")) >= days
+    return situation.lately.get(step.every_of or step.key, float("inf")) >= days
 
 
 @dataclass(frozen=True)
@@ -198,6 +200,7 @@ def _moves_of(step: Step, moves: Moves) -> tuple[Move, ...]:
 def facts_of(family: Family, situation: Situation, schools: Mapping[str, str]) -> dict[str, frozenset[str]]:
     """Everything that conditions may ask: contents, findings, materials, finishes, schools, renter, size, mixes."""
     facts = {f"contents.{i.key}": frozenset({situation.contents.get(i.key, "present")}) for i in family.item}
+    facts |= {f"contents.{key}": frozenset({"none"}) for key in family.omitted}
     for check, result in situation.findings.items():
         facts[f"finding.{check}"] = result.facts
     for check, places in situation.places.items():
@@ -415,29 +418,3 @@ def _wait(step: Step, catalogue: Catalogue, situation: Situation) -> BuiltWait |
         minutes = float(round(times[0 if step.key == "hang" else 1]))
     where = next(p.where for p in catalogue.house.place if p.key == wait.place)
     return BuiltWait(wait.name, wait.place, where, minutes, longest, wait.wet, wait.at_end)
-
-
-@dataclass(frozen=True)
-class Difference:
-    """What another choice of school changes: steps in words, and hands-on minutes."""
-
-    before: tuple[str, ...]
-    after: tuple[str, ...]
-    minutes: float
-
-
-def compare_schools(catalogue: Catalogue, situation: Situation, topic: str, choice: str) -> Difference:
-    """How a job would change under another choice of one topic; nothing is stored.
-
-    Args:
-        situation: a job, real or imagined. topic, choice: keys in the catalogue.
-    """
-    now = {s.key: s for s in build(catalogue, situation)}
-    other = Situation(**{**situation.__dict__, "schools": {**situation.schools, topic: choice}})
-    then = {s.key: s for s in build(catalogue, other)}
-    changed = [k for k in {**now, **then} if now.get(k) != then.get(k)]
-    return Difference(
-        tuple(now[k].what for k in changed if k in now),
-        tuple(then[k].what for k in changed if k in then),
-        round(sum(s.hands_min for s in then.values()) - sum(s.hands_min for s in now.values()), 2),
-    )

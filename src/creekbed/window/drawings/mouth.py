@@ -11,7 +11,13 @@ def reed_mouthpiece(
     """A single-reed mouthpiece, tip to the left, its shank ending at ``x``, with reed, ligature."""
     s = size
     beak = polygon(
-        [(x, y - 11 * s), (x - 62 * s, y - 13 * s), (x - 112 * s, y + 7 * s), (x - 112 * s, y + 10 * s), (x, y + 11 * s)]
+        [
+            (x, y - 11 * s),
+            (x - 62 * s, y - 13 * s),
+            (x - 112 * s, y + 7 * s),
+            (x - 112 * s, y + 10 * s),
+            (x, y + 11 * s),
+        ]
     )
     d.add("mouthpiece", "mouthpiece", beak, look)
     d.add("reed", "reed", polygon(
@@ -56,7 +62,9 @@ def brass_mouthpiece(d: Drawing, x: float, y: float, size: float = 1.0, key: str
 def double_reed(d: Drawing, x: float, y: float, size: float = 1.0) -> None:
     """A double reed, tip to the left, its thread ending at ``x``."""
     s = size
-    blades = polygon([(x - 62 * s, y - 8 * s), (x - 26 * s, y - 4 * s), (x - 26 * s, y + 4 * s), (x - 62 * s, y + 8 * s)])
+    blades = polygon(
+        [(x - 62 * s, y - 8 * s), (x - 26 * s, y - 4 * s), (x - 26 * s, y + 4 * s), (x - 62 * s, y + 8 * s)]
+    )
     d.add("reed", "reed", joined(blades, plate(x - 27 * s, y - 4 * s, 27 * s, 8 * s, 2)), "cane")
     d.line(course([(x - 26 * s, y - 4 * s), (x - 26 * s, y + 4 * s)]))
     d.line(pipe([(x - 18 * s, y), (x - 4 * s, y)], 0.5))

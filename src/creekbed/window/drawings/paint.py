@@ -55,8 +55,9 @@ def paint(
     ink = QPen(c.q("ink"), max(1.3 / scale, 1.6))
     ink.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
     painter.setOpacity(0.38 if lit else 1.0)
+    thread = QPen(c.q("ink"), max(0.4 / scale, 0.5))
     for area in drawing.areas:
-        painter.setPen(ink)
+        painter.setPen(thread if area.look == "string" else ink)
         painter.setBrush(QBrush(fill(area.look)))
         painter.drawPath(area.path)
     fine = QPen(c.q("ink"), max(0.9 / scale, 1.0))
@@ -67,6 +68,12 @@ def paint(
     painter.setOpacity(1.0)
     strong = QPen(c.q("deep"), max(2.6 / scale, 4.0))
     strong.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    halo = QPen(c.q("water"), max(9.0 / scale, 15.0))
+    halo.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    painter.setPen(halo)
+    for area in drawing.areas:
+        if area.key in lit:
+            painter.drawPath(area.path)
     for area in drawing.areas:
         if area.key in lit:
             painter.setPen(strong)
@@ -94,7 +101,9 @@ def _badge(painter: QPainter, drawing: Drawing, key: str, count: int, scale: flo
     font.setPixelSize(max(1, round(14 / scale)))
     painter.setFont(font)
     painter.drawText(
-        QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius), Qt.AlignmentFlag.AlignCenter, str(count)
+        QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius),
+        Qt.AlignmentFlag.AlignCenter,
+        str(count),
     )
 
 

@@ -28,7 +28,12 @@ def _cups(places: list[tuple[float, float, float]], squash: float = 0.62) -> tup
 
 def _beside(d: Drawing) -> None:
     """What lies beside every saxophone: plug, strap, cap."""
-    d.add("end_plug", "end plug", joined(plate(40, 286, 34, 20, 4), plate(74, 281, 8, 30, 2), disc(50, 282, 6, 4)), "plastic")
+    d.add(
+        "end_plug",
+        "end plug",
+        joined(plate(40, 286, 34, 20, 4), plate(74, 281, 8, 30, 2), disc(50, 282, 6, 4)),
+        "plastic",
+    )
     strap(d, 130, 312)
     cap(d, 330, 300, 0.95)
     case_mark(d)
@@ -42,7 +47,9 @@ def saxophone() -> Drawing:
     d.add("bell", "bell", tube(
         [(706, 118, 47), (640, 108, 49), (560, 99, 54), (496, 92, 66), (466, 90, 78), (452, 89, 84)]), "brass")  # fmt: skip
     d.add("mouth", "mouth of the bell", turned(disc(452, 89, 13, 84), -2, 452, 89), "hollow")
-    d.add("neck", "neck", tube([(262, 214, 12), (238, 196, 11), (222, 150, 10), (196, 118, 9), (160, 112, 7.5)]), "brass")
+    d.add(
+        "neck", "neck", tube([(262, 214, 12), (238, 196, 11), (222, 150, 10), (196, 118, 9), (160, 112, 7.5)]), "brass"
+    )
     d.add("receiver", "neck screw and receiver", joined(plate(252, 196, 20, 36, 3), disc(262, 190, 7, 5)), "brass")
     d.add("neck_cork", "neck cork", tube([(160, 112, 8.5), (128, 112, 8)], straight=True), "cork")
     reed_mouthpiece(d, 142, 112, 1.0)
@@ -74,7 +81,9 @@ def saxophone() -> Drawing:
 def soprano() -> Drawing:
     """Soprano: one straight cone with a slight neck."""
     d = Drawing()
-    d.add("bell", "bell", tube([(700, 170, 30), (770, 170, 36), (820, 170, 46), (848, 170, 60), (858, 170, 68)]), "brass")
+    d.add(
+        "bell", "bell", tube([(700, 170, 30), (770, 170, 36), (820, 170, 46), (848, 170, 60), (858, 170, 68)]), "brass"
+    )
     d.add("bow", "lower body", tube([(560, 170, 22), (700, 170, 30)]), "brass")
     d.add("tube", "body tube", tube([(232, 170, 9), (560, 170, 22)]), "brass")
     d.add("mouth", "mouth of the bell", disc(858, 170, 11, 68), "hollow")

@@ -36,8 +36,23 @@ def body_outline(x: float, length: float, upper: float, waist: float, lower: flo
     """
     top = _half([(0.0, 0.035), (0.02 + slope * 0.2, upper * (0.62 - slope * 2)), (0.1 + slope, upper * (0.94 - slope)), (0.2 + slope, upper),
                  (0.29 + slope * 0.5, upper * 0.95), (0.355, upper * 0.9)], x, length)  # fmt: skip
-    middle = _half([(0.355, upper * 0.9), (0.385, waist * 1.12), (0.46, waist), (0.535, waist * 1.13), (0.575, lower * 0.87)], x, length)
-    bottom = _half([(0.575, lower * 0.87), (0.64, lower * 0.93), (0.77, lower), (0.9, lower * 0.88), (0.975, lower * 0.5), (1.0, 0.0)], x, length)
+    middle = _half(
+        [(0.355, upper * 0.9), (0.385, waist * 1.12), (0.46, waist), (0.535, waist * 1.13), (0.575, lower * 0.87)],
+        x,
+        length,
+    )
+    bottom = _half(
+        [
+            (0.575, lower * 0.87),
+            (0.64, lower * 0.93),
+            (0.77, lower),
+            (0.9, lower * 0.88),
+            (0.975, lower * 0.5),
+            (1.0, 0.0),
+        ],
+        x,
+        length,
+    )
 
     def run(points: list[tuple[float, float]]) -> list[QPointF]:
         line = curve(points)
@@ -56,12 +71,32 @@ def body_outline(x: float, length: float, upper: float, waist: float, lower: flo
 def bow_at(d: Drawing, x: float, y: float, length: float, key: str = "bow", apart: bool = False) -> None:
     """A bow lying, tip to the left, frog to the right; in one area, or in its parts when it stands by itself."""
     s = length / 800
-    stick = stroke(curve([(x + 12 * s, y - 8 * s), (x + length * 0.35, y + 3 * s), (x + length * 0.7, y), (x + length, y - 9 * s)]), 7 * s)
-    tip = polygon([(x, y + 16 * s), (x + 4 * s, y - 10 * s), (x + 20 * s, y - 11 * s), (x + 26 * s, y - 3 * s), (x + 12 * s, y + 16 * s)])
+    stick = stroke(
+        curve(
+            [(x + 12 * s, y - 8 * s), (x + length * 0.35, y + 3 * s), (x + length * 0.7, y), (x + length, y - 9 * s)]
+        ),
+        7 * s,
+    )
+    tip = polygon(
+        [
+            (x, y + 16 * s),
+            (x + 4 * s, y - 10 * s),
+            (x + 20 * s, y - 11 * s),
+            (x + 26 * s, y - 3 * s),
+            (x + 12 * s, y + 16 * s),
+        ]
+    )
     frog = joined(plate(x + length - 92 * s, y - 3 * s, 64 * s, 24 * s, 5 * s))
     ferrule = plate(x + length - 98 * s, y + 8 * s, 12 * s, 14 * s, 2)
     screw = plate(x + length - 4 * s, y - 14 * s, 26 * s, 11 * s, 4 * s)
-    hair = polygon([(x + 4 * s, y + 13 * s), (x + length - 88 * s, y + 16 * s), (x + length - 88 * s, y + 21 * s), (x + 4 * s, y + 18 * s)])
+    hair = polygon(
+        [
+            (x + 4 * s, y + 13 * s),
+            (x + length - 88 * s, y + 16 * s),
+            (x + length - 88 * s, y + 21 * s),
+            (x + 4 * s, y + 18 * s),
+        ]
+    )
     d.add("bow_hair", "bow hair", hair, "hair")
     if apart:
         d.add("bow", "stick", stick, "varnish")
@@ -81,18 +116,28 @@ def _bowed(
     outline = body_outline(x, length, upper, waist, lower, slope)
     back = moved(outline, 0, 7)
     d.add("ribs", "ribs", back, "varnish")
-    d.add("top", "top", outline, "spruce")
-    f = length * 0.075
+    d.add("top", "top", outline, "varnish")
+    f = length * 0.078
     for side in (-1, 1):
-        fx, fy = x + length * 0.52, Y + side * length * waist * 0.72
-        d.line(curve([(fx - f * 1.1, fy - side * f * 0.2), (fx - f * 0.5, fy + side * f * 0.06), (fx + f * 0.5, fy - side * f * 0.06), (fx + f * 1.1, fy + side * f * 0.3)]))
-        d.line(disc(fx - f * 1.12, fy - side * f * 0.08, f * 0.12))
-        d.line(disc(fx + f * 1.12, fy + side * f * 0.18, f * 0.14))
+        fx, fy = x + length * 0.515, Y + side * length * waist * 0.66
+        slot = curve([(fx - f * 1.05, fy - side * f * 0.38), (fx - f * 1.3, fy - side * f * 0.1), (fx - f * 0.95, fy + side * f * 0.12),
+                      (fx - f * 0.3, fy + side * f * 0.04), (fx + f * 0.3, fy + side * f * 0.3), (fx + f * 0.95, fy + side * f * 0.24),
+                      (fx + f * 1.35, fy + side * f * 0.5), (fx + f * 1.05, fy + side * f * 0.78)])  # fmt: skip
+        d.line(stroke(slot, length * 0.009, True))
+        d.line(course([(fx, fy - side * f * 0.08), (fx, fy + side * f * 0.36)]))
     h = length * 0.036
     head = x - neck
     d.add("neck", "neck", tube([(head, Y, h * 0.95), (x + 4, Y, h * 1.25)], straight=True), "maple")
-    d.add("fingerboard", "fingerboard", tube([(head + 2, Y, h * 0.8), (x + length * 0.3, Y, h * 1.35)], straight=True), "ebony")
-    scroll = joined(tube([(head, Y, h * 1.0), (head - h * 5, Y, h * 1.15)], straight=True), disc(head - h * 6.2, Y, h * 1.55, h * 1.5))
+    d.add(
+        "fingerboard",
+        "fingerboard",
+        tube([(head + 2, Y, h * 0.8), (x + length * 0.3, Y, h * 1.35)], straight=True),
+        "ebony",
+    )
+    scroll = joined(
+        tube([(head, Y, h * 1.0), (head - h * 5, Y, h * 1.15)], straight=True),
+        disc(head - h * 6.2, Y, h * 1.55, h * 1.5),
+    )
     d.add("scroll", "scroll and pegbox", scroll, "varnish")
     d.line(disc(head - h * 6.2, Y, h * 0.8))
     d.line(disc(head - h * 6.2, Y, h * 0.25))
@@ -100,18 +145,42 @@ def _bowed(
     for n in range(4):
         px = head - h * (1.0 + n * 1.15)
         side = -1 if n % 2 else 1
-        pegs.append(joined(plate(px - 2, Y - h * 2.1 if side < 0 else Y, 4, h * 2.1, 1), disc(px, Y + side * h * 2.5, h * 0.52, h * 0.72)))
+        pegs.append(
+            joined(
+                plate(px - 2, Y - h * 2.1 if side < 0 else Y, 4, h * 2.1, 1),
+                disc(px, Y + side * h * 2.5, h * 0.52, h * 0.72),
+            )
+        )
     d.add("pegs", "pegs", joined(*pegs), "ebony")
     end = x + length
-    d.add("tailpiece", "tailpiece and fine tuners", tube([(x + length * 0.66, Y, h * 1.5), (x + length * 0.95, Y, h * 0.8)], straight=True), "ebony")
-    d.add("tuners", "fine tuners", joined(*(disc(x + length * 0.68, Y + (n - 1.5) * h * 0.7, h * 0.24) for n in range(4))), "silver")
+    d.add(
+        "tailpiece",
+        "tailpiece and fine tuners",
+        tube([(x + length * 0.66, Y, h * 1.5), (x + length * 0.95, Y, h * 0.8)], straight=True),
+        "ebony",
+    )
+    d.add(
+        "tuners",
+        "fine tuners",
+        joined(*(disc(x + length * 0.68, Y + (n - 1.5) * h * 0.7, h * 0.24) for n in range(4))),
+        "silver",
+    )
     bridge_x = x + length * 0.54
     d.add("bridge", "bridge", joined(plate(bridge_x - 4, Y - h * 1.9, 9, h * 3.8, 3)), "maple")
     lines = joined(*(stroke(course([(head - h * 0.8, Y + (n - 1.5) * h * 0.36), (bridge_x, Y + (n - 1.5) * h * 0.86),
                                     (x + length * 0.67, Y + (n - 1.5) * h * 0.66)]), 2.4) for n in range(4)))  # fmt: skip
     d.add("strings", "strings", lines, "string")
     if big:
-        d.add("end_pin", "end pin", joined(plate(end - 2, Y - 6, 14, 12, 3), stroke(course([(end + 10, Y), (end + 48, Y)]), 5), disc(end + 50, Y, 4)), "silver")
+        d.add(
+            "end_pin",
+            "end pin",
+            joined(
+                plate(end - 2, Y - 6, 14, 12, 3),
+                stroke(course([(end + 10, Y), (end + 48, Y)]), 5),
+                disc(end + 50, Y, 4),
+            ),
+            "silver",
+        )
     case_mark(d, "bag" if big else "case")
     d.stands = {
         "body": ("top", "ribs"), "top": ("top",), "back": ("ribs",), "ribs": ("ribs",), "neck and fingerboard": ("neck", "fingerboard"),
@@ -124,7 +193,6 @@ def _bowed(
 def violin() -> Drawing:
     """Violin and viola: with chin rest and shoulder rest, the bow beside."""
     d = _bowed(412, 408, 0.236, 0.158, 0.292, 250, 0.0, False)
-    d.areas.insert(-1, d.areas.pop())
     rest = blob([(770, 176), (796, 164), (822, 182), (824, 220), (796, 234), (768, 214)])
     d.add("chin_rest", "chin rest", rest, "ebony")
     d.add("rest", "shoulder rest", joined(stroke(curve([(150, 262), (220, 240), (290, 258), (350, 246)]), 13, True),
@@ -136,7 +204,12 @@ def violin() -> Drawing:
 def viola() -> Drawing:
     """Viola: a little larger in the body."""
     d = _bowed(390, 436, 0.236, 0.16, 0.29, 252, 0.0, False)
-    d.add("chin_rest", "chin rest", blob([(774, 178), (800, 166), (826, 184), (828, 224), (800, 238), (772, 216)]), "ebony")
+    d.add(
+        "chin_rest",
+        "chin rest",
+        blob([(774, 178), (800, 166), (826, 184), (828, 224), (800, 238), (772, 216)]),
+        "ebony",
+    )
     d.add("rest", "shoulder rest", joined(stroke(curve([(130, 262), (200, 240), (270, 258), (330, 246)]), 13, True),
                                           plate(142, 258, 10, 16, 3), plate(310, 250, 10, 16, 3)), "rubber")  # fmt: skip
     bow_at(d, 40, 306, 740)
@@ -145,15 +218,17 @@ def viola() -> Drawing:
 
 def cello() -> Drawing:
     """Cello: on its side, the end pin out."""
-    d = _bowed(356, 452, 0.228, 0.158, 0.294, 270, 0.02, True)
+    d = _bowed(400, 430, 0.228, 0.158, 0.294, 252, 0.02, True)
     bow_at(d, 40, 308, 700)
     return d
 
 
 def double_bass() -> Drawing:
     """Double bass: sloping shoulders, long neck, tuning machines."""
-    d = _bowed(352, 456, 0.232, 0.176, 0.31, 290, 0.1, True)
-    plates = joined(*(disc(352 - 290 - 456 * 0.036 * (1.0 + n * 1.15), Y + (30 if n % 2 == 0 else -30), 7) for n in range(4)))
+    d = _bowed(396, 432, 0.232, 0.176, 0.31, 264, 0.1, True)
+    plates = joined(
+        *(disc(396 - 264 - 432 * 0.036 * (1.0 + n * 1.15), Y + (30 if n % 2 == 0 else -30), 7) for n in range(4))
+    )
     d.add("machines", "tuning machines", plates, "silver")
     d.stands["pegs"] = ("pegs", "machines")
     d.stands["scroll and pegs"] = ("scroll", "pegs", "machines")
@@ -183,7 +258,19 @@ def acoustic_guitar() -> Drawing:
     """Acoustic guitar: waisted body, round hole, six strings, tuners on both sides."""
     d = Drawing()
     x, nut, h = 468.0, 176.0, 15.0
-    half = [(0, 0.04), (0.02, 0.2), (0.12, 0.31), (0.26, 0.335), (0.4, 0.285), (0.5, 0.27), (0.62, 0.33), (0.78, 0.405), (0.92, 0.36), (0.99, 0.18), (1.0, 0.0)]
+    half = [
+        (0, 0.04),
+        (0.02, 0.2),
+        (0.12, 0.31),
+        (0.26, 0.335),
+        (0.4, 0.285),
+        (0.5, 0.27),
+        (0.62, 0.325),
+        (0.78, 0.39),
+        (0.92, 0.35),
+        (0.99, 0.18),
+        (1.0, 0.0),
+    ]
     length = 372.0
     line = curve([(x + u * length, v * length) for u, v in half])
     points = [line.pointAtPercent(n / 80) for n in range(81)]
@@ -200,12 +287,41 @@ def acoustic_guitar() -> Drawing:
     d.add("neck", "neck", tube([(nut, Y, h), (x + 8, Y, h + 4)], straight=True), "varnish")
     d.add("fingerboard", "fingerboard and frets", tube([(nut, Y, h - 1), (x + 74, Y, h + 5)], straight=True), "ebony")
     _frets(d, nut, 530, h - 1, h + 5, x + 72, 18)
-    d.add("headstock", "headstock", polygon([(nut, Y - 15), (nut, Y + 15), (62, Y + 27), (56, Y), (62, Y - 27)]), "varnish")
+    d.add(
+        "headstock",
+        "headstock",
+        polygon([(nut, Y - 15), (nut, Y + 15), (62, Y + 27), (56, Y), (62, Y - 27)]),
+        "varnish",
+    )
     d.add("tuners", "tuners", joined(*(joined(plate(84 + n * 32, Y + s * 24 - 3, 8, 20 * s if s > 0 else 14, 2) if s > 0 else plate(84 + n * 32, Y - 40, 8, 20, 2),
                                               disc(88 + n * 32, Y + s * 44, 9, 7)) for n in range(3) for s in (-1, 1))), "silver")  # fmt: skip
     d.add("bridge", "bridge and saddle", plate(x + 254, Y - 52, 22, 104, 5), "ebony")
-    d.add("strings", "strings", joined(*(stroke(course([(nut - 40 - (n % 3) * 20, Y + (n - 2.5) * 4.4), (nut, Y + (n - 2.5) * 4.6), (x + 262, Y + (n - 2.5) * 11)]), 2.2) for n in range(6))), "string")
-    d.add("strap_buttons", "strap buttons", joined(plate(x + length - 2, Y - 6, 14, 12, 4), disc(x + 8, Y + 40, 7)), "silver")
+    d.add(
+        "strings",
+        "strings",
+        joined(
+            *(
+                stroke(
+                    course(
+                        [
+                            (nut - 40 - (n % 3) * 20, Y + (n - 2.5) * 4.4),
+                            (nut, Y + (n - 2.5) * 4.6),
+                            (x + 262, Y + (n - 2.5) * 11),
+                        ]
+                    ),
+                    2.2,
+                )
+                for n in range(6)
+            )
+        ),
+        "string",
+    )
+    d.add(
+        "strap_buttons",
+        "strap buttons",
+        joined(plate(x + length - 2, Y - 6, 14, 12, 4), disc(x + 8, Y + 40, 7)),
+        "silver",
+    )
     case_mark(d)
     d.stands = {"body": ("body", "sides", "rose"), "top": ("body", "rose"), "back": ("sides",), "sides": ("sides",), "neck": ("neck", "fingerboard"),
                 "headstock and tuners": ("headstock", "tuners"), "bridge": ("bridge",)}  # fmt: skip
@@ -222,21 +338,56 @@ def _solid(neck_nut: float, strings: int, scale: float, reach: float) -> Drawing
     d.add("sides", "sides", moved(body, 0, 6), "varnish")
     d.add("body", "top", body, "finish")
     d.add("neck", "neck", tube([(neck_nut, Y, h), (x + 24, Y, h + 5)], straight=True), "maple")
-    d.add("fingerboard", "fingerboard and frets", tube([(neck_nut, Y, h - 1), (x + 66, Y, h + 4)], straight=True), "maple")
+    d.add(
+        "fingerboard", "fingerboard and frets", tube([(neck_nut, Y, h - 1), (x + 66, Y, h + 4)], straight=True), "maple"
+    )
     _frets(d, neck_nut, scale, h - 1, h + 4, x + 64, 22)
     d.add("headstock", "headstock", blob([(neck_nut, Y - 13), (neck_nut - 40, Y - 26), (neck_nut - reach + 10, Y - 34), (neck_nut - reach, Y - 8),
                                           (neck_nut - reach + 34, Y + 16), (neck_nut - 30, Y + 16), (neck_nut, Y + 13)]), "maple")  # fmt: skip
     gap = (reach - 34) / strings
-    d.add("tuners", "tuners", joined(*(joined(plate(neck_nut - 20 - n * gap, Y - 52, 6, 24, 1), disc(neck_nut - 17 - n * gap, Y - 56, 9, 8)) for n in range(strings))), "silver")
+    d.add(
+        "tuners",
+        "tuners",
+        joined(
+            *(
+                joined(plate(neck_nut - 20 - n * gap, Y - 52, 6, 24, 1), disc(neck_nut - 17 - n * gap, Y - 56, 9, 8))
+                for n in range(strings)
+            )
+        ),
+        "silver",
+    )
     pickups = (x + 104, x + 150, x + 196) if strings == 6 else (x + 128, x + 178)
     d.add("pickups", "pickups and knobs", joined(*(plate(p, Y - 38, 20, 76, 8) for p in pickups),
                                                  *(disc(x + 254 + n * 26, Y + 66 - n * 12, 10) for n in range(3))), "plastic")  # fmt: skip
     bridge_x = neck_nut + scale
     d.add("bridge", "bridge and saddle", plate(bridge_x - 8, Y - 32, 40, 64, 5), "silver")
     spread = 54.0 / (strings - 1)
-    d.add("strings", "strings", joined(*(stroke(course([(neck_nut - 16 - n * gap, Y - 22), (neck_nut, Y + (n - (strings - 1) / 2) * 20 / (strings - 1)),
-                                                        (bridge_x + 4, Y + (n - (strings - 1) / 2) * spread * 0.9)]), 2.2 if strings == 6 else 3.2) for n in range(strings))), "string")
-    d.add("strap_buttons", "strap buttons or locks", joined(plate(x + 346, Y - 6, 15, 12, 4), plate(x - 72, Y - 100, 14, 12, 4)), "silver")
+    d.add(
+        "strings",
+        "strings",
+        joined(
+            *(
+                stroke(
+                    course(
+                        [
+                            (neck_nut - 16 - n * gap, Y - 22),
+                            (neck_nut, Y + (n - (strings - 1) / 2) * 20 / (strings - 1)),
+                            (bridge_x + 4, Y + (n - (strings - 1) / 2) * spread * 0.9),
+                        ]
+                    ),
+                    2.2 if strings == 6 else 3.2,
+                )
+                for n in range(strings)
+            )
+        ),
+        "string",
+    )
+    d.add(
+        "strap_buttons",
+        "strap buttons or locks",
+        joined(plate(x + 346, Y - 6, 15, 12, 4), plate(x - 72, Y - 100, 14, 12, 4)),
+        "silver",
+    )
     case_mark(d)
     d.stands = {"body": ("body", "sides"), "top": ("body",), "back": ("sides",), "sides": ("sides",), "neck": ("neck", "fingerboard"),
                 "headstock and tuners": ("headstock", "tuners"), "bridge": ("bridge",)}  # fmt: skip

@@ -47,7 +47,12 @@ def clarinet() -> Drawing:
         [(734, y, 25), (760, y, 27), (800, y, 34), (840, y, 48), (858, y, 60), (864, y, 62)]), "ebony")  # fmt: skip
     d.add("corks", "tenon corks", cork, "cork")
     d.add("mouthpiece_cork", "mouthpiece cork", plate(134, y - 10, 9, 20, 1), "cork")
-    bands = joined(*(_band(d, x, y, r) for x, r in ((146, 20), (238, 19), (250, 18), (470, 19), (486, 19), (720, 24), (736, 26), (860, 62))))
+    bands = joined(
+        *(
+            _band(d, x, y, r)
+            for x, r in ((146, 20), (238, 19), (250, 18), (470, 19), (486, 19), (720, 24), (736, 26), (860, 62))
+        )
+    )
     d.add("bands", "rings of the joints", bands, "silver")
     rings = joined(*(_ring(x, y) for x in (330, 366, 408, 530, 566, 604)))
     cups = [(276, 139, 10), (302, 162, 9), (440, 138, 11), (646, 134, 15), (684, 166, 16), (662, 172, 12)]
@@ -123,10 +128,26 @@ def oboe() -> Drawing:
     d.add("lower", "bottom joint", tube([(410, y, 15), (700, y, 21)], straight=True), "ebony")
     d.add("bell", "bell", tube([(710, y, 22), (770, y, 27), (812, y, 35), (836, y, 33), (846, y, 31)]), "ebony")
     d.add("corks", "tenon corks", joined(plate(400, y - 9, 10, 18, 1), plate(700, y - 13, 10, 26, 1)), "cork")
-    d.add("bands", "rings of the joints", joined(*(_band(d, x, y, r) for x, r in ((112, 12), (396, 15), (414, 16), (696, 22), (714, 23)))), "silver")
-    plates = [(196, y, 9), (226, y, 9), (262, y, 10), (304, y, 10), (346, y, 11), (450, y, 11), (490, y, 12), (534, y, 12)]
+    d.add(
+        "bands",
+        "rings of the joints",
+        joined(*(_band(d, x, y, r) for x, r in ((112, 12), (396, 15), (414, 16), (696, 22), (714, 23)))),
+        "silver",
+    )
+    plates = [
+        (196, y, 9),
+        (226, y, 9),
+        (262, y, 10),
+        (304, y, 10),
+        (346, y, 11),
+        (450, y, 11),
+        (490, y, 12),
+        (534, y, 12),
+    ]
     cups = [(172, 138, 8), (378, 136, 10), (584, 136, 13), (628, 162, 13), (668, 134, 14), (752, 132, 14)]
-    rods = joined(_bar(150, 392, 132), _bar(176, 372, 168), _bar(424, 690, 128), _bar(440, 640, 174), _bar(690, 760, 124))
+    rods = joined(
+        _bar(150, 392, 132), _bar(176, 372, 168), _bar(424, 690, 128), _bar(440, 640, 174), _bar(690, 760, 124)
+    )
     touches = joined(plate(352, 170, 34, 8, 3), plate(352, 180, 30, 8, 3), plate(566, 176, 34, 8, 3), plate(566, 186, 30, 8, 3),
                      plate(390, 124, 34, 6, 3), plate(388, 174, 32, 6, 3))  # fmt: skip
     d.add("keys", "keys and rods", joined(rods, touches, *(disc(x, v, r, r * 0.8) for x, v, r in plates),
@@ -146,14 +167,29 @@ def bassoon() -> Drawing:
     """Bassoon: boot, wing and long joint side by side, bell at the far end, the thin bocal and its reed."""
     d = Drawing()
     d.add("long", "long joint", tube([(230, 196, 19), (300, 196, 19), (640, 196, 17)], straight=True), "varnish")
-    d.add("bell", "bell", tube([(120, 196, 22), (134, 196, 24), (180, 196, 19), (222, 196, 21), (230, 196, 21)]), "varnish")
+    d.add(
+        "bell",
+        "bell",
+        tube([(120, 196, 22), (134, 196, 24), (180, 196, 19), (222, 196, 21), (230, 196, 21)]),
+        "varnish",
+    )
     d.add("wing", "wing joint", joined(tube([(400, 158, 11), (640, 158, 16)], straight=True),
                                        polygon([(470, 150), (500, 132), (574, 132), (600, 146)])), "varnish")  # fmt: skip
     d.add("boot", "boot", joined(plate(640, 136, 200, 82, 16), plate(828, 140, 16, 74, 6)), "varnish")
-    d.add("boot_lining", "smaller bore of the boot, lined", tube([(640, 158, 12), (664, 158, 12)], straight=True), "silver")
+    d.add(
+        "boot_lining",
+        "smaller bore of the boot, lined",
+        tube([(640, 158, 12), (664, 158, 12)], straight=True),
+        "silver",
+    )
     d.add("bands", "rings of the joints", joined(plate(640, 134, 10, 86, 3), plate(822, 134, 10, 86, 3), plate(222, 174, 8, 44, 3),
                                                  plate(118, 172, 8, 48, 3)), "silver")  # fmt: skip
-    d.add("bocal", "bocal", joined(stroke(curve([(400, 158), (372, 152), (352, 122), (322, 98), (276, 96), (240, 106)]), 7)), "silver")
+    d.add(
+        "bocal",
+        "bocal",
+        joined(stroke(curve([(400, 158), (372, 152), (352, 122), (322, 98), (276, 96), (240, 106)]), 7)),
+        "silver",
+    )
     d.add("bocal_cork", "bocal cork", plate(384, 150, 18, 14, 2), "cork")
     reed = Drawing()
     double_reed(reed, 240, 108, 1.0)
@@ -164,10 +200,17 @@ def bassoon() -> Drawing:
     cups = [(180, 182, 11), (290, 184, 13), (350, 184, 13), (430, 184, 14), (520, 184, 14), (600, 184, 14), (690, 150, 13),
             (734, 196, 16), (772, 154, 15), (802, 196, 15), (446, 146, 8), (616, 146, 8)]  # fmt: skip
     rods = joined(_bar(150, 630, 174), _bar(420, 634, 142, 3), _bar(656, 820, 176))
-    touches = joined(*(disc(x, 212, 8, 6) for x in (540, 566, 592, 616)), plate(664, 206, 36, 9, 4), plate(700, 186, 26, 8, 4))
+    touches = joined(
+        *(disc(x, 212, 8, 6) for x in (540, 566, 592, 616)), plate(664, 206, 36, 9, 4), plate(700, 186, 26, 8, 4)
+    )
     d.add("keys", "keys and rods", joined(rods, touches, *(disc(x, v, r, r * 0.8) for x, v, r in cups)), "silver")
     d.add("pads", "pads", joined(*(disc(x, v, r * 0.5, r * 0.4) for x, v, r in cups)), "pad")
-    d.add("hand_rest", "hand rest", joined(stroke(course([(716, 218), (716, 240)]), 6), plate(694, 238, 46, 12, 6)), "ebony")
+    d.add(
+        "hand_rest",
+        "hand rest",
+        joined(stroke(course([(716, 218), (716, 240)]), 6), plate(694, 238, 46, 12, 6)),
+        "ebony",
+    )
     strap(d, 60, 306, "seat strap")
     case_mark(d)
     d.stands = {"long joint": ("long",), "wing joint": ("wing",), "boot": ("boot",)}
@@ -199,13 +242,36 @@ def flute() -> Drawing:
     d = Drawing()
     y = 150.0
     _flute(d, y, (30, 300), (330, 702), (716, 862), 12, "silver")
-    cups = [(370, 12), (398, 12), (432, 13), (462, 13), (492, 13), (530, 14), (562, 14), (596, 14), (640, 14), (676, 14)]
+    cups = [
+        (370, 12),
+        (398, 12),
+        (432, 13),
+        (462, 13),
+        (492, 13),
+        (530, 14),
+        (562, 14),
+        (596, 14),
+        (640, 14),
+        (676, 14),
+    ]
     feet = [(752, 13), (790, 14), (826, 14)]
     rods = joined(_bar(352, 696, y - 16, 5), _bar(430, 600, y + 14, 4), _bar(734, 850, y - 16, 5))
-    touches = joined(plate(374, y + 12, 30, 8, 4), plate(700, y + 14, 34, 9, 4), plate(732, y + 13, 20, 8, 3), disc(470, y + 15, 7, 5))
-    d.add("keys", "keys and rods", joined(rods, touches, *(disc(x, y - 4, r, r * 0.8) for x, r in cups + feet)), "silver")
+    touches = joined(
+        plate(374, y + 12, 30, 8, 4),
+        plate(700, y + 14, 34, 9, 4),
+        plate(732, y + 13, 20, 8, 3),
+        disc(470, y + 15, 7, 5),
+    )
+    d.add(
+        "keys", "keys and rods", joined(rods, touches, *(disc(x, y - 4, r, r * 0.8) for x, r in cups + feet)), "silver"
+    )
     d.add("pads", "pads", joined(*(disc(x, y - 4, r * 0.5, r * 0.42) for x, r in cups + feet)), "pad")
-    d.add("rod", "rod with an eye", joined(stroke(course([(60, 250), (470, 250)]), 6), disc(476, 250, 11, 7).subtracted(disc(476, 250, 6, 3))), "plastic")
+    d.add(
+        "rod",
+        "rod with an eye",
+        joined(stroke(course([(60, 250), (470, 250)]), 6), disc(476, 250, 11, 7).subtracted(disc(476, 250, 6, 3))),
+        "plastic",
+    )
     case_mark(d)
     d.stands = {"head joint": ("head",), "lip plate": ("lip_plate",), "foot joint": ("foot",)}
     d.ends = {
@@ -226,7 +292,12 @@ def piccolo() -> Drawing:
     d.add("keys", "keys and rods", joined(rods, plate(432, y + 14, 36, 9, 4), plate(748, y + 16, 32, 9, 4),
                                           *(disc(x, y - 5, r, r * 0.8) for x, r in cups)), "silver")  # fmt: skip
     d.add("pads", "pads", joined(*(disc(x, y - 5, r * 0.5, r * 0.42) for x, r in cups)), "pad")
-    d.add("rod", "rod with an eye", joined(stroke(course([(120, 250), (430, 250)]), 6), disc(436, 250, 11, 7).subtracted(disc(436, 250, 6, 3))), "plastic")
+    d.add(
+        "rod",
+        "rod with an eye",
+        joined(stroke(course([(120, 250), (430, 250)]), 6), disc(436, 250, 11, 7).subtracted(disc(436, 250, 6, 3))),
+        "plastic",
+    )
     case_mark(d)
     d.stands = {"head joint": ("head",), "lip plate": ("lip_plate",)}
     d.ends = {

@@ -1,0 +1,335 @@
+"""The book of the bench: everything that is known of a family, line by line, and a search over all families."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from creekbed.core.catalogue.conditions import Condition
+from creekbed.core.catalogue.load import Catalogue
+from creekbed.core.catalogue.models import MARK_WORDS, Family, Part
+from creekbed.core.procedure.build import build
+from creekbed.core.procedure.imagine import imagine
+from creekbed.core.procedure.moves import off_name, on_name
+from creekbed.core.units import SHORT
+
+SECTIONS = {
+    "parts": "Parts", "job": "The job", "order": "Order", "rules": "House rules", "cautions": "Cautions",
+    "wear": "Wear", "case": "Case", "numbers": "Numbers",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line of the book.
+
+    Attributes:
+        family: key. section: one of :data:`SECTIONS`. key: of the step, part, topic … that it is about.
+        parts: what a drawing lights for it.
+    """
+
+    family: str
+    section: str
+    key: str
+    title: str
+    words: str
+    mark: str
+    source: str
+    parts: tuple[str, ...] = ()
+    others: int = 0
+    """In how many further families the same line stands, in what a search finds."""
+
+    @property
+    def origin(self) -> str:
+        """Mark and source in words."""
+        words = MARK_WORDS[self.mark]
+        return self.source if self.source.startswith(words) else f"{words}: {self.source}"
+
+
+def lines(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> list[Line]:
+    """All lines of one family, in the order of the sections.
+
+    Args:
+        schools: topic → choice that the shop follows.
+    """
+    made = (
+        _parts(catalogue, family), _job(catalogue, family, schools), _orders(family),
+        _rules(catalogue, family, schools), _cautions(family), _wear(family), _case(catalogue, family),
+        _numbers(family),
+    )  # fmt: skip
+    return [line for section in made for line in section]
+
+
+def search(catalogue: Catalogue, schools: Mapping[str, str], words: str, limit: int = 120) -> list[Line]:
+    """Lines of all families that hold every one of the words; those whose title holds them come first."""
+    wanted = words.lower().split()
+    if not wanted:
+        return []
+    found: dict[tuple[str, str, str], Line] = {}
+    for line, text in _index(catalogue, schools):
+        if all(word in text for word in wanted):
+            key = (line.section, line.key, line.words)
+            known = found.get(key)
+            found[key] = line if known is None else replace(known, others=known.others + 1)
+    rows = sorted(found.values(), key=lambda x: not all(word in x.title.lower() for word in wanted))
+    return rows[:limit]
+
+
+_INDEX: dict[tuple[int, tuple[tuple[str, str], ...]], tuple[Catalogue, list[tuple[Line, str]]]] = {}
+
+
+def _index(catalogue: Catalogue, schools: Mapping[str, str]) -> list[tuple[Line, str]]:
+    key = (id(catalogue), tuple(sorted(schools.items())))
+    if key not in _INDEX:
+        _INDEX.clear()
+        rows = []
+        for family in catalogue.families.values():
+            for line in lines(catalogue, family, schools):
+                rows.append((line, f"{family.name} {line.title} {line.words} {line.source}".lower()))
+        _INDEX[key] = (catalogue, rows)
+    return _INDEX[key][1]
+
+
+def _parts(catalogue: Catalogue, family: Family) -> Iterator[Line]:
+    for part in family.part:
+        made = " or ".join(catalogue.materials[m].name for m in part.materials)
+        finish = " or ".join(catalogue.materials[f].name for f in part.finishes)
+        words = [
+            f"Of {made}." if made else "",
+            f"Finish: {finish}." if finish else "",
+            _bore(part),
+            _bears(catalogue, part),
+        ]
+        mark, source = (part.bore.mark, part.bore.source) if part.bore else (family.mark, family.source)
+        count = f" ({part.count})" if part.count > 1 else ""
+        yield Line(family.key, "parts", part.key, f"{part.name}{count}", _join(words), mark, source, (part.key,))
+
+
+def _bore(part: Part) -> str:
+    b = part.bore
+    if b is None:
+        return ""
+    ends = (
+        f"{b.wide_mm:g} mm"
+        if b.wide_mm == b.narrow_mm
+        else f"{b.wide_mm:g} mm at the {part.ends[0]}, {b.narrow_mm:g} mm at the {part.ends[1]}"
+    )
+    way = f"; {b.in_way} stands {b.in_way_mm:g} mm into it" if b.in_way else ""
+    return f"Bore {ends}{way}."
+
+
+def _bears(catalogue: Catalogue, part: Part) -> str:
+    never = {}
+    for key in (*part.materials, *part.finishes):
+        for agent, why in catalogue.materials[key].why.items():
+            never[agent] = why
+    return " ".join(dict.fromkeys(never.values()))
+
+
+def _join(words: Iterable[str]) -> str:
+    return " ".join(w if w[-1] in ".!?:" else f"{w}." for w in words if w)
+
+
+class _Dots(dict[str, Any]):
+    def __missing__(self, key: str) -> str:
+        return "…"
+
+
+def _said(catalogue: Catalogue, family: Family, schools: Mapping[str, str], text: str) -> str:
+    values = _Dots(
+        detergent=f"{catalogue.house.limits.detergent_ml_per_l:g}", bath_c=f"{catalogue.house.limits.bath_c:g}"
+    )
+    for topic in catalogue.topics_for(family):
+        values |= topic.pick(schools.get(topic.key, topic.default)).values
+    return text.format_map(values)
+
+
+def _job(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[Line]:
+    picked = {t.key: t.pick(schools.get(t.key, t.default)).key for t in catalogue.topics_for(family)}
+    for n, s in enumerate(build(catalogue, imagine(catalogue, family, schools=picked)), 1):
+        wait = f" Then {s.wait.min_minutes:g} min {s.wait.where}." if s.wait else ""
+        moves = " ".join(f"{k}. {m.what}." for k, m in enumerate(s.moves, 1))
+        words = _join((moves, s.amount, s.how, f"Mind: {s.caution}" if s.caution else "", s.reason)) + wait
+        yield Line(family.key, "job", s.base, f"{n}  {s.what}", words, s.mark, s.source, s.touches)
+    plain = {s.base for s in build(catalogue, imagine(catalogue, family, schools=picked))}
+    for step in (s for s in family.step if s.key not in plain):
+        when = ", ".join(condition_words(c) for c in step.when) or "findings call for it"
+        words = _join((f"Only when {when}.", step.how, f"Mind: {step.caution}" if step.caution else "", step.reason))
+        yield Line(
+            family.key, "job", step.key, _said(catalogue, family, schools, step.what),
+            _said(catalogue, family, schools, words), step.mark, step.source, (step.part,) if step.part else (),
+        )  # fmt: skip
+
+
+def condition_words(condition: Condition) -> str:
+    """A condition in words: "finding pads: sticks or wet"."""
+    kind, _, name = condition.fact.partition(".")
+    words = " or ".join(sorted(w.replace("_", " ") for w in condition.words))
+    told = {
+        "finding": "check",
+        "contents": "the case has",
+        "school": "house rule",
+        "material": "made of, ",
+        "finish": "finish, ",
+    }
+    name = name.replace("_", " ")
+    sign = {"is": ":", "has": ":", "lacks": " is not"}[condition.verb]
+    return f"{told.get(kind, kind)} {name}{sign} {words}".replace("  ", " ").strip()
+
+
+def _orders(family: Family) -> Iterator[Line]:
+    names = {off_name(j.key): f"{j.key.replace('_', ' ')} off" for j in family.joint}
+    names |= {on_name(j.key): f"{j.key.replace('_', ' ')} on" for j in family.joint}
+    for rule in family.order:
+        first, then = (names.get(x, x.replace("_", " ")) for x in (rule.first, rule.then))
+        when = f" Only when {', '.join(condition_words(c) for c in rule.when)}." if rule.when else ""
+        yield Line(family.key, "order", rule.key, f"{first} before {then}", f"{rule.why}{when}", rule.mark, rule.source)
+
+
+def _rules(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[Line]:
+    for topic in catalogue.topics_for(family):
+        now = topic.pick(schools.get(topic.key, topic.default))
+        others = "; ".join(f"{c.name.lower()}: {c.reason}" for c in topic.choice if c.key != now.key)
+        words = f"{now.name}. {now.reason} Others: {others}"
+        yield Line(family.key, "rules", topic.key, topic.name, words, now.mark, topic.source)
+
+
+def _cautions(family: Family) -> Iterator[Line]:
+    seen = set()
+    for step in family.step:
+        if step.caution and step.caution not in seen:
+            seen.add(step.caution)
+            parts = (step.part,) if step.part else ()
+            yield Line(
+                family.key,
+                "cautions",
+                step.key,
+                step.caution,
+                f"At: {step.what.partition(':')[0]}.".replace("{", "").replace("}", ""),
+                step.mark,
+                step.source,
+                parts,
+            )
+    for joint in family.joint:
+        if joint.never:
+            yield Line(
+                family.key,
+                "cautions",
+                joint.key,
+                f"Never {joint.never}.",
+                joint.reason,
+                joint.mark,
+                joint.source,
+                (joint.piece,),
+            )
+
+
+def _wear(family: Family) -> Iterator[Line]:
+    for wear in family.wear:
+        lasts = f" Lasts {wear.lasts}." if wear.lasts else ""
+        part = wear.key.partition("__")[0]
+        yield Line(
+            family.key,
+            "wear",
+            wear.key,
+            wear.name,
+            f"{wear.sign.capitalize()}.{lasts} Then: {wear.then}.",
+            wear.mark,
+            wear.source,
+            (part,),
+        )
+    for fault in family.fault:
+        yield Line(
+            family.key, "wear", fault.key, fault.sign, f"{fault.cause}. Who: {fault.who}.", fault.mark, fault.source
+        )
+
+
+def _case(catalogue: Catalogue, family: Family) -> Iterator[Line]:
+    kinds = {
+        "safety": "Safety part: missing, it blocks ready.",
+        "instrument": "Part of the instrument.",
+        "comfort": "Comfort part.",
+    }
+    for item in family.item:
+        stock = f"Replaced by: {catalogue.supplies[item.stock].name}." if item.stock else ""
+        yield Line(
+            family.key, "case", item.key, item.name, _join((kinds[item.kind], item.why, stock)), item.mark, item.source,
+            (item.key,),
+        )  # fmt: skip
+
+
+def _numbers(family: Family) -> Iterator[Line]:
+    if family.voice is not None:
+        v = family.voice
+        yield Line(
+            family.key,
+            "numbers",
+            "voice",
+            "range and transposition",
+            f"Written {v.low} to {v.high}; {sounding(v.sounds)}.",
+            v.mark,
+            v.source,
+        )
+    if family.stringed is not None:
+        s = family.stringed
+        pitches = ", ".join(f"{x.name} {x.pitch}" for x in s.strings)
+        lengths = ", ".join(f"{size} {mm:g} mm" for size, mm in s.length_mm.items())
+        yield Line(
+            family.key,
+            "numbers",
+            "strings",
+            "strings",
+            f"{pitches}; {sounding(s.sounds)}.",
+            s.strings[0].mark,
+            s.strings[0].source,
+            ("strings",),
+        )
+        yield Line(
+            family.key, "numbers", "lengths", "vibrating length by size", f"{lengths}.", s.mark, s.source, ("strings",)
+        )
+    for check in family.check:
+        if check.bands is not None:
+            b, unit = check.bands, SHORT.get(check.unit, check.unit)
+            green = _range(b.green_from, b.green_to, unit)
+            amber = _range(b.amber_from, b.amber_to, unit)
+            yield Line(
+                family.key,
+                "numbers",
+                check.key,
+                check.name,
+                f"Good {green}; watched {amber}; beyond: {check.say_act}",
+                check.mark,
+                check.source,
+                (check.part,) if check.part else (),
+            )
+    for due in family.interval:
+        yield Line(
+            family.key,
+            "numbers",
+            due.key,
+            due.what,
+            f"Every {due.every_days:g} days, by {due.who}.",
+            due.mark,
+            due.source,
+        )
+
+
+def _range(low: float | None, high: float | None, unit: str) -> str:
+    if low is None:
+        return f"up to {high:g} {unit}"
+    return f"from {low:g} {unit}" if high is None else f"{low:g} to {high:g} {unit}"
+
+
+INTERVALS = {
+    0: "as written", 2: "a major second", 3: "a minor third", 7: "a fifth", 9: "a major sixth", 12: "an octave",
+    14: "a major ninth", 21: "an octave and a major sixth",
+}  # fmt: skip
+
+
+def sounding(semitones: int) -> str:
+    """How it sounds against the written note: "sounds a major second lower"."""
+    if semitones == 0:
+        return "sounds as written"
+    words = INTERVALS.get(abs(semitones), f"{abs(semitones)} semitones")
+    return f"sounds {words} {'lower' if semitones < 0 else 'higher'}"

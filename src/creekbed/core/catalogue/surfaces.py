@@ -1,0 +1,46 @@
+"""What parts are made of and what lies on them: the possible pairs, and what to ask of a new instrument."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from creekbed.core.catalogue.models import Family, Part
+
+
+def surfaces(part: Part) -> list[tuple[str, str]]:
+    """All pairs of material and finish ("" for none) that a part may have."""
+    return [(m, f) for m in part.materials for f in (part.finishes or ("",))]
+
+
+@dataclass(frozen=True)
+class Question:
+    """One thing to ask of a new instrument, for all the parts that share the answer.
+
+    Attributes:
+        kind: "material" or "finish". words: the parts, in words. parts: keys. choices: keys of materials.
+    """
+
+    kind: str
+    words: str
+    parts: tuple[str, ...]
+    choices: tuple[str, ...]
+
+
+def questions(family: Family) -> list[Question]:
+    """What must be known of a new instrument because steps depend on it; parts with the same choices are asked once."""
+    conditions = [c for s in family.step for c in s.when] + [c for o in family.order for c in o.when]
+    conditions += [c for j in family.joint for c in (*j.when, *j.when_on)]
+    asked = {c.fact for c in conditions if c.fact.startswith(("material.", "finish."))} | {"material.mouthpiece"}
+    found: list[Question] = []
+    for kind in ("material", "finish"):
+        by_choice: dict[tuple[str, ...], list[Part]] = {}
+        for part in family.part:
+            choices = part.materials if kind == "material" else part.finishes
+            if len(choices) > 1:
+                by_choice.setdefault(choices, []).append(part)
+        for choices, parts in by_choice.items():
+            named = [p for p in parts if f"{kind}.{p.key}" in asked]
+            if named:
+                words = ", ".join(p.name for p in named)
+                found.append(Question(kind, words, tuple(p.key for p in parts), choices))
+    return found

@@ -3,6 +3,7 @@
 * Window visible against a bare PySide6 window with one label: at most 2.5. The bench drawn is reported beside it.
 * An action at the bench, from the press to the drawn window: at most 100 ms.
 * Start with 5,000 instruments and 50,000 journal entries against the demo's: at most 1.5.
+* Loading the catalogue: at most 150 ms. Building a job, the slowest family: at most 20 ms. Lighting a step's part.
 * Planning anew after an event, by the number of open jobs: at most 100 ms for the demo's.
 """
 
@@ -163,6 +164,30 @@ def planning(folder: Path) -> float:
     return statistics.median(times)
 
 
+def catalogue() -> tuple[float, float, str]:
+    """Loading the catalogue in a fresh process, s; building the slowest family's job, s, and which family that is."""
+    code = (
+        "import time; from creekbed.core.catalogue.load import load; b = time.perf_counter(); load(check=False);"
+        "print(time.perf_counter() - b)"
+    )
+    loads = [float(timed([sys.executable, "-c", code])[1]) for _ in range(RUNS)]
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.procedure.build import build
+    from creekbed.core.procedure.compare import telling
+
+    slowest, name = 0.0, ""
+    for family in shipped().families.values():
+        for _, situation in telling(shipped(), family, {}):
+            times = []
+            for _ in range(9):
+                begin = time.perf_counter()
+                build(shipped(), situation)
+                times.append(time.perf_counter() - begin)
+            if statistics.median(times) > slowest:
+                slowest, name = statistics.median(times), family.name
+    return statistics.median(loads), slowest, name
+
+
 def main() -> int:
     """Measure and print."""
     from creekbed.demo.seed import make_demo
@@ -184,6 +209,7 @@ def main() -> int:
             drawn_large.append(start(large)[1])
         middle = statistics.median
         base, seen, full, full_large = (middle(x) for x in (bare, visible, drawn, drawn_large))
+        loaded, built, slowest = catalogue()
         found = actions(shutil.copytree(demo, Path(place) / "acts"))
         for what, words in (
             ("bare window", f"{base:.3f} s"),
@@ -191,6 +217,8 @@ def main() -> int:
             ("bench drawn", f"{full:.3f} s, {full / base:.2f} × bare"),
             ("the same, 5,000 instruments", f"{full_large:.3f} s, {full_large / full:.2f} × demo (at most 1.5)"),
             ("action to drawn window", f"median {1000 * middle(found):.0f} ms, worst {1000 * max(found):.0f} ms (100)"),
+            ("catalogue loaded", f"{1000 * loaded:.0f} ms (at most 150), {loaded / base:.2f} × bare window"),
+            ("a job built", f"{1000 * built:.1f} ms for the slowest, {slowest} (at most 20)"),
             ("new plan", f"{1000 * planning(demo):.0f} ms (at most 100)"),
         ):
             print(f"{what:<28} {words}")

@@ -101,7 +101,7 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         "book-in": book_in,
         "case": job("MH-0107", "case"),
         "look-over-saxophone": job("MH-0142", "look_over"),
-        "look-over-violin": job("MH-0245", "look_over"),
+        "look-over-violin": job("MH-0207", "look_over"),
         "steps": job("MH-0142", "steps"),
         "ready": job("MH-0107", "ready"),
         "mix-bench": frame.open_mix,

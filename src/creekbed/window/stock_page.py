@@ -33,6 +33,8 @@ class StockPage(Page):
 
     def __init__(self, frame: Frame):
         super().__init__(frame)
+        self._shown: list[tuple[str, ...]] = []
+        """What each row of the table says; a row is made anew only when it says something else."""
         box = QHBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
         box.setSpacing(theme.STEP * 2)
@@ -49,8 +51,6 @@ class StockPage(Page):
         self.table.setColumnHidden(3, theme.current.scale > 1.2)
         self.table.setAccessibleName("Stock")
         self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column in (1, 2, 3):
-            self.table.horizontalHeader().setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
         self.table.itemSelectionChanged.connect(self._selected)
         left.addWidget(self.table, 1)
         box.addLayout(left, 64)
@@ -101,12 +101,18 @@ class StockPage(Page):
         self.item.setCurrentIndex(max(0, self.item.findData(chosen)))
         self.item.blockSignals(False)
         self.table.setRowCount(len(views))
+        del self._shown[len(views) :]
+        changed = False
         for n, view in enumerate(views):
             lots = ", ".join(_lot_words(x) for x in view.lots if x.lot or x.discard_at) or ""
             cells = [
                 view.supply.name, f"{view.amount:g} {view.supply.unit}" + (", short" if view.short else ""),
                 f"{view.supply.reorder_at:g}" if view.supply.reorder_at else "made here", lots,
             ]  # fmt: skip
+            shown = (*cells, str(view.short))
+            if n < len(self._shown) and self._shown[n] == shown:
+                continue
+            changed = True
             for column, text in enumerate(cells):
                 cell = QTableWidgetItem(text)
                 if view.short and column < 2:
@@ -114,6 +120,10 @@ class StockPage(Page):
                     cell.setFont(theme.current.font(theme.TEXT_SIZE, True))
                 self.table.setItem(n, column, cell)
             self.table.setRowHeight(n, max(38, theme.current.px(38)))
+            self._shown[n:] = [shown, *self._shown[n + 1 :]]
+        if changed:  # measuring columns is the dear part
+            for column in (1, 2, 3):
+                self.table.resizeColumnToContents(column)
         self._keys = [v.supply.key for v in views]
         self._fields()
 

@@ -174,18 +174,19 @@ def home(shop: Shop) -> HomeView:
     problem = problem_of(shop, views, now, held)
     plan = shop.planner.plan(problem)
     by_tag = {v.tag: v for v in views}
+    hindered = {v.tag: "; ".join(obstacles(v)) for v in views}
     return HomeView(
         now=now,
         jobs=tuple(views),
         next=_next(plan, by_tag, problem, now),
         then=_then(plan, by_tag, now),
         waits=tuple(sorted((w for v in views for w in v.waits), key=lambda w: _wait_order(w, now))),
-        landings=tuple(_landing(b, views, done, plan, now) for b in boats),
+        landings=tuple(_landing(b, views, hindered, done, plan, now) for b in boats),
         pools=(*tuple(_pool(stage, views) for stage in STAGES[:-1]), _ready_pool(views, done)),
         load=_load(plan, problem),
-        blocked=tuple((v.tag, v.job.id, "; ".join(found)) for v in views if (found := obstacles(v))),
+        blocked=tuple((v.tag, v.job.id, hindered[v.tag]) for v in views if hindered[v.tag]),
         plan=plan,
-        undated=tuple(_aboard(v, plan, now) for v in views if v.boat is None),
+        undated=tuple(_aboard(v, hindered, plan, now) for v in views if v.boat is None),
     )
 
 
@@ -237,17 +238,24 @@ def _wait_order(wait: WaitView, now: datetime) -> tuple[int, datetime]:
     return (3, now + wait.contact.remaining)
 
 
-def _aboard(view: JobView, plan: Plan, now: datetime) -> Aboard:
+def _aboard(view: JobView, hindered: dict[str, str], plan: Plan, now: datetime) -> Aboard:
     forecast = plan.forecasts.get(view.tag, Forecast(None))
     finish = None if forecast.finish is None else now + timedelta(minutes=forecast.finish)
     return Aboard(
         view.job.id, view.tag, view.family.name, view.job.next_group, False, finish, forecast.late_by,
-        "; ".join(obstacles(view)) or forecast.blocked, view.done_share,
+        hindered[view.tag] or forecast.blocked, view.done_share,
     )  # fmt: skip
 
 
-def _landing(boat: Boat, views: list[JobView], done: list[tuple[JobRow, str]], plan: Plan, now: datetime) -> Landing:
-    rows = [_aboard(v, plan, now) for v in views if v.boat is not None and v.boat.id == boat.id]
+def _landing(
+    boat: Boat,
+    views: list[JobView],
+    hindered: dict[str, str],
+    done: list[tuple[JobRow, str]],
+    plan: Plan,
+    now: datetime,
+) -> Landing:
+    rows = [_aboard(v, hindered, plan, now) for v in views if v.boat is not None and v.boat.id == boat.id]
     rows += [
         Aboard(j.id, j.tag, family, j.next_group, True, j.ready_at, 0.0, "", 1.0)
         for j, family in done

@@ -168,13 +168,15 @@ def cupboard(session: Session, catalogue: Catalogue, now: datetime) -> Cupboard:
     ready: set[str] = set()
     pct: dict[str, float] = {}
     contact: dict[str, float] = {}
+    items = {item for recipe in catalogue.house.recipe for item in (recipe.stock, recipe.product)}
+    lots = _usable(session, items, now)
     for recipe in catalogue.house.recipe:
-        for lot in usable_lots(session, recipe.stock, now):
+        for lot in (x for x in lots if x.item == recipe.stock):
             if lot.strength_pct is not None:
                 pct.setdefault(recipe.stock, lot.strength_pct)
             if lot.contact_min is not None:
                 contact.setdefault(recipe.product, lot.contact_min)
-        for lot in usable_lots(session, recipe.product, now):
+        for lot in (x for x in lots if x.item == recipe.product):
             if lot.amount >= recipe.dose_ml:
                 ready.add(recipe.product)
             if lot.contact_min is not None:
@@ -184,7 +186,11 @@ def cupboard(session: Session, catalogue: Catalogue, now: datetime) -> Cupboard:
 
 def usable_lots(session: Session, item: str, now: datetime) -> list[Lot]:
     """Lots with something in them that are not past their discard time, first to be discarded first."""
-    lots = session.scalars(select(Lot).where(Lot.item == item, Lot.amount > 0).order_by(Lot.id))
+    return _usable(session, (item,), now)
+
+
+def _usable(session: Session, items: Iterable[str], now: datetime) -> list[Lot]:
+    lots = session.scalars(select(Lot).where(Lot.item.in_(list(items)), Lot.amount > 0).order_by(Lot.id))
     usable = [x for x in lots if x.discard_at is None or x.discard_at > now]
     return sorted(usable, key=lambda x: (x.discard_at is None, x.discard_at or now, x.id))
 
@@ -238,23 +244,21 @@ def load_jobs(
     job_id: int | None = None,
 ) -> list[JobView]:
     """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of sailing."""
-    query = select(Job).order_by(Job.id)
-    query = query.where(Job.id == job_id) if job_id is not None else query.where(Job.state.in_(states))
-    jobs = list(session.scalars(query))
-    ids = [j.id for j in jobs]
+    wanted = Job.id == job_id if job_id is not None else Job.state.in_(states)
+    jobs = list(session.scalars(select(Job).where(wanted).order_by(Job.id)))
     by_job: dict[str, dict[int, list[Any]]] = {}
     tables: tuple[Any, ...] = (ContentLine, Finding, Work, Wait)
     for table in tables:
         rows = by_job.setdefault(table.__name__, {})
-        for row in session.scalars(select(table).where(table.job_id.in_(ids)).order_by(table.id)):
+        query = select(table).join(Job, Job.id == table.job_id).where(wanted).order_by(table.id)
+        for row in session.scalars(query):
             rows.setdefault(row.job_id, []).append(row)
-    instruments = {
-        i.tag: i for i in session.scalars(select(Instrument).where(Instrument.tag.in_([j.tag for j in jobs])))
-    }
+    of_jobs = select(Instrument).join(Job, Job.tag == Instrument.tag).where(wanted)
+    instruments = {i.tag: i for i in session.scalars(of_jobs)}
     boats = {b.id: b for b in session.scalars(select(Boat))}
-    hires = {h.id: h for h in session.scalars(select(Hire).where(Hire.id.in_([j.hire_id for j in jobs if j.hire_id])))}
+    hires = {h.id: h for h in session.scalars(select(Hire).join(Job, Job.hire_id == Hire.id).where(wanted))}
     stock = cupboard(session, catalogue, now)
-    lately = _lately(session, catalogue, now, jobs)
+    lately = _lately(session, catalogue, now, [j for j in jobs if instruments[j.tag].family in _seldom(catalogue)])
     views = [
         _view(
             catalogue, now, job, instruments[job.tag], hires.get(job.hire_id or 0), boats.get(job.boat_id or 0), stock,
@@ -268,7 +272,9 @@ def load_jobs(
 
 def _lately(session: Session, catalogue: Catalogue, now: datetime, jobs: Sequence[Job]) -> dict[str, dict[str, float]]:
     """Tag → step → days since it was last done in an earlier job, for steps that are not due at every return."""
-    keys = {s.key for f in catalogue.families.values() for s in f.step if s.every_days or s.every_by}
+    keys = {key for found in _seldom(catalogue).values() for key in found}
+    if not jobs or not keys:
+        return {}
     query = (
         select(Job.tag, Job.id, Work.key, Work.at)
         .join(Work, Work.job_id == Job.id)
@@ -282,6 +288,18 @@ def _lately(session: Session, catalogue: Catalogue, now: datetime, jobs: Sequenc
             known = found.setdefault(tag, {})
             known[key] = min(days, known.get(key, days))
     return found
+
+
+_SELDOM: dict[int, tuple[Catalogue, dict[str, set[str]]]] = {}
+
+
+def _seldom(catalogue: Catalogue) -> dict[str, set[str]]:
+    """Family → its steps that are not due at every return; families without any are left out."""
+    if id(catalogue) not in _SELDOM:
+        found = {f.key: {s.key for s in f.step if s.every_days or s.every_by} for f in catalogue.families.values()}
+        _SELDOM.clear()
+        _SELDOM[id(catalogue)] = (catalogue, {family: keys for family, keys in found.items() if keys})
+    return _SELDOM[id(catalogue)][1]
 
 
 def _view(

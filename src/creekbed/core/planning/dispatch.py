@@ -29,13 +29,21 @@ class _State:
     finish: float = 0.0
 
     hands_left: float = 0.0
+    pressing: float = 0.0  # logarithm of weight over hands left, the part of the index that changes with the job only
+    enders: dict[str, str] = field(default_factory=dict)  # operation → what ends its wait
     open: list[tuple[Operation, float]] | None = None  # what could start, from when; None: to be worked out anew
 
     def __post_init__(self) -> None:
-        self.hands_left = sum(o.hands_min for o in self.left.values())
+        self.enders = {o.ends: o.key for o in self.left.values() if o.ends is not None}
+        self.take(-sum(o.hands_min for o in self.left.values()))
+
+    def take(self, hands_min: float) -> None:
+        """Note that so much of the work is done."""
+        self.hands_left -= hands_min
+        self.pressing = math.log(self.job.weight / max(self.hands_left, 1.0))
 
     def ender(self, operation: str) -> Operation | None:
-        return next((o for o in self.left.values() if o.ends == operation), None)
+        return self.left.get(self.enders.get(operation, ""))
 
 
 _Held = tuple[str, str, float]
@@ -112,6 +120,8 @@ class _Simulation:
 
     def _free(self, held: list[_Held], place: str, at: float, leaving: tuple[str, str] | None) -> float:
         capacity = self.problem.capacity.get(place, len(held) + 1)
+        if len(held) < capacity:
+            return at
         until = sorted(u for j, o, u in held if (j, o) != leaving and u > at)
         return at if len(until) < capacity else until[len(until) - capacity]
 
@@ -125,14 +135,17 @@ class _Simulation:
         return at
 
     def _starts(self, now: float) -> list[tuple[float, _State, Operation]]:
+        self.calendar.forget(now)
         found = []
         for state in self.states:
             if state.open is None:
                 found_at = ((o, self._ready_at(state, o)) for o in state.left.values())
                 state.open = [(o, at) for o, at in found_at if at < math.inf]
             for operation, at in state.open:
-                leaving = (state.job.key, operation.ends) if operation.ends else None
-                at = self._free_from(operation.place, max(at, now), leaving)
+                at = at if at > now else now
+                if operation.place is not None:
+                    leaving = (state.job.key, operation.ends) if operation.ends else None
+                    at = self._free_from(operation.place, at, leaving)
                 if at < math.inf:
                     found.append((self.calendar.next_start(at, operation.hands_min), state, operation))
         return found
@@ -207,7 +220,7 @@ class _Simulation:
         slack = NO_DUE_SLACK if due is None else due - start - state.tail[operation.key]
         if operation.ends is not None and operation.ends in state.must_end:
             slack = min(slack, state.must_end[operation.ends] - start - operation.hands_min)
-        value = math.log(state.job.weight / max(state.hands_left, 1.0)) - max(slack, 0.0) / LOOKAHEAD_MIN
+        value = state.pressing - (slack / LOOKAHEAD_MIN if slack > 0 else 0.0)
         if operation.wait_min:
             value += 0.2 * math.log1p(operation.wait_min / max(operation.hands_min, 1.0))  # waits run meanwhile
         if state.job.key == self.last_job:
@@ -267,7 +280,7 @@ class _Simulation:
         end = start + operation.hands_min
         self.steps.append(Planned(state.job.key, operation.key, start, end))
         del state.left[operation.key]
-        state.hands_left -= operation.hands_min
+        state.take(operation.hands_min)
         state.open = None
         if operation.ends is not None:
             latest = state.must_end.pop(operation.ends, None)

@@ -153,6 +153,11 @@ class Calendar:
     def __post_init__(self) -> None:
         self._last = self.windows[-1][1] if self.windows else 0.0
 
+    def forget(self, now: float) -> None:
+        """Drop the windows that are over; nothing is asked before ``now`` any more."""
+        if self.windows and self.windows[0][1] <= now:
+            self.windows = tuple(w for w in self.windows if w[1] > now)
+
     def next_start(self, at: float, length: float) -> float:
         """Earliest start ≥ ``at`` so that ``length`` minutes fit into one window.
 
@@ -160,7 +165,7 @@ class Calendar:
         is better than none.
         """
         for start, end in self.windows:
-            begin = max(at, start)
+            begin = at if at > start else start
             if begin + length <= end + 1e-9:
                 return begin
         return max(at, self._last)

@@ -279,3 +279,24 @@ def test_every_plan_is_feasible(problem: Problem) -> None:
         assert forecast.finish >= shortest - EPS
         if job.due is not None:
             assert forecast.late_by == pytest.approx(max(0.0, forecast.finish - job.due))
+
+
+def test_one_wait_is_not_ended_at_the_cost_of_another() -> None:
+    """Two waits with limits: ending the one that may still wait would lose the other. Hands stand still a moment."""
+    windows = ((0.0, 240.0),)
+    pressing = Job(
+        "A",
+        (Operation("soak", 1.0, wait_min=8.0, wait_max=25.0, place="tub"),
+         Operation("rinse", 1.0, after=("soak",), wait_min=30.0, place="rack", ends="soak")),
+        due=None,
+    )  # fmt: skip
+    patient = Job(
+        "B",
+        (Operation("soak", 1.0, wait_min=8.0, wait_max=25.0, place="tub"),
+         Operation("rinse", 5.0, after=("soak",), ends="soak")),
+        due=None,
+    )  # fmt: skip
+    airing = Job("C", (Operation("air", 1.0, wait_min=30.0, place="rack"),), due=None)
+    for order in ((pressing, patient, airing), (airing, patient, pressing), (patient, airing, pressing)):
+        plan = AtcDispatch().plan(Problem(order, {"tub": 2, "rack": 1}, windows, None))
+        assert plan.broken == ()

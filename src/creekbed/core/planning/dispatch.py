@@ -262,12 +262,16 @@ class _Simulation:
         ends = [r.earliest for r in limits if r.earliest > soonest + 1e-9]
         windows = [w for w, _ in self.calendar.windows if w > soonest + 1e-9]
         moments = later + ends + windows[:1]
-        enders = [r for r in ready if r[2].ends is not None and r[2].ends in r[1].must_end]
+        following = min(moments, default=math.inf)
+        enders = [
+            r for r in ready
+            if r[2].ends is not None and r[1].must_end.get(r[2].ends, math.inf) < following - 1e-9
+        ]  # fmt: skip
         if enders or not moments:
-            # The limit is lost whatever we do (the bench was closed): end it first, and say so.
+            # Waiting would lose this limit, going on another: whatever we do, one is lost. End this one, and say so.
             start, state, operation = min(enders or ready, key=lambda r: r[1].must_end.get(r[2].ends or "", math.inf))
             return self._do(state, operation, start)
-        return min(moments)
+        return following
 
     def _take_in_hand(self, job: str, operation: str) -> float:
         for state in self.states:

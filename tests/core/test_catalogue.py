@@ -225,6 +225,7 @@ def test_a_value_that_is_not_set_is_named(data: Path) -> None:
         ("families/violins.toml", '"school.minor_adjust is technician"', '"school.minor_adjust is anyone"', "anyone"),
         ("families/violins.toml", '"contents.bow is present"', '"contents.bough is present"', "bough"),
         ("families/bows.toml", 'kind = "pack"', 'kind = "do"', "exactly one"),
+        ("families/flutes.toml", '"head_swab", "mix"]', '"head_swab"]', "uses a mix"),
     ],
 )  # fmt: skip
 def test_names_that_do_not_exist_are_refused(data: Path, file: str, before: str, after: str, match: str) -> None:

@@ -9,7 +9,9 @@ import pypdfium2
 import pytest
 import zxingcpp
 
+from creekbed.core.units import show
 from creekbed.store.tables import Job
+from creekbed.workshop import stock
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import StepView
 
@@ -29,8 +31,10 @@ def book(driver: Driver, tag: str, family: str) -> None:
     else:
         driver.press("way_book_in")
         driver.type("tag", tag)
-    driver.press(f"group_{family.removeprefix('alto_')}")
-    driver.press(f"family_{family}")
+    kind = driver.frame.shop.catalogue.families[family]
+    driver.press(f"group_{kind.group}")
+    if sum(f.group == kind.group for f in driver.frame.shop.catalogue.families.values()) > 1:
+        driver.press(f"family_{family}")
     driver.press("boat_none")
     driver.press("book_in")
     assert driver.frame.here == "job" and driver.frame.page("job").view.tag == tag
@@ -153,3 +157,33 @@ def test_undo_one_by_one_in_the_window(drive: Callable[[str], Driver], qtbot: ob
     driver.press("undo")
     assert "Booked in" in driver.frame.words.text()
     assert driver.frame.here == "home" and driver.frame.home.jobs == ()
+
+
+def look_over_sound(driver: Driver) -> None:
+    """Every check of the family, as on a sound instrument, as it is typed and pressed."""
+    for check in driver.frame.page("job").view.family.check:
+        if check.bands is not None:
+            driver.frame.page("job").show_tab("look_over")
+            driver.type(f"{check.key}_value", show(check.bands.good(), check.unit), enter=True)
+        elif check.kind == "choice":
+            driver.press(f"{check.key}_{check.options[0].key}")
+        else:
+            driver.press(f"{check.key}_none")
+
+
+@pytest.mark.parametrize(
+    "family",
+    ["clarinet", "bassoon", "flute", "trumpet", "trombone", "horn", "viola", "double_bass", "electric_guitar", "bow"],
+)
+def test_other_families_from_the_door_to_the_tag(drive: Callable[[str], Driver], shop: Shop, family: str) -> None:
+    made = {r.product for r in shop.catalogue.house.recipe}
+    for row in stock.stock_list(shop):
+        if row.amount == 0 and row.supply.key not in made:
+            stock.book_in_stock(shop, row.supply.key, 20.0)
+    driver = drive("mouse")
+    book(driver, "MH-0777", family)
+    work(driver, "MH-0777", look_over_sound)
+    driver.frame.page("job").show_tab("ready")
+    driver.press("make_ready")
+    assert driver.frame.here == "history"
+    assert (Path(shop.folder) / "papers" / "tag-MH-0777.pdf").exists()

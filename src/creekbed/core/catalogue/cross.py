@@ -57,6 +57,11 @@ def check_family(family: Family, catalogue: Catalogue) -> None:
             raise _bad(family.key, kind, f"a family needs exactly one step of kind “{kind}”.")
     if family.joint and not any(s.kind == "apart" for s in family.step):
         raise _bad(family.key, "joint", "there are joints, but no step of kind “apart”.")
+    made_here = {r.product for r in catalogue.house.recipe}
+    mixes = {s.key for s in family.step if s.kind == "mix"}
+    for step in family.step:
+        if any(use.item in made_here for use in step.supplies) and not mixes & set(step.after):
+            raise _bad(family.key, step.key, f"{step.key} uses a mix, but comes after no step that makes it.")
     _check_orders(family, catalogue)
     for step in family.step:
         _guard(family, step, catalogue)

@@ -107,6 +107,14 @@ def test_the_moves_of_a_step_are_walked_and_lit(drive: Callable[[str], Driver], 
     assert driver.frame.page("job").view.step("apart").work is not None
 
 
+def test_what_was_found_is_counted_on_the_drawing(drive: Callable[[str], Driver], hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "look", pads={"G sharp": "sticks"})
+    driver = drive("mouse")
+    driver.frame.open_job(job, "steps")
+    assert driver.frame.page("job").steps.card.picture.counts == {"pads": 1}
+
+
 def test_an_own_value_on_screen(drive: Callable[[str], Driver], shop: Shop) -> None:
     driver = drive("mouse")
     driver.frame.open_book("alto_saxophone", "own", "family.alto_saxophone.step.body_swab.hands_min")

@@ -173,7 +173,7 @@ def test_marks_are_counted_on_their_areas(picture: Picture) -> None:
     picture.set_counts({"bell": 2, "upper joint": 1, "nowhere": 3})
     assert picture.counts == {"bell": 2, "upper": 1}
     picture.here = "bell"
-    assert picture.caption == "bell, 2 marks"
+    assert picture.caption == "bell, 2 found here"
     assert not picture.grab().isNull()
 
 

@@ -764,6 +764,9 @@ def test_shipped_type_is_used_and_has_every_sign() -> None:
     words = "".join(
         s.what + s.how + s.caution + s.reason + s.source for f in catalogue.families.values() for s in f.step
     )
+    for f in catalogue.families.values():
+        words += "".join(j.off + j.on + j.turn + j.line_up + j.off_note + j.on_note + j.never for j in f.joint)
+        words += "".join(o.why for o in f.order) + "".join(i.name + i.why for i in f.item) + f.name + f.tells
     words += "".join(c.name + c.reason for t in catalogue.topics.values() for c in t.choice)
     source = Path(theme.__file__).parent
     for file in source.glob("*.py"):

@@ -122,7 +122,7 @@ class Picture(QWidget):
         """What stands below: the area that is pointed at, else what the step says."""
         if self.drawn is not None and self.here is not None:
             count = self.counts.get(self.here, 0)
-            marks = f", {count} mark{'s' if count > 1 else ''}" if count else ""
+            marks = f", {count} found here" if count else ""
             return f"{self.drawn.area(self.here).name}{marks}"
         return self.words
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
@@ -21,6 +23,13 @@ PRIMARY = {
 OPENS = ("contents", "look", "mix", "retune", "pack")
 """Kinds of step that want more than one press; their big action opens the place for it."""
 ROWS = 9
+
+
+def found_on(view: JobView) -> dict[str, int]:
+    """For each part how many checks found something there that is still open."""
+    parts = {c.key: c.part for c in view.family.check if c.part}
+    out = [f.check for f in view.findings.values() if f.band in ("amber", "act") and not f.closed]
+    return dict(Counter(parts[key] for key in out if key in parts))
 
 
 class StepCard(QFrame):
@@ -162,6 +171,7 @@ class StepCard(QFrame):
         self.moves.blockSignals(False)
         self.picture.set_height(160 if s.moves else 210)
         self.picture.set_family(self.view.family, case=s.kind == "contents")
+        self.picture.set_counts({} if s.kind == "contents" else found_on(self.view))
         self.picture.light_step(s, s.moves[0] if s.moves else None)
 
     def _move_chosen(self, row: int) -> None:

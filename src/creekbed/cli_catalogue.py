@@ -7,6 +7,8 @@ import json
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from creekbed.core.renters import RENTERS
+
 Add = Callable[[str, Callable[[argparse.Namespace], int], str], argparse.ArgumentParser]
 
 
@@ -29,7 +31,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     ):  # fmt: skip
         job.add_argument(f"--{name}", action="append", default=[], metavar=example, help="may be repeated")
     job.add_argument("--missing", action="append", default=[], metavar="ITEM", help="piece missing in the case")
-    job.add_argument("--renter", default="", choices=["", "young_child", "beginner", "same"], help="the next renter")
+    job.add_argument("--renter", default="", choices=list(RENTERS), help="the next renter")
     return [families, job]
 
 

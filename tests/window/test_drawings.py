@@ -180,3 +180,9 @@ def test_marks_are_counted_on_their_areas(picture: Picture) -> None:
 def test_a_family_without_a_drawing_shows_none(picture: Picture) -> None:
     picture.set_family(CATALOGUE.families["clarinet"].model_copy(update={"drawing": "none"}))
     assert picture.isHidden() and picture.area_at(QPointF(10, 10)) is None
+
+
+def test_a_picture_that_was_put_away_comes_back(picture: Picture) -> None:
+    picture.hide()
+    picture.set_family(CATALOGUE.families["clarinet"])
+    assert picture.isVisible()

@@ -8,9 +8,10 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 import pytest
+from sqlalchemy import text
 
 from creekbed.core.catalogue.load import shipped
-from creekbed.core.errors import BadData, BadInput, Refused
+from creekbed.core.errors import BadData, BadInput, Refused, StoreProblem
 from creekbed.store.tables import Job
 from creekbed.workshop import doing, gate, lookover, own_values, stock
 from creekbed.workshop.clock import HandClock
@@ -202,3 +203,14 @@ def test_stock_is_drawn_for_the_moves_too(demo: Hand) -> None:
     step = demo.view(job).step("together")
     assert step is not None and ("valve_oil_ml", 1.0) in step.step.supplies
     assert sum(a for item, a in step.step.supplies if item == "slide_grease_ml") == pytest.approx(0.9)
+
+
+def test_an_own_value_that_cannot_be_journalled_is_not_written(shop: Shop, hand: Hand) -> None:
+    other = Shop(shop.folder, hand.clock, busy_ms=50)
+    with shop.act("hold") as act:
+        act.words = "held"
+        act.session.execute(text("UPDATE setting SET key = key"))  # takes the write lock
+        with pytest.raises(StoreProblem):
+            own_values.set_value(other, SWAB, 3.0, "")
+    assert not (shop.own_folder / "overrides.toml").exists() and own_values.own_paths(other) == set()
+    other.close()

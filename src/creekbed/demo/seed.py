@@ -98,9 +98,9 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     boats = _past(shop, thursday, {"packet": packet, "friday": friday, "tuesday": tuesday})
     for item, amount, more in STOCK:
         stock.book_in_stock(shop, item, amount, **more)
-    made_here = {r.product for r in shop.catalogue.house.recipe}
+    there = {row[0] for row in STOCK} | {r.product for r in shop.catalogue.house.recipe}
     for supply in shop.catalogue.supplies.values():
-        if supply.key not in {row[0] for row in STOCK} | made_here:
+        if supply.key not in there:
             stock.book_in_stock(shop, supply.key, round(supply.reorder_at * 2.5) + 1.0)
     progress("The last day at the bench …")
     _work(shop, clock, boats, thursday)

@@ -151,7 +151,6 @@ class BookPage(Page):
         self.head.setText(family.name)
         self.tells.setText(family.tells)
         self.picture.set_family(family, case=self.section == "case")
-        self.picture.setVisible(self.picture.drawn is not None)
         every = lines(self.shop.catalogue, family, schools.chosen(self.shop))
         self._tabs(every)
         self.shown = [x for x in every if x.section == self.section]

@@ -14,6 +14,7 @@ from creekbed.core.catalogue.surfaces import Question, questions
 from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.explain import span
+from creekbed.core.renters import RENTERS
 from creekbed.core.units import parse_quantity
 from creekbed.window import theme
 from creekbed.window.page import Page
@@ -100,7 +101,7 @@ class BookInPage(Page):
         self.renter = QComboBox()
         self.renter.setObjectName("renter")
         self.renter.setAccessibleName("The next renter is")
-        for key, words in intake.RENTERS.items():
+        for key, words in RENTERS.items():
             self.renter.addItem(words, key)
         right.addWidget(label("The next renter is", "small"))
         right.addWidget(self.renter)
@@ -157,9 +158,7 @@ class BookInPage(Page):
         """Groups as buttons, and below them the families of the one that is open."""
         clear(self.families)
         clear(self.members)
-        groups: dict[str, list[Family]] = {}
-        for family in self.shop.catalogue.families.values():
-            groups.setdefault(family.group, []).append(family)
+        groups = self.shop.catalogue.groups()
         for group, members in groups.items():
             on = group == self.group_key
             self._pick_button(self.families, members[0].group_name, f"group_{group}", on, self._open_group, group)
@@ -178,7 +177,7 @@ class BookInPage(Page):
         flow.addWidget(pick)
 
     def _open_group(self, group: str) -> None:
-        members = [f.key for f in self.shop.catalogue.families.values() if f.group == group]
+        members = [f.key for f in self.shop.catalogue.groups()[group]]
         self.group_key = group
         if len(members) == 1 or self.family in members:
             self._choose_family(members[0] if len(members) == 1 else self.family)

@@ -23,8 +23,8 @@ class HousePage(Page):
     def __init__(self, frame: Frame):
         super().__init__(frame)
         self.preview: dict[str, str] = {}
-        self.group = ""
-        self.wanted = ""
+        self.group: str | None = None
+        """Whose rules are shown; "" for all, ``None`` until something was on show."""
         self.cards: dict[str, QWidget] = {}
         box = QHBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
@@ -80,25 +80,24 @@ class HousePage(Page):
             self.area.verticalScrollBar().setValue(self.cards[topic].y())
 
     def _fill_groups(self) -> None:
-        groups: dict[str, list[str]] = {}
-        for family in self.shop.catalogue.families.values():
-            groups.setdefault(family.group, []).append(family.name)
+        groups = self.shop.catalogue.groups()
         self.pick.clear()
-        for group, names in groups.items():
+        for group, members in groups.items():
+            names = [f.name for f in members]
             self.pick.addItem(" · ".join(names[:2]) + (" …" if len(names) > 2 else ""), group)
         self.pick.addItem("All families", "")
-        self.group = self.group if self.group in groups or (self.group == "" and self.wanted) else next(iter(groups))
+        if self.group not in ("", *groups):
+            self.group = next(iter(groups))
         self.pick.setCurrentIndex(self.pick.findData(self.group))
 
     def _group_chosen(self, at: int) -> None:
         self.group = self.pick.itemData(at)
-        self.wanted = "all" if not self.group else ""
         self.refresh()
 
     def _show_files(self) -> None:
         """What the shop's own files hold, and which of them were refused."""
         problems = self.shop.catalogue.problems
-        own = sum(1 for _ in own_values.own_entries(self.shop.catalogue))
+        own = len(own_values.own_entries(self.shop.catalogue))
         words = [f"{own} entries changed by this shop." if own else "Everything as it ships."]
         words += [f"Refused: {p.happened}" for p in problems]
         self.files.setText("\n".join(words))

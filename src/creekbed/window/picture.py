@@ -53,10 +53,9 @@ class Picture(QWidget):
             self.family, self.case, self.here = family, case, None
             instrument = drawing(family.drawing)
             self.drawn = open_case(family, instrument) if case else instrument
-            self.setVisible(self.drawn is not None)
             self.setAccessibleName(f"Drawing: {'open case, ' if case else ''}{family.name}")
-        self.lit, self.signs, self.words = (), (), ""
-        self._changed()
+        self.setVisible(self.drawn is not None)
+        self.light(())
 
     def light(self, parts: Iterable[str], words: str = "") -> None:
         """Light the areas of parts or zones, and say something below."""

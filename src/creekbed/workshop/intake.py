@@ -12,13 +12,12 @@ from creekbed.core.catalogue.models import CaseItem, Family
 from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.explain import span
+from creekbed.core.renters import RENTERS
 from creekbed.store.tables import Boat, ContentLine, Hire, Instrument, Job, Mark
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.stock import draw_from_lots
 from creekbed.workshop.views import JobView, current_schools, load_job, open_job_of
 
-RENTERS = {"": "not known", "young_child": "a young child", "beginner": "a beginner", "same": "the same renter again"}
-"""What may be known of the next renter, and its words."""
 TAG = re.compile(r"^[A-Z]{1,4}-?\d{2,6}$")
 
 
@@ -152,7 +151,7 @@ def book_in(
         )
         session.add(job)
         session.flush()
-        act.tag, act.words = tag, f"Booked in {tag}, {kind.name.lower()}"
+        act.tag, act.words = tag, f"Booked in {tag}, {kind.noun}"
         return job.id
 
 
@@ -163,15 +162,15 @@ def _make(
     if kind is None:
         raise BadInput(f"{tag} is new here.", todo="Say what it is.", unknown_tag=tag)
     if size and size not in kind.sizes:
-        raise BadInput(f"A {kind.name.lower()} does not come in size {size}.", todo="Choose from the list.")
+        raise BadInput(f"A {kind.noun} does not come in size {size}.", todo="Choose from the list.")
     for part, material in materials.items():
         found = kind.find_part(part)
         if found is None or material not in found.materials:
-            raise BadInput(f"The {part} of a {kind.name.lower()} is not made of {material}.")
+            raise BadInput(f"The {part} of a {kind.noun} is not made of {material}.")
     for part, finish in finishes.items():
         found = kind.find_part(part)
         if found is None or finish not in found.finishes:
-            raise BadInput(f"The {part} of a {kind.name.lower()} has no finish “{finish}”.")
+            raise BadInput(f"The {part} of a {kind.noun} has no finish “{finish}”.")
     instrument = Instrument(
         tag=tag,
         family=family,
@@ -264,7 +263,7 @@ def add_mark(shop: Shop, job_id: int, zone: str, kind: str, size_mm: float | Non
     with shop.act("mark.add") as act:
         view = need_job(shop, act.session, job_id, act.now)
         if zone not in view.family.zones or kind not in MARK_KINDS:
-            raise BadInput(f"“{kind}” on “{zone}” is not known for a {view.family.name.lower()}.")
+            raise BadInput(f"“{kind}” on “{zone}” is not known for a {view.family.noun}.")
         if size_mm is not None and not 0 < size_mm <= 2000:
             raise BadInput("A mark is more than 0 and at most 2000 mm long.", todo="Measure it again.")
         act.session.add(Mark(tag=view.tag, job_id=job_id, zone=zone, kind=kind, size_mm=size_mm, seen_at=act.now))
@@ -315,7 +314,7 @@ def need_reason(reason: str) -> str:
 def _item(family: Family, key: str) -> CaseItem:
     found = next((i for i in family.item if i.key == key), None)
     if found is None:
-        raise BadInput(f"“{key}” does not belong in the case of a {family.name.lower()}.")
+        raise BadInput(f"“{key}” does not belong in the case of a {family.noun}.")
     return found
 
 

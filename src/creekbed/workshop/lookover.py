@@ -81,7 +81,7 @@ def _open(shop: Shop, act: Act, job_id: int, key: str) -> tuple[JobView, Check]:
     view = need_job(shop, act.session, job_id, act.now)
     check = next((c for c in view.family.check if c.key == key), None)
     if check is None:
-        raise BadInput(f"A {view.family.name.lower()} has no check “{key}”.")
+        raise BadInput(f"A {view.family.noun} has no check “{key}”.")
     return view, check
 
 

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Any
 
 import tomlkit
-from tomlkit.items import Table
 
 from creekbed.core.catalogue.families import KINDS
 from creekbed.core.catalogue.load import Catalogue
@@ -193,7 +192,7 @@ def _candidate(shop: Shop, where: Where, value: float, source: str) -> tuple[str
     table: Any = document
     for key in where[:-1]:
         if key not in table:
-            table[key] = tomlkit.table(is_super_table=not isinstance(table, Table) or None)
+            table[key] = tomlkit.table()
         table = table[key]
     table[where[-1]] = value
     entry = 4 if where[2] in KINDS else 2
@@ -214,9 +213,10 @@ def _candidate(shop: Shop, where: Where, value: float, source: str) -> tuple[str
 
 
 def _keep(shop: Shop, text: str, candidate: Catalogue, words: str) -> None:
-    save_private(shop.own_folder, OVERRIDES, text.encode("utf-8"))
     with shop.act("own_value", undoable=False) as act:
-        shop.use_catalogue(candidate)
+        act.session.connection()  # the records are held first: when they cannot be, the file stays as it is
+        save_private(shop.own_folder, OVERRIDES, text.encode("utf-8"))
+        shop.catalogue = candidate
         act.words = words
 
 

@@ -9,16 +9,14 @@ from creekbed.core.errors import BadInput
 from creekbed.core.procedure.compare import Difference, compare_schools, telling
 from creekbed.store.tables import SchoolChoice
 from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import current_schools
+from creekbed.workshop.views import school_choices
 
 
 def chosen(shop: Shop) -> dict[str, str]:
     """Every topic with the shop's choice."""
     with shop.reading() as session:
-        found: dict[str, str] = {}
-        for family in shop.catalogue.families:
-            found |= current_schools(session, shop.catalogue, family)
-    return found
+        choices = school_choices(session)
+    return {t.key: t.pick(choices.get(t.key, t.default)).key for t in shop.catalogue.topics.values()}
 
 
 @dataclass(frozen=True)
@@ -38,9 +36,8 @@ def effect(shop: Shop, topic: str, choice: str) -> Effect:
     found = _topic(shop, topic, choice)
     now = chosen(shop)
     families = shop.catalogue.families_of(found)
-    jobs = [(f, telling(shop.catalogue, f, now)) for f in families]
-    for family, situations in jobs:
-        for words, situation in situations:
+    for family in families:
+        for words, situation in telling(shop.catalogue, family, now):
             difference = compare_schools(shop.catalogue, situation, topic, choice)
             if not difference.nothing:
                 return Effect(f"{family.name}{', ' + words if words else ''}", difference)

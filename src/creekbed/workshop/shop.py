@@ -93,10 +93,6 @@ class Shop:
         """The catalogue with the shop's own families, but none of its own values."""
         return self.fixed_catalogue or with_own_files(shipped(), self.own_folder, values=False)
 
-    def use_catalogue(self, catalogue: Catalogue) -> None:
-        """Work by another catalogue from now on."""
-        self.catalogue = catalogue
-
     @property
     def now(self) -> datetime:
         return self.clock.now()

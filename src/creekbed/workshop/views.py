@@ -197,8 +197,13 @@ def _usable(session: Session, items: Iterable[str], now: datetime) -> list[Lot]:
 
 def current_schools(session: Session, catalogue: Catalogue, family: str) -> dict[str, str]:
     """The shop's choice for each topic of a family, or the default."""
-    chosen = {r.topic: r.choice for r in session.scalars(select(SchoolChoice))}
-    return {t.key: t.pick(chosen.get(t.key, t.default)).key for t in catalogue.topics_for(catalogue.families[family])}
+    picked = catalogue.picked(catalogue.families[family], school_choices(session))
+    return {topic: choice.key for topic, choice in picked.items()}
+
+
+def school_choices(session: Session) -> dict[str, str]:
+    """Topic → choice, as far as the shop has chosen."""
+    return {r.topic: r.choice for r in session.scalars(select(SchoolChoice))}
 
 
 def situation_of(
@@ -258,7 +263,7 @@ def load_jobs(
     boats = {b.id: b for b in session.scalars(select(Boat))}
     hires = {h.id: h for h in session.scalars(select(Hire).join(Job, Job.hire_id == Hire.id).where(wanted))}
     stock = cupboard(session, catalogue, now)
-    lately = _lately(session, catalogue, now, [j for j in jobs if instruments[j.tag].family in _seldom(catalogue)])
+    lately = _lately(session, catalogue, now, [j for j in jobs if instruments[j.tag].family in catalogue.seldom])
     views = [
         _view(
             catalogue, now, job, instruments[job.tag], hires.get(job.hire_id or 0), boats.get(job.boat_id or 0), stock,
@@ -272,7 +277,7 @@ def load_jobs(
 
 def _lately(session: Session, catalogue: Catalogue, now: datetime, jobs: Sequence[Job]) -> dict[str, dict[str, float]]:
     """Tag → step → days since it was last done in an earlier job, for steps that are not due at every return."""
-    keys = {key for found in _seldom(catalogue).values() for key in found}
+    keys = {key for steps in catalogue.seldom.values() for key in steps}
     if not jobs or not keys:
         return {}
     query = (
@@ -288,18 +293,6 @@ def _lately(session: Session, catalogue: Catalogue, now: datetime, jobs: Sequenc
             known = found.setdefault(tag, {})
             known[key] = min(days, known.get(key, days))
     return found
-
-
-_SELDOM: dict[int, tuple[Catalogue, dict[str, set[str]]]] = {}
-
-
-def _seldom(catalogue: Catalogue) -> dict[str, set[str]]:
-    """Family → its steps that are not due at every return; families without any are left out."""
-    if id(catalogue) not in _SELDOM:
-        found = {f.key: {s.key for s in f.step if s.every_days or s.every_by} for f in catalogue.families.values()}
-        _SELDOM.clear()
-        _SELDOM[id(catalogue)] = (catalogue, {family: keys for family, keys in found.items() if keys})
-    return _SELDOM[id(catalogue)][1]
 
 
 def _view(

@@ -9,7 +9,7 @@ from typing import Any
 from creekbed.core.catalogue.conditions import Condition
 from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import MARK_WORDS, Family, Part
-from creekbed.core.procedure.build import build
+from creekbed.core.procedure.build import build, school_values
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.moves import off_name, on_name
 from creekbed.core.units import SHORT
@@ -137,22 +137,21 @@ class _Dots(dict[str, Any]):
 
 
 def _said(catalogue: Catalogue, family: Family, schools: Mapping[str, str], text: str) -> str:
-    values = _Dots(
-        detergent=f"{catalogue.house.limits.detergent_ml_per_l:g}", bath_c=f"{catalogue.house.limits.bath_c:g}"
-    )
-    for topic in catalogue.topics_for(family):
-        values |= topic.pick(schools.get(topic.key, topic.default)).values
+    limits = catalogue.house.limits
+    values = _Dots(school_values(catalogue.picked(family, schools)))
+    values |= {"detergent": f"{limits.detergent_ml_per_l:g}", "bath_c": f"{limits.bath_c:g}"}
     return text.format_map(values)
 
 
 def _job(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[Line]:
-    picked = {t.key: t.pick(schools.get(t.key, t.default)).key for t in catalogue.topics_for(family)}
-    for n, s in enumerate(build(catalogue, imagine(catalogue, family, schools=picked)), 1):
+    picked = {topic: choice.key for topic, choice in catalogue.picked(family, schools).items()}
+    built = build(catalogue, imagine(catalogue, family, schools=picked))
+    for n, s in enumerate(built, 1):
         wait = f" Then {s.wait.min_minutes:g} min {s.wait.where}." if s.wait else ""
         moves = " ".join(f"{k}. {m.what}." for k, m in enumerate(s.moves, 1))
         words = _join((moves, s.amount, s.how, f"Mind: {s.caution}" if s.caution else "", s.reason)) + wait
         yield Line(family.key, "job", s.base, f"{n}  {s.what}", words, s.mark, s.source, s.touches)
-    plain = {s.base for s in build(catalogue, imagine(catalogue, family, schools=picked))}
+    plain = {s.base for s in built}
     for step in (s for s in family.step if s.key not in plain):
         when = ", ".join(condition_words(c) for c in step.when) or "findings call for it"
         words = _join((f"Only when {when}.", step.how, f"Mind: {step.caution}" if step.caution else "", step.reason))
@@ -188,8 +187,8 @@ def _orders(family: Family) -> Iterator[Line]:
 
 
 def _rules(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[Line]:
-    for topic in catalogue.topics_for(family):
-        now = topic.pick(schools.get(topic.key, topic.default))
+    for key, now in catalogue.picked(family, schools).items():
+        topic = catalogue.topics[key]
         others = "; ".join(f"{c.name.lower()}: {c.reason}" for c in topic.choice if c.key != now.key)
         words = f"{now.name}. {now.reason} Others: {others}"
         yield Line(family.key, "rules", topic.key, topic.name, words, now.mark, topic.source)

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from itertools import product
 
+from creekbed.core.catalogue.conditions import Condition
 from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Family, Joint, Order, Step
+from creekbed.core.catalogue.models import Family, Step
 from creekbed.core.catalogue.surfaces import surfaces
 from creekbed.core.errors import BadData
 from creekbed.core.hygiene.touch import may_touch_part
@@ -47,7 +48,11 @@ def check_family(family: Family, catalogue: Catalogue) -> None:
         if key not in names:
             raise _bad(family.key, key, f"{kind} “{key}” does not exist.")
     steps = {s.key: s for s in family.step}
+    made_here = {r.product for r in catalogue.house.recipe}
+    mixes = {s.key for s in family.step if s.kind == "mix"}
     for step in family.step:
+        if any(use.item in made_here for use in step.supplies) and not mixes & set(step.after):
+            raise _bad(family.key, step.key, f"{step.key} uses a mix, but comes after no step that makes it.")
         if step.ends and steps[step.ends].wait is None:
             raise _bad(family.key, step.key, f"{step.key} ends {step.ends}, which has no wait.")
         if step.path is not None:
@@ -57,17 +62,13 @@ def check_family(family: Family, catalogue: Catalogue) -> None:
             raise _bad(family.key, kind, f"a family needs exactly one step of kind “{kind}”.")
     if family.joint and not any(s.kind == "apart" for s in family.step):
         raise _bad(family.key, "joint", "there are joints, but no step of kind “apart”.")
-    made_here = {r.product for r in catalogue.house.recipe}
-    mixes = {s.key for s in family.step if s.kind == "mix"}
-    for step in family.step:
-        if any(use.item in made_here for use in step.supplies) and not mixes & set(step.after):
-            raise _bad(family.key, step.key, f"{step.key} uses a mix, but comes after no step that makes it.")
     _check_orders(family, catalogue)
     for step in family.step:
-        _guard(family, step, catalogue)
+        for part, agent in product(step.touches, step.agents):
+            _guard(family, catalogue, part, agent, step.exposure, step.when, step.key)
     for joint in family.joint:
         if joint.on_agent is not None:
-            _guard_part(family, catalogue, joint.piece, joint.on_agent, "yes", (joint,), joint.key)
+            _guard(family, catalogue, joint.piece, joint.on_agent, "yes", joint.when, joint.key)
 
 
 def _bad(file: str, key: str, what: str) -> BadData:
@@ -104,8 +105,8 @@ def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str
         if step.every_of:
             yield "step", step.every_of, steps
         yield from (("step", other, steps) for other in step.after + ((step.ends,) if step.ends else ()))
-        yield from (("part", part, parts) for part in (*((step.part,) if step.part else ()), *step.parts))
-        yield from (("agent", a, catalogue.agents) for a in (*((step.agent,) if step.agent else ()), *step.also))
+        yield from (("part", part, parts) for part in step.touches)
+        yield from (("agent", agent, catalogue.agents) for agent in step.agents)
         yield from (("supply", use.item, catalogue.supplies) for use in step.supplies)
         if step.school:
             yield "topic", step.school, topics
@@ -116,9 +117,7 @@ def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str
     for wear in family.wear:
         yield "part", wear.key.partition("__")[0], parts
     facts = _fact_names(family, catalogue)
-    conditions = [c for s in family.step for c in s.when] + [c for o in family.order for c in o.when]
-    conditions += [c for j in family.joint for c in (*j.when, *j.when_on)]
-    for condition in conditions:
+    for condition in family.conditions:
         yield "fact", condition.fact, facts
         kind, _, name = condition.fact.partition(".")
         if kind == "school" and name in topics:
@@ -167,28 +166,21 @@ def _with_every_joint(family: Family) -> Family:
     return family.model_copy(update={"joint": joints})
 
 
-def _guard(family: Family, step: Step, catalogue: Catalogue) -> None:
-    """No step may bring an agent to a material or finish of its parts that does not bear it."""
-    for part in (*((step.part,) if step.part else ()), *step.parts):
-        for agent in (*((step.agent,) if step.agent else ()), *step.also):
-            _guard_part(family, catalogue, part, agent, step.exposure, (step,), step.key)
-
-
-def _guard_part(
+def _guard(
     family: Family,
     catalogue: Catalogue,
     key: str,
     agent: str,
     exposure: str,
-    things: Iterable[Step | Joint | Order],
+    when: Iterable[Condition],
     name: str,
 ) -> None:
+    """No step or move may bring an agent to a material or finish of a part that does not bear it."""
     part = family.find_part(key)
     assert part is not None
-    conditions = [c for thing in things for c in thing.when]
     for material, finish in surfaces(part):
         facts = {f"material.{key}": frozenset({material}), f"finish.{key}": frozenset({finish} if finish else ())}
-        if not all(c.holds(facts) for c in conditions if c.fact in facts):
+        if not all(c.holds(facts) for c in when if c.fact in facts):
             continue
         above = catalogue.materials[finish] if finish else None
         answer = may_touch_part(catalogue.materials[material], above, agent, exposure)

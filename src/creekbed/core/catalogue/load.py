@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from pathlib import Path
 
 from creekbed.core.catalogue.families import read_group
-from creekbed.core.catalogue.models import Agent, Bearing, Family, House, Supply, Topic
+from creekbed.core.catalogue.models import Agent, Bearing, Choice, Family, House, Supply, Topic
 from creekbed.core.catalogue.reading import read_entries, read_model
 from creekbed.core.errors import BadData
 
@@ -29,6 +30,27 @@ class Catalogue:
     def topics_for(self, family: Family) -> list[Topic]:
         """The questions on which practitioners disagree, for one family."""
         return [t for t in self.topics.values() if family.key in t.families or family.group in t.families]
+
+    def picked(self, family: Family, schools: Mapping[str, str]) -> dict[str, Choice]:
+        """Topic → the choice that holds for a family: the one named, else the default.
+
+        Args:
+            schools: topic → key of a choice; topics of other families are passed over.
+        """
+        return {t.key: t.pick(schools.get(t.key, t.default)) for t in self.topics_for(family)}
+
+    def groups(self) -> dict[str, list[Family]]:
+        """Families by their group, both as in a score."""
+        found: dict[str, list[Family]] = {}
+        for family in self.families.values():
+            found.setdefault(family.group, []).append(family)
+        return found
+
+    @cached_property
+    def seldom(self) -> dict[str, set[str]]:
+        """Family → its steps that are not due at every return; families without any are left out."""
+        found = {f.key: {s.key for s in f.step if s.every_days or s.every_by} for f in self.families.values()}
+        return {family: keys for family, keys in found.items() if keys}
 
     def families_of(self, topic: Topic) -> list[Family]:
         """The families that a topic concerns."""

@@ -342,6 +342,16 @@ class Step(Marked):
     mends: bool = True
     """Whether doing it closes the finding that called for it."""
 
+    @property
+    def touches(self) -> tuple[str, ...]:
+        """All parts that it touches, the one it is about first."""
+        return (*((self.part,) if self.part else ()), *self.parts)
+
+    @property
+    def agents(self) -> tuple[str, ...]:
+        """All agents that it brings to them."""
+        return (*((self.agent,) if self.agent else ()), *self.also)
+
 
 class StringSpec(Marked):
     key: Text
@@ -390,6 +400,17 @@ class Family(Marked):
     interval: tuple[Interval, ...] = ()
     omitted: tuple[Key, ...] = ()
     """Pieces of the case that the shop hires without."""
+
+    @property
+    def noun(self) -> str:
+        """Its name inside a sentence: "alto saxophone", but "B flat clarinet"."""
+        return self.name if self.name[1:2] == " " else self.name.lower()
+
+    @property
+    def conditions(self) -> list[Condition]:
+        """Every condition that a step, a joint or an order rule puts."""
+        found = [c for s in self.step for c in s.when] + [c for o in self.order for c in o.when]
+        return found + [c for j in self.joint for c in (*j.when, *j.when_on)]
 
     @property
     def sounds(self) -> int | None:

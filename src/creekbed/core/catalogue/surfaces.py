@@ -28,9 +28,7 @@ class Question:
 
 def questions(family: Family) -> list[Question]:
     """What must be known of a new instrument because steps depend on it; parts with the same choices are asked once."""
-    conditions = [c for s in family.step for c in s.when] + [c for o in family.order for c in o.when]
-    conditions += [c for j in family.joint for c in (*j.when, *j.when_on)]
-    asked = {c.fact for c in conditions if c.fact.startswith(("material.", "finish."))} | {"material.mouthpiece"}
+    asked = {c.fact for c in family.conditions if c.fact.startswith(("material.", "finish."))} | {"material.mouthpiece"}
     found: list[Question] = []
     for kind in ("material", "finish"):
         by_choice: dict[tuple[str, ...], list[Part]] = {}

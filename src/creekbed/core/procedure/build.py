@@ -8,7 +8,7 @@ from typing import Any
 
 from creekbed.core.catalogue.conditions import Facts
 from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Choice, Family, Path, Recipe, Stage, Step, Topic
+from creekbed.core.catalogue.models import Choice, Family, Part, Path, Recipe, Stage, Step, Topic
 from creekbed.core.hygiene.mixes import Mix, dilute
 from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.inspection.verdicts import Result
@@ -51,6 +51,11 @@ class Situation:
     drops: tuple[tuple[float, float, float], ...] = ()
     renter: str = ""
     lately: Mapping[str, float] = field(default_factory=dict)
+
+    def surface(self, part: Part) -> tuple[str, str]:
+        """Material and finish of a part: as recorded, else the first it may have; "" where there is none."""
+        material = self.materials.get(part.key, part.materials[0]) if part.materials else ""
+        return material, self.finishes.get(part.key, part.finishes[0]) if part.finishes else ""
 
 
 @dataclass(frozen=True)
@@ -116,14 +121,14 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
         KeyError: an unknown family.
     """
     family = catalogue.families[situation.family]
-    chosen = {t.key: t.pick(situation.schools.get(t.key, t.default)) for t in catalogue.topics_for(family)}
+    chosen = catalogue.picked(family, situation.schools)
     facts = facts_of(family, situation, {topic: choice.key for topic, choice in chosen.items()})
     names = {topic: _school_words(catalogue.topics[topic], choice.name) for topic, choice in chosen.items()}
     moves = make_moves(family, facts, names)
     keep = [s for s in family.step if _wanted(s, facts, situation, moves, chosen)]
     there = {s.key for s in keep}
     keep = [s for s in keep if s.ends is None or s.ends in there]  # no wait, nothing to end
-    after = restrict(step_order(family, facts), {s.key for s in keep})
+    after = restrict(step_order(family, facts), [s.key for s in keep])
     keys = {s.key: _keys(s, facts) for s in keep}
     common = _common_words(catalogue, family, situation, chosen, moves)
     built: dict[str, BuiltStep] = {}
@@ -166,10 +171,13 @@ def _wanted(step: Step, facts: Facts, situation: Situation, moves: Moves, chosen
         return False
     if step.kind in ("apart", "together") and not _moves_of(step, moves):
         return False
-    days = step.every_days or 0.0
-    if step.every_by:
-        days = next((float(c.values[step.every_by]) for c in chosen.values() if step.every_by in c.values), days)
-    return situation.lately.get(step.every_of or step.key, float("inf")) >= days
+    days = float(school_values(chosen).get(step.every_by, step.every_days or 0.0)) if step.every_by else step.every_days
+    return situation.lately.get(step.every_of or step.key, float("inf")) >= (days or 0.0)
+
+
+def school_values(chosen: Mapping[str, Choice]) -> dict[str, Any]:
+    """The words and numbers that the chosen schools bring."""
+    return {name: value for choice in chosen.values() for name, value in choice.values.items()}
 
 
 @dataclass(frozen=True)
@@ -184,9 +192,7 @@ class Due:
 
 def intervals(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> list[Due]:
     """The family's care intervals, as the chosen schools have them."""
-    values: dict[str, Any] = {}
-    for topic in catalogue.topics_for(family):
-        values |= topic.pick(schools.get(topic.key, topic.default)).values
+    values = school_values(catalogue.picked(family, schools))
     return [
         Due(i.what, float(values.get(i.by, i.every_days)) if i.by else i.every_days, i.who, i.mark)
         for i in family.interval
@@ -198,7 +204,7 @@ def _moves_of(step: Step, moves: Moves) -> tuple[Move, ...]:
 
 
 def facts_of(family: Family, situation: Situation, schools: Mapping[str, str]) -> dict[str, frozenset[str]]:
-    """Everything that conditions may ask: contents, findings, materials, finishes, schools, renter, size, mixes."""
+    """Everything that conditions may ask: contents, findings, materials, finishes, schools, renter, mixes."""
     facts = {f"contents.{i.key}": frozenset({situation.contents.get(i.key, "present")}) for i in family.item}
     facts |= {f"contents.{key}": frozenset({"none"}) for key in family.omitted}
     for check, result in situation.findings.items():
@@ -206,10 +212,9 @@ def facts_of(family: Family, situation: Situation, schools: Mapping[str, str]) -
     for check, places in situation.places.items():
         facts[f"finding.{check}_bad"] = frozenset(places)
     for part in family.part:
-        if part.materials:
-            facts[f"material.{part.key}"] = frozenset({situation.materials.get(part.key, part.materials[0])})
-        if part.finishes:
-            facts[f"finish.{part.key}"] = frozenset({situation.finishes.get(part.key, part.finishes[0])})
+        for kind, what in zip(("material", "finish"), situation.surface(part), strict=True):
+            if what:
+                facts[f"{kind}.{part.key}"] = frozenset({what})
     for topic, choice in schools.items():
         facts[f"school.{topic}"] = frozenset({choice})
     for product in situation.mixes_ready:
@@ -235,9 +240,7 @@ def mix_for(recipe: Recipe, stock_pct: Mapping[str, float]) -> Mix | None:
 def _common_words(
     catalogue: Catalogue, family: Family, situation: Situation, chosen: Mapping[str, Choice], moves: Moves
 ) -> dict[str, Any]:
-    words: dict[str, Any] = {}
-    for choice in chosen.values():
-        words |= choice.values
+    words = school_values(chosen)
     limits = catalogue.house.limits
     for recipe in catalogue.house.recipe:
         mix = mix_for(recipe, situation.stock_pct)
@@ -248,13 +251,12 @@ def _common_words(
         }
         words["stock_ml"] = f"{mix.stock_rounded_ml:g}" if mix else "?"
     words |= {
-        "name": family.name.lower() if family.name[:1].isascii() and not family.name.startswith("B ") else family.name,
+        "name": family.noun,
         "size": situation.size,
         "off_list": names_of(moves.off, family),
         "on_list": names_of(moves.on, family),
         "bath_c": f"{limits.bath_c:g}",
         "detergent": f"{limits.detergent_ml_per_l:g}",
-        "a4": f"{limits.a4_hz:g}",
     }
     pads = [p for p, o in situation.places.get("pads", {}).items() if o in ("sticks", "wet")]
     words |= {"pads_list": ", ".join(pads), "pads_count": len(pads)}
@@ -326,9 +328,7 @@ def _fill(
     supplies += [move.supply for move in moves if move.supply is not None and step.kind == "together"]
     hands += sum(move.hands_min for move in moves)
     caution = step.caution
-    agents = (*((step.agent,) if step.agent else ()), *step.also)
-    touches = (*((step.part,) if step.part else ()), *step.parts)
-    for refused in refusals(catalogue, situation, touches, agents, step.exposure):
+    for refused in refusals(catalogue, situation, step.touches, step.agents, step.exposure):
         caution = f"Stop: {refused} {caution}"
     return BuiltStep(
         key=key,
@@ -342,8 +342,8 @@ def _fill(
         reason=step.reason.format_map(table),
         part=step.part,
         agent=step.agent,
-        agents=agents,
-        touches=touches,
+        agents=step.agents,
+        touches=step.touches,
         exposure=step.exposure,
         moves=moves,
         path=step.path,
@@ -374,8 +374,7 @@ def refusals(
     family = catalogue.families[situation.family]
     found = []
     for part in (p for p in family.part if p.key in set(parts) and p.materials):
-        material = situation.materials.get(part.key, part.materials[0])
-        finish = situation.finishes.get(part.key, part.finishes[0] if part.finishes else "")
+        material, finish = situation.surface(part)
         if material not in catalogue.materials:
             continue
         for agent in agents:

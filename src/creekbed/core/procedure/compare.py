@@ -36,7 +36,8 @@ class Difference:
     @property
     def nothing(self) -> bool:
         """Whether the job stays as it is."""
-        return not (self.before or self.after or self.moved or self.minutes or self.supplies or self.due)
+        changed = (self.before, self.after, self.moved, self.minutes, self.wait_minutes, self.supplies, self.due)
+        return not any(changed)
 
 
 def compare_schools(catalogue: Catalogue, situation: Situation, topic: str, choice: str) -> Difference:

@@ -79,7 +79,7 @@ def imagine(
     return Situation(
         family.key, size or family.sizes[0], materials=dict(materials or {}), finishes=dict(finishes or {}),
         contents=dict.fromkeys(missing, "missing"), findings=results, places=places,
-        schools={t.key: t.pick((schools or {}).get(t.key, t.default)).key for t in catalogue.topics_for(family)},
+        schools={topic: choice.key for topic, choice in catalogue.picked(family, schools or {}).items()},
         stock_pct={r.stock: 2 * r.target_pct for r in catalogue.house.recipe}, renter=renter, lately=dict(lately or {}),
     )  # fmt: skip
 
@@ -99,7 +99,7 @@ def _result(check: Check, words: str) -> tuple[Result, dict[str, str]]:
         _known(f"answer of {check.key}", words.strip(), answers)
         return judge_choice(check, words.strip()), {}
     found: dict[str, str] = {}
-    for pair in _pairs(words, check.places):
+    for pair in _pairs(words):
         place, _, answer = (p.strip() for p in pair.rpartition(":"))
         _known(f"place of {check.key}", place, check.places)
         _known(f"answer of {check.key}", answer, answers)
@@ -107,7 +107,7 @@ def _result(check: Check, words: str) -> tuple[Result, dict[str, str]]:
     return judge_places(check, found), found
 
 
-def _pairs(words: str, places: Iterable[str]) -> list[str]:
+def _pairs(words: str) -> list[str]:
     """Split at the commas that end a pair; the names of places may hold commas themselves."""
     pairs, here = [], ""
     for piece in words.split(","):

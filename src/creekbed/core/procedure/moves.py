@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from creekbed.core.catalogue.conditions import Condition, Facts
-from creekbed.core.catalogue.models import Family, Joint, Order
+from creekbed.core.catalogue.models import Family, Joint
 from creekbed.core.procedure.order import restrict, topological_order
 
 WORDS = {
@@ -166,12 +166,3 @@ def names_of(moves: Iterable[Move], family: Family) -> str:
     """The pieces that move, in order, in words: "reed, ligature, mouthpiece"."""
     names = {p.key: p.name for p in family.part}
     return ", ".join(dict.fromkeys(names[m.part] for m in moves))
-
-
-def rule_words(rule: Order) -> str:
-    """An order rule in words, for the book of the bench."""
-    return f"{_plain(rule.first)} before {_plain(rule.then)}: {rule.why}"
-
-
-def _plain(name: str) -> str:
-    return name.replace("_", " ")

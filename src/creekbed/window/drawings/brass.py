@@ -12,7 +12,6 @@ from creekbed.window.drawings.pen import (
     curve,
     disc,
     joined,
-    moved,
     pipe,
     plate,
     stroke,
@@ -169,7 +168,7 @@ def _upright(bow: float, bell_r: float, end: float, thick: float, four: bool) ->
     d.add("mouthpipe", "mouthpipe", lead, "brass")
     cup = Drawing()
     brass_mouthpiece(cup, 0, 0, 1.15)
-    d.add("mouthpiece", "mouthpiece", moved(turned(cup.areas[0].path, 172, 0, 0), 690, 260), "silver")
+    d.lay(cup, 172, 690, 260)
     case_mark(d)
     d.stands = {
         "body": ("branch", "bell", "mouth", "body", "mouthpipe"), "bell": ("bell", "mouth"), "mouthpipe": ("mouthpipe",),
@@ -293,7 +292,7 @@ def horn() -> Drawing:
     )
     cup = Drawing()
     brass_mouthpiece(cup, 0, 0, 1.0)
-    d.add("mouthpiece", "mouthpiece", moved(turned(cup.areas[0].path, 20, 0, 0), x - 244, y - 62), "silver")
+    d.lay(cup, 20, x - 244, y - 62)
     case_mark(d)
     d.stands = {"body": ("body", "bell", "mouth", "inner_coil", "mouthpipe"), "bell": ("bell", "mouth"), "mouthpipe": ("mouthpipe",),
                 "main slide": ("main_slide",), "valve slides": ("slides",), "rotors": ("rotors", "levers")}  # fmt: skip

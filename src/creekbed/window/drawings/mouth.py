@@ -5,9 +5,7 @@ from __future__ import annotations
 from creekbed.window.drawings.pen import Drawing, Look, course, disc, joined, pipe, plate, polygon, stroke, tube
 
 
-def reed_mouthpiece(
-    d: Drawing, x: float, y: float, size: float = 1.0, with_reed: bool = True, look: Look = "ebony"
-) -> None:
+def reed_mouthpiece(d: Drawing, x: float, y: float, size: float = 1.0, look: Look = "ebony") -> None:
     """A single-reed mouthpiece, tip to the left, its shank ending at ``x``, with reed, ligature."""
     s = size
     beak = polygon(
@@ -48,14 +46,14 @@ def strap(d: Drawing, x: float, y: float, name: str = "neck strap") -> None:
     d.add("strap", name, joined(loop, slider, hook), "leather")
 
 
-def brass_mouthpiece(d: Drawing, x: float, y: float, size: float = 1.0, key: str = "mouthpiece") -> None:
+def brass_mouthpiece(d: Drawing, x: float, y: float, size: float = 1.0) -> None:
     """A cup mouthpiece, rim to the left, shank ending at ``x``."""
     s = size
     cup = tube(
         [(x - 62 * s, y, 17 * s), (x - 57 * s, y, 18 * s), (x - 44 * s, y, 15 * s), (x - 34 * s, y, 6 * s),
          (x - 24 * s, y, 5 * s), (x, y, 8 * s)], straight=True,
     )  # fmt: skip
-    d.add(key, "mouthpiece", cup, "silver")
+    d.add("mouthpiece", "mouthpiece", cup, "silver")
     d.line(course([(x - 57 * s, y - 17 * s), (x - 57 * s, y + 17 * s)]))
 
 

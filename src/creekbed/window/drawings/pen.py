@@ -10,7 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainterPath, QPainterPathStroker, QTransform
 
 WIDTH, HEIGHT = 900.0, 340.0
@@ -54,6 +54,11 @@ class Drawing:
     def add(self, key: str, name: str, path: QPainterPath, look: Look) -> None:
         """Put an area in front of those that are there."""
         self.areas.append(Area(key, name, path, look))
+
+    def lay(self, piece: Drawing, degrees: float, x: float, y: float) -> None:
+        """Put the areas of a small piece in front, turned about its origin, its origin at a point."""
+        for area in piece.areas:
+            self.add(area.key, area.name, moved(turned(area.path, degrees, 0, 0), x, y), area.look)
 
     def line(self, path: QPainterPath) -> None:
         """Put a fine line in front."""
@@ -158,8 +163,6 @@ def curve(points: Sequence[Xy]) -> QPainterPath:
 
 def stroke(line: QPainterPath, width: float, round_ends: bool = False) -> QPainterPath:
     """The outline of a line drawn with a width."""
-    from PySide6.QtCore import Qt
-
     stroker = QPainterPathStroker()
     stroker.setWidth(width)
     stroker.setCapStyle(Qt.PenCapStyle.RoundCap if round_ends else Qt.PenCapStyle.FlatCap)
@@ -169,8 +172,6 @@ def stroke(line: QPainterPath, width: float, round_ends: bool = False) -> QPaint
 
 def solid(path: QPainterPath) -> QPainterPath:
     """One filled shape without inner lines."""
-    from PySide6.QtCore import Qt
-
     path.setFillRule(Qt.FillRule.WindingFill)
     return path.simplified()
 
@@ -213,6 +214,17 @@ def blob(points: Sequence[Xy]) -> QPainterPath:
             else:
                 path.moveTo(QPointF(x, y))
                 started = True
+    path.closeSubpath()
+    return path
+
+
+def mirrored(half: Sequence[QPointF], axis: float) -> QPainterPath:
+    """A shape from one half of its outline, its distances told from a lengthwise axis."""
+    path = QPainterPath(QPointF(half[0].x(), axis - half[0].y()))
+    for p in half[1:]:
+        path.lineTo(p.x(), axis - p.y())
+    for p in reversed(half):
+        path.lineTo(p.x(), axis + p.y())
     path.closeSubpath()
     return path
 

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainterPath
 
 from creekbed.window.drawings.pen import (
     Drawing,
+    Xy,
     blob,
     case_mark,
     course,
     curve,
     disc,
     joined,
+    mirrored,
     moved,
     plate,
     polygon,
@@ -58,17 +62,10 @@ def body_outline(x: float, length: float, upper: float, waist: float, lower: flo
         line = curve(points)
         return [line.pointAtPercent(n / 24) for n in range(25)]
 
-    half = run(top) + run(middle) + run(bottom)
-    path = QPainterPath(QPointF(half[0].x(), Y - half[0].y()))
-    for p in half[1:]:
-        path.lineTo(p.x(), Y - p.y())
-    for p in reversed(half):
-        path.lineTo(p.x(), Y + p.y())
-    path.closeSubpath()
-    return path
+    return mirrored(run(top) + run(middle) + run(bottom), Y)
 
 
-def bow_at(d: Drawing, x: float, y: float, length: float, key: str = "bow", apart: bool = False) -> None:
+def bow_at(d: Drawing, x: float, y: float, length: float, apart: bool = False) -> None:
     """A bow lying, tip to the left, frog to the right; in one area, or in its parts when it stands by itself."""
     s = length / 800
     stick = stroke(
@@ -86,7 +83,7 @@ def bow_at(d: Drawing, x: float, y: float, length: float, key: str = "bow", apar
             (x + 12 * s, y + 16 * s),
         ]
     )
-    frog = joined(plate(x + length - 92 * s, y - 3 * s, 64 * s, 24 * s, 5 * s))
+    frog = plate(x + length - 92 * s, y - 3 * s, 64 * s, 24 * s, 5 * s)
     ferrule = plate(x + length - 98 * s, y + 8 * s, 12 * s, 14 * s, 2)
     screw = plate(x + length - 4 * s, y - 14 * s, 26 * s, 11 * s, 4 * s)
     hair = polygon(
@@ -106,7 +103,12 @@ def bow_at(d: Drawing, x: float, y: float, length: float, key: str = "bow", apar
         d.add("screw", "screw", screw, "silver")
         d.line(course([(x + length - 120 * s, y - 3 * s), (x + length - 180 * s, y - 2 * s)]))
     else:
-        d.add(key, "bow", joined(stick, tip, frog, ferrule, screw), "varnish")
+        d.add("bow", "bow", joined(stick, tip, frog, ferrule, screw), "varnish")
+
+
+def _peg_places(x: float, length: float, neck: float) -> list[float]:
+    """Where the four pegs stand along the pegbox; arguments as for the body."""
+    return [x - neck - length * 0.036 * (1.0 + n * 1.15) for n in range(4)]
 
 
 def _bowed(
@@ -142,8 +144,7 @@ def _bowed(
     d.line(disc(head - h * 6.2, Y, h * 0.8))
     d.line(disc(head - h * 6.2, Y, h * 0.25))
     pegs = []
-    for n in range(4):
-        px = head - h * (1.0 + n * 1.15)
+    for n, px in enumerate(_peg_places(x, length, neck)):
         side = -1 if n % 2 else 1
         pegs.append(
             joined(
@@ -190,29 +191,26 @@ def _bowed(
     return d
 
 
-def violin() -> Drawing:
-    """Violin and viola: with chin rest and shoulder rest, the bow beside."""
-    d = _bowed(412, 408, 0.236, 0.158, 0.292, 250, 0.0, False)
-    rest = blob([(770, 176), (796, 164), (822, 182), (824, 220), (796, 234), (768, 214)])
-    d.add("chin_rest", "chin rest", rest, "ebony")
-    d.add("rest", "shoulder rest", joined(stroke(curve([(150, 262), (220, 240), (290, 258), (350, 246)]), 13, True),
-                                          plate(162, 258, 10, 16, 3), plate(330, 250, 10, 16, 3)), "rubber")  # fmt: skip
+def _under_the_chin(d: Drawing, chin: Sequence[Xy], dx: float) -> None:
+    """What violin and viola have besides: chin rest, shoulder rest ``dx`` further right, the bow beside."""
+    d.add("chin_rest", "chin rest", blob(chin), "ebony")
+    arch = stroke(curve([(150 + dx, 262), (220 + dx, 240), (290 + dx, 258), (350 + dx, 246)]), 13, True)
+    feet = (plate(162 + dx, 258, 10, 16, 3), plate(330 + dx, 250, 10, 16, 3))
+    d.add("rest", "shoulder rest", joined(arch, *feet), "rubber")
     bow_at(d, 40, 306, 740)
+
+
+def violin() -> Drawing:
+    """Violin: with chin rest and shoulder rest, the bow beside."""
+    d = _bowed(412, 408, 0.236, 0.158, 0.292, 250, 0.0, False)
+    _under_the_chin(d, [(770, 176), (796, 164), (822, 182), (824, 220), (796, 234), (768, 214)], 0)
     return d
 
 
 def viola() -> Drawing:
     """Viola: a little larger in the body."""
     d = _bowed(390, 436, 0.236, 0.16, 0.29, 252, 0.0, False)
-    d.add(
-        "chin_rest",
-        "chin rest",
-        blob([(774, 178), (800, 166), (826, 184), (828, 224), (800, 238), (772, 216)]),
-        "ebony",
-    )
-    d.add("rest", "shoulder rest", joined(stroke(curve([(130, 262), (200, 240), (270, 258), (330, 246)]), 13, True),
-                                          plate(142, 258, 10, 16, 3), plate(310, 250, 10, 16, 3)), "rubber")  # fmt: skip
-    bow_at(d, 40, 306, 740)
+    _under_the_chin(d, [(774, 178), (800, 166), (826, 184), (828, 224), (800, 238), (772, 216)], -20)
     return d
 
 
@@ -225,10 +223,10 @@ def cello() -> Drawing:
 
 def double_bass() -> Drawing:
     """Double bass: sloping shoulders, long neck, tuning machines."""
-    d = _bowed(396, 432, 0.232, 0.176, 0.31, 264, 0.1, True)
-    plates = joined(
-        *(disc(396 - 264 - 432 * 0.036 * (1.0 + n * 1.15), Y + (30 if n % 2 == 0 else -30), 7) for n in range(4))
-    )
+    x, length, neck = 396.0, 432.0, 264.0
+    d = _bowed(x, length, 0.232, 0.176, 0.31, neck, 0.1, True)
+    places = enumerate(_peg_places(x, length, neck))
+    plates = joined(*(disc(px, Y + (30 if n % 2 == 0 else -30), 7) for n, px in places))
     d.add("machines", "tuning machines", plates, "silver")
     d.stands["pegs"] = ("pegs", "machines")
     d.stands["scroll and pegs"] = ("scroll", "pegs", "machines")
@@ -243,6 +241,13 @@ def bow() -> Drawing:
     case_mark(d, "tube")
     d.stands = {"stick": ("bow",), "hair": ("bow_hair",), "tip": ("tip",), "frog": ("frog",), "screw": ("screw",)}
     return d
+
+
+GUITAR: dict[str, tuple[str, ...]] = {
+    "body": ("body", "sides"), "top": ("body",), "back": ("sides",), "sides": ("sides",), "bridge": ("bridge",),
+    "neck": ("neck", "fingerboard"), "headstock and tuners": ("headstock", "tuners"),
+}  # fmt: skip
+"""What stands for the zones of every guitar."""
 
 
 def _frets(d: Drawing, nut: float, scale: float, h0: float, h1: float, end: float, count: int) -> None:
@@ -273,13 +278,7 @@ def acoustic_guitar() -> Drawing:
     ]
     length = 372.0
     line = curve([(x + u * length, v * length) for u, v in half])
-    points = [line.pointAtPercent(n / 80) for n in range(81)]
-    body = QPainterPath(QPointF(points[0].x(), Y - points[0].y()))
-    for p in points[1:]:
-        body.lineTo(p.x(), Y - p.y())
-    for p in reversed(points):
-        body.lineTo(p.x(), Y + p.y())
-    body.closeSubpath()
+    body = mirrored([line.pointAtPercent(n / 80) for n in range(81)], Y)
     d.add("sides", "sides", moved(body, 0, 7), "varnish")
     d.add("body", "top", body, "spruce")
     d.add("rose", "sound hole", disc(x + 118, Y, 46), "hollow")
@@ -323,8 +322,7 @@ def acoustic_guitar() -> Drawing:
         "silver",
     )
     case_mark(d)
-    d.stands = {"body": ("body", "sides", "rose"), "top": ("body", "rose"), "back": ("sides",), "sides": ("sides",), "neck": ("neck", "fingerboard"),
-                "headstock and tuners": ("headstock", "tuners"), "bridge": ("bridge",)}  # fmt: skip
+    d.stands = GUITAR | {"body": ("body", "sides", "rose"), "top": ("body", "rose")}
     return d
 
 
@@ -389,8 +387,7 @@ def _solid(neck_nut: float, strings: int, scale: float, reach: float) -> Drawing
         "silver",
     )
     case_mark(d)
-    d.stands = {"body": ("body", "sides"), "top": ("body",), "back": ("sides",), "sides": ("sides",), "neck": ("neck", "fingerboard"),
-                "headstock and tuners": ("headstock", "tuners"), "bridge": ("bridge",)}  # fmt: skip
+    d.stands = dict(GUITAR)
     return d
 
 

@@ -29,7 +29,7 @@ def _bar(x0: float, x1: float, y: float, w: float = 4) -> QPainterPath:
     return stroke(course([(x0, y), (x1, y)]), w)
 
 
-def _band(d: Drawing, x: float, y: float, r: float) -> QPainterPath:
+def _band(x: float, y: float, r: float) -> QPainterPath:
     return plate(x - 4, y - r, 8, 2 * r, 2)
 
 
@@ -49,7 +49,7 @@ def clarinet() -> Drawing:
     d.add("mouthpiece_cork", "mouthpiece cork", plate(134, y - 10, 9, 20, 1), "cork")
     bands = joined(
         *(
-            _band(d, x, y, r)
+            _band(x, y, r)
             for x, r in ((146, 20), (238, 19), (250, 18), (470, 19), (486, 19), (720, 24), (736, 26), (860, 62))
         )
     )
@@ -87,18 +87,15 @@ def bass_clarinet() -> Drawing:
     d.add("mouth", "mouth of the bell", disc(811, y - 134, 66, 10), "hollow")
     d.add("barrel", "crook", tube([(190, y, 13), (158, y - 4, 12), (132, y - 30, 11), (126, y - 66, 10), (150, y - 92, 9),
                                    (176, y - 96, 8)]), "silver")  # fmt: skip
-    reed = Drawing()
-    reed_mouthpiece(reed, 0, 0, 1.05)
-    for area in reed.areas:  # turned round: the tip points right, back toward the player
-        from creekbed.window.drawings.pen import moved, turned
-
-        d.add(area.key, area.name, moved(turned(area.path, 164, 0, 0), 182, y - 98), area.look)
+    mouthpiece = Drawing()
+    reed_mouthpiece(mouthpiece, 0, 0, 1.05)
+    d.lay(mouthpiece, 164, 182, y - 98)  # turned round: the tip points right, back toward the player
     d.add("upper", "upper joint", tube([(196, y, 17), (444, y, 18)], straight=True), "ebony")
     d.add("lower", "lower joint", tube([(452, y, 18), (708, y, 18)], straight=True), "ebony")
     d.add("corks", "tenon corks", joined(plate(188, y - 11, 8, 22, 1), plate(444, y - 12, 8, 24, 1),
                                          plate(708, y - 12, 8, 24, 1)), "cork")  # fmt: skip
     d.add("mouthpiece_cork", "mouthpiece cork", plate(172, y - 105, 10, 15, 1), "cork")
-    d.add("bands", "rings of the joints", joined(*(_band(d, x, y, 19) for x in (200, 440, 456, 704))), "silver")
+    d.add("bands", "rings of the joints", joined(*(_band(x, y, 19) for x in (200, 440, 456, 704))), "silver")
     cups = [(232, 182, 12), (262, 214, 11), (300, 186, 12), (338, 187, 13), (376, 187, 13), (412, 183, 14),
             (486, 186, 15), (524, 186, 15), (562, 186, 16), (608, 182, 18), (650, 208, 18), (684, 182, 19)]  # fmt: skip
     rods = joined(_bar(210, 436, 172), _bar(232, 420, 220), _bar(466, 700, 170), _bar(500, 690, 222))
@@ -131,7 +128,7 @@ def oboe() -> Drawing:
     d.add(
         "bands",
         "rings of the joints",
-        joined(*(_band(d, x, y, r) for x, r in ((112, 12), (396, 15), (414, 16), (696, 22), (714, 23)))),
+        joined(*(_band(x, y, r) for x, r in ((112, 12), (396, 15), (414, 16), (696, 22), (714, 23)))),
         "silver",
     )
     plates = [
@@ -192,11 +189,8 @@ def bassoon() -> Drawing:
     )
     d.add("bocal_cork", "bocal cork", plate(384, 150, 18, 14, 2), "cork")
     reed = Drawing()
-    double_reed(reed, 240, 108, 1.0)
-    for area in reed.areas:
-        from creekbed.window.drawings.pen import turned
-
-        d.add(area.key, area.name, turned(area.path, -14, 240, 108), area.look)
+    double_reed(reed, 0, 0, 1.0)
+    d.lay(reed, -14, 240, 108)
     cups = [(180, 182, 11), (290, 184, 13), (350, 184, 13), (430, 184, 14), (520, 184, 14), (600, 184, 14), (690, 150, 13),
             (734, 196, 16), (772, 154, 15), (802, 196, 15), (446, 146, 8), (616, 146, 8)]  # fmt: skip
     rods = joined(_bar(150, 630, 174), _bar(420, 634, 142, 3), _bar(656, 820, 176))

@@ -214,8 +214,8 @@ def test_a_value_that_is_not_set_is_named(data: Path) -> None:
 @pytest.mark.parametrize(
     ("file", "before", "after", "match"),
     [
-        ("families/flutes.toml", 'uses = ["pads"]', 'uses = ["pads", "gongs"]', "not a shared file"),
-        ("families/flutes.toml", 'uses = ["pads"]', 'uses = ["../agents"]', "not a shared file"),
+        ("families/flutes.toml", 'uses = ["pads", "case"]', 'uses = ["pads", "gongs"]', "not a shared file"),
+        ("families/flutes.toml", 'uses = ["pads", "case"]', 'uses = ["../agents"]', "not a shared file"),
         ("families/clarinets.toml", "[family.change.joint.barrel]", "[family.change.joint.cask]", "to change"),
         ("families/clarinets.toml", 'school = "clarinet_apart"', 'school = "clarinet_apert"', "does not exist"),
         ("families/oboes.toml", 'stock = "swab_oboe"', 'stock = "swab_obo"', "does not exist"),

@@ -6,7 +6,20 @@ import pytest
 
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.models import Family
+from creekbed.core.hygiene.together import never_together
+from creekbed.core.hygiene.touch import Answer, may_touch
 from tests.core.trade import Job
+
+FAMILIES = sorted(shipped().families)
+
+
+def bears(material: str, agent: str, exposure: str = "brief") -> Answer:
+    return may_touch(shipped().materials[material], agent, exposure)
+
+
+def forms(*agents: str) -> list[str]:
+    c = shipped()
+    return [clash.forms for clash in never_together(c.agents, c.never.values(), agents)]
 
 
 def fam(key: str) -> Family:
@@ -230,7 +243,7 @@ FACTS = {
         Job(VLN).says("apart", "frog first") and Job(VLN).says("pack", "tip first")
     ),
     "never touch the hair": lambda: Job(VLN).says("apart", "never touch the hair"),
-    "dry cleaning only": lambda: Job(VLN).agents() <= {"dry_cloth", "rosin"},
+    "dry cleaning only": lambda: Job(VLN).agents() <= {"dry_cloth", "rosin", "vacuum"},
     "strings whole length, both ways, behind too": lambda: Job(VLN).says("dust_strings", "whole length", "both ways"),
     "shoulder rest off before casing": lambda: (
         Job(VLN).says("apart", "crushes") and "rest_on" not in Job(VLN).moves("pack")
@@ -274,6 +287,85 @@ FACTS = {
         "lock_new", "pull to prove"
     ),
     "belt buckles scratch the back": lambda: Job(GTR).says("look", "belt buckles"),
+    # --- hygiene: agents, mixes, contact
+    "a missing entry means no": lambda: not bears("bow_wood", "peroxide").allowed,
+    "hot water is not for hard rubber": lambda: not bears("hard_rubber", "hot_water").allowed,
+    "hot water is not for lacquer": lambda: not bears("lacquer", "hot_water").allowed,
+    "water is not for cork, felt or pads": lambda: (
+        not any(
+            bears(m, a).allowed for m in ("cork", "felt", "pad") for a in ("cool_water", "lukewarm_water", "hot_water")
+        )
+    ),
+    "alcohol cracks acrylic and dissolves varnish": lambda: (
+        "crack" in bears("acrylic", "alcohol").why and "dissolves" in bears("varnish", "alcohol").why
+    ),
+    "no ammonia on any brass": lambda: (
+        not any(bears(m, "ammonia").allowed for m in ("brass", "bare", "lacquer", "silver_plate", "nickel_plate"))
+    ),
+    "bleach pits brass and blackens silver": lambda: (
+        "pits" in bears("bare", "hypochlorite").why and "blackens" in bears("silver_plate", "hypochlorite").why
+    ),
+    "quaternary ammonium only by its label": lambda: "label" in bears("hard_rubber", "quat").why,
+    "vinegar is short, on lime, never on silver": lambda: (
+        bears("hard_rubber", "vinegar", "short").allowed and not bears("silver_plate", "vinegar", "short").allowed
+    ),
+    "peroxide is borne by cane": lambda: bears("cane", "peroxide", "short").allowed,
+    "nothing but a cloth comes to strings": lambda: shipped().materials["string"].may == {"dry_cloth": "yes"},
+    "bleach and vinegar make chlorine": lambda: forms("hypochlorite", "vinegar") == ["chlorine gas"],
+    "bleach and alcohol make chloroform": lambda: "chloroform" in forms("hypochlorite", "alcohol")[0],
+    "peroxide and vinegar make peracetic acid": lambda: "peracetic" in forms("peroxide", "vinegar")[0],
+    "soap makes quaternary ammonium useless": lambda: "useless" in forms("quat", "soap")[0],
+    "an unknown product is unsafe with all": lambda: forms("peroxide", "a green bottle") != [],
+    "no mix in a drink bottle, none unlabelled": lambda: Job(SAX).says("mix", "label it", "never in a drink bottle"),
+    "mixed with gloves, eyes covered, fresh air": lambda: Job(SAX).says("mix", "gloves, eye protection, fresh air"),
+    "strong to weak": lambda: Job(SAX).says("mix", "stock into the jug first"),
+    "the label comes first": lambda: Job(SAX).says("mix", "the label comes first"),
+    "sprayed and wiped at once is not disinfected": lambda: Job(SAX, schools={"sanitising": "spray"}).says(
+        "sanitise_spray", "not disinfected"
+    ),
+    "a reed floats: its playing end is seen to be wet": lambda: Job(SAX, renter="same").says(
+        "reed_clean", "float", "playing end"
+    ),
+    "peroxide of reeds is thrown away": lambda: Job(SAX, renter="same").says_anywhere("throw"),
+    "the reed case is cleaned too": lambda: Job(SAX, renter="same").says("reed_rinse", "reed case"),
+    "cold water first, then hot": lambda: Job(TPT).says("bath", "cold water first"),
+    "mains stay away from the bath": lambda: Job(TPT).says("bath", "mains leads"),
+    # --- hygiene: case and cloths
+    "every case is vacuumed and aired": lambda: all(Job(f).says("case_clean", "vacuum", "air") for f in FAMILIES),
+    "no mothballs, no ozone in a case": lambda: Job(VLN).says("case_clean", "no mothballs", "no ozone"),
+    "a clean case before anything is packed": lambda: all(Job(f).forced("case_clean", "pack") for f in FAMILIES),
+    "a damp swab never in its pouch": lambda: Job(SAX).says("cloths_wash", "loose", "never in its plastic pouch"),
+    "cloths that bleed are washed apart": lambda: Job(VLN).says("cloths_wash", "bleed dye"),
+    # --- fitting out
+    "a thin film, the rest wiped off": lambda: Job(SAX).says("cork_grease", "thin film", "wipe off"),
+    "grease is not eaten": lambda: Job(SAX).says("cork_grease", "small children"),
+    "slides are greased round both legs": lambda: Job(TPT).says("together", "both legs"),
+    "thin oil swallowed: no vomiting": lambda: Job("horn").says("rotor_oil", "no vomiting"),
+    "what each slide took is logged": lambda: Job(TBN).says("slide_two_part", "log what this slide took"),
+    "one leg at a time": lambda: Job(TBN).says("slide_two_part", "one leg at a time"),
+    "bore oil never on pads": lambda: Job(CLA, materials=WOOD).says("bore_oil", "pads"),
+    "two or three turns round a guitar's post": lambda: Job(GTR, findings={"strings": "E2: worn"}).says(
+        "string_on", "two or three neat turns"
+    ),
+    "old string ends are sharp": lambda: Job(VLN, findings={"strings": "A: worn"}).says("string_on", "sharp", "bin"),
+    "a new string is let settle and retuned twice": lambda: (
+        Job(VLN, findings={"strings": "A: worn"}).forced("hang", "retune_1")
+        and Job(VLN, findings={"strings": "A: worn"}).forced("retune_1", "retune_2")
+    ),
+    "E2 A2 D3 G3 B3 E4": lambda: (
+        [s.pitch for s in fam(GTR).stringed.strings] == ["E2", "A2", "D3", "G3", "B3", "E4"]  # type: ignore[union-attr]
+    ),
+    "C2 G2 D3 A3 and E1 A1 D2 G2": lambda: (
+        [s.pitch for s in fam(VCL).stringed.strings] == ["C2", "G2", "D3", "A3"]  # type: ignore[union-attr]
+        and [s.pitch for s in fam(DB).stringed.strings] == ["E1", "A1", "D2", "G2"]  # type: ignore[union-attr]
+    ),
+    "a full-size violin string speaks over 328 mm (from memory)": lambda: (
+        fam(VLN).stringed.length_mm["4/4"] == 328  # type: ignore[union-attr]
+    ),
+    "rosin along the whole length, new hair much more": lambda: Job(VLN).says("bow_rosin", "whole length", "new hair"),
+    "a bow is loosened before it is cased": lambda: Job(VLN).forced("bow_loosen", "pack"),
+    "a battery that leaks is caustic": lambda: Job("electric_guitar").says("play", "caustic"),
+    "hearing in long play-tests": lambda: Job(SAX).says("play", "hearing"),
     # --- transpositions and drying
     "B flat clarinet and trumpet sound a major second lower": lambda: fam(CLA).sounds == fam(TPT).sounds == -2,
     "alto a major sixth, tenor a major ninth, baritone an octave and a sixth": lambda: (

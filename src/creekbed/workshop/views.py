@@ -323,18 +323,18 @@ def _view(
     )  # fmt: skip
 
 
-_MEMORY: dict[tuple[int, str], tuple[Catalogue, list[BuiltStep]]] = {}
 _MEMORY_SIZE = 256
 
 
 def _built(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     """The steps of a situation, remembered: most jobs have not changed since the last look at the bench."""
-    key = (id(catalogue), repr(situation))
-    if key not in _MEMORY:
-        if len(_MEMORY) >= _MEMORY_SIZE:
-            del _MEMORY[next(iter(_MEMORY))]
-        _MEMORY[key] = (catalogue, build(catalogue, situation))  # kept with its catalogue: ids are used again
-    return _MEMORY[key][1]
+    memory: dict[str, list[BuiltStep]] = catalogue.memory.setdefault("built", {})
+    key = repr(situation)
+    if key not in memory:
+        if len(memory) >= _MEMORY_SIZE:
+            del memory[next(iter(memory))]
+        memory[key] = build(catalogue, situation)
+    return memory[key]
 
 
 def _has_ender(key: str, built: list[BuiltStep], done: dict[str, Work]) -> bool:

@@ -16,7 +16,7 @@ from creekbed.core.units import SHORT
 
 SECTIONS = {
     "parts": "Parts", "job": "The job", "order": "Order", "rules": "House rules", "cautions": "Cautions",
-    "wear": "Wear", "case": "Case", "numbers": "Numbers",
+    "wear": "Wear", "case": "Case", "numbers": "Numbers", "agents": "Agents",
 }  # fmt: skip
 
 
@@ -56,7 +56,7 @@ def lines(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> l
     made = (
         _parts(catalogue, family), _job(catalogue, family, schools), _orders(family),
         _rules(catalogue, family, schools), _cautions(family), _wear(family), _case(catalogue, family),
-        _numbers(family),
+        _numbers(family), _agents(catalogue, family),
     )  # fmt: skip
     return [line for section in made for line in section]
 
@@ -76,19 +76,16 @@ def search(catalogue: Catalogue, schools: Mapping[str, str], words: str, limit: 
     return rows[:limit]
 
 
-_INDEX: dict[tuple[int, tuple[tuple[str, str], ...]], tuple[Catalogue, list[tuple[Line, str]]]] = {}
-
-
 def _index(catalogue: Catalogue, schools: Mapping[str, str]) -> list[tuple[Line, str]]:
-    key = (id(catalogue), tuple(sorted(schools.items())))
-    if key not in _INDEX:
-        _INDEX.clear()
+    key = tuple(sorted(schools.items()))
+    known, rows = catalogue.memory.get("book", (None, []))
+    if known != key:
         rows = []
         for family in catalogue.families.values():
             for line in lines(catalogue, family, schools):
                 rows.append((line, f"{family.name} {line.title} {line.words} {line.source}".lower()))
-        _INDEX[key] = (catalogue, rows)
-    return _INDEX[key][1]
+        catalogue.memory["book"] = key, rows
+    return rows  # type: ignore[no-any-return]
 
 
 def _parts(catalogue: Catalogue, family: Family) -> Iterator[Line]:
@@ -141,6 +138,32 @@ def _said(catalogue: Catalogue, family: Family, schools: Mapping[str, str], text
     values = _Dots(school_values(catalogue.picked(family, schools)))
     values |= {"detergent": f"{limits.detergent_ml_per_l:g}", "bath_c": f"{limits.bath_c:g}"}
     return text.format_map(values)
+
+
+BEARS = {
+    "yes": "as long as the work takes", "cool": "with cool water only", "short": "a few minutes, then rinse",
+    "brief": "a damp wipe", "label": "as its label says", "no": "no",
+}  # fmt: skip
+
+
+def _agents(catalogue: Catalogue, family: Family) -> Iterator[Line]:
+    """What each material and finish bears, and which agents must never meet."""
+    made = {key: p.key for p in reversed(family.part) for key in (*p.materials, *p.finishes)}
+    for key, material in catalogue.materials.items():
+        if key in made:
+            said = [f"{catalogue.agents[a].name}: {BEARS[how]}" for a, how in material.may.items()]
+            words = (
+                f"{'; '.join(said) or 'Nothing that we know'}. What is not named: no. {' '.join(material.why.values())}"
+            )
+            parts = tuple(p.key for p in family.part if key in (*p.materials, *p.finishes))
+            mark = "T" if material.trade else "M"
+            yield Line(family.key, "agents", key, material.name, words.strip(), mark, material.source, parts)
+    for never in catalogue.never.values():
+        one, two = never.between
+        found = [f"{w}: {', '.join(a.name for a in catalogue.agents.values() if w in a.holds)}" for w in never.between]
+        title = f"never {one.replace('_', ' ')} with {two.replace('_', ' ')}"
+        words = f"It makes {never.forms}. {'. '.join(found).replace('_', ' ').capitalize()}. {never.do}"
+        yield Line(family.key, "agents", never.key, title, words, never.mark, never.source)
 
 
 def _job(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[Line]:

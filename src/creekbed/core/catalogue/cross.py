@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from itertools import product
+from itertools import combinations, product
 
 from creekbed.core.catalogue.conditions import Condition
 from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import Family, Step
 from creekbed.core.catalogue.surfaces import surfaces
 from creekbed.core.errors import BadData
+from creekbed.core.hygiene.together import never_together
 from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.procedure.build import Situation, facts_of, step_order
 from creekbed.core.procedure.moves import make_moves, off_name, on_name
@@ -34,6 +35,11 @@ def check_catalogue(catalogue: Catalogue) -> None:
         for agent in (*material.may, *material.why, *material.trade):
             if agent not in catalogue.agents:
                 raise _bad("materials.toml", material.key, f"agent “{agent}” does not exist.")
+    held = {word for agent in catalogue.agents.values() for word in agent.holds}
+    for never in catalogue.never.values():
+        for word in never.between:
+            if word not in held:
+                raise _bad("never.toml", never.key, f"no agent holds “{word}”.")
     for family in catalogue.families.values():
         check_family(family, catalogue)
 
@@ -66,6 +72,7 @@ def check_family(family: Family, catalogue: Catalogue) -> None:
     for step in family.step:
         for part, agent in product(step.touches, step.agents):
             _guard(family, catalogue, part, agent, step.exposure, step.when, step.key)
+    _check_rinses(family, catalogue)
     for joint in family.joint:
         if joint.on_agent is not None:
             _guard(family, catalogue, joint.piece, joint.on_agent, "yes", joint.when, joint.key)
@@ -144,6 +151,26 @@ def _check_path(family: Family, step: Step) -> None:
     bore = part.bore
     if bore is not None and bore.wide_mm > bore.narrow_mm and step.path.enters != part.ends[0]:
         raise _bad(family.key, step.key, f"{step.key} enters at the narrow end.")
+
+
+def _check_rinses(family: Family, catalogue: Catalogue) -> None:
+    """Where two agents of a family must never meet and come to one part, each is rinsed off."""
+    harmless = {a.key for a in catalogue.agents.values() if not a.holds}
+    for one, two in combinations([s for s in family.step if s.agents], 2):
+        if not set(one.touches) & set(two.touches):
+            continue
+        pairs = ((a, b) for a in one.agents for b in two.agents)
+        clashes = [c for p in pairs for c in never_together(catalogue.agents, catalogue.never.values(), p)]
+        for step in (one, two):
+            rinsed = step.rinses or any(
+                step.key in s.after and s.agents and set(s.agents) <= harmless for s in family.step
+            )
+            if clashes and clashes[0].kind != "useless" and not rinsed:
+                raise _bad(
+                    family.key, step.key,
+                    f"{step.key} is not rinsed off, and {clashes[0].first} with {clashes[0].second} makes "
+                    f"{clashes[0].forms}.",
+                )  # fmt: skip
 
 
 def _check_orders(family: Family, catalogue: Catalogue) -> None:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from pathlib import Path
+from typing import Any
 
 from creekbed.core.catalogue.families import read_group
-from creekbed.core.catalogue.models import Agent, Bearing, Choice, Family, House, Supply, Topic
+from creekbed.core.catalogue.models import Agent, Bearing, Choice, Family, House, Never, Supply, Topic
 from creekbed.core.catalogue.reading import read_entries, read_model
 from creekbed.core.errors import BadData
 
@@ -24,8 +25,11 @@ class Catalogue:
     agents: dict[str, Agent]
     materials: dict[str, Bearing]
     supplies: dict[str, Supply]
+    never: dict[str, Never]
     house: House
     problems: tuple[BadData, ...] = ()
+    memory: dict[Any, Any] = field(init=False, repr=False, compare=False, default_factory=dict)
+    """What was worked out from this catalogue and may be asked again; a changed catalogue starts with none."""
 
     def topics_for(self, family: Family) -> list[Topic]:
         """The questions on which practitioners disagree, for one family."""
@@ -79,6 +83,7 @@ def load(data: Path = DATA, *, check: bool = True) -> Catalogue:
         agents=read_entries(data / "agents.toml", "agent", Agent),
         materials=read_entries(data / "materials.toml", "material", Bearing),
         supplies=read_entries(data / "supplies.toml", "supply", Supply),
+        never=read_entries(data / "never.toml", "never", Never),
         house=read_model(data / "house.toml", House),
     )
     if check:

@@ -314,6 +314,8 @@ class Step(Marked):
     also: tuple[Key, ...] = ()
     """Further agents that it brings to the same parts."""
     exposure: Literal["yes", "short", "brief"] = "yes"
+    rinses: bool = False
+    """Whether the step itself ends with a rinse, so that the next agent finds nothing of this one."""
     path: Path | None = None
     sign: Literal["", "twist", "pull", "lift", "hold", "never", "dry", "wet", "no_force"] = ""
     every_days: float | None = Field(default=None, gt=0)
@@ -463,15 +465,27 @@ class Agent(Marked):
     key: Key
     name: Text
     caution: str = ""
+    holds: tuple[Key, ...] = ()
+    """What is active in it; empty: nothing that could clash."""
+
+
+class Never(Marked):
+    """Two active ingredients that must not meet, what they would form, and what to do if they did."""
+
+    key: Key
+    between: tuple[Key, Key]
+    forms: Text
+    kind: Literal["danger", "useless"]
+    do: Text
 
 
 class Bearing(Entry):
-    """What one material or finish bears. A missing agent means no."""
+    """What one material or finish bears. A missing agent means no; "label": only as the product's label says."""
 
     key: Key
     name: Text
     kind: Literal["material", "finish"] = "material"
-    may: dict[Key, Literal["yes", "short", "brief", "cool", "no"]]
+    may: dict[Key, Literal["yes", "short", "brief", "cool", "label", "no"]]
     why: dict[Key, str] = {}
     trade: tuple[Key, ...] = ()
     """Agents whose cell is a fact of the trade; the others are from memory."""

@@ -89,7 +89,7 @@ def read_model(path: Path, model: type[M]) -> M:
 
 
 def read_entries(path: Path, name: str, model: type[M]) -> dict[str, M]:
-    """The ``[[name]]`` tables of a file, by their ``key``.
+    """The ``[[name]]`` tables of a file, by their ``key``, over what ``[defaults.name]`` says of all of them.
 
     Raises:
         BadData: as :func:`read_model`; also for a key given twice or a table of another name.
@@ -97,14 +97,15 @@ def read_entries(path: Path, name: str, model: type[M]) -> dict[str, M]:
     table, text = read_table(path)
     lines = key_lines(text)
     for other in table:
-        if other != name:
+        if other not in (name, "defaults"):
             line = next((n for where, n in lines.items() if where[0] == other), 0)
             raise BadData(
                 f"{path.name}, line {line}: “{other}” is not known here.", file=path.name, key=other, line=line
             )
+    defaults = table.get("defaults", {}).get(name, {})
     found: dict[str, M] = {}
     for index, entry in enumerate(table.get(name, [])):
-        item = validate(path, text, model, entry, (name, index))
+        item = validate(path, text, model, {**defaults, **entry}, (name, index))
         key = str(getattr(item, "key", ""))
         if key in found:
             line = lines.get((name, index), 0)

@@ -6,10 +6,11 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from creekbed.core.catalogue.load import Catalogue, shipped
-from creekbed.core.catalogue.models import MARK_WORDS, Check, Step
+from creekbed.core.catalogue.models import MARK_WORDS, Check, Family, Step
 from creekbed.core.units import SHORT
 
 FORMULAS = (
@@ -47,23 +48,32 @@ def page(catalogue: Catalogue) -> str:
         "|---|---|---|",
         *(f"| {what} | `{where}` | {source} |" for what, where, source in FORMULAS),
     ]
+    lines += ["", "## Families", "", "| family | closed case, time constant | mark | source |", "|---|---|---|---|"]
     for family in catalogue.families.values():
-        lines += ["", f"## {family.name}", "", f"Mark {family.mark}: {family.source}. "]
-        lines[-1] += f"Time constant of the closed case {family.case_minutes:g} min."
+        lines.append(f"| {family.name} | {family.case_minutes:g} min | {family.mark} | {family.source} |")
+    lines += ["", "| strings of | lengths | settling | mark | source |", "|---|---|---|---|---|"]
+    for family in catalogue.families.values():
         if family.stringed is not None:
             s = family.stringed
             lengths = ", ".join(f"{size} {mm:g} mm" for size, mm in s.length_mm.items())
-            lines += [
-                "",
-                f"Strings (mark {s.mark}: {s.source}): vibrating length {lengths}; creep {s.creep_cents:g} cents",
-            ]
-            lines[-1] += f" per e-fold, time scale {s.creep_tau_min:g} min, tolerance {s.tolerance_cents:g} cents."
-        lines += ["", "| check | value | mark | source |", "|---|---|---|---|"]
-        lines += [f"| {c.name} | {_check(c)} | {c.mark} | {c.source} |" for c in family.check]
-        lines += ["", "| step | minutes and amounts | mark | source |", "|---|---|---|---|"]
-        lines += [f"| {s.what} | {_step(s)} | {s.mark} | {s.source} |" for s in family.step]
-        lines += ["", "| piece of the case | kind | mark | source |", "|---|---|---|---|"]
-        lines += [f"| {i.name} | {i.kind} | {i.mark} | {i.source} |" for i in family.item]
+            settling = f"{s.creep_cents:g} cents per e-fold, time scale {s.creep_tau_min:g} min, "
+            settling += f"tolerance {s.tolerance_cents:g} cents"
+            lines.append(f"| {family.name} | {lengths} | {settling} | {s.mark} | {s.source} |")
+    kinds: tuple[tuple[str, Callable[[Family], list[str]]], ...] = (
+        ("check | bands", lambda f: [f"{c.name} | {_check(c)} | {c.mark} | {c.source}" for c in f.check]),
+        ("step | minutes and amounts", lambda f: [f"{s.what} | {_step(s)} | {s.mark} | {s.source}" for s in f.step]),
+        ("piece of the case | kind", lambda f: [f"{i.name} | {i.kind} | {i.mark} | {i.source}" for i in f.item]),
+        ("wears | how it shows", lambda f: [f"{w.name} | {w.sign} | {w.mark} | {w.source}" for w in f.wear]),
+        ("usual fault | cause", lambda f: [f"{x.sign} | {x.cause} | {x.mark} | {x.source}" for x in f.fault]),
+        ("due | every", lambda f: [f"{x.what} | {x.every_days:g} days | {x.mark} | {x.source}" for x in f.interval]),
+    )
+    for head, rows in kinds:
+        lines += ["", f"| {head} | mark | source | families |", "|---|---|---|---|---|"]
+        where: dict[str, list[Family]] = {}
+        for family in catalogue.families.values():
+            for row in rows(family):
+                where.setdefault(row, []).append(family)
+        lines += [f"| {row} | {_families(catalogue, found)} |" for row, found in where.items()]
     lines += ["", "## Schools", "", "| topic | choice | mark | default |", "|---|---|---|---|"]
     for topic in catalogue.topics.values():
         for choice in topic.choice:
@@ -75,6 +85,9 @@ def page(catalogue: Catalogue) -> str:
             mark = "T" if agent in material.trade else "M"
             name = catalogue.agents[agent].name
             lines.append(f"| {material.name} | {name} | {material.may.get(agent, 'no')} | {mark} |")
+    lines += ["", "## What must never meet", "", "| pair | makes | mark | source |", "|---|---|---|---|"]
+    for never in catalogue.never.values():
+        lines.append(f"| {' with '.join(never.between)} | {never.forms} | {never.mark} | {never.source} |")
     lines += ["", "## Supplies and house numbers", "", "| what | value | mark | source |", "|---|---|---|---|"]
     for supply in catalogue.supplies.values():
         value = f"order at {supply.reorder_at:g} {supply.unit}"
@@ -91,6 +104,19 @@ def page(catalogue: Catalogue) -> str:
     limits = house.limits.model_dump(exclude={"mark", "source"})
     lines += [f"| {name} | {value:g} | {house.limits.mark} | {house.limits.source} |" for name, value in limits.items()]
     return "\n".join(lines) + "\n"
+
+
+def _families(catalogue: Catalogue, found: list[Family]) -> str:
+    """Whose a row is, in the fewest words: all, whole groups, else by name."""
+    if len(found) == len(catalogue.families):
+        return "all"
+    keys, words = {f.key for f in found}, []
+    for group in catalogue.groups().values():
+        if all(f.key in keys for f in group):
+            words.append(group[0].group_name)
+        else:
+            words += [f.name for f in group if f.key in keys]
+    return ", ".join(words)
 
 
 def _check(check: Check) -> str:

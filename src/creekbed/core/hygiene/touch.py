@@ -6,7 +6,12 @@ from dataclasses import dataclass
 
 from creekbed.core.catalogue.models import Bearing
 
-_RANK = {"no": 0, "brief": 1, "short": 2, "cool": 3, "yes": 3}
+_RANK = {"no": 0, "label": 0, "brief": 1, "short": 2, "cool": 3, "yes": 3}
+
+_WHY = {
+    "no": "Nothing says that it bears it, so it must not.",
+    "label": "Only as its label says: enter that first, then it may.",
+}
 
 
 @dataclass(frozen=True)
@@ -31,7 +36,7 @@ def may_touch(material: Bearing, agent: str, exposure: str = "yes") -> Answer:
     allowed = _RANK[bears] >= _RANK[exposure]
     why = material.why.get(agent, "")
     if not allowed and not why:
-        why = "Nothing says that it bears it, so it must not." if bears == "no" else f"It bears it {bears} only."
+        why = _WHY.get(bears, f"It bears it {bears} only.")
     return Answer(allowed, bears, why, "T" if agent in material.trade else "M")
 
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QListW
 
 from creekbed.window.drawings.paint import fitted
 from creekbed.window.frame import Frame
-from creekbed.workshop import own_values
+from creekbed.workshop import intake, own_values
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 
@@ -41,7 +41,7 @@ def test_families_sections_and_the_drawing_lead_to_lines(drive: Callable[[str], 
     assert page.families.count() == len(driver.frame.shop.catalogue.families)
     page.families.setCurrentRow(texts(page.families).index("Bassoon"))
     assert page.head.text() == "Bassoon" and page.list.count() == len(page.shown) > 8
-    for section in ("job", "order", "rules", "cautions", "wear", "case", "numbers"):
+    for section in ("job", "order", "rules", "cautions", "wear", "case", "numbers", "agents"):
         driver.press(f"tab_{section}")
         assert page.list.count() > 0 and page.words.text() and page.origin.text()
     driver.press("tab_parts")
@@ -50,6 +50,20 @@ def test_families_sections_and_the_drawing_lead_to_lines(drive: Callable[[str], 
     spot = QPoint(round(corner.x() + at.x() * scale), round(corner.y() + at.y() * scale))
     driver.qtbot.mouseClick(page.picture, Qt.MouseButton.LeftButton, pos=spot)
     assert page.title.text() == "bell"
+
+
+def test_marks_are_counted_on_the_drawing_and_the_case_is_lit_open(drive: Callable[[str], Driver], hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "look")
+    intake.add_mark(hand.shop, job, "bell", "dent", 6.0)
+    intake.add_mark(hand.shop, job, "bell", "scratch", None)
+    driver = drive("mouse")
+    driver.frame.open_job(job, "steps")
+    steps = driver.frame.page("job").steps
+    steps.choose("outside")
+    assert steps.card.picture.counts["bell"] == 2
+    steps.choose("case_clean")
+    assert steps.card.picture.case and steps.card.picture.lit == ("lid",) and steps.card.picture.counts == {}
 
 
 def test_search_over_all_families(drive: Callable[[str], Driver]) -> None:

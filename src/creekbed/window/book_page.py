@@ -167,7 +167,7 @@ class BookPage(Page):
     def _tabs(self, every: list[Line]) -> None:
         clear(self.tabs)
         counts = {s: sum(x.section == s for x in every) for s in SECTIONS}
-        for section, name in (*SECTIONS.items(), (OWN, "Own values")):
+        for section, name in (*SECTIONS.items(), (OWN, "Ours")):
             if section != OWN and not counts[section]:
                 continue
             tab = button(name, lambda s=section: self._section_chosen(s), "quiet", f"tab_{section}")

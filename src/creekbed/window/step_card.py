@@ -26,10 +26,10 @@ ROWS = 9
 
 
 def found_on(view: JobView) -> dict[str, int]:
-    """For each part how many checks found something there that is still open."""
+    """For each part or zone: checks that found something there that is still open, and marks set on it."""
     parts = {c.key: c.part for c in view.family.check if c.part}
     out = [f.check for f in view.findings.values() if f.band in ("amber", "act") and not f.closed]
-    return dict(Counter(parts[key] for key in out if key in parts))
+    return dict(Counter(parts[key] for key in out if key in parts) + Counter(m.zone for m in view.marks))
 
 
 class StepCard(QFrame):
@@ -170,8 +170,8 @@ class StepCard(QFrame):
             self.moves.setFixedHeight(height + 2 * self.moves.frameWidth() + 2)
         self.moves.blockSignals(False)
         self.picture.set_height(160 if s.moves else 210)
-        self.picture.set_family(self.view.family, case=s.kind == "contents")
-        self.picture.set_counts({} if s.kind == "contents" else found_on(self.view))
+        self.picture.set_family(self.view.family, case=s.kind == "contents" or s.part == "case")
+        self.picture.set_counts({} if self.picture.case else found_on(self.view))
         self.picture.light_step(s, s.moves[0] if s.moves else None)
 
     def _move_chosen(self, row: int) -> None:

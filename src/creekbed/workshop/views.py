@@ -16,7 +16,7 @@ from creekbed.core.hygiene.contact import Contact, contact_at
 from creekbed.core.inspection.verdicts import Result
 from creekbed.core.measure import Reading, combine
 from creekbed.core.procedure.build import BuiltStep, Situation, build
-from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, SchoolChoice, Wait, Work
+from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, Mark, SchoolChoice, Wait, Work
 
 
 @dataclass(frozen=True)
@@ -80,6 +80,7 @@ class JobView:
     lines: dict[str, ContentLine]
     findings: dict[str, Finding]
     all_work: tuple[Work, ...]
+    marks: tuple[Mark, ...] = ()
 
     @property
     def tag(self) -> str:
@@ -252,7 +253,7 @@ def load_jobs(
     wanted = Job.id == job_id if job_id is not None else Job.state.in_(states)
     jobs = list(session.scalars(select(Job).where(wanted).order_by(Job.id)))
     by_job: dict[str, dict[int, list[Any]]] = {}
-    tables: tuple[Any, ...] = (ContentLine, Finding, Work, Wait)
+    tables: tuple[Any, ...] = (ContentLine, Finding, Work, Wait, Mark)
     for table in tables:
         rows = by_job.setdefault(table.__name__, {})
         query = select(table).join(Job, Job.id == table.job_id).where(wanted).order_by(table.id)
@@ -267,7 +268,7 @@ def load_jobs(
     views = [
         _view(
             catalogue, now, job, instruments[job.tag], hires.get(job.hire_id or 0), boats.get(job.boat_id or 0), stock,
-            lately.get(job.tag, {}), *(by_job[t].get(job.id, []) for t in ("ContentLine", "Finding", "Work", "Wait")),
+            lately.get(job.tag, {}), *(by_job[t.__name__].get(job.id, []) for t in tables),
         )
         for job in jobs
     ]  # fmt: skip
@@ -308,6 +309,7 @@ def _view(
     findings: list[Finding],
     work: list[Work],
     waits: list[Wait],
+    marks: list[Mark],
 ) -> JobView:
     situation = situation_of(job, instrument, lines, findings, work, stock, lately)
     built = _built(catalogue, situation)
@@ -319,7 +321,7 @@ def _view(
     return JobView(
         job, instrument, catalogue.families[instrument.family], hire, boat, situation, steps,
         ((shut,) if shut else ()) + still,
-        {line.item: line for line in lines}, {f.check: f for f in findings}, tuple(work),
+        {line.item: line for line in lines}, {f.check: f for f in findings}, tuple(work), tuple(marks),
     )  # fmt: skip
 
 

@@ -15,7 +15,7 @@ from creekbed.core.procedure.moves import off_name, on_name
 from creekbed.core.units import SHORT
 
 SECTIONS = {
-    "parts": "Parts", "job": "The job", "order": "Order", "rules": "House rules", "cautions": "Cautions",
+    "parts": "Parts", "job": "Job", "order": "Order", "rules": "Rules", "cautions": "Cautions",
     "wear": "Wear", "case": "Case", "numbers": "Numbers", "agents": "Agents",
 }  # fmt: skip
 

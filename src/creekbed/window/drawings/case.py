@@ -55,6 +55,7 @@ def open_case(family: Family, instrument: Drawing | None) -> Drawing:
         d.stands = {name: keys for name, keys in instrument.stands.items() if "case" not in keys}
     loose = [item for item in family.item if instrument is None or not instrument.shows(item.key)]
     _compartments(d, loose)
+    d.stands["case"] = ("lid",)
     return d
 
 

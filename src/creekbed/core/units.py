@@ -134,6 +134,8 @@ def _convert(number: float, typed: str, unit: str, text: str, what: str) -> floa
 SHORT = {
     "millimeter": "mm", "degree": "°", "percent": "%", "degC": "°C", "milliliter": "ml", "minute": "min",
     "newton": "N", "cent": "cents", "gram": "g", "day": "days", "turn": "turns",
+    "milliliter/minute": "ml/min", "dimensionless": "of its weight", "kilopascal": "kPa", "liter": "l",
+    "kilogram": "kg", "second": "s",
 }  # fmt: skip
 
 

@@ -157,7 +157,7 @@ def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetim
     session.flush()
     contents = [i.key for i in kind.item]
     out = thursday - timedelta(days=chance.randint(560, 620))
-    condition = _condition(kind, chance, 0)
+    condition = _condition(kind, size, chance, 0)
     for season in range(2):
         back = out + timedelta(days=chance.randint(180, 240))
         last = season == 1
@@ -175,7 +175,7 @@ def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetim
             )  # fmt: skip
             session.add(job)
             session.flush()
-            condition = _condition(kind, chance, season + 1)
+            condition = _condition(kind, size, chance, season + 1)
             session.add(
                 TagPrint(
                     job_id=job.id, at=back + timedelta(days=2), person="IW", facts={"tag": tag, "family": kind.name}
@@ -189,13 +189,14 @@ def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetim
             out = back + timedelta(days=chance.randint(20, 60))
 
 
-def _condition(family: Family, chance: random.Random, season: int) -> list[dict[str, Any]]:
+def _condition(family: Family, size: str, chance: random.Random, season: int) -> list[dict[str, Any]]:
     """A sound instrument's condition: every measure in its green band, a little worn with each season."""
     rows: list[dict[str, Any]] = []
-    for check in family.check:
+    for check in (c for c in family.check if not c.optional):
         if check.kind == "measure":
-            assert check.bands is not None
-            value = check.bands.good() + chance.gauss(0.0, check.u) + 0.1 * season
+            bands = check.bands_for(size)
+            assert bands is not None
+            value = bands.good() + chance.gauss(0.0, check.u) + 0.1 * season
             rows.append(
                 {"check": check.key, "value": round(value, 1), "unit": check.unit, "band": "green", "words": ""}
             )
@@ -303,14 +304,15 @@ def _tick(shop: Shop, view: JobView) -> None:
 
 def _look(shop: Shop, view: JobView) -> None:
     finds = FINDS.get(view.tag, {})
-    for check in view.family.check:
+    for check in view.needed:
         found = finds.get(check.key)
         if check.kind == "measure":
-            assert check.bands is not None
-            value = check.bands.good() if found is None else float(found)
+            bands = check.bands_for(view.instrument.size)
+            assert bands is not None
+            value = bands.good() if found is None else float(found)
             lookover.record_reading(shop, view.job.id, check.key, Reading(value, check.u, check.unit, "caliper"))
         elif check.kind == "choice":
-            lookover.record_choice(shop, view.job.id, check.key, found or check.options[0].key)
+            lookover.record_choice(shop, view.job.id, check.key, found or lookover.sound_answer(check))
         else:
             lookover.record_places(shop, view.job.id, check.key, found or {})
     if view.tag == "MH-0142":

@@ -58,7 +58,9 @@ class HousePage(Page):
         right.addWidget(label("Files of this shop", "name"))
         self.files = label("")
         right.addWidget(self.files)
-        right.addLayout(row(button("Our own values, in the book", lambda: frame.open_book("", "own"), "", "to_own"), None))
+        right.addLayout(
+            row(button("Our own values, in the book", lambda: frame.open_book("", "own"), "", "to_own"), None)
+        )
         right.addStretch(1)
         right.addWidget(
             label("A change of school counts for jobs booked in from then on; open jobs keep theirs.", tone="muted")

@@ -118,12 +118,12 @@ class JobPage(Page):
         self._stale = set(range(self.stack.count()))
 
     def _tab_words(self, view: JobView) -> None:
-        checks = len([c for c in view.family.check if c.key in view.findings])
+        checks = len([c for c in view.needed if c.key in view.findings])
         done = len(view.steps) - len(view.open_steps)
         holds = sum(line.holds for line in gate(view))
         counts = {
             "case": f"Case {len(view.lines)}/{len(intake.expected_items(view))}",
-            "look_over": f"Look over {checks}/{len(view.family.check)}",
+            "look_over": f"Look over {checks}/{len(view.needed)}",
             "steps": f"Steps {done}/{len(view.steps)}",
             "ready": f"Ready {holds}/{len(gate(view))}",
         }

@@ -139,7 +139,7 @@ def _need_contents(view: JobView) -> None:
 
 
 def _need_checks(view: JobView) -> None:
-    missing = [c.name for c in view.family.check if c.key not in view.findings]
+    missing = [c.name for c in view.needed if c.key not in view.findings]
     if missing:
         raise Refused(f"Not looked at yet: {', '.join(missing)}.", todo="Do each check.")
     unsure = [f for f in view.findings.values() if f.band == "again" and not f.overruled]

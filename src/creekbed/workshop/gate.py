@@ -100,7 +100,7 @@ def open_findings(view: JobView) -> list[Finding]:
 
 def _findings(view: JobView) -> GateLine:
     names = {c.key: c.name for c in view.family.check}
-    problems = [f"{c.name} not done" for c in view.family.check if c.key not in view.findings]
+    problems = [f"{c.name} not done" for c in view.needed if c.key not in view.findings]
     for finding in open_findings(view):
         verdict = finding.overruled or finding.verdict or "measure again"
         problems.append(f"{names.get(finding.check, test_name(finding.check)).lower()}: {verdict}")

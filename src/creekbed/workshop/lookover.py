@@ -46,7 +46,7 @@ def record_reading(shop: Shop, job_id: int, check_key: str, reading: Reading, *,
         rows: list[Any] = list(old.readings) if again and old is not None else []
         rows.append({"value": reading.value, "u": reading.u, "unit": reading.unit, "how": reading.how})
         mean = combine([Reading(r["value"], r["u"], r["unit"], r["how"]) for r in rows])
-        result = judge_reading(check, mean)
+        result = judge_reading(check, mean, view.instrument.size)
         _store(act, shop, view, check, result, readings=rows)
         return result
 
@@ -61,6 +61,10 @@ def record_choice(shop: Shop, job_id: int, check_key: str, choice: str) -> Resul
         view, check = _open(shop, act, job_id, check_key)
         result = judge_choice(check, choice)
         _store(act, shop, view, check, result, choice=choice)
+        option = next(o for o in check.options if o.key == choice)
+        if option.quarantine:
+            view.job.quarantine = f"Quarantine: {option.name}"
+            act.notes.append(option.say)
         return result
 
 
@@ -75,6 +79,41 @@ def record_places(shop: Shop, job_id: int, check_key: str, places: Mapping[str, 
         result = judge_places(check, places)
         _store(act, shop, view, check, result, places=dict(places))
         return result
+
+
+def unlooked(view: JobView) -> list[Check]:
+    """Checks that are looked at, needed, and not done yet; measured ones are not among them."""
+    return [c for c in view.needed if c.kind != "measure" and c.key not in view.findings]
+
+
+def sound_answer(check: Check) -> str:
+    """The answer of a check by choice that finds nothing."""
+    return next(o.key for o in check.options if o.band == "green")
+
+
+def rest_is_sound(shop: Shop, job_id: int) -> list[str]:
+    """Everything that is looked at and was not done yet is sound; measured checks stay to be measured.
+
+    Returns:
+        Names of the checks that were recorded.
+
+    Raises:
+        Refused: nothing is left to say so of.
+    """
+    with shop.act("check.rest") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        left = unlooked(view)
+        if not left:
+            raise Refused("Every check that is looked at is done.", todo="Measure what is left.")
+        for check in left:
+            if check.kind == "choice":
+                answer = sound_answer(check)
+                _store(act, shop, view, check, judge_choice(check, answer), choice=answer)
+            else:
+                _store(act, shop, view, check, judge_places(check, {}))
+        names = [c.name for c in left]
+        act.tag, act.words = view.tag, f"{view.tag}: looked at and sound: {', '.join(n.lower() for n in names)}"
+        return names
 
 
 def _open(shop: Shop, act: Act, job_id: int, key: str) -> tuple[JobView, Check]:

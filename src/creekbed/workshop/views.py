@@ -5,17 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import cached_property
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import STAGES, Family, Stage
+from creekbed.core.catalogue.models import STAGES, Check, Family, Stage
 from creekbed.core.hygiene.contact import Contact, contact_at
 from creekbed.core.inspection.verdicts import Result
 from creekbed.core.measure import Reading, combine
-from creekbed.core.procedure.build import BuiltStep, Situation, build
+from creekbed.core.procedure.build import BuiltStep, Situation, build, facts_of
 from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, Mark, SchoolChoice, Wait, Work
 
 
@@ -106,6 +107,18 @@ class JobView:
     def blocked(self) -> str:
         """Why nothing can go on, or ""."""
         return self.job.quarantine or self.job.waiting_for
+
+    @cached_property
+    def checks(self) -> tuple[Check, ...]:
+        """The checks that can be done on what is there."""
+        asked = any(c.when for c in self.family.check)
+        facts = facts_of(self.family, self.situation, {}) if asked else {}
+        return tuple(c for c in self.family.check if all(x.holds(facts) for x in c.when))
+
+    @property
+    def needed(self) -> tuple[Check, ...]:
+        """The checks without which looking over is not whole."""
+        return tuple(c for c in self.checks if not c.optional)
 
     def step(self, key: str) -> StepView | None:
         return next((s for s in self.steps if s.step.key == key), None)

@@ -116,6 +116,8 @@ class Option(Entry):
     band: Literal["green", "amber", "act"]
     verdict: Verdict = "ready"
     say: str = ""
+    quarantine: bool = False
+    """Whether the instrument goes into quarantine with it."""
 
 
 class Check(Marked):
@@ -135,13 +137,25 @@ class Check(Marked):
     display: tuple[float, float] = (0.0, 10.0)
     """Ends of the drawn scale."""
     bands: Bands | None = None
+    bands_by: dict[str, Bands] = {}
+    """Bands by size, where they differ; ``bands`` holds for the others."""
     two_lengths: bool = False
+    ways: tuple[Literal["caliper", "photo", "leak", "pull", "drop", "valves", "notes"], ...] = ()
+    """How else than by typing its answer may come."""
+    optional: bool = False
+    """Done when there is reason to; looking over is whole without it."""
+    when: tuple[Condition, ...] = ()
+    """What must be there for it to be done at all."""
     verdict: Verdict = "specialist"
     trade: str = ""
     say_amber: str = ""
     say_act: str = ""
     options: tuple[Option, ...] = ()
     places: tuple[Text, ...] = ()
+
+    def bands_for(self, size: str) -> Bands | None:
+        """The bands for one size of instrument."""
+        return self.bands_by.get(size, self.bands)
 
     @model_validator(mode="after")
     def _whole(self) -> Check:
@@ -412,6 +426,7 @@ class Family(Marked):
     def conditions(self) -> list[Condition]:
         """Every condition that a step, a joint or an order rule puts."""
         found = [c for s in self.step for c in s.when] + [c for o in self.order for c in o.when]
+        found += [c for k in self.check for c in k.when]
         return found + [c for j in self.joint for c in (*j.when, *j.when_on)]
 
     @property

@@ -30,10 +30,11 @@ class Result:
     facts: frozenset[str]
 
 
-def rule_words(check: Check) -> str:
-    """The bands of a check in words, with mark and source."""
-    if check.bands is not None:
-        b, unit = check.bands, check.unit
+def rule_words(check: Check, size: str = "") -> str:
+    """The bands of a check, for one size of instrument, in words, with mark and source."""
+    b = check.bands_for(size)
+    if b is not None:
+        unit = check.unit
         text = f"good {_span(b.green_from, b.green_to, unit)}; act {_outside(b.amber_from, b.amber_to, unit)}"
     else:
         text = "; ".join(f"{o.name}: {o.verdict if o.band != 'green' else 'good'}" for o in check.options)
@@ -59,13 +60,17 @@ def _outside(low: float | None, high: float | None, unit: str) -> str:
     return " or ".join(ends)
 
 
-def judge_reading(check: Check, reading: Reading) -> Result:
+def judge_reading(check: Check, reading: Reading, size: str = "") -> Result:
     """Verdict of a measured check.
+
+    Args:
+        check, reading: what was measured, in the check's unit. size: of the instrument, where bands differ by it.
 
     Raises:
         BadInput: the reading is outside what can be true, or the check is not a measured one.
     """
-    if check.bands is None:
+    bands = check.bands_for(size)
+    if bands is None:
         raise BadInput(f"{check.name} is not measured on a scale.")
     low, high = check.range
     if not low <= reading.value <= high:
@@ -74,9 +79,9 @@ def judge_reading(check: Check, reading: Reading) -> Result:
             f"({show(low, check.unit)} to {show(high, check.unit)}).",
             todo="Measure again and look at the unit.",
         )
-    decision = decide(reading, check.bands.scale())
+    decision = decide(reading, bands.scale())
     value = f"{show(reading.value, check.unit)} ± {show(reading.expanded, check.unit)} (k = 2)"
-    rule = rule_words(check)
+    rule = rule_words(check, size)
     if decision.band == "again":
         chance = _percent(decision.p_act)
         return Result(

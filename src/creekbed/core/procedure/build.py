@@ -258,8 +258,13 @@ def _common_words(
         "bath_c": f"{limits.bath_c:g}",
         "detergent": f"{limits.detergent_ml_per_l:g}",
     }
-    pads = [p for p, o in situation.places.get("pads", {}).items() if o in ("sticks", "wet")]
-    words |= {"pads_list": ", ".join(pads), "pads_count": len(pads)}
+    for check in family.check:
+        bench = {o.key for o in check.options if o.verdict == "bench"}
+        found = situation.places.get(check.key, {})
+        mended = [place for place, answer in found.items() if answer in bench]
+        words |= {f"{check.key}_list": ", ".join(mended), f"{check.key}_count": len(mended)}
+        for option in check.options if found else ():
+            words[f"{check.key}_{option.key}"] = ", ".join(p for p, answer in found.items() if answer == option.key)
     return words
 
 

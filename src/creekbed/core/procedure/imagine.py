@@ -73,7 +73,7 @@ def imagine(
     for key, words in (findings or {}).items():
         _known("check", key, {c.key for c in family.check})
         check = family.find_check(key)
-        results[key], where = _result(check, words)
+        results[key], where = _result(check, words, size or family.sizes[0])
         if where:
             places[key] = where
     return Situation(
@@ -90,10 +90,10 @@ def _known(kind: str, key: str, names: Iterable[str]) -> None:
         raise BadInput(f"There is no {kind} “{key[:40]}”.", todo=f"There are: {', '.join(known)}.")
 
 
-def _result(check: Check, words: str) -> tuple[Result, dict[str, str]]:
+def _result(check: Check, words: str, size: str) -> tuple[Result, dict[str, str]]:
     if check.kind == "measure":
         value = parse_quantity(words, check.unit, what=check.name, minimum=check.range[0], maximum=check.range[1])
-        return judge_reading(check, Reading(value, check.u, check.unit, "typed")), {}
+        return judge_reading(check, Reading(value, check.u, check.unit, "typed"), size), {}
     answers = {o.key for o in check.options}
     if check.kind == "choice":
         _known(f"answer of {check.key}", words.strip(), answers)

@@ -40,6 +40,11 @@ def check_catalogue(catalogue: Catalogue) -> None:
         for word in never.between:
             if word not in held:
                 raise _bad("never.toml", never.key, f"no agent holds “{word}”.")
+    for table in catalogue.leaks.values():
+        for family in (f for f in catalogue.families.values() if catalogue.leak_table(f) is table):
+            for pad in table.pads:
+                if family.find_part(pad.part) is None:
+                    raise _bad("leaks.toml", table.key, f"a {family.noun} has no part “{pad.part}”.")
     for family in catalogue.families.values():
         check_family(family, catalogue)
 

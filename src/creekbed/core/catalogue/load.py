@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from creekbed.core.catalogue.families import read_group
-from creekbed.core.catalogue.models import Agent, Bearing, Choice, Family, House, Never, Supply, Topic
+from creekbed.core.catalogue.models import Agent, Bearing, Choice, Family, House, LeakTable, Never, Supply, Topic
 from creekbed.core.catalogue.reading import read_entries, read_model
 from creekbed.core.errors import BadData
 
@@ -26,6 +26,7 @@ class Catalogue:
     materials: dict[str, Bearing]
     supplies: dict[str, Supply]
     never: dict[str, Never]
+    leaks: dict[str, LeakTable]
     house: House
     problems: tuple[BadData, ...] = ()
     memory: dict[Any, Any] = field(init=False, repr=False, compare=False, default_factory=dict)
@@ -42,6 +43,10 @@ class Catalogue:
             schools: topic → key of a choice; topics of other families are passed over.
         """
         return {t.key: t.pick(schools.get(t.key, t.default)) for t in self.topics_for(family)}
+
+    def leak_table(self, family: Family) -> LeakTable | None:
+        """Which pads close for which note: the family's own table, else its group's; ``None`` where there is none."""
+        return self.leaks.get(family.key) or self.leaks.get(family.group)
 
     def groups(self) -> dict[str, list[Family]]:
         """Families by their group, both as in a score."""
@@ -84,6 +89,7 @@ def load(data: Path = DATA, *, check: bool = True) -> Catalogue:
         materials=read_entries(data / "materials.toml", "material", Bearing),
         supplies=read_entries(data / "supplies.toml", "supply", Supply),
         never=read_entries(data / "never.toml", "never", Never),
+        leaks=read_entries(data / "leaks.toml", "leaks", LeakTable),
         house=read_model(data / "house.toml", House),
     )
     if check:

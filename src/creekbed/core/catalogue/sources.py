@@ -22,6 +22,15 @@ FORMULAS = (
     ),
     ("Decision under uncertainty", "core/measure.py", "JCGM 106:2012, guard band of U = 2u; JCGM 100:2008 for u"),
     ("Bridge lean from two lengths", "core/inspection/geometry.py", "trigonometry; JCGM 100:2008, eq. 10"),
+    (
+        "Plane of a photograph",
+        "core/inspection/photo.py",
+        "Hartley and Zisserman, 2nd ed., alg. 4.2; card: ISO/IEC 7810",
+    ),
+    ("Slide friction", "core/inspection/friction.py", "Newtonian mechanics; g: 3rd CGPM 1901"),
+    ("Seating of valves", "core/inspection/valves.py", "enumeration; valve 1 nearest the mouthpiece: from memory"),
+    ("Pressure decay", "core/airtight/decay.py", "ideal gas; laminar and orifice flow; Akaike 1974; Strang 1968"),
+    ("Leaking pad by playing", "core/airtight/pads.py", "Bayes' rule; expected information: Shannon 1948"),
     ("Saturation pressure", "core/climate/air.py", "ASHRAE Fundamentals 2017, ch. 1, eqs. 5 and 6"),
     ("Dew point", "core/climate/air.py", "inversion of the same curve"),
     ("Acclimatising", "core/climate/acclimatise.py", "Newton's law of cooling"),
@@ -88,6 +97,16 @@ def page(catalogue: Catalogue) -> str:
     lines += ["", "## What must never meet", "", "| pair | makes | mark | source |", "|---|---|---|---|"]
     for never in catalogue.never.values():
         lines.append(f"| {' with '.join(never.between)} | {never.forms} | {never.mark} | {never.source} |")
+    lines += [
+        "",
+        "## Pads and notes",
+        "",
+        "| group | pad | must be closed below | mark | source |",
+        "|---|---|---|---|---|",
+    ]
+    for table in catalogue.leaks.values():
+        for pad in table.pads:
+            lines.append(f"| {table.key} | {pad.name} | {pad.vents} | {table.mark} | {table.source} |")
     lines += ["", "## Supplies and house numbers", "", "| what | value | mark | source |", "|---|---|---|---|"]
     for supply in catalogue.supplies.values():
         value = f"order at {supply.reorder_at:g} {supply.unit}"

@@ -107,6 +107,22 @@ class Mark(Base):
     kind: Mapped[str]
     size_mm: Mapped[float | None]
     seen_at: Mapped[datetime]
+    status: Mapped[str] = mapped_column(default="", server_default="")
+    """"repaired" for an old mark that is gone; else its size and the hire-out record tell."""
+
+
+class Photo(Base):
+    __tablename__ = "photo"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(64))
+    """SHA-256 of the JPEG in the photos folder."""
+    tag: Mapped[str] = mapped_column(String(32), ForeignKey("instrument.tag"), index=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    about: Mapped[str]
+    """"packing", "mark:ID" or "check:KEY"."""
+    width: Mapped[int]
+    height: Mapped[int]
+    taken_at: Mapped[datetime]
 
 
 class Finding(Base):

@@ -1,0 +1,178 @@
+"""Photographs beside the records: content-addressed, never changed, readable by their owner only.
+
+What comes in is decoded and written anew as plain JPEG: upright, without the data that cameras hide in files (place,
+time, maker). A file that is no picture, or pretends to be a huge one, is refused before it is decoded.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import struct
+import warnings
+import zlib
+from dataclasses import dataclass
+from io import BytesIO
+from pathlib import Path
+
+from creekbed.core.errors import BadInput, StoreProblem
+
+LARGEST_BYTES = 40_000_000
+LARGEST_PIXELS = 80_000_000
+LONGEST_SIDE = 6_000
+THUMB_SIDE = 360
+QUALITY = 90
+FORMATS = ("JPEG", "PNG", "WEBP")
+"""What is read; everything else is refused."""
+
+
+@dataclass(frozen=True)
+class Clean:
+    """A picture made safe: its JPEG, a small one, and its size in pixels."""
+
+    jpeg: bytes
+    thumb: bytes
+    width: int
+    height: int
+
+    @property
+    def name(self) -> str:
+        """What it is called by: SHA-256 of its JPEG, hex."""
+        return hashlib.sha256(self.jpeg).hexdigest()
+
+
+def clean(data: bytes) -> Clean:
+    """Decode a picture and write it anew.
+
+    Args:
+        data: the file as it came, JPEG, PNG or WebP.
+
+    Returns:
+        The picture upright, in plain RGB, at most 6000 px long, without metadata.
+
+    Raises:
+        BadInput: too large, of another kind, cut off or damaged.
+    """
+    from PIL import Image, ImageOps, UnidentifiedImageError
+
+    warnings.filterwarnings("ignore", category=Image.DecompressionBombWarning)  # sizes are looked at here
+    if len(data) > LARGEST_BYTES:
+        raise BadInput(
+            f"That file is {len(data) / 1e6:.0f} MB, more than a photograph.",
+            todo="Take a smaller picture, up to 40 MB.",
+        )
+    unreadable = BadInput("That file is no picture that can be read.", todo="Take JPEG, PNG or WebP, or take it again.")
+    try:
+        with Image.open(BytesIO(data), formats=FORMATS) as opened:
+            width, height = opened.size
+            if width < 8 or height < 8:
+                raise BadInput("That picture is too small to show anything.", todo="Take it again.")
+            if width * height > LARGEST_PIXELS:
+                raise BadInput(f"{width} × {height} points are more than a photograph.", todo="Take a smaller picture.")
+            opened.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
+            picture = ImageOps.exif_transpose(opened)
+            if picture.mode in ("RGBA", "LA", "PA") or "transparency" in picture.info:
+                picture = picture.convert("RGBA")
+                paper = Image.new("RGB", picture.size, "white")
+                paper.paste(picture, mask=picture.getchannel("A"))
+                picture = paper
+            picture = picture.convert("RGB")
+            picture.info = {}  # comments and colour profiles stay behind too
+            picture.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
+            small = picture.copy()
+            small.thumbnail((THUMB_SIDE, THUMB_SIDE))
+            return Clean(_jpeg(picture), _jpeg(small), *picture.size)
+    except BadInput:
+        raise
+    except (
+        UnidentifiedImageError, Image.DecompressionBombError, OSError, SyntaxError, ValueError, TypeError, KeyError,
+        IndexError, EOFError, OverflowError, MemoryError, struct.error, zlib.error,
+    ) as error:  # fmt: skip
+        raise unreadable from error
+
+
+def _jpeg(picture: object) -> bytes:
+    out = BytesIO()
+    picture.save(out, "JPEG", quality=QUALITY, exif=b"", optimize=False)  # type: ignore[attr-defined]
+    return out.getvalue()
+
+
+class PhotoStore:
+    """The folder of photographs.
+
+    Args:
+        folder: the shop's data folder; photographs lie in ``photos/`` there.
+    """
+
+    def __init__(self, folder: Path):
+        self.folder = folder / "photos"
+
+    def path(self, name: str, thumb: bool = False) -> Path:
+        """Where a picture lies.
+
+        Raises:
+            BadInput: not a name that this store gave.
+        """
+        if len(name) != 64 or any(c not in "0123456789abcdef" for c in name):
+            raise BadInput("There is no such photograph.")
+        return self.folder / name[:2] / f"{name}{'.small' if thumb else ''}.jpg"
+
+    def keep(self, picture: Clean) -> str:
+        """Write a picture and its small one; on disk when this returns. One that is there already is left alone.
+
+        Returns:
+            Its name.
+
+        Raises:
+            StoreProblem: it cannot be written.
+        """
+        name = picture.name
+        for content, thumb in ((picture.thumb, True), (picture.jpeg, False)):
+            path = self.path(name, thumb)
+            if path.exists():
+                continue
+            try:
+                for folder in (self.folder, path.parent):
+                    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+                _write(path, content)
+            except OSError as error:
+                raise StoreProblem(
+                    "The photograph could not be kept.", safe="Everything else is as it was.",
+                    todo="Look whether the disk is full.", detail=str(error),
+                ) from error  # fmt: skip
+        return name
+
+    def read(self, name: str, thumb: bool = False) -> bytes:
+        """The JPEG of a picture.
+
+        Raises:
+            StoreProblem: it is not there any more, or was changed.
+        """
+        try:
+            content = self.path(name, thumb).read_bytes()
+        except OSError as error:
+            raise StoreProblem(
+                "That photograph is not in its place.", safe="The record that names it is whole.",
+                todo="Put the photos folder back from a backup.", detail=str(error),
+            ) from error  # fmt: skip
+        if not thumb and hashlib.sha256(content).hexdigest() != name:
+            raise StoreProblem(
+                "That photograph was changed on disk.", safe="The record that names it is whole.",
+                todo="Put the photos folder back from a backup.",
+            )  # fmt: skip
+        return content
+
+
+def _write(path: Path, content: bytes) -> None:
+    part = path.with_suffix(f".{os.getpid()}.part")
+    handle = os.open(part, os.O_CREAT | os.O_TRUNC | os.O_WRONLY, 0o600)
+    with os.fdopen(handle, "wb") as file:
+        file.write(content)
+        file.flush()
+        os.fsync(file.fileno())
+    os.replace(part, path)
+    folder = os.open(path.parent, os.O_RDONLY)
+    try:
+        os.fsync(folder)
+    finally:
+        os.close(folder)

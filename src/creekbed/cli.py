@@ -165,8 +165,8 @@ def _demo(given: argparse.Namespace) -> int:
     given.demo = True
     folder = _folder(given)
     _ensure_demo(folder, given.reset)
+    from creekbed.demo.devices import DemoDevices
     from creekbed.demo.folder import day_is_over, demo_clock
-    from creekbed.devices.simulated import SimulatedCaliper
     from creekbed.window.app import run
 
     clock = demo_clock(folder)
@@ -179,10 +179,10 @@ def _demo(given: argparse.Namespace) -> int:
 
         return Shop(folder, clock)
 
-    caliper = None if given.caliper else SimulatedCaliper(7.4)
+    simulated = DemoDevices()
     return run(
-        shop, title="Creekbed: Marram Hire (demo)", caliper=caliper, offscreen=given.offscreen,
-        quit_when_shown=given.quit_when_shown, port=given.caliper or (caliper.port if caliper else ""),
+        shop, title="Creekbed: Marram Hire (demo)", caliper=simulated, offscreen=given.offscreen,
+        quit_when_shown=given.quit_when_shown, port=given.caliper, devices=simulated.addresses,
         greeting=greeting,
     )  # fmt: skip
 

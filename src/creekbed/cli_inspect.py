@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import argparse
-import csv
 import json
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
 Add = Callable[[str, Callable[[argparse.Namespace], int], str], argparse.ArgumentParser]
-LARGEST_CSV = 4_000_000
-"""Bytes; half an hour of a fast gauge."""
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
@@ -64,43 +61,10 @@ def _show(given: argparse.Namespace, facts: dict[str, Any], words: str) -> int:
     return 0
 
 
-def read_record(path: Path) -> tuple[list[float], list[float]]:
-    """Times in s and pressures in Pa of a CSV file.
-
-    Raises:
-        BadInput: not such a file, too large, or a row that is no reading.
-    """
-    from creekbed.core.errors import BadInput
-
-    if path.stat().st_size > LARGEST_CSV:
-        raise BadInput(f"{path.name} is too large for a leak test.", todo="Half a minute is enough.")
-    times, pressures = [], []
-    try:
-        with path.open(newline="", encoding="utf-8-sig") as file:
-            rows = csv.reader(file)
-            head = [h.strip().lower() for h in next(rows, [])]
-            names = {"pressure_pa": 1.0, "pressure_kpa": 1000.0}
-            column = next((h for h in head if h in names), None)
-            if "time_s" not in head or column is None:
-                raise BadInput(
-                    f"{path.name} has no columns time_s and pressure_pa.", todo="Name them in the first line."
-                )
-            t, p = head.index("time_s"), head.index(column)
-            for number, row in enumerate(rows, 2):
-                if row:
-                    try:
-                        times.append(float(row[t]))
-                        pressures.append(float(row[p]) * names[column])
-                    except (ValueError, IndexError):
-                        raise BadInput(f"{path.name}, line {number} is no reading.", todo="Mend the file.") from None
-    except (UnicodeDecodeError, csv.Error) as error:
-        raise BadInput(f"{path.name} is not a CSV file.", todo="Save it as CSV, UTF-8.") from error
-    return times, pressures
-
-
 def _leak(given: argparse.Namespace) -> int:
     from creekbed.core.airtight.decay import P_REF, fit_leak
     from creekbed.core.units import parse_quantity
+    from creekbed.devices.record import read_record
 
     volume = parse_quantity(given.volume, "liter", what="The volume")
     u = parse_quantity(given.volume_u, "liter", what="The volume's uncertainty", minimum=0)

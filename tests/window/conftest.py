@@ -55,9 +55,21 @@ class Driver:
     def find(self, name: str, kind: type[QWidget] = QPushButton) -> Any:
         """The visible widget with this name."""
         QApplication.processEvents()  # Qt shows new children from its event loop
+        self._open_check(name)
         found = [w for w in self.frame.findChildren(kind, name) if w.isVisible()]
         assert found, f"{name} is nowhere to be seen on {self.frame.here}: {self.frame.words.text()}"
         return found[0]
+
+    def _open_check(self, name: str) -> None:
+        """A check is chosen in the list before anything is done to it, as people do."""
+        if self.frame.here != "job":
+            return
+        page = self.frame.page("job")
+        if page.stack.currentWidget() is page.checks:
+            keys = [k for k in page.checks.keys if name.startswith(f"{k}_")]
+            if keys and max(keys, key=len) != page.checks.chosen:
+                page.checks.choose(max(keys, key=len))
+                QApplication.processEvents()
 
     def press(self, name: str) -> None:
         """Press a button as people do: with the mouse, with its key, or with the focus on it and the space bar."""

@@ -44,6 +44,7 @@ def look_over_saxophone(driver: Driver) -> None:
     driver.caliper("neck_cork_caliper", lambda: "neck_cork" in driver.frame.page("job").view.findings)
     driver.press("pads_G sharp")
     driver.press("mouthpiece_lime")
+    driver.press("rest_sound")
 
 
 def look_over_violin(driver: Driver) -> None:
@@ -51,8 +52,12 @@ def look_over_violin(driver: Driver) -> None:
     driver.type("bridge_lean_second", "0.2 mm", enter=True)
     driver.type("fine_tuner_value", "1/4 in", enter=True)
     driver.type("bow_camber_value", "8 mm", enter=True)
+    driver.type("hair_value", "4 turns", enter=True)
+    driver.type("bridge_warp_value", "0.1 mm", enter=True)
+    driver.type("string_height_value", "5 mm", enter=True)
     driver.press("chin_rest_moves")
     driver.press("strings_A")
+    driver.press("rest_sound")
 
 
 def work(driver: Driver, tag: str, look: Callable[[Driver], None]) -> None:
@@ -161,10 +166,12 @@ def test_undo_one_by_one_in_the_window(drive: Callable[[str], Driver], qtbot: ob
 
 def look_over_sound(driver: Driver) -> None:
     """Every check of the family, as on a sound instrument, as it is typed and pressed."""
-    for check in driver.frame.page("job").view.family.check:
-        if check.bands is not None:
+    view = driver.frame.page("job").view
+    for check in view.needed:
+        bands = check.bands_for(view.instrument.size)
+        if bands is not None:
             driver.frame.page("job").show_tab("look_over")
-            driver.type(f"{check.key}_value", show(check.bands.good(), check.unit), enter=True)
+            driver.type(f"{check.key}_value", show(bands.good(), check.unit), enter=True)
         elif check.kind == "choice":
             driver.press(f"{check.key}_{check.options[0].key}")
         else:

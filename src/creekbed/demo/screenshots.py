@@ -36,9 +36,9 @@ def main() -> int:
 def _take(given: argparse.Namespace, place: Path) -> None:
     from PySide6.QtWidgets import QApplication
 
+    from creekbed.demo.devices import DemoDevices
     from creekbed.demo.folder import is_made
     from creekbed.demo.seed import make_demo
-    from creekbed.devices.simulated import SimulatedCaliper
     from creekbed.window import theme
     from creekbed.window.frame import Frame
     from creekbed.workshop.clock import HandClock
@@ -53,8 +53,8 @@ def _take(given: argparse.Namespace, place: Path) -> None:
     clock = HandClock(began + timedelta(seconds=20))
     theme.current.dark, theme.current.gloves, theme.current.scale = given.dark, given.gloves, given.scale
     theme.apply(app)
-    with SimulatedCaliper(7.4) as caliper:
-        frame = Frame(lambda: Shop(place, clock), caliper.port)
+    with DemoDevices(pace_s=0.001) as simulated:
+        frame = Frame(lambda: Shop(place, clock), devices=simulated.addresses)
         frame.show()
         frame.open_shop()
         frame.resize(1280, 800)

@@ -1,7 +1,8 @@
 """The pressure gauge of the leak test: it streams while asked to.
 
 The line protocol is plain text, 115200 baud, 8N1: ``S`` and a line feed starts it, ``X`` and a line feed stops it;
-meanwhile each line is its own time in milliseconds and the gauge pressure in pascals (``1250 2478.3``), or ``E`` and a word.
+meanwhile each line is its own time in milliseconds and the gauge pressure in pascals (``1250 2478.3``), or ``E`` and
+a word.
 """
 
 from __future__ import annotations

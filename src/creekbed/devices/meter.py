@@ -49,9 +49,11 @@ KINDS: dict[str, MeterKind] = {
     for k in (
         MeterKind("caliper", "caliper", "millimeter", {"mm": (1.0, 0.0), "in": (25.4, 0.0)}, 0.01, (-1000.0, 1000.0),
                   "Close and open its jaws, then take the reading again."),
-        MeterKind("scale", "scale", "gram", {"g": (1.0, 0.0), "kg": (1000.0, 0.0), "oz": (28.349523125, 0.0)}, 0.1, (-500.0, 30_000.0),
+        MeterKind("scale", "scale", "gram", {"g": (1.0, 0.0), "kg": (1000.0, 0.0), "oz": (28.349523125, 0.0)}, 0.1,
+                  (-500.0, 30_000.0),
                   "Clear its plate, zero it, then take the reading again."),
-        MeterKind("force", "force gauge", "newton", {"N": (1.0, 0.0), "lbf": (4.4482216152605, 0.0)}, 0.01, (-500.0, 500.0),
+        MeterKind("force", "force gauge", "newton", {"N": (1.0, 0.0), "lbf": (4.4482216152605, 0.0)}, 0.01,
+                  (-500.0, 500.0),
                   "Zero it, then pull again."),
         MeterKind("thermometer", "thermometer", "degC", {"C": (1.0, 0.0), "F": (5 / 9, -160 / 9)}, 0.1, (-60.0, 120.0),
                   "Look at its probe, then take the reading again."),

@@ -6,22 +6,23 @@ import gc
 import os
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 
 def run(
     open_shop: Callable[[], Any], *, title: str = "Creekbed", caliper: Any = None, offscreen: bool = False,
-    quit_when_shown: bool = False, port: str = "", greeting: str = "",
+    quit_when_shown: bool = False, port: str = "", greeting: str = "", devices: Mapping[str, str] | None = None,
 ) -> int:  # fmt: skip
     """Show the window and work until it is closed.
 
     Args:
         open_shop: gives the shop, or raises StoreProblem.
-        caliper: a simulated caliper to close at the end, or ``None``.
+        caliper: simulated devices to close at the end, or ``None``.
         offscreen: draw into memory instead of onto a screen.
         quit_when_shown: leave as soon as the bench is drawn; prints how long window and bench took.
         port: serial port of the caliper. greeting: said when the bench is drawn.
+        devices: kind: port or address of other devices.
 
     Returns:
         The exit status.
@@ -42,7 +43,7 @@ def run(
     app.setStyle("Fusion")
     theme.load_fonts()
     theme.apply(app)
-    frame = Frame(open_shop, port, title, greeting)
+    frame = Frame(open_shop, port, title, greeting, devices)
     sys.excepthook = frame.something_broke
     frame.show()
     app.processEvents()

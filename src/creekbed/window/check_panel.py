@@ -1,8 +1,7 @@
-"""Looking over: every check with its scale, bands, uncertainty, verdict and reason."""
+"""Looking over: the checks beside the drawing, each with its scale, bands, uncertainty, verdict and reason."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
@@ -10,12 +9,16 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 from creekbed.core.catalogue.models import Check
 from creekbed.core.inspection.verdicts import rule_words
 from creekbed.core.measure import Reading
-from creekbed.core.units import example
+from creekbed.core.units import example, show
 from creekbed.window import theme
 from creekbed.window.band_scale import BandScale
-from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, refocus, row, scroll
+from creekbed.window.looking.way import WAYS, Way, make_way
+from creekbed.window.picture import Picture
+from creekbed.window.step_card import found_on
+from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, listing, refocus, row, scroll
 from creekbed.workshop import lookover
 from creekbed.workshop.gate import finding_open, test_name
+from creekbed.workshop.history import trend_words
 from creekbed.workshop.views import JobView, measured
 
 if TYPE_CHECKING:
@@ -27,62 +30,166 @@ VERDICT_WORDS = {
 
 
 class CheckPanel(QWidget):
-    """All checks of a job in a column."""
+    """The checks of a job beside the drawing, one of them open; F2 always does the likeliest next thing."""
 
     def __init__(self, page: JobPage):
         super().__init__()
         self.page = page
-        box = QVBoxLayout(self)
+        self.job = 0
+        self.view: JobView | None = None
+        self.chosen = ""
+        self.way: Way | None = None
+        self._drawn: tuple[object, ...] = ()
+        self._open_before: set[str] = set()
+        box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(theme.STEP * 2)
+        left = QVBoxLayout()
+        left.setSpacing(theme.STEP)
+        self.list = listing("Checks")
+        self.list.setObjectName("checks")
+        self.list.currentRowChanged.connect(self._row_chosen)
+        left.addWidget(self.list, 1)
+        self.rest = button("The rest is sound", self._rest, "", "rest_sound", "F3")
+        left.addWidget(self.rest)
+        box.addLayout(left, 34)
+        right = QVBoxLayout()
+        right.setSpacing(theme.STEP)
+        self.picture = Picture(150)
+        self.picture.pointed.connect(self._pointed)
+        right.addWidget(self.picture)
         inner = QWidget()
         self.column = QVBoxLayout(inner)
         self.column.setContentsMargins(0, 0, 8, 0)
         self.column.setSpacing(theme.STEP)
-        self.job = 0
-        self.drawn: dict[str, tuple[tuple[object, ...], QWidget]] = {}
         self.area = scroll(inner)
-        box.addWidget(self.area, 1)
-        self.actions = QHBoxLayout()
-        box.addLayout(self.actions)
+        right.addWidget(self.area, 1)
+        self.main = button("Record", self._main, "primary", "check_main", "F2")
+        self.hint = label("", tone="muted")
+        actions = row(self.main, self.hint)
+        actions.setStretch(1, 1)
+        right.addLayout(actions)
+        box.addLayout(right, 66)
+        self.keys: list[str] = []
+        self.card: CheckCard | None = None
+
+    # --- what is shown ----------------------------------------------------------------------------------------------
 
     def show_job(self, view: JobView) -> None:
-        """Draw the checks of a job; a card is made anew only when its check says something else."""
-        at, focused = self.area.verticalScrollBar().value(), focus_name(self)
+        """Draw the checks of a job. A check that turned out good makes way for the next one."""
+        focused = focus_name(self)
         if view.job.id != self.job:
+            self.job, self.chosen, self._open_before = view.job.id, "", set()
+            self._end_way()
+        self.view = view
+        tests = [s.key for s in view.family.step if s.kind == "test" and s.key in view.findings]
+        self.keys = [c.key for c in view.checks] + tests
+        now_open = set(open_checks(view))
+        settled = self.chosen in self._open_before - now_open and self.chosen in view.findings
+        if self.chosen not in self.keys or (settled and view.findings[self.chosen].band == "green"):
+            self._end_way()
+            self.chosen = self._following() or (self.chosen if self.chosen in self.keys else self.keys[0])
+        self._open_before = now_open
+        self._fill_list()
+        self._show_chosen()
+        inside = focused and focused not in ("checks", "rest_sound") and not focused.startswith(f"{self.chosen}_")
+        refocus(self, self.main.objectName() if inside else focused)
+
+    def choose(self, key: str) -> None:
+        """Open one check."""
+        if self.view is None or key not in self.keys:
+            return
+        if key != self.chosen:
+            self._end_way()
+        self.chosen = key
+        self._fill_list()
+        self._show_chosen()
+
+    def _following(self) -> str:
+        """The next needed check that is not done, after the one that is open."""
+        assert self.view is not None
+        left = open_checks(self.view)
+        if not left:
+            return ""
+        at = self.keys.index(self.chosen) if self.chosen in self.keys else -1
+        return next((k for k in self.keys[at + 1 :] if k in left), left[0])
+
+    def _fill_list(self) -> None:
+        assert self.view is not None
+        self.list.blockSignals(True)
+        names = {c.key: c.name for c in self.view.checks}
+        while self.list.count() > len(self.keys):
+            self.list.takeItem(self.list.count() - 1)
+        for n, key in enumerate(self.keys):
+            words, bold = _line(self.view, key, names.get(key) or test_name(key))
+            item = self.list.item(n)
+            if item is None:
+                self.list.addItem(words)
+                item = self.list.item(n)
+            if item.text() != words:
+                item.setText(words)
+            if item.font().bold() != bold:
+                item.setFont(theme.current.font(theme.TEXT_SIZE, bold))
+        self.list.setCurrentRow(self.keys.index(self.chosen))
+        self.list.blockSignals(False)
+
+    def _show_chosen(self) -> None:
+        view = self.view
+        assert view is not None
+        check = next((c for c in view.checks if c.key == self.chosen), None)
+        in_case = check is not None and check.part == "case"
+        self.picture.set_family(view.family, case=in_case)
+        self.picture.set_counts({} if in_case else found_on(view))
+        self.picture.light((check.part,) if check is not None and check.part else (), "")
+        if self.way is not None:
+            self.picture.hide()
+        drawn = (self.job, self.chosen, state_of(view, self.chosen), self.way is not None)
+        if drawn != self._drawn:
+            self._drawn = drawn
             clear(self.column)
-            self.job, self.drawn = view.job.id, {}
-            self.column.addStretch(1)
-        rows: list[tuple[str, tuple[object, ...], Callable[[], QWidget]]] = [
-            (c.key, state_of(view, c.key), lambda c=c: CheckCard(self.page, view, c)) for c in view.family.check
-        ]
-        tests = {s.key: s.what for s in view.family.step if s.kind == "test" and s.key in view.findings}
-        for test in tests:
-            rows.append((test, state_of(view, test), lambda key=test: self._tested(view, key)))
-        for n, (key, state, make) in enumerate(rows):
-            old = self.drawn.get(key)
-            if old is not None and old[0] == state:
-                continue
-            if old is not None:
-                old[1].hide()
-                self.column.removeWidget(old[1])
-                old[1].deleteLater()
-            self.drawn[key] = (state, make())
-            self.column.insertWidget(n, self.drawn[key][1])
-        for key in set(self.drawn) - {key for key, _, _ in rows}:
-            self.drawn.pop(key)[1].deleteLater()
-        clear(self.actions)
+            self.card = None
+            if self.way is not None:
+                self.column.addWidget(self.way, 1)
+            elif check is not None:
+                self.card = CheckCard(self, view, check)
+                self.column.addWidget(self.card)
+            else:
+                self.column.addWidget(self._tested(view, self.chosen))
+            if self.way is None:
+                self.column.addStretch(1)
+        self._actions(check)
+
+    def _actions(self, check: Check | None) -> None:
+        view = self.view
+        assert view is not None
+        left = open_checks(view)
         step = view.step("look")
-        if step is not None and step.work is None:
-            done = button("Looking over is done", self._done, "primary", "look_done", "F2")
-            done.setEnabled(step.state == "ready")
-            self.actions.addWidget(done)
-            if step.state == "later":
-                self.actions.addWidget(
-                    label("First the steps before it; what you measure now is kept.", tone="muted", wrap=False)
-                )
-        self.actions.addStretch(1)
-        self.area.verticalScrollBar().setValue(at)
-        refocus(self, focused)
+        to_do = step is not None and step.work is None
+        looked = lookover.unlooked(view)
+        self.rest.setVisible(len(looked) > 1)
+        self.hint.setText("")
+        if self.way is not None:
+            words = self.way.main_words()
+            self.main.setEnabled(self.way.can_finish())
+        elif check is not None and self.chosen in left:
+            measured_one = check.kind == "measure"
+            words = "Record" if measured_one else "It is sound"
+            self.main.setEnabled(True)
+            self.hint.setText("" if measured_one else "Or choose what you found.")
+        elif left:
+            words = "Next check"
+            self.main.setEnabled(True)
+        else:
+            words = "Looking over is done"
+            self.main.setEnabled(to_do and step is not None and step.state == "ready")
+            if step is not None and step.state == "later":
+                self.hint.setText("First the steps before it; what you measure now is kept.")
+        done = not left and not to_do and self.way is None
+        self.main.setVisible(not done)
+        name = {"Looking over is done": "look_done"}.get(words, "check_main")
+        self.main.setObjectName(name)
+        self.main.setAccessibleName(words)
+        self.main.setText(f"{words}   F2" if theme.current.scale < 1.3 else words)
 
     def _tested(self, view: JobView, key: str) -> QWidget:
         frame, box = card()
@@ -97,9 +204,97 @@ class CheckPanel(QWidget):
             return row(label(f"Closed: {closed}", tone="muted"), None)
         return row(button("Close …", lambda: close(self.page, view, key), "", f"{key}_close"), None)
 
-    def _done(self) -> None:
-        if self.page.finish("look"):
+    # --- what is done -----------------------------------------------------------------------------------------------
+
+    def _row_chosen(self, at: int) -> None:
+        if 0 <= at < len(self.keys):
+            self.choose(self.keys[at])
+
+    def _pointed(self, area: str) -> None:
+        """The checks of the part that is pointed at, one after another."""
+        assert self.view is not None and self.picture.drawn is not None
+        shows = self.picture.drawn.shows
+        here = [c.key for c in self.view.checks if c.part and area in shows(c.part)]
+        if here:
+            at = here.index(self.chosen) + 1 if self.chosen in here else 0
+            self.choose(here[at % len(here)])
+
+    def _main(self) -> None:
+        view = self.view
+        assert view is not None
+        if self.way is not None:
+            self.way.finish()
+            return
+        check = next((c for c in view.checks if c.key == self.chosen), None)
+        if check is not None and self.chosen in open_checks(view):
+            if check.kind == "measure":
+                if self.card is not None:
+                    self.card.record(self.chosen in view.findings)
+            elif check.kind == "choice":
+                job, key, answer = self.job, check.key, lookover.sound_answer(check)
+                self.page.do(lambda: lookover.record_choice(self.page.shop, job, key, answer))
+            else:
+                self.page.do(lambda: lookover.record_places(self.page.shop, self.job, self.chosen, {}))
+        elif open_checks(view):
+            self.choose(self._following())
+        elif self.page.finish("look"):
             self.page.show_tab("steps")
+
+    def _rest(self) -> None:
+        self.page.do(lambda: lookover.rest_is_sound(self.page.shop, self.job))
+
+    # --- other ways to an answer ------------------------------------------------------------------------------------
+
+    def start_way(self, name: str) -> None:
+        """Open another way of answering the check that is open: "photo", "leak", "pull", "drop", "valves", "notes"."""
+        assert self.view is not None
+        check = next(c for c in self.view.checks if c.key == self.chosen)
+        self._end_way()
+        self.way = make_way(name, self.page, self.view, check)
+        self.way.changed.connect(lambda: self._actions(check))
+        self.way.left.connect(self.leave_way)
+        self._show_chosen()
+        self.way.begin()
+
+    def leave_way(self) -> None:
+        """Back to the check."""
+        self._end_way()
+        if self.view is not None:
+            self._show_chosen()
+
+    def _end_way(self) -> None:
+        if self.way is not None:
+            self.way.stop()
+            self.way = None
+            self._drawn = ()
+
+
+def open_checks(view: JobView) -> list[str]:
+    """Needed checks that are not done, or wait to be measured again."""
+    found = view.findings
+    return [
+        c.key
+        for c in view.needed
+        if c.key not in found or (found[c.key].band == "again" and not found[c.key].overruled)
+    ]
+
+
+def _line(view: JobView, key: str, name: str) -> tuple[str, bool]:
+    """A check in the list: its name, how it stands, and whether it wants somebody."""
+    finding = view.findings.get(key)
+    check = next((c for c in view.checks if c.key == key), None)
+    if finding is None:
+        return (f"{name}\nwhere there is reason" if check is not None and check.optional else name), False
+    if finding.closed:
+        return f"{name}\nclosed", False
+    if finding.band == "again" and not finding.overruled:
+        return f"{name}\nmeasure again", True
+    verdict = finding.overruled or finding.verdict
+    mean = measured(finding)
+    value = f"{show(mean.value, mean.unit)}, " if mean is not None else ""
+    if verdict == "ready":
+        return f"{name}\n{value}{'watch it' if finding.band == 'amber' else 'good'}", False
+    return f"{name}\n{value}{VERDICT_WORDS.get(verdict, verdict).lower()}", finding_open(view, finding)
 
 
 def state_of(view: JobView, key: str) -> tuple[object, ...]:
@@ -127,9 +322,9 @@ def close(page: JobPage, view: JobView, key: str) -> None:
 class CheckCard(QWidget):
     """One check."""
 
-    def __init__(self, page: JobPage, view: JobView, check: Check):
+    def __init__(self, panel: CheckPanel, view: JobView, check: Check):
         super().__init__()
-        self.page, self.view, self.check = page, view, check
+        self.panel, self.page, self.view, self.check = panel, panel.page, view, check
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         frame, box = card()
@@ -150,20 +345,26 @@ class CheckCard(QWidget):
         columns.addLayout(left, 46)
         right = QVBoxLayout()
         right.setSpacing(4)
-        if check.bands is not None:
-            scale = BandScale(check.bands, check.unit, check.display)
+        size = view.instrument.size
+        bands = check.bands_for(size)
+        if bands is not None:
+            scale = BandScale(bands, check.unit, check.display)
             mean = measured(self.finding) if self.finding is not None else None
             scale.set_reading(None if mean is None else mean.value, 0.0 if mean is None else mean.expanded)
             right.addWidget(scale)
         if self.finding is not None:
             right.addWidget(label(self.finding.reason))
+        trend = trend_words(self.page.shop, view, check)
+        if trend:
+            right.addWidget(label(trend, tone="deep"))
+        if self.finding is not None:
             if self.finding.overruled:
                 decided = VERDICT_WORDS[self.finding.overruled].lower()
                 words = f"Decided otherwise: {decided}. {self.finding.overrule_reason}"
                 right.addWidget(label(words, tone="deep"))
             if self.finding.closed:
                 right.addWidget(label(f"Closed: {self.finding.closed}", tone="deep"))
-        right.addWidget(label(f"Rule: {rule_words(check)}", tone="muted"))
+        right.addWidget(label(f"Rule: {rule_words(check, size)}", tone="muted"))
         if self.finding is not None:
             right.addLayout(self._after(view))
         right.addStretch(1)
@@ -226,8 +427,9 @@ class CheckCard(QWidget):
         holder = QWidget()
         holder.setLayout(buttons)
         buttons.addWidget(button("Record", lambda: self._record(False), "", f"{check.key}_record"))
-        if check.unit == "millimeter" and self.page.frame.caliper_port:
+        if check.unit == "millimeter" and self.page.frame.devices.get("caliper"):
             buttons.addWidget(button("Take from caliper", self._caliper, "", f"{check.key}_caliper"))
+        self._ways(buttons)
         if self.finding is not None and self.finding.readings:
             count = len(self.finding.readings)
             buttons.addWidget(button("Add to the mean", lambda: self._record(True), "", f"{check.key}_again"))
@@ -236,6 +438,17 @@ class CheckCard(QWidget):
             box.addWidget(label(f"{count} reading{'s' if count > 1 else ''}: {values}", tone="muted"))
         else:
             box.addWidget(holder)
+
+    def _ways(self, buttons: Flow) -> None:
+        """Buttons of the other ways of answering."""
+        for way in self.check.ways:
+            if way in WAYS:
+                words = WAYS[way][0]
+                buttons.addWidget(button(words, lambda w=way: self.panel.start_way(w), "", f"{self.check.key}_{way}"))
+
+    def record(self, again: bool) -> None:
+        """Record what is typed."""
+        self._record(again)
 
     def _record(self, again: bool) -> None:
         def act() -> None:
@@ -251,7 +464,7 @@ class CheckCard(QWidget):
         def record(reading: Reading) -> None:
             lookover.record_reading(shop, job, key, reading, again=again)
 
-        self.page.frame.read_caliper(self.check.u, record)
+        self.page.frame.read_meter("caliper", self.check.u, record)
 
     def _choice(self, box: QVBoxLayout) -> None:
         flow = Flow()
@@ -264,6 +477,7 @@ class CheckCard(QWidget):
             tick.setCheckable(True)
             tick.setChecked(self.finding is not None and self.finding.choice == option.key)
             flow.addWidget(tick)
+        self._ways(flow)
         box.addWidget(holder)
 
     def _choose(self, key: str) -> None:
@@ -279,13 +493,15 @@ class CheckCard(QWidget):
         none.setCheckable(True)
         none.setChecked(self.finding is not None and not found)
         flow.addWidget(none)
-        for place in self.check.places:
+        for place in dict.fromkeys((*self.check.places, *found)):
             state = found.get(place)
             text = f"{place}: {names[state]}" if state else place
             tick = button(text, lambda p=place: self._cycle(found, p), "", f"{self.check.key}_{place}")
             tick.setCheckable(True)
             tick.setChecked(state is not None)
             flow.addWidget(tick)
+        if self.check.key == "pads" and self.page.shop.catalogue.leak_table(self.view.family) is not None:
+            flow.addWidget(button(WAYS["notes"][0], lambda: self.panel.start_way("notes"), "", "pads_notes"))
         box.addWidget(holder)
         box.addWidget(label("Press again to change: " + ", then ".join([*names.values(), "good"]), tone="muted"))
 

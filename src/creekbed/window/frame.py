@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from importlib import import_module
 from pathlib import Path
 from typing import Any
@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from creekbed.core.errors import CreekbedError, StoreProblem
+from creekbed.core.units import show
 from creekbed.window import theme
 from creekbed.window.widgets import button, label, restyle
 
@@ -38,6 +39,7 @@ PAGES = {
     "history": ("history_page", "HistoryPage"),
     "list": ("list_page", "ListPage"),
     "journal": ("journal_page", "JournalPage"),
+    "devices": ("devices_page", "DevicesPage"),
 }
 """Every page by key: its module and class, loaded when first wanted so that the window can open without them."""
 
@@ -48,17 +50,21 @@ class Frame(QMainWindow):
     Args:
         open_shop: gives the shop, or raises StoreProblem.
         caliper_port: serial port of the caliper, or "". greeting: said when the bench is drawn.
+        devices: kind: port or address of other devices; they go before those of the shop's settings.
     """
 
     def __init__(
-        self, open_shop: Callable[[], Any], caliper_port: str = "", title: str = "Creekbed", greeting: str = ""
-    ):
+        self, open_shop: Callable[[], Any], caliper_port: str = "", title: str = "Creekbed", greeting: str = "",
+        devices: Mapping[str, str] | None = None,
+    ):  # fmt: skip
         super().__init__()
         self.setWindowTitle(title)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 680)
         self._open = open_shop
-        self.caliper_port = caliper_port
+        self.given_devices = {**({"caliper": caliper_port} if caliper_port else {}), **(devices or {})}
+        self.devices: dict[str, str] = dict(self.given_devices)
+        self.last_readings: dict[str, str] = {}
         self.greeting = greeting
         self.shop: Any = None
         self.home: Any = None
@@ -90,6 +96,7 @@ class Frame(QMainWindow):
             self.shop = self._open()
             moved = self.shop.look_at_clock()
             settings = {k: self.shop.setting(f"theme.{k}") for k in ("dark", "gloves", "scale")}
+            self.devices = {**(self.shop.setting("devices") or {}), **self.given_devices}
         except StoreProblem as problem:
             self._show_problem(problem)
             return False
@@ -266,6 +273,9 @@ class Frame(QMainWindow):
     def open_book(self, family: str = "", section: str = "", key: str = "") -> None:
         self._go("book").start(family, section, key)
 
+    def open_devices(self) -> None:
+        self._go("devices").refresh()
+
     def open_journal(self) -> None:
         self._go("journal").refresh()
 
@@ -427,26 +437,48 @@ class Frame(QMainWindow):
         self.say(f"{facts['tag']} is ready. Its tag lies in {path}")
         return path
 
-    # --- the caliper --------------------------------------------------------------------------------------------
+    # --- devices --------------------------------------------------------------------------------------------------
 
-    def read_caliper(self, u_method_mm: float, then: Callable[[Any], None]) -> None:
-        """Ask the caliper off the interface thread; ``then`` gets the reading here, errors are said.
+    def ask_device(self, kind: str, question: Callable[[], Any], then: Callable[[Any], None]) -> None:
+        """Ask a device off the interface thread; ``then`` gets the answer here, errors are said.
 
-        A second press while it is being asked does nothing.
+        A second press while one is being asked does nothing.
         """
-        from creekbed.window.ask_caliper import AskCaliper
+        from creekbed.window.ask import Ask
 
         if self._asking is not None:
             return
-        self._asking = AskCaliper(self.caliper_port, u_method_mm)
-        self._asking.answered.connect(lambda reading: self._caliper_said(lambda: then(reading)))
-        self._asking.failed.connect(lambda error: self._caliper_said(lambda: self._raise(error)))
-        self.say("Asking the caliper …")
+        self._asking = Ask(question)
+        self._asking.answered.connect(lambda answer: self._device_said(kind, lambda: then(answer), answer))
+        self._asking.failed.connect(lambda error: self._device_said(kind, lambda: self._raise(error), error))
+        self.say(f"Asking the {kind} …")
         self._asking.start()
 
-    def _caliper_said(self, act: Callable[[], None]) -> None:
+    def read_meter(self, kind: str, u_method: float, then: Callable[[Any], None]) -> None:
+        """One reading of a meter, such as the caliper; ``then`` gets it."""
+        from creekbed.devices.meter import KINDS, Meter
+
+        port = self.devices.get(kind, "")
+        self.ask_device(KINDS[kind].name, lambda: Meter(kind, port).reading(u_method), then)
+
+    def take_picture(self, then: Callable[[bytes], None]) -> None:
+        """One picture of the camera; ``then`` gets it as it came."""
+        from creekbed.devices.camera import Camera
+
+        address = self.devices.get("camera", "")
+        self.ask_device("camera", lambda: Camera(address).take(), then)
+
+    def _device_said(self, kind: str, act: Callable[[], None], answer: Any) -> None:
         asked, self._asking = self._asking, None
         asked.wait()
+        at = f"{self.shop.now.astimezone():%H:%M}"
+        if isinstance(answer, CreekbedError):
+            words = answer.happened
+        elif isinstance(answer, bytes):
+            words = f"a picture, {len(answer) / 1000:.0f} kB"
+        else:
+            words = show(answer.value, answer.unit) if hasattr(answer, "unit") else str(answer)
+        self.last_readings[kind] = f"{at}  {words}"
         self.do(act)
 
     @staticmethod

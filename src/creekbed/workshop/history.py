@@ -8,6 +8,7 @@ from typing import Any
 
 from sqlalchemy import select
 
+from creekbed.core.catalogue.models import Check
 from creekbed.core.errors import Refused
 from creekbed.core.units import show
 from creekbed.store.tables import (
@@ -25,7 +26,7 @@ from creekbed.store.tables import (
 )
 from creekbed.workshop.intake import clean_tag
 from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import measured
+from creekbed.workshop.views import JobView, measured
 
 
 @dataclass(frozen=True)
@@ -190,3 +191,21 @@ def _compare_marks(out: list[dict[str, Any]], marks: list[Mark]) -> list[Compare
         was = str(old["kind"]) if size is None else f"{old['kind']}, {size:g} mm"
         rows.append(Compared(f"Mark: {old['zone']}", was, UNSEEN, "unchanged"))
     return rows
+
+
+def trend_words(shop: Shop, view: JobView, check: Check) -> str:
+    """What a measured check read when the instrument went out before, the oldest first; "" where nothing is known."""
+    if check.kind != "measure":
+        return ""
+    query = select(Hire).where(Hire.tag == view.tag).order_by(Hire.out_at.desc()).limit(4)
+    with shop.reading() as session:
+        hires = list(session.scalars(query))[::-1]
+    rows = [
+        (hire.out_at, r["value"])
+        for hire in hires
+        for r in hire.condition_out
+        if r.get("check") == check.key and r.get("value") is not None
+    ]
+    if not rows:
+        return ""
+    return "Went out with: " + ", ".join(f"{show(v, check.unit)} ({at.astimezone():%b %Y})" for at, v in rows) + "."

@@ -76,7 +76,9 @@ def record_places(shop: Shop, job_id: int, check_key: str, places: Mapping[str, 
     """
     with shop.act("check.places") as act:
         view, check = _open(shop, act, job_id, check_key)
-        result = judge_places(check, places)
+        table = shop.catalogue.leak_table(view.family) if check.key == "pads" else None
+        more = [p.name for p in table.pads] if table is not None else []
+        result = judge_places(check, places, more)
         _store(act, shop, view, check, result, places=dict(places))
         return result
 

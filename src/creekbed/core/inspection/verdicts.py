@@ -113,25 +113,26 @@ def judge_choice(check: Check, key: str) -> Result:
     return Result(option.band, option.verdict, reason, rule_words(check), frozenset({option.key}))
 
 
-def judge_places(check: Check, found: Mapping[str, str]) -> Result:
+def judge_places(check: Check, found: Mapping[str, str], more: Iterable[str] = ()) -> Result:
     """Verdict of a check with one answer for each place; places not named are good.
 
     Args:
         check: the check.
-        found: place → answer key.
+        found: place → answer key. more: further places than the check's usual ones.
 
     Raises:
         BadInput: a place or an answer the check does not have.
     """
     options = {o.key: o for o in check.options}
+    places = tuple(dict.fromkeys((*check.places, *more)))
     for place, key in found.items():
-        if place not in check.places or key not in options:
+        if place not in places or key not in options:
             raise BadInput(f"{check.name} does not know “{place}: {key}”.")
     rule = rule_words(check)
     if not found:
         return Result("green", "ready", "None found.", rule, frozenset({"none"}))
     by_option: dict[str, list[str]] = {}
-    for place in check.places:
+    for place in places:
         if place in found:
             by_option.setdefault(found[place], []).append(place)
     reason = " ".join(f"{options[k].name.capitalize()}: {', '.join(v)}. {options[k].say}" for k, v in by_option.items())

@@ -1,0 +1,224 @@
+"""Measure in a photograph: known points first, then what is measured, and the result with its uncertainty."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QImage
+from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit
+
+from creekbed.core.errors import BadInput, CreekbedError
+from creekbed.core.inspection.photo import POINTS, Kind, Reference, card, measure, rectangle, ruler
+from creekbed.core.measure import Reading
+from creekbed.core.units import parse_quantity, show
+from creekbed.store.photos import LARGEST_BYTES, Clean, clean
+from creekbed.window.looking.photo_view import PhotoView
+from creekbed.window.looking.way import Way
+from creekbed.window.widgets import button, label, restyle, row
+from creekbed.workshop import photos
+
+DRAWN_SIDE = 1600
+KNOWN = {
+    "card": "a bank card", "card_up": "a bank card, upright", "rectangle": "a rectangle of known size",
+    "ruler": "two marks of a ruler",
+}  # fmt: skip
+CORNERS = ("corner", "next corner, along the first side", "third corner", "last corner")
+KINDS: dict[str, Kind] = {"bridge_lean": "lean", "bridge_warp": "bow", "dents": "circle"}
+"""Check: what is measured; every other one measures a length."""
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A picture made safe and decoded, whole and as it is drawn."""
+
+    picture: Clean
+    whole: QImage
+    drawn: QImage
+
+
+def open_picture(data: bytes) -> Opened:
+    """Make a picture safe and decode it; slow, and so never on the interface thread.
+
+    Raises:
+        BadInput: no picture.
+    """
+    made = clean(data)
+    whole = QImage.fromData(made.jpeg)
+    drawn = whole.scaled(
+        DRAWN_SIDE, DRAWN_SIDE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+    )
+    return Opened(made, whole, drawn if whole.width() > DRAWN_SIDE else whole)
+
+
+class PhotoWay(Way):
+    """The photograph, what is known in it, and the result."""
+
+    title = "from a photograph"
+
+    def fill(self) -> None:
+        self.kind: Kind = KINDS.get(self.check.key, "length")
+        self.opened: Opened | None = None
+        self.reading: Reading | None = None
+        self.setAcceptDrops(True)
+        sources = row(None)
+        if self.page.frame.devices.get("camera"):
+            sources.insertWidget(0, button("Take a picture", self.take, "", "photo_take", "F4"))
+        sources.insertWidget(sources.count() - 1, button("From a file …", self.choose_file, "", "photo_file"))
+        sources.insertWidget(sources.count() - 1, button("Paste", self.paste, "quiet", "photo_paste"))
+        self.known = QComboBox()
+        self.known.setObjectName("photo_known")
+        self.known.setAccessibleName("What is known in the picture")
+        self.known.addItems(list(KNOWN.values()))
+        self.known.currentIndexChanged.connect(lambda n: self._known_changed())
+        self.size = QLineEdit()
+        self.size.setObjectName("photo_size")
+        self.size.textChanged.connect(lambda text: self.work())
+        sources.addWidget(label("Known:", wrap=False))
+        sources.addWidget(self.known)
+        sources.addWidget(self.size)
+        self.box.addLayout(sources)
+        self.view_ = PhotoView()
+        self.view_.moved.connect(self.work)
+        self.box.addWidget(self.view_, 1)
+        self.asked = label("", "name")
+        self.box.addWidget(self.asked)
+        self.said = label("", tone="muted")
+        self.box.addWidget(self.said)
+        self._known_changed()
+
+    # --- pictures ---------------------------------------------------------------------------------------------------
+
+    def take(self) -> None:
+        """Ask the camera."""
+        self.page.frame.take_picture(self.open_data)
+
+    def choose_file(self) -> None:
+        """Ask for a picture file."""
+        path, _ = QFileDialog.getOpenFileName(self, "A photograph", "", "Pictures (*.jpg *.jpeg *.png *.webp)")
+        if path:
+            self.open_file(Path(path))
+
+    def open_file(self, path: Path) -> None:
+        """Open a picture file, off the interface thread."""
+        self._open(lambda: _read(path))
+
+    def paste(self) -> None:
+        """Take the picture that was copied elsewhere."""
+        data = _of_mime(QGuiApplication.clipboard().mimeData())
+        if data is None:
+            self.page.frame.say("There is no picture to paste.", warn=True)
+        else:
+            self.open_data(data)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasImage() or event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        urls = [u for u in event.mimeData().urls() if u.isLocalFile()]
+        if urls:
+            self.open_file(Path(urls[0].toLocalFile()))
+        else:
+            data = _of_mime(event.mimeData())
+            if data is not None:
+                self.open_data(data)
+        event.acceptProposedAction()
+
+    def open_data(self, data: bytes) -> None:
+        """Open a picture as it came."""
+        self._open(lambda: data)
+
+    def _open(self, get: Callable[[], bytes]) -> None:
+        self.page.frame.ask_device("picture", lambda: open_picture(get()), self._opened)
+
+    def _opened(self, opened: Opened) -> None:
+        self.opened = opened
+        self.view_.set_image(opened.whole, opened.drawn)
+        self.view_.setFocus()
+        self.page.frame.hush()
+        self.work()
+
+    # --- measuring --------------------------------------------------------------------------------------------------
+
+    def _known_changed(self) -> None:
+        known = list(KNOWN)[self.known.currentIndex()]
+        self.size.setVisible(known in ("rectangle", "ruler"))
+        words = "100 mm" if known == "ruler" else "100 mm, 60 mm"
+        self.size.setPlaceholderText(words)
+        self.size.setAccessibleName("Distance of the marks" if known == "ruler" else "Its two sides")
+        first = ("one mark", "another mark, far from it") if known == "ruler" else CORNERS
+        self.view_.set_names((*first, *POINTS[self.kind]), len(first))
+        self.work()
+
+    def _reference(self) -> Reference:
+        known = list(KNOWN)[self.known.currentIndex()]
+        corners = [(p.x(), p.y()) for p in self.view_.points[: self.view_.split]]
+        if known == "ruler":
+            return ruler(corners, parse_quantity(self.size.text(), "millimeter", what="The distance of the marks"))
+        if known == "rectangle":
+            texts = self.size.text().replace(";", ",").split(",")
+            if len(texts) != 2:
+                raise BadInput("A rectangle has two sides.", todo="Type both, with a comma between them.")
+            sides = [parse_quantity(t, "millimeter", what="The side") for t in texts]
+            return rectangle(corners, sides[0], sides[1])
+        return card(corners, upright=known == "card_up")
+
+    def work(self) -> None:
+        """What the points say now."""
+        view, self.reading = self.view_, None
+        restyle(self.said, tone="muted")
+        if view.image.isNull():
+            self.asked.setText("")
+            self.said.setText("Lay a card flat in the same plane as what is measured; photograph it from the front.")
+        elif view.wanted:
+            self.asked.setText(f"{len(view.points) + 1}. Point at: {view.wanted}")
+            self.said.setText("Arrow keys nudge the last point, Backspace takes it back.")
+        else:
+            try:
+                u_px = max(0.7, view.image.width() / 3000)
+                points = [(p.x(), p.y()) for p in view.points[view.split :]]
+                self.reading = measure(self.kind, self._reference(), points, u_px=u_px)
+            except CreekbedError as error:
+                self.asked.setText(error.happened)
+                self.said.setText(error.todo)
+                restyle(self.said, tone="warn")
+            else:
+                r = self.reading
+                self.asked.setText(f"{show(r.value, r.unit)} ± {show(r.expanded, r.unit)} (k = 2)")
+                self.said.setText("Only in the plane of what is known: nearer to the camera looks longer.")
+        self.changed.emit()
+
+    def can_finish(self) -> bool:
+        return self.reading is not None and self.reading.unit == self.check.unit
+
+    def finish(self) -> None:
+        if self.reading is None or self.opened is None:
+            return
+        shop, job, about = self.page.shop, self.view.job.id, f"check:{self.check.key}"
+        picture, reading = self.opened.picture, self.reading
+        if self.page.do(lambda: photos.add_photo(shop, job, picture, about)):
+            self.record(reading)
+
+
+def _read(path: Path) -> bytes:
+    try:
+        if path.stat().st_size > LARGEST_BYTES:
+            raise BadInput("That file is more than a photograph.", todo="Take a smaller picture, up to 40 MB.")
+        return path.read_bytes()
+    except OSError as error:
+        raise BadInput("That file cannot be read.", todo="Choose another.") from error
+
+
+def _of_mime(mime: object) -> bytes | None:
+    """The picture of a clipboard or a drop, as PNG; ``None`` where there is none."""
+    image = mime.imageData() if mime.hasImage() else None  # type: ignore[attr-defined]
+    if not isinstance(image, QImage) or image.isNull():
+        return None
+    held = QByteArray()
+    buffer = QBuffer(held)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG")  # type: ignore[call-overload]
+    return bytes(held.data())

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import CaseItem
+from creekbed.core.inspection.marks import MarkCompared, MarkSeen
 from creekbed.core.units import parse_quantity
 from creekbed.store.tables import ContentLine
 from creekbed.window import theme
+from creekbed.window.photo_strip import PhotoStrip
+from creekbed.window.picture import Picture
 from creekbed.window.times import clock_words
 from creekbed.window.widgets import button, card, clear, label, restyle, row, scroll
-from creekbed.workshop import intake
-from creekbed.workshop.history import UNSEEN, marks_of
+from creekbed.workshop import intake, photos
+from creekbed.workshop.history import bill_draft, marks_of
 from creekbed.workshop.views import ACCLIMATISING, JobView
 
 if TYPE_CHECKING:
@@ -107,25 +111,57 @@ class CasePanel(QWidget):
         self.rest = button("The rest is here", self._rest, "primary", "rest", "F2")
         self.done = button("Case is done", self._done, "primary", "case_done", "F2")
         left.addLayout(row(self.rest, self.done, None))
-        box.addWidget(frame, 65)
-        side, right = card(margin=16)
-        right.addWidget(label("Marks on the instrument", "name"))
-        self.marks = label("", tone="muted")
-        right.addWidget(self.marks)
+        box.addWidget(frame, 56)
+        side, right = card(margin=12)
+        self.modes = {
+            name: button(words, lambda n=name: self.set_mode(n), "quiet", f"mode_{name}")
+            for name, words in (("case", "Open case"), ("marks", "Marks"))
+        }
+        for tab in self.modes.values():
+            tab.setCheckable(True)
+        right.addLayout(row(*self.modes.values(), None))
+        self.picture = Picture(185)
+        self.picture.pointed.connect(self._pointed)
+        right.addWidget(self.picture)
+        self.hint = label("", tone="muted")
+        right.addWidget(self.hint)
+        self.form = QWidget()
+        form = QVBoxLayout(self.form)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setSpacing(4)
         self.zone, self.kind, self.size = QComboBox(), QComboBox(), QLineEdit()
         for field, name in ((self.zone, "Zone"), (self.kind, "Kind"), (self.size, "Size, for example 9 mm")):
             field.setAccessibleName(name)
-            right.addWidget(label(name, "small"))
-            right.addWidget(field)
         self.kind.addItems(intake.MARK_KINDS)
         self.size.setPlaceholderText("9 mm")
-        right.addWidget(button("Note this mark", self._mark, "", "note_mark"))
+        self.size.setObjectName("mark_size")
+        self.size.returnPressed.connect(self._mark)
+        self.zone.currentTextChanged.connect(self._zone_chosen)
+        fields = row(self.zone, self.kind, self.size)
+        for n, share in enumerate((4, 4, 3)):
+            fields.setStretch(n, share)
+        form.addLayout(fields)
+        form.addWidget(button("Note this mark", self._mark, "", "note_mark"))
+        self.rows_ = QVBoxLayout()
+        self.rows_.setSpacing(2)
+        form.addLayout(self.rows_)
+        self.bill = label("", tone="muted")
+        form.addWidget(self.bill)
+        right.addWidget(self.form)
+        self.strip = PhotoStrip(page)
+        right.addWidget(self.strip)
         right.addStretch(1)
-        box.addWidget(scroll(side), 35)
+        box.addWidget(scroll(side), 44)
+        self.mode = ""
+        self.view: JobView | None = None
+        self._marks: tuple[MarkCompared, ...] | None = None
+        self._photo_about = ""
 
     def show_job(self, view: JobView) -> None:
         """Draw the case of a job."""
-        self.job = view.job.id
+        if view.job.id != self.job:
+            self.mode, self._marks, self._photo_about = "", None, ""
+        self.job, self.view = view.job.id, view
         items = intake.expected_items(view)
         left = [i for i in items if i.key not in view.lines]
         went = bool(view.hire and view.hire.contents_out)
@@ -151,9 +187,114 @@ class CasePanel(QWidget):
         if self.zone.itemText(0) != view.family.zones[0]:
             self.zone.clear()
             self.zone.addItems(list(view.family.zones))
-        rows = marks_of(self.page.shop, self.job)
-        words = [f"{c.what[6:].capitalize()}: {c.out if c.came_in == UNSEEN else c.came_in} ({c.status})" for c in rows]
-        self.marks.setText("\n".join(words) or "None noted, now or before.")
+        if not self.mode:
+            self.mode = "case" if contents is not None and contents.work is None else "marks"
+        self._show_side(view)
+
+    # --- the drawing ------------------------------------------------------------------------------------------------
+
+    def set_mode(self, mode: str) -> None:
+        """Show the open case, or the instrument with its marks."""
+        self.mode = mode
+        if self.view is not None:
+            self._show_side(self.view)
+
+    def _show_side(self, view: JobView) -> None:
+        for name, tab in self.modes.items():
+            tab.setChecked(name == self.mode)
+        in_case = self.mode == "case"
+        self.form.setVisible(not in_case)
+        self.picture.set_family(view.family, case=in_case)
+        rows = tuple(marks_of(self.page.shop, self.job))
+        if in_case:
+            missing = {i: 1 for i, line in view.lines.items() if line.state in ("missing", "worn")}
+            self.picture.set_counts(missing)
+            here = [i for i, line in view.lines.items() if line.state in ("present", "replaced")]
+            self.picture.light(here, "Lit: here. A number: missing or worn.")
+            self.hint.setText("Tap a piece: it is here. Tap again: it is missing.")
+        else:
+            there = Counter(r.zone for r in rows if r.status not in ("repaired",))
+            self.picture.set_counts(dict(there))
+            self.picture.light((self.zone.currentText(),), "")
+            self.hint.setText("Tap where the mark is, say what and how long.")
+            self._show_marks(view, rows)
+        packed = photos.packing_photo(self.page.shop, view.tag)
+        words = (
+            "How it is packed" if packed is None else f"How it was packed, {packed.taken_at.astimezone():%d %b %H:%M}"
+        )
+        about = self._photo_about if not in_case else ""
+        if about:
+            words = "The next photograph shows that mark."
+        self.strip.show_job(self.job, words, about or photos.PACKING)
+
+    def _show_marks(self, view: JobView, rows: tuple[MarkCompared, ...]) -> None:
+        bill = bill_draft(self.page.shop, view)
+        self.bill.setText(f"For the bill: {'; '.join(bill)}. Fair wear is left out." if bill else "")
+        if rows == self._marks:
+            return
+        self._marks = rows
+        clear(self.rows_)
+        if not rows:
+            self.rows_.addWidget(label("None noted, now or before.", tone="muted"))
+        for n, r in enumerate(rows):
+            if r.came_in is None:
+                assert r.out is not None
+                words = f"{r.zone.capitalize()}: {r.out.words()} when it went out"
+                acts = (
+                    button("Still there", lambda m=r.out: self._still(m), "quiet", f"still_{n}"),
+                    button("Gone", lambda m=r.out: self._gone(m), "quiet", f"gone_{n}"),
+                )
+            else:
+                was = f", was {r.out.words()}" if r.out is not None and r.status == "grown" else ""
+                what = r.came_in.kind if r.status == "repaired" else r.came_in.words()
+                words = f"{r.zone.capitalize()}: {what} ({r.status}{was})"
+                acts = (button("Photo", lambda m=r.came_in: self._photo_of(m), "quiet", f"mark_photo_{n}"),)  # type: ignore[assignment]
+            line = row(label(words), *acts)
+            line.setStretch(0, 1)
+            holder = QWidget()
+            holder.setLayout(line)
+            line.setContentsMargins(0, 0, 0, 0)
+            self.rows_.addWidget(holder)
+
+    def _pointed(self, area: str) -> None:
+        view = self.view
+        if view is None or self.picture.drawn is None:
+            return
+        shows = self.picture.drawn.shows
+        if self.mode == "case":
+            item = next((i for i in intake.expected_items(view) if area in shows(i.key)), None)
+            if item is None:
+                return
+            line = view.lines.get(item.key)
+            state = "missing" if line is not None and line.state == "present" else "present"
+            self.page.do(lambda: intake.tick_item(self.page.shop, self.job, item.key, state))
+            return
+        zone = next((z for z in view.family.zones if area in shows(z)), None)
+        if zone is not None:
+            self.zone.setCurrentText(zone)
+            self.size.setFocus()
+
+    def _zone_chosen(self, zone: str) -> None:
+        if self.mode == "marks" and self.view is not None and zone:
+            self.picture.light((zone,), "")
+
+    def _still(self, mark: MarkSeen) -> None:
+        job = self.job
+        self.page.do(lambda: intake.add_mark(self.page.shop, job, mark.zone, mark.kind, mark.size_mm))
+
+    def _gone(self, mark: MarkSeen) -> None:
+        job = self.job
+        self.page.do(lambda: intake.mark_repaired(self.page.shop, job, mark.zone, mark.kind))
+
+    def _photo_of(self, mark: MarkSeen) -> None:
+        self._photo_about = f"mark:{mark.id}"
+        if self.view is not None:
+            self._show_side(self.view)
+        if self.page.frame.devices.get("camera"):
+            self.strip.take()
+        else:
+            self.strip.choose_file()
+        self._photo_about = ""
 
     def _rest(self) -> None:
         self.page.do(lambda: intake.tick_rest(self.page.shop, self.job))

@@ -29,7 +29,10 @@ def found_on(view: JobView) -> dict[str, int]:
     """For each part or zone: checks that found something there that is still open, and marks set on it."""
     parts = {c.key: c.part for c in view.family.check if c.part}
     out = [f.check for f in view.findings.values() if f.band in ("amber", "act") and not f.closed]
-    return dict(Counter(parts[key] for key in out if key in parts) + Counter(m.zone for m in view.marks))
+    return dict(
+        Counter(parts[key] for key in out if key in parts)
+        + Counter(m.zone for m in view.marks if m.status != "repaired")
+    )
 
 
 class StepCard(QFrame):

@@ -190,7 +190,7 @@ def make_ready(shop: Shop, job_id: int) -> dict[str, Any]:
                 gate=[m.key for m in missing],
             )
         facts = tag_facts(shop, view)
-        marks = act.session.scalars(select(Mark).where(Mark.tag == view.tag))
+        marks = act.session.scalars(select(Mark).where(Mark.tag == view.tag, Mark.status != "repaired"))
         facts["condition"] = condition_rows(view)
         facts["marks"] = [{"zone": m.zone, "kind": m.kind, "size_mm": m.size_mm} for m in marks]
         view.job.state, view.job.ready_at = "ready", act.now

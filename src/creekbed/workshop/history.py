@@ -10,6 +10,7 @@ from sqlalchemy import select
 
 from creekbed.core.catalogue.models import Check
 from creekbed.core.errors import Refused
+from creekbed.core.inspection.marks import MarkCompared, MarkSeen, charged, compare_marks
 from creekbed.core.units import show
 from creekbed.store.tables import (
     ContentLine,
@@ -101,9 +102,8 @@ def _period(shop: Shop, session: Any, job: Job, hire: Hire | None, jobs: list[Jo
     lines = {x.item: x for x in session.scalars(select(ContentLine).where(ContentLine.job_id == job.id))}
     marks = list(session.scalars(select(Mark).where(Mark.tag == job.tag, Mark.job_id == job.id)))
     out = {r["check"]: r for r in (hire.condition_out if hire else []) if "check" in r}
-    out_marks = [r for r in (hire.condition_out if hire else []) if "zone" in r]
     compared = [_compare_check(c, out.get(c.key), findings.get(c.key)) for c in family.check]
-    compared += _compare_marks(out_marks, marks)
+    compared += _compare_marks(_seen_out(hire), _seen_in(marks))
     for item in family.item:
         line = lines.get(item.key)
         went = not (hire and hire.contents_out) or item.key in hire.contents_out
@@ -162,34 +162,47 @@ def _compare_check(check: Any, out: dict[str, Any] | None, finding: Finding | No
 UNSEEN = "not noted again"
 
 
-def marks_of(shop: Shop, job_id: int) -> list[Compared]:
+def _seen_out(hire: Hire | None) -> list[MarkSeen]:
+    rows = hire.condition_out if hire is not None else []
+    return [MarkSeen(r["zone"], r["kind"], r.get("size_mm")) for r in rows if "zone" in r]
+
+
+def _seen_in(marks: list[Mark]) -> list[MarkSeen]:
+    return [MarkSeen(m.zone, m.kind, m.size_mm, m.status == "repaired", m.id) for m in marks]
+
+
+def marks_of(shop: Shop, job_id: int) -> list[MarkCompared]:
     """The marks of one job beside those its instrument went out with."""
     with shop.reading() as session:
         job = session.get(Job, job_id)
         if job is None:
             return []
         hire = session.get(Hire, job.hire_id) if job.hire_id is not None else None
-        marks = list(session.scalars(select(Mark).where(Mark.job_id == job_id)))
-    return _compare_marks([r for r in (hire.condition_out if hire else []) if "zone" in r], marks)
+        marks = list(session.scalars(select(Mark).where(Mark.job_id == job_id).order_by(Mark.id)))
+    return compare_marks(_seen_out(hire), _seen_in(marks))
 
 
-def _compare_marks(out: list[dict[str, Any]], marks: list[Mark]) -> list[Compared]:
-    rows, left = [], list(out)
-    for mark in marks:
-        old = next((r for r in left if r["zone"] == mark.zone and r["kind"] == mark.kind), None)
-        now = mark.kind if mark.size_mm is None else f"{mark.kind}, {mark.size_mm:g} mm"
-        if old is None:
-            rows.append(Compared(f"Mark: {mark.zone}", "none", now, "new"))
+def bill_draft(shop: Shop, view: JobView) -> list[str]:
+    """What this hire may have to pay for: missing or worn comfort and safety parts, marks beyond fair wear.
+
+    Without prices: the shop puts them.
+    """
+    lines = []
+    for item in view.family.item:
+        line = view.lines.get(item.key)
+        if line is None or line.state not in ("missing", "replaced", "waived"):
             continue
-        left.remove(old)
-        size = old.get("size_mm")
-        was = str(old["kind"]) if size is None else f"{old['kind']}, {size:g} mm"
-        grown = size is not None and mark.size_mm is not None and mark.size_mm > size * 1.1 + 0.5
-        rows.append(Compared(f"Mark: {mark.zone}", was, now, "grown" if grown else "unchanged"))
-    for old in left:
-        size = old.get("size_mm")
-        was = str(old["kind"]) if size is None else f"{old['kind']}, {size:g} mm"
-        rows.append(Compared(f"Mark: {old['zone']}", was, UNSEEN, "unchanged"))
+        lines.append(f"{item.name}: missing" + (", replaced from stock" if line.state == "replaced" else ""))
+    return lines + charged(shop.catalogue.house.fair_wear, marks_of(shop, view.job.id))
+
+
+def _compare_marks(out: list[MarkSeen], came_in: list[MarkSeen]) -> list[Compared]:
+    rows = []
+    for row in compare_marks(out, came_in):
+        was = row.out.words() if row.out is not None else "none"
+        now = UNSEEN if row.came_in is None else "repaired" if row.status == "repaired" else row.came_in.words()
+        status = "unchanged" if row.status == "unseen" else row.status
+        rows.append(Compared(f"Mark: {row.zone}", was, now, status))
     return rows
 
 

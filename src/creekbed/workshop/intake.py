@@ -271,6 +271,22 @@ def add_mark(shop: Shop, job_id: int, zone: str, kind: str, size_mm: float | Non
         act.tag, act.words = view.tag, f"{view.tag}: {kind} on {zone}{size}"
 
 
+def mark_repaired(shop: Shop, job_id: int, zone: str, kind: str) -> None:
+    """Note that a mark the instrument went out with is not there any more.
+
+    Raises:
+        BadInput: an unknown zone or kind.
+    """
+    with shop.act("mark.repaired") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        if zone not in view.family.zones or kind not in MARK_KINDS:
+            raise BadInput(f"“{kind}” on “{zone}” is not known for a {view.family.noun}.")
+        act.session.add(
+            Mark(tag=view.tag, job_id=job_id, zone=zone, kind=kind, size_mm=None, seen_at=act.now, status="repaired")
+        )
+        act.tag, act.words = view.tag, f"{view.tag}: {kind} on {zone} is repaired"
+
+
 MARK_KINDS = (
     "scratch", "dent", "crack", "open seam", "wear of finish", "corrosion", "bent", "loose", "missing", "stain",
     "mould",

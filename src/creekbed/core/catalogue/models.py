@@ -629,8 +629,19 @@ class Limits(Marked):
     detergent_ml_per_l: float = Field(gt=0)
 
 
+class FairWear(Marked):
+    """What a hire may leave without being charged: a kind of mark up to a size, on some zones or on all."""
+
+    kind: Text
+    up_to_mm: float | None = Field(default=None, gt=0)
+    """None: of any size."""
+    zones: tuple[Text, ...] = ()
+    """None named: on every zone."""
+
+
 class House(Entry):
     place: tuple[Place, ...]
+    fair_wear: tuple[FairWear, ...] = ()
     recipe: tuple[Recipe, ...]
     hours: Hours
     limits: Limits

@@ -163,4 +163,4 @@ GLYPHS: tuple[tuple[tuple[str, ...], Glyph, Look], ...] = (
     (("rest",), _rest, "rubber"), (("paper",), _paper, "hair"), (("reed_case",), _flat_case, "ebony"),
     (("anchor",), _loop, "leather"), (("mouthpiece",), _mouthpiece, "ebony"),
 )  # fmt: skip
-"""Words in a piece's key → its shape and what it is made of; the first that fits is taken."""
+"""Words in a piece's key: its shape and what it is made of; the first that fits is taken."""

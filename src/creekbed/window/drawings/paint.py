@@ -44,7 +44,7 @@ def paint(
 
     Args:
         lit: keys of areas that the step is about; all others step back.
-        pointed: the area that has the focus. counts: area → how many marks or findings it carries.
+        pointed: the area that has the focus. counts: area: how many marks or findings it carries.
     """
     c = theme.current.c
     corner, scale = fitted(box)

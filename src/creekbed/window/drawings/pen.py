@@ -42,8 +42,8 @@ class Drawing:
     """A drawing: areas from the back to the front, fine lines over them, and what stands for what.
 
     Attributes:
-        stands: part or zone → keys of the areas that show it; an area shows the part of its own key by itself.
-        ends: (part, end) → where a cloth goes in or out, and the direction out of the tube.
+        stands: part or zone: keys of the areas that show it; an area shows the part of its own key by itself.
+        ends: (part, end): where a cloth goes in or out, and the direction out of the tube.
     """
 
     areas: list[Area] = field(default_factory=list)

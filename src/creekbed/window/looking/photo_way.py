@@ -103,11 +103,11 @@ class PhotoWay(Way):
 
     def open_file(self, path: Path) -> None:
         """Open a picture file, off the interface thread."""
-        self._open(lambda: _read(path))
+        self._open(lambda: read_picture(path))
 
     def paste(self) -> None:
         """Take the picture that was copied elsewhere."""
-        data = _of_mime(QGuiApplication.clipboard().mimeData())
+        data = seen_in(QGuiApplication.clipboard().mimeData())
         if data is None:
             self.page.frame.say("There is no picture to paste.", warn=True)
         else:
@@ -122,7 +122,7 @@ class PhotoWay(Way):
         if urls:
             self.open_file(Path(urls[0].toLocalFile()))
         else:
-            data = _of_mime(event.mimeData())
+            data = seen_in(event.mimeData())
             if data is not None:
                 self.open_data(data)
         event.acceptProposedAction()
@@ -203,7 +203,12 @@ class PhotoWay(Way):
             self.record(reading)
 
 
-def _read(path: Path) -> bytes:
+def read_picture(path: Path) -> bytes:
+    """The bytes of a picture file.
+
+    Raises:
+        BadInput: it cannot be read, or is more than a photograph.
+    """
     try:
         if path.stat().st_size > LARGEST_BYTES:
             raise BadInput("That file is more than a photograph.", todo="Take a smaller picture, up to 40 MB.")
@@ -212,7 +217,7 @@ def _read(path: Path) -> bytes:
         raise BadInput("That file cannot be read.", todo="Choose another.") from error
 
 
-def _of_mime(mime: object) -> bytes | None:
+def seen_in(mime: object) -> bytes | None:
     """The picture of a clipboard or a drop, as PNG; ``None`` where there is none."""
     image = mime.imageData() if mime.hasImage() else None  # type: ignore[attr-defined]
     if not isinstance(image, QImage) or image.isNull():

@@ -1,0 +1,151 @@
+"""Photographs of a job in a row, and every way to add one: camera, file, paste, drop."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPixmap
+from PySide6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from creekbed.core.errors import CreekbedError
+from creekbed.store.photos import Clean, clean
+from creekbed.window import theme
+from creekbed.window.looking.photo_way import read_picture, seen_in
+from creekbed.window.widgets import button, label, row
+from creekbed.workshop import photos
+from creekbed.workshop.photos import PhotoView
+
+if TYPE_CHECKING:
+    from creekbed.window.page import Page
+
+THUMB = 58
+
+
+class PhotoStrip(QWidget):
+    """Small pictures that open large, and the buttons to add one. ``about`` is what the next photograph shows."""
+
+    def __init__(self, page: Page):
+        super().__init__()
+        self.page = page
+        self.job = 0
+        self.about = photos.PACKING
+        self._shown: tuple[tuple[int, str], ...] = ()
+        self.setAcceptDrops(True)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(4)
+        self.camera = button("Photograph", self.take, "", "strip_camera")
+        self.file = button("File …", self.choose_file, "quiet", "strip_file")
+        self.pasted = button("Paste", self.paste, "quiet", "strip_paste")
+        self.what = label("", tone="muted")
+        box.addWidget(self.what)
+        box.addLayout(row(self.camera, self.file, self.pasted, None))
+        self.thumbs = QHBoxLayout()
+        self.thumbs.setSpacing(6)
+        self.thumbs.addStretch(1)
+        box.addLayout(self.thumbs)
+        self.buttons: list[QPushButton] = []
+
+    def show_job(self, job: int, words: str, about: str = photos.PACKING) -> None:
+        """Show the photographs of a job; the next one shows what ``words`` say."""
+        self.job, self.about = job, about
+        self.what.setText(words)
+        self.camera.setVisible(bool(self.page.frame.devices.get("camera")))
+        found = photos.photos_of(self.page.shop, job)
+        shown = tuple((p.id, p.name) for p in found)
+        if shown == self._shown:
+            return
+        self._shown = shown
+        for old in self.buttons:
+            old.hide()
+            self.thumbs.removeWidget(old)
+            old.deleteLater()
+        self.buttons = []
+        for n, photo in enumerate(found[-6:]):
+            thumb = button("", lambda p=photo: show_photo(self.page, p), "quiet", f"photo_{photo.id}")
+            thumb.setAccessibleName(f"Photograph {n + 1}: {photo.about.partition(':')[0]}")
+            try:
+                picture = QPixmap()
+                picture.loadFromData(photos.store_of(self.page.shop).read(photo.name, thumb=True))
+                size = theme.current.px(THUMB)
+                thumb.setIcon(picture.scaled(size, size, Qt.AspectRatioMode.KeepAspectRatioByExpanding))
+                thumb.setIconSize(picture.rect().size().scaled(size, size, Qt.AspectRatioMode.KeepAspectRatio))
+            except CreekbedError as problem:
+                thumb.setText("?")
+                thumb.setAccessibleName(problem.words())
+            self.thumbs.insertWidget(n, thumb)
+            self.buttons.append(thumb)
+
+    # --- adding -----------------------------------------------------------------------------------------------------
+
+    def take(self) -> None:
+        """Ask the camera."""
+        self.page.frame.take_picture(lambda data: self._clean(lambda: data))
+
+    def choose_file(self) -> None:
+        """Ask for a picture file."""
+        path, _ = QFileDialog.getOpenFileName(self, "A photograph", "", "Pictures (*.jpg *.jpeg *.png *.webp)")
+        if path:
+            self.add_file(Path(path))
+
+    def add_file(self, path: Path) -> None:
+        """Add a picture file, decoded off the interface thread."""
+        self._clean(lambda: read_picture(path))
+
+    def paste(self) -> None:
+        """Add the picture that was copied elsewhere."""
+        data = seen_in(QGuiApplication.clipboard().mimeData())
+        if data is None:
+            self.page.frame.say("There is no picture to paste.", warn=True)
+        else:
+            self._clean(lambda: data)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasImage() or event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        urls = [u for u in event.mimeData().urls() if u.isLocalFile()]
+        data = seen_in(event.mimeData())
+        if urls:
+            self.add_file(Path(urls[0].toLocalFile()))
+        elif data is not None:
+            self._clean(lambda: data)
+        event.acceptProposedAction()
+
+    def _clean(self, get: Callable[[], bytes]) -> None:
+        job, about = self.job, self.about
+
+        def keep(picture: Clean) -> None:
+            photos.add_photo(self.page.shop, job, picture, about)
+
+        self.page.frame.ask_device("picture", lambda: clean(get()), keep)
+
+
+def show_photo(page: Page, photo: PhotoView) -> None:
+    """One photograph, large."""
+    dialog = QDialog(page.frame)
+    dialog.setWindowTitle("Photograph")
+    box = QVBoxLayout(dialog)
+    picture = QLabel()
+    picture.setAccessibleName(f"Photograph of {photo.taken_at.astimezone():%d %b %Y %H:%M}")
+    try:
+        shown = QPixmap()
+        shown.loadFromData(photos.store_of(page.shop).read(photo.name))
+        room = page.frame.size() * 0.85
+        picture.setPixmap(
+            shown.scaled(room, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
+        )
+    except CreekbedError as problem:
+        picture.setText(problem.words())
+    box.addWidget(picture)
+    box.addLayout(row(label(f"{photo.taken_at.astimezone():%d %b %Y, %H:%M}", tone="muted"),
+                      button("Close", dialog.accept, "primary", "photo_close")))  # fmt: skip
+    dialog.show()
+    page.frame.scanner.watch(dialog)
+    dialog.exec()
+    dialog.deleteLater()
+    page.frame.after_dialog()

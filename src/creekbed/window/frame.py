@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from creekbed.core.errors import CreekbedError, StoreProblem
+from creekbed.core.errors import CreekbedError, Refused, StoreProblem
 from creekbed.core.units import show
 from creekbed.window import theme
 from creekbed.window.widgets import button, label, restyle
@@ -420,6 +420,26 @@ class Frame(QMainWindow):
             self.save_tag(facts[0])
             self.open_history(facts[0]["tag"])
 
+    def save_note(self, job_id: int, to: str) -> Path | None:
+        """Write the note to a specialist, PDF and text, into the shop's papers and say where."""
+        from creekbed.papers.note import note_pdf, note_text
+        from creekbed.papers.tag import save_private
+        from creekbed.workshop.specialist import note_for
+
+        try:
+            note = note_for(self.shop, job_id, to)
+            name = f"note-{note.facts['tag']}-{to.replace(' ', '-').replace('/', '-')[:40]}"
+            folder = Path(self.shop.folder) / "papers"
+            save_private(folder, f"{name}.txt", note_text(note.facts).encode())
+            path = save_private(folder, f"{name}.pdf", note_pdf(note.facts, note.photos))
+        except Refused:
+            return None  # sent out for another reason: there is nothing to tell
+        except (CreekbedError, OSError) as error:
+            self.say(f"The note could not be written: {error}. Nothing else was changed.", warn=True)
+            return None
+        self.say(f"{note.facts['tag']} is at the {to}. The note lies in {path}")
+        return path
+
     def save_tag(self, facts: dict[str, Any] | None) -> Path | None:
         """Write the tag's PDF into the shop's papers and say where."""
         if facts is None:
@@ -480,6 +500,8 @@ class Frame(QMainWindow):
             words = show(answer.value, answer.unit) if hasattr(answer, "unit") else str(answer)
         self.last_readings[kind] = f"{at}  {words}"
         self.do(act)
+        if self.here == "devices":
+            self.page("devices").refresh()
 
     @staticmethod
     def _raise(error: CreekbedError) -> None:

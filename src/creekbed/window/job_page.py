@@ -16,7 +16,7 @@ from creekbed.window.page import Page
 from creekbed.window.steps_panel import StepsPanel
 from creekbed.window.times import clock_words
 from creekbed.window.widgets import button, clear, label, row
-from creekbed.workshop import doing, intake, lookover
+from creekbed.workshop import doing, intake, lookover, specialist
 from creekbed.workshop.bench import HomeView
 from creekbed.workshop.gate import gate
 from creekbed.workshop.views import JobView
@@ -164,12 +164,13 @@ class JobPage(Page):
         self.more.addWidget(button("History", lambda: self.frame.open_history(view.tag), "quiet", "history"))
 
     def _send(self, job: int) -> None:
+        wanted = specialist.trades(self.view) if self.view is not None else []
         to = self.ask(
-            "Send it out", "Who mends it? Say what you found and measured on the note that goes along.",
-            ready=("luthier", "woodwind repairer", "bow maker"), ok="Send out",
+            "Send it out", "Who mends it? A note with what you found and measured goes along.",
+            ready=tuple(wanted) or ("luthier", "woodwind repairer", "brass repairer"), ok="Send out",
         )  # fmt: skip
-        if to is not None:
-            self.do(lambda: lookover.send_out(self.shop, job, to))
+        if to is not None and self.do(lambda: lookover.send_out(self.shop, job, to)):
+            self.frame.save_note(job, to)
 
     def _back(self, job: int) -> None:
         what = self.ask(

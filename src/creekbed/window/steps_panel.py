@@ -13,7 +13,7 @@ from creekbed.window.step_card import StepCard
 from creekbed.window.times import clock_words
 from creekbed.window.vessels import VesselCard
 from creekbed.window.widgets import button, card, clear, label, listing, row, scroll
-from creekbed.workshop import doing
+from creekbed.workshop import doing, photos
 from creekbed.workshop.settle import settling_of
 from creekbed.workshop.stock import uses_words
 from creekbed.workshop.views import JobView, StepView
@@ -66,6 +66,8 @@ class StepsPanel(QWidget):
         self.presses = button("Nothing presses on it", None, "", "nothing_presses")
         for tick in (self.closes, self.presses):
             tick.setCheckable(True)
+        self.packing = button("See how it was packed", self._see_packing, "quiet", "see_packing")
+        pack.addWidget(self.packing)
         pack.addWidget(label("Try it, then press both:", "small"))
         pack.addLayout(row(self.closes, self.presses, button("Packed", self._packed, "primary", "packed")))
         right.addWidget(self.pack_frame)
@@ -151,8 +153,17 @@ class StepsPanel(QWidget):
         ready = step.state == "ready" and not self.view.blocked
         self.retune_frame.setVisible(step.step.kind == "retune" and ready)
         self.pack_frame.setVisible(step.step.kind == "pack" and ready)
+        if self.pack_frame.isVisibleTo(self):
+            self.packing.setVisible(photos.packing_photo(self.page.shop, self.view.tag) is not None)
         self.closes.setChecked(False)
         self.presses.setChecked(False)
+
+    def _see_packing(self) -> None:
+        photo = photos.packing_photo(self.page.shop, self.view.tag) if self.view is not None else None
+        if photo is not None:
+            from creekbed.window.photo_strip import show_photo
+
+            show_photo(self.page, photo)
 
     def _show_settling(self, view: JobView) -> None:
         """The settling curve of a new string, while there is one."""

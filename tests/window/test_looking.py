@@ -1,0 +1,478 @@
+"""Looking over in the window: the guide leads, every way of measuring ends in a verdict, faults are found."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QGuiApplication, QImage
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
+
+from creekbed.core.inspection.photo import apply, homography
+from creekbed.demo.devices import LEAN_DEG, PX_PER_MM, DemoDevices, bridge_picture
+from creekbed.window.drawings.paint import fitted
+from creekbed.window.frame import Frame
+from creekbed.workshop import intake, photos
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.gate import open_findings
+from creekbed.workshop.shop import Shop
+
+from ..conftest import Hand
+from ..core.test_leak_fit import fall
+from .conftest import Driver
+
+
+@pytest.fixture(scope="module")
+def devices() -> Iterator[DemoDevices]:
+    with DemoDevices(pace_s=0.0005) as found:
+        yield found
+
+
+@pytest.fixture
+def bench(qtbot: Any, shop: Shop, clock: HandClock, devices: DemoDevices) -> Driver:
+    frame = Frame(lambda: shop, devices=devices.addresses)
+    qtbot.addWidget(frame)
+    frame.show()
+    assert frame.open_shop()
+    qtbot.waitExposed(frame)
+    frame.activateWindow()
+    qtbot.waitUntil(frame.isActiveWindow)
+    return Driver(qtbot, frame, clock, "mouse")
+
+
+def look(driver: Driver, hand: Hand, family: str, check: str = "", tag: str = "MH-0700") -> Any:
+    """Book in, open the look-over, choose a check."""
+    job = hand.book(tag, family)
+    driver.frame.go_home()
+    driver.frame.open_job(job, "look_over")
+    panel = driver.frame.page("job").checks
+    if check:
+        panel.choose(check)
+    return panel
+
+
+# --- the guide ------------------------------------------------------------------------------------------------------
+
+
+def test_the_guide_leads_by_one_key(drive: Callable[[str], Driver], hand: Hand) -> None:
+    """F2 again and again: every looked-at check is sound, measured ones wait for a value."""
+    driver = drive("keyboard")
+    panel = look(driver, hand, "clarinet")
+    seen = []
+    for _ in range(len(panel.keys)):
+        if panel.view.needed and not {c.key for c in panel.view.needed} - set(panel.view.findings):
+            break
+        seen.append(panel.chosen)
+        driver.key(Qt.Key.Key_F2)
+    assert seen == [c.key for c in panel.view.needed]
+    assert panel.main.text().startswith("Looking over is done")
+    assert all(f.band == "green" for f in panel.view.findings.values())
+
+
+def test_a_finding_stays_open_to_be_read_then_the_next_comes(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    panel = look(driver, hand, "violin", "sound_post")
+    driver.press("sound_post_fallen")
+    assert panel.chosen == "sound_post" and panel.main.text().startswith("Next check")
+    assert panel.list.item(panel.keys.index("sound_post")).text() == "Sound post\nspecialist"
+    driver.press("check_main")
+    assert panel.chosen == "seams"
+    assert hand.view(panel.job).step("ease_strings") is not None
+
+
+def test_the_drawing_leads_to_the_checks_of_a_part(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    panel = look(driver, hand, "violin")
+    corner, scale = fitted(panel.picture._box())
+    at = panel.picture.drawn.bounds("bridge").center()
+    spot = QPoint(round(corner.x() + at.x() * scale), round(corner.y() + at.y() * scale))
+    chosen = []
+    for _ in range(2):
+        driver.qtbot.mouseClick(panel.picture, Qt.MouseButton.LeftButton, pos=spot)
+        chosen.append(panel.chosen)
+    assert chosen == ["bridge_lean", "bridge_warp"]
+
+
+def test_mould_goes_into_quarantine_at_once(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    panel = look(driver, hand, "flute", "smell")
+    driver.press("smell_mould")
+    view = hand.view(panel.job)
+    assert view.job.quarantine == "Quarantine: mould" and view.step("mould_treat") is not None
+    assert "FFP2" in driver.frame.words.text()
+
+
+def test_what_it_went_out_with_stands_beside(drive: Callable[[str], Driver], hand: Hand, hired: Any) -> None:
+    hired("MH-0701", "violin", [{"check": "bridge_lean", "value": 0.8, "unit": "degree", "band": "green", "words": ""}])
+    panel = look(drive("mouse"), hand, "violin", "bridge_lean", "MH-0701")
+    texts = [w.text() for w in panel.card.findChildren(type(panel.hint))]
+    assert any(t.startswith("Went out with: 0.8°") for t in texts)
+
+
+# --- actions counted ------------------------------------------------------------------------------------------------
+
+
+def typed(value: float, unit: str) -> str:
+    """A value as a person types it."""
+    return f"{value:.2f} {UNITS[unit]}"
+
+
+UNITS = {"millimeter": "mm", "degree": "°", "turn": "turns"}
+
+
+def intake_actions(driver: Driver, tag: str, family: str, faults: dict[str, str]) -> int:
+    """Actions from the door to the end of looking over: each press, each value with Enter, each scan counts one."""
+    count = 0
+
+    def did(act: Callable[[], object]) -> None:
+        nonlocal count
+        act()
+        count += 1
+
+    frame = driver.frame
+    did(lambda: driver.scan(tag))
+    did(lambda: driver.press("book_in"))
+    did(lambda: driver.press("rest"))
+    did(lambda: driver.press("case_done"))
+    for key in ("apart", "bow_loosen"):
+        step = frame.page("job").view.step(key)
+        if step is not None and step.state == "ready":
+            frame.page("job").steps.choose(key)
+            did(lambda: driver.press("primary"))
+    frame.page("job").show_tab("look_over")
+    count += 1
+    panel = frame.page("job").checks
+    for key, value in faults.items():
+        panel.choose(key)
+        count += 1
+        check = frame.page("job").view.family.find_check(key)
+        if check.kind == "measure":
+            did(lambda k=key, v=value: driver.type(f"{k}_value", v, enter=True))  # type: ignore[misc]
+        else:
+            did(lambda k=key, v=value: driver.press(f"{k}_{v}"))  # type: ignore[misc]
+    did(lambda: driver.press("rest_sound"))
+    view = frame.page("job").view
+    for check in view.needed:
+        bands = check.bands_for(view.instrument.size)
+        if bands is not None and check.key not in faults:
+            did(lambda k=check.key, v=typed(bands.good(), check.unit): driver.type(f"{k}_value", v, enter=True))  # type: ignore[misc] # noqa: B008
+    did(lambda: driver.press("look_done"))
+    assert frame.page("job").view.step("look").work is not None
+    return count
+
+
+@pytest.mark.parametrize("family", ["alto_saxophone", "violin", "trumpet"])
+def test_a_clean_instrument_takes_few_actions(drive: Callable[[str], Driver], hired: Any, family: str) -> None:
+    hired("MH-0702", family)
+    assert intake_actions(drive("mouse"), "MH-0702", family, {}) <= 20
+
+
+def test_a_faulty_instrument_takes_few_actions(drive: Callable[[str], Driver], hired: Any) -> None:
+    hired("MH-0703", "violin")
+    faults = {"chin_rest": "moves", "strings": "A", "bridge_lean": "5.2°", "seams": "waist, left", "pegs": "G"}
+    assert intake_actions(drive("mouse"), "MH-0703", "violin", faults) <= 35
+
+
+# --- photographs ----------------------------------------------------------------------------------------------------
+
+
+def true_points() -> list[tuple[float, float]]:
+    """Where card, plate and bridge lie in the simulated camera's picture."""
+    w, h = round(170 * PX_PER_MM), round(105 * PX_PER_MM)
+    plane = np.array([[0.0, 0.0], [w, 0.0], [w, h], [0.0, h]])
+    to_picture = homography(plane, np.array([[60.0, 90.0], [1530.0, 40.0], [1580.0, 1010.0], [20.0, 1060.0]]))
+    top = 118 + 33 * math.tan(math.radians(LEAN_DEG))
+    mm = [(14, 24), (99.6, 24), (99.6, 77.98), (14, 77.98), (20, 88), (160, 88), (118, 88), (top, 55)]
+    return [tuple(p) for p in apply(to_picture, np.array(mm) * PX_PER_MM)]
+
+
+def test_bridge_lean_from_the_camera(bench: Driver, hand: Hand, qtbot: Any, shop: Shop) -> None:
+    panel = look(bench, hand, "violin", "bridge_lean")
+    bench.press("bridge_lean_photo")
+    way = panel.way
+    bench.press("photo_take")
+    qtbot.waitUntil(lambda: way.opened is not None, timeout=10_000)
+    assert "1. Point at: corner" in way.asked.text() and not panel.main.isEnabled()
+    for x, y in true_points():
+        at = way.view_.to_screen(QPointF(x, y))
+        qtbot.mouseClick(way.view_, Qt.MouseButton.LeftButton, pos=QPoint(round(at.x()), round(at.y())))
+        target, placed = QPointF(x, y), way.view_.points[-1]
+        for key, steps in (
+            (Qt.Key.Key_Right if target.x() > placed.x() else Qt.Key.Key_Left, abs(target.x() - placed.x())),
+            (Qt.Key.Key_Down if target.y() > placed.y() else Qt.Key.Key_Up, abs(target.y() - placed.y())),
+        ):
+            for _ in range(round(steps / 0.5)):
+                bench.key(key)
+    reading = way.reading
+    assert abs(reading.value - LEAN_DEG) < reading.expanded and 0.1 < reading.u < 0.6
+    bench.press("check_main")
+    finding = hand.view(panel.job).findings["bridge_lean"]
+    assert finding.readings[0]["how"] == "from a photograph" and finding.verdict == "specialist"
+    (photo,) = photos.photos_of(shop, panel.job)
+    assert photo.about == "check:bridge_lean" and panel.way is None
+
+
+def test_points_that_make_no_rectangle_are_said(bench: Driver, hand: Hand, qtbot: Any) -> None:
+    panel = look(bench, hand, "violin", "bridge_lean")
+    panel.start_way("photo")
+    panel.way.open_data(bridge_picture())
+    qtbot.waitUntil(lambda: panel.way.opened is not None, timeout=10_000)
+    points = true_points()
+    for x, y in (points[0], points[2], points[1], points[3], *points[4:]):
+        panel.way.view_.place(x, y)
+    assert "go round" in panel.way.asked.text() and not panel.main.isEnabled()
+    bench.find("photo_known", QComboBox).setCurrentIndex(2)
+    assert "two sides" in panel.way.asked.text() or panel.way.view_.wanted
+    bench.press("way_back")
+    assert panel.way is None and panel.card is not None
+
+
+def test_a_file_that_is_no_picture(bench: Driver, hand: Hand, qtbot: Any, tmp_path: Path) -> None:
+    panel = look(bench, hand, "violin", "bridge_lean")
+    panel.start_way("photo")
+    bad = tmp_path / "x.jpg"
+    bad.write_bytes(b"MZ not a picture")
+    panel.way.open_file(bad)
+    qtbot.waitUntil(lambda: "no picture that can be read" in bench.frame.words.text())
+    panel.way.open_file(tmp_path / "nowhere.jpg")
+    qtbot.waitUntil(lambda: "cannot be read" in bench.frame.words.text())
+    assert panel.way.opened is None
+
+
+def test_photographs_by_file_paste_and_drop(bench: Driver, hand: Hand, qtbot: Any, shop: Shop, tmp_path: Path) -> None:
+    job = hand.book()
+    bench.frame.open_job(job, "case")
+    strip = bench.frame.page("job").case.strip
+    path = tmp_path / "case.jpg"
+    path.write_bytes(bridge_picture())
+    strip.add_file(path)
+    qtbot.waitUntil(lambda: len(photos.photos_of(shop, job)) == 1, timeout=10_000)
+    image = QImage(60, 40, QImage.Format.Format_RGB32)
+    image.fill(Qt.GlobalColor.darkGreen)
+    QGuiApplication.clipboard().setImage(image)
+    qtbot.waitUntil(lambda: bench.frame._asking is None)
+    bench.press("strip_paste")
+    qtbot.waitUntil(lambda: len(photos.photos_of(shop, job)) == 2, timeout=10_000)
+    mime = QMimeData()
+    mime.setUrls([QUrl.fromLocalFile(str(path))])
+    qtbot.waitUntil(lambda: bench.frame._asking is None)
+    strip.dropEvent(
+        QDropEvent(
+            QPointF(5, 5), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+    )
+    qtbot.waitUntil(lambda: len(photos.photos_of(shop, job)) == 3, timeout=10_000)
+    qtbot.waitUntil(lambda: bench.frame._asking is None)
+    bench.press("strip_camera")
+    qtbot.waitUntil(lambda: len(photos.photos_of(shop, job)) == 4, timeout=10_000)
+    assert len({p.name for p in photos.photos_of(shop, job)}) == 2 and len(strip.buttons) == 4
+
+
+# --- the other ways -------------------------------------------------------------------------------------------------
+
+
+def test_the_leak_test_live(bench: Driver, hand: Hand, qtbot: Any, devices: DemoDevices) -> None:
+    panel = look(bench, hand, "clarinet", "leak_upper")
+    bench.press("leak_upper_leak")
+    way = panel.way
+    way.volume.setText("120 ml")
+    bench.press("leak_start")
+    qtbot.waitUntil(lambda: way.fit is not None, timeout=20_000)
+    truth = devices.gauge.flow_ml_min
+    assert abs(way.fit.flow.value - truth) < 2 * way.fit.flow.expanded
+    assert any("warmed" in n for n in way.fit.notes)
+    bench.press("check_main")
+    finding = hand.view(panel.job).findings["leak_upper"]
+    assert finding.band in ("amber", "again") and finding.readings[0]["how"] == "leak test"
+
+
+def test_the_leak_test_from_a_file_and_a_gauge_that_is_gone(
+    bench: Driver, hand: Hand, qtbot: Any, tmp_path: Path
+) -> None:
+    panel = look(bench, hand, "clarinet", "leak_lower")
+    panel.start_way("leak")
+    t, p = fall("orifice", 60.0)
+    path = tmp_path / "record.csv"
+    path.write_text("time_s,pressure_pa\n" + "\n".join(f"{a},{b}" for a, b in zip(t, p, strict=True)))
+    panel.way.volume.setText("100 ml")
+    panel.way.read_file(path)
+    assert "like a hole" in panel.way.result.text()
+    panel.way.volume.setText("a lot")
+    assert panel.way.fit is None and "not a number" in panel.way.result.text()
+    path.write_text("nonsense")
+    panel.way.read_file(path)
+    assert "no columns" in bench.frame.words.text()
+    bench.frame.devices["pressure"] = "/dev/ttyNONE"
+    panel.way.toggle()
+    qtbot.waitUntil(lambda: panel.way.listen is None)
+    assert "does not answer" in panel.way.notes.text()
+
+
+def test_a_leaking_pad_is_found_by_playing(bench: Driver, hand: Hand, qtbot: Any) -> None:
+    from creekbed.core.airtight.pads import closed_for
+
+    panel = look(bench, hand, "alto_saxophone", "pads")
+    bench.press("pads_notes")
+    way = panel.way
+    for _ in range(24):
+        if way.probe is None:
+            break
+        spoils = "low_c_sharp" in closed_for(way.table, way.probe.note) - {way.probe.held}
+        bench.press("note_bad" if spoils else "note_good")
+    assert way.found.ranked[0][0] == "low_c_sharp" and way.picture.lit
+    before = len(way.played)
+    bench.press("note_back")
+    bench.press("note_bad" if not way.played else "note_good")
+    assert len(way.played) == before
+    bench.press("check_main")
+    finding = hand.view(panel.job).findings["pads"]
+    assert finding.places == {"low C sharp": "leaks"} and finding.verdict == "specialist"
+
+
+def test_which_valve(bench: Driver, hand: Hand) -> None:
+    panel = look(bench, hand, "trumpet", "blow")
+    bench.press("blow_valves")
+    bench.press("valve_open_none")
+    assert "valve 1 down" in panel.way.said.text()
+    bench.press("valve_1_none")
+    assert "Casing 1" in panel.way.said.text()
+    bench.press("valve_2_air")
+    assert "contradict" in panel.way.said.text() and not panel.main.isEnabled()
+    bench.press("valve_2_air")
+    bench.press("check_main")
+    view = hand.view(panel.job)
+    assert view.findings["blow"].choice == "blocked" and view.step("valves_right") is not None
+
+
+def test_slide_friction(bench: Driver, hand: Hand, qtbot: Any) -> None:
+    panel = look(bench, hand, "trombone", "friction")
+    bench.press("friction_drop")
+    for name, text in (("mass", "452 g"), ("drop", "20 cm"), ("drop_time", "0.25 s")):
+        bench.find(name, QLineEdit).setText(text)
+    bench.find("timed_by", QComboBox).setCurrentIndex(2)
+    assert "by hand says nothing" in panel.way.said.text() and not panel.main.isEnabled()
+    bench.find("timed_by", QComboBox).setCurrentIndex(0)
+    assert panel.main.isEnabled()
+    bench.press("way_back")
+    bench.press("friction_pull")
+    bench.press("mass_scale")
+    qtbot.waitUntil(lambda: panel.way.mass.text() != "" and bench.frame._asking is None)
+    for n in range(1, 4):
+        bench.press("pull_gauge")
+        qtbot.waitUntil(lambda n=n: panel.way.pulls.text().count("N") == n and bench.frame._asking is None)
+    bench.press("check_main")
+    finding = hand.view(panel.job).findings["friction"]
+    assert finding.readings[0]["how"] == "from a pull" and finding.band in ("amber", "again")
+
+
+def test_the_page_of_devices(bench: Driver, qtbot: Any, shop: Shop, devices: DemoDevices) -> None:
+    bench.frame.open_house()
+    bench.press("to_devices")
+    page = bench.frame.page("devices")
+    for kind in ("caliper", "scale", "force", "thermometer", "hygrometer", "pressure", "camera"):
+        bench.press(f"try_{kind}")
+        qtbot.waitUntil(lambda: bench.frame._asking is None, timeout=10_000)
+        qtbot.waitUntil(lambda k=kind: page.last[k].text() != "not asked yet")
+    assert "mm" in page.last["caliper"].text() and "kPa" in page.last["pressure"].text()
+    page.fields["scale"].setText("/etc/passwd")
+    bench.press("keep_scale")
+    assert "is no port" in bench.frame.words.text()
+    page.fields["scale"].setText("/dev/ttyNONE")
+    bench.press("keep_scale")
+    bench.press("try_scale")
+    qtbot.waitUntil(lambda: bench.frame._asking is None)
+    assert "does not answer" in page.last["scale"].text() and shop.setting("devices") == {"scale": "/dev/ttyNONE"}
+
+
+# --- the case -------------------------------------------------------------------------------------------------------
+
+
+def tap(driver: Driver, picture: Any, area: str) -> None:
+    corner, scale = fitted(picture._box())
+    at = picture.drawn.area(area).path.boundingRect().center()
+    spot = QPoint(round(corner.x() + at.x() * scale), round(corner.y() + at.y() * scale))
+    driver.qtbot.mouseClick(picture, Qt.MouseButton.LeftButton, pos=spot)
+
+
+def test_the_case_is_ticked_on_its_drawing(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    job = hand.book()
+    driver.frame.open_job(job, "case")
+    panel = driver.frame.page("job").case
+    assert panel.mode == "case"
+    tap(driver, panel.picture, "item_cork_grease")
+    assert hand.view(job).lines["cork_grease"].state == "present" and "item_cork_grease" in panel.picture.lit
+    tap(driver, panel.picture, "item_cork_grease")
+    assert hand.view(job).lines["cork_grease"].state == "missing" and panel.picture.counts["item_cork_grease"] == 1
+
+
+def test_marks_are_set_on_the_drawing_and_compared(drive: Callable[[str], Driver], hand: Hand, hired: Any) -> None:
+    driver = drive("mouse")
+    hired("MH-0150", condition=[{"zone": "bell", "kind": "dent", "size_mm": 5.0}, {"zone": "neck", "kind": "scratch"}])
+    job = hand.book("MH-0150")
+    driver.frame.open_job(job, "case")
+    driver.press("mode_marks")
+    panel = driver.frame.page("job").case
+    tap(driver, panel.picture, "bell")
+    assert panel.zone.currentText() == "bell"
+    panel.kind.setCurrentText("dent")
+    driver.type("mark_size", "9 mm", enter=True)
+    assert "bell: dent, 9 mm, was 5 mm" in panel.bill.text() and panel.picture.counts["bell"] == 1
+    driver.press("gone_1")
+    QApplication.processEvents()
+    rows = [r.status for r in panel._marks]
+    assert rows == ["grown", "repaired"]
+    assert [m.status for m in hand.view(job).marks] == ["", "repaired"]
+
+
+# --- twelve faulty returns ------------------------------------------------------------------------------------------
+
+TRUTH: dict[str, tuple[str, dict[str, str]]] = {
+    "MH-0801": ("alto_saxophone", {"neck_swing": "swings", "pads": "G sharp"}),
+    "MH-0802": ("clarinet", {"bridge": "apart"}),
+    "MH-0803": ("flute", {"keys": "foot keys", "smell": "musty"}),
+    "MH-0804": ("oboe", {"corks": "top joint"}),
+    "MH-0805": ("trumpet", {"compression": "2", "blow": "blocked"}),
+    "MH-0806": ("trombone", {"slide_dents": "any"}),
+    "MH-0807": ("horn", {"linkage": "frayed"}),
+    "MH-0808": ("violin", {"bridge_lean": "5.4°", "strings": "A"}),
+    "MH-0809": ("cello", {"sound_post": "fallen"}),
+    "MH-0810": ("acoustic_guitar", {"fret_ends": "sharp", "case_holds": "latches"}),
+    "MH-0811": ("bow", {"hair": "9.5 turns"}),
+    "MH-0812": ("double_bass", {"pegs": "E", "end_pin": "slips"}),
+}
+"""What is wrong with each; only the newcomer's eyes and hands know it, the guide does not."""
+
+
+@pytest.mark.parametrize("tag", TRUTH)
+def test_a_newcomer_finds_every_fault(drive: Callable[[str], Driver], hand: Hand, tag: str) -> None:
+    """The guide names one check after another; the newcomer does what it says and answers what is there."""
+    family, truth = TRUTH[tag]
+    driver = drive("mouse")
+    panel = look(driver, hand, family, tag=tag)
+    for _ in range(60):
+        view = panel.view
+        if not {c.key for c in view.needed} - set(view.findings):
+            break
+        key = panel.chosen
+        check = view.family.find_check(key)
+        if key in view.findings:
+            driver.press("check_main")
+            continue
+        bands = check.bands_for(view.instrument.size)
+        if bands is not None:
+            driver.type(f"{key}_value", truth.get(key, typed(bands.good(), check.unit)), enter=True)
+        elif key in truth:
+            driver.press(f"{key}_{truth[key]}")
+        else:
+            driver.press("check_main")
+    view = hand.view(panel.job)
+    assert {f.check for f in view.findings.values() if f.band != "green"} == set(truth)
+    assert {f.check for f in open_findings(view)} | {"corks", "compression", "blow"} >= set(truth) - {"corks"}
+    assert all(f.reason for f in view.findings.values())
+    assert len(intake.MARK_KINDS) > 5

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 
-from creekbed.core.inspection.photo import apply, homography
-from creekbed.demo.devices import LEAN_DEG, PX_PER_MM, DemoDevices, bridge_picture
+from creekbed.demo.devices import LEAN_DEG, DemoDevices, bridge_picture, picture_points
 from creekbed.window.drawings.paint import fitted
 from creekbed.window.frame import Frame
 from creekbed.workshop import intake, photos
@@ -181,16 +178,6 @@ def test_a_faulty_instrument_takes_few_actions(drive: Callable[[str], Driver], h
 # --- photographs ----------------------------------------------------------------------------------------------------
 
 
-def true_points() -> list[tuple[float, float]]:
-    """Where card, plate and bridge lie in the simulated camera's picture."""
-    w, h = round(170 * PX_PER_MM), round(105 * PX_PER_MM)
-    plane = np.array([[0.0, 0.0], [w, 0.0], [w, h], [0.0, h]])
-    to_picture = homography(plane, np.array([[60.0, 90.0], [1530.0, 40.0], [1580.0, 1010.0], [20.0, 1060.0]]))
-    top = 118 + 33 * math.tan(math.radians(LEAN_DEG))
-    mm = [(14, 24), (99.6, 24), (99.6, 77.98), (14, 77.98), (20, 88), (160, 88), (118, 88), (top, 55)]
-    return [tuple(p) for p in apply(to_picture, np.array(mm) * PX_PER_MM)]
-
-
 def test_bridge_lean_from_the_camera(bench: Driver, hand: Hand, qtbot: Any, shop: Shop) -> None:
     panel = look(bench, hand, "violin", "bridge_lean")
     bench.press("bridge_lean_photo")
@@ -198,7 +185,7 @@ def test_bridge_lean_from_the_camera(bench: Driver, hand: Hand, qtbot: Any, shop
     bench.press("photo_take")
     qtbot.waitUntil(lambda: way.opened is not None, timeout=10_000)
     assert "1. Point at: corner" in way.asked.text() and not panel.main.isEnabled()
-    for x, y in true_points():
+    for x, y in picture_points():
         at = way.view_.to_screen(QPointF(x, y))
         qtbot.mouseClick(way.view_, Qt.MouseButton.LeftButton, pos=QPoint(round(at.x()), round(at.y())))
         target, placed = QPointF(x, y), way.view_.points[-1]
@@ -222,7 +209,7 @@ def test_points_that_make_no_rectangle_are_said(bench: Driver, hand: Hand, qtbot
     panel.start_way("photo")
     panel.way.open_data(bridge_picture())
     qtbot.waitUntil(lambda: panel.way.opened is not None, timeout=10_000)
-    points = true_points()
+    points = picture_points()
     for x, y in (points[0], points[2], points[1], points[3], *points[4:]):
         panel.way.view_.place(x, y)
     assert "go round" in panel.way.asked.text() and not panel.main.isEnabled()

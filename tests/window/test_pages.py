@@ -390,10 +390,12 @@ def test_marks_on_the_instrument(drive: Callable[[str], Driver], hand: Hand) -> 
     job = hand.book()
     driver.frame.open_job(job, "case")
     panel = driver.frame.page("job").case
+    driver.press("mode_marks")
     panel.kind.setCurrentText("dent")
     panel.size.setText("3/8 in")
     driver.press("note_mark")
-    assert "dent, 9.525 mm (new)" in panel.marks.text()
+    words = [w.text() for w in panel.form.findChildren(QLabel)]
+    assert any("dent, 9.525 mm (new)" in w for w in words)
     panel.size.setText("-2")
     driver.press("note_mark")
     assert "cannot be less" in driver.frame.words.text()
@@ -759,7 +761,7 @@ def test_everything_can_be_reached_with_the_keyboard(window: Frame, hand: Hand, 
         focus = QApplication.focusWidget()
         if focus is not None:
             seen.add(focus.objectName())
-    assert {"neck_present", "cap_missing", "rest", "way_stock", "undo", "note_mark", "tab_steps"} <= seen
+    assert {"neck_present", "cap_missing", "rest", "way_stock", "undo", "mode_marks", "tab_steps"} <= seen
 
 
 def test_shipped_type_is_used_and_has_every_sign() -> None:

@@ -11,6 +11,8 @@ from typing import Self
 from creekbed.devices.simulated import SimulatedCaliper, SimulatedCamera, SimulatedGauge, SimulatedMeter
 
 PX_PER_MM = 9.0
+SEEN = ((60, 90), (1530, 40), (1580, 1010), (20, 1060))
+"""Where the corners of the plane lie in the picture, px."""
 LEAN_DEG = 4.2
 """How far the bridge in the camera's picture leans toward the fingerboard."""
 
@@ -38,8 +40,7 @@ def bridge_picture() -> bytes:
     draw.polygon([at(x, y) for x, y in (*back, *front)], fill=(214, 178, 120), outline=(70, 50, 26))
     draw.line([at(100, 88.0 - height + 4), at(170, 88.0 - height - 3)], fill=(40, 40, 40), width=4)
     width, tall = 1600, 1100
-    corners = ((60, 90), (1530, 40), (1580, 1010), (20, 1060))
-    coefficients = _perspective(corners, size)
+    coefficients = _perspective(SEEN, size)
     seen = plane.transform(
         (width, tall), Image.Transform.PERSPECTIVE, coefficients, Image.Resampling.BICUBIC, fillcolor=(206, 196, 176)
     )
@@ -47,6 +48,20 @@ def bridge_picture() -> bytes:
     out = BytesIO()
     seen.save(out, "JPEG", quality=92)
     return out.getvalue()
+
+
+def picture_points() -> list[tuple[float, float]]:
+    """Where a person would point in that picture: the card's corners, the plate twice, foot and top of the bridge."""
+    import numpy as np
+
+    from creekbed.core.inspection.photo import apply, homography
+
+    w, h = round(170 * PX_PER_MM), round(105 * PX_PER_MM)
+    plane = np.array([[0.0, 0.0], [w, 0.0], [w, h], [0.0, h]])
+    top = 118.0 + 33.0 * math.tan(math.radians(LEAN_DEG))
+    mm = [(14, 24), (99.6, 24), (99.6, 77.98), (14, 77.98), (20, 88), (160, 88), (118, 88), (top, 55)]
+    to_picture = homography(plane, np.array(SEEN, dtype=float))
+    return [(float(x), float(y)) for x, y in apply(to_picture, np.array(mm, dtype=float) * PX_PER_MM)]
 
 
 def _perspective(corners: tuple[tuple[int, int], ...], size: tuple[int, int]) -> tuple[float, ...]:

@@ -80,8 +80,19 @@ def _settle(app: Any) -> None:
         app.processEvents()
 
 
+def _until(done: Callable[[], bool]) -> None:
+    """Let the window go on until a device has answered."""
+    from PySide6.QtTest import QTest
+
+    for _ in range(2000):
+        if done():
+            return
+        QTest.qWait(10)
+
+
 def views(frame: Any) -> dict[str, Callable[[], object]]:
     """Every main view with the way to it."""
+    from creekbed.demo.devices import picture_points
 
     def job(tag: str, tab: str) -> Callable[[], object]:
         return lambda: frame.open_job(next(v.job.id for v in frame.home.jobs if v.tag == tag), tab)
@@ -96,10 +107,37 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         frame.open_house()
         frame.page("house")._show("sax_body_pulls", "by_hours")
 
+    def look(tag: str, check: str, way: str) -> Any:
+        job(tag, "look_over")()
+        panel = frame.page("job").checks
+        panel.choose(check)
+        panel.start_way(way)
+        return panel.way
+
+    def marks() -> None:
+        job("MH-0142", "case")()
+        frame.page("job").case.set_mode("marks")
+
+    def leak() -> None:
+        way = look("MH-0312", "leak_upper", "leak")
+        way.volume.setText("120 ml")
+        way.toggle()
+        _until(lambda: way.fit is not None)
+
+    def photo() -> None:
+        way = look("MH-0207", "bridge_lean", "photo")
+        way.take()
+        _until(lambda: way.opened is not None)
+        for x, y in picture_points():
+            way.view_.place(x, y)
+
     return {
         "bench": frame.go_home,
         "book-in": book_in,
         "case": job("MH-0107", "case"),
+        "marks": marks,
+        "leak-test": leak,
+        "photo": photo,
         "look-over-saxophone": job("MH-0142", "look_over"),
         "look-over-violin": job("MH-0207", "look_over"),
         "steps": job("MH-0142", "steps"),

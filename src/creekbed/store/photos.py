@@ -91,6 +91,21 @@ def clean(data: bytes) -> Clean:
         raise unreadable from error
 
 
+def decoded(jpeg: bytes, side: int = 0) -> tuple[bytes, tuple[int, int]]:
+    """The pixels of a JPEG that this store made: three bytes each, rows without gaps, and its width and height.
+
+    Args:
+        jpeg: from :func:`clean`. side: longest side wanted, px; 0 for all of it.
+    """
+    from PIL import Image
+
+    with Image.open(BytesIO(jpeg), formats=("JPEG",)) as opened:
+        if side:
+            opened.draft("RGB", (side, side))
+            opened.thumbnail((side, side))
+        return opened.tobytes(), opened.size
+
+
 def _jpeg(picture: object) -> bytes:
     out = BytesIO()
     picture.save(out, "JPEG", quality=QUALITY, exif=b"", optimize=False)  # type: ignore[attr-defined]

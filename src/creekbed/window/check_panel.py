@@ -17,7 +17,7 @@ from creekbed.window.picture import Picture
 from creekbed.window.step_card import found_on
 from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, listing, refocus, row, scroll
 from creekbed.workshop import lookover
-from creekbed.workshop.gate import finding_open, test_name
+from creekbed.workshop.gate import finding_open, open_findings, test_name
 from creekbed.workshop.history import trend_words
 from creekbed.workshop.views import JobView, measured
 
@@ -88,7 +88,9 @@ class CheckPanel(QWidget):
         settled = self.chosen in self._open_before - now_open and self.chosen in view.findings
         if self.chosen not in self.keys or (settled and view.findings[self.chosen].band == "green"):
             self._end_way()
-            self.chosen = self._following() or (self.chosen if self.chosen in self.keys else self.keys[0])
+            wanting = [f.check for f in open_findings(view) if f.check in self.keys]
+            here = self.chosen if self.chosen in self.keys else (wanting or self.keys)[0]
+            self.chosen = self._following() or here
         self._open_before = now_open
         self._fill_list()
         self._show_chosen()

@@ -7,11 +7,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPixmap
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QImage, QPixmap
 from PySide6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
-from creekbed.store.photos import Clean, clean
+from creekbed.store.photos import Clean, clean, decoded
 from creekbed.window import theme
 from creekbed.window.looking.photo_way import read_picture, seen_in
 from creekbed.window.widgets import button, label, row
@@ -22,6 +22,8 @@ if TYPE_CHECKING:
     from creekbed.window.page import Page
 
 THUMB = 58
+LARGE = 1400
+"""Longest side of a photograph that is only looked at, px."""
 
 
 class PhotoStrip(QWidget):
@@ -133,9 +135,9 @@ def show_photo(page: Page, photo: PhotoView) -> None:
     picture = QLabel()
     picture.setAccessibleName(f"Photograph of {photo.taken_at.astimezone():%d %b %Y %H:%M}")
     try:
-        shown = QPixmap()
-        shown.loadFromData(photos.store_of(page.shop).read(photo.name))
         room = page.frame.size() * 0.85
+        pixels, (w, h) = decoded(photos.store_of(page.shop).read(photo.name), LARGE)
+        shown = QPixmap.fromImage(QImage(pixels, w, h, 3 * w, QImage.Format.Format_RGB888))
         picture.setPixmap(
             shown.scaled(room, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
         )

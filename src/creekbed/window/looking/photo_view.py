@@ -28,7 +28,7 @@ class PhotoView(QWidget):
         self.split = 0
         """How many of the points belong to what is known; the others are measured."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumHeight(theme.current.px(215))
+        self.setMinimumHeight(theme.current.px(180))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Photograph: place the points; arrow keys nudge the last one")
 

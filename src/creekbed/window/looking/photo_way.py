@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit
 
@@ -14,7 +14,7 @@ from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.inspection.photo import POINTS, Kind, Reference, card, measure, rectangle, ruler
 from creekbed.core.measure import Reading
 from creekbed.core.units import parse_quantity, show
-from creekbed.store.photos import LARGEST_BYTES, Clean, clean
+from creekbed.store.photos import LARGEST_BYTES, Clean, clean, decoded
 from creekbed.window.looking.photo_view import PhotoView
 from creekbed.window.looking.way import Way
 from creekbed.window.widgets import button, label, restyle, row
@@ -37,6 +37,8 @@ class Opened:
     picture: Clean
     whole: QImage
     drawn: QImage
+    pixels: tuple[bytes, bytes]
+    """What the two images stand on: they hold no copy of their own."""
 
 
 def open_picture(data: bytes) -> Opened:
@@ -46,11 +48,9 @@ def open_picture(data: bytes) -> Opened:
         BadInput: no picture.
     """
     made = clean(data)
-    whole = QImage.fromData(made.jpeg)
-    drawn = whole.scaled(
-        DRAWN_SIDE, DRAWN_SIDE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-    )
-    return Opened(made, whole, drawn if whole.width() > DRAWN_SIDE else whole)
+    whole, drawn = decoded(made.jpeg), decoded(made.jpeg, DRAWN_SIDE)  # by a library that lets the window go on
+    images = [QImage(p, w, h, 3 * w, QImage.Format.Format_RGB888) for p, (w, h) in (whole, drawn)]
+    return Opened(made, images[0], images[1], (whole[0], drawn[0]))
 
 
 class PhotoWay(Way):

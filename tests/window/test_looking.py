@@ -463,3 +463,29 @@ def test_a_newcomer_finds_every_fault(drive: Callable[[str], Driver], hand: Hand
     assert {f.check for f in open_findings(view)} | {"corks", "compression", "blow"} >= set(truth) - {"corks"}
     assert all(f.reason for f in view.findings.values())
     assert len(intake.MARK_KINDS) > 5
+
+
+def test_a_piece_comes_back_alone_and_the_thermometer_is_read(
+    bench: Driver, hired: Any, hand: Hand, qtbot: Any, shop: Shop
+) -> None:
+    from PySide6.QtCore import QTimer
+
+    from creekbed.window.dialogs import AskDialog
+
+    hired("MH-0710", "violin")
+    bench.frame.open_book_in("MH-0710")
+    bench.press("case_thermometer")
+    page = bench.frame.page("book_in")
+    qtbot.waitUntil(lambda: "°C" in page.case.text() and bench.frame._asking is None)
+
+    def choose() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, AskDialog)
+        dialog.choice_buttons["bow"].click()
+        dialog.ok.click()
+
+    QTimer.singleShot(200, choose)
+    bench.press("part_alone")
+    assert "bow came back alone" in bench.frame.words.text()
+    job = hand.book("MH-0710", "violin")
+    assert hand.view(job).lines["bow"].state == "present"

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from datetime import timedelta
+from typing import Any
 
 import pytest
 
@@ -238,3 +239,26 @@ def test_quarantine_stops_the_job(shop: Shop, hand: Hand) -> None:
     assert not line(hand, job, "free")[0]
     intake.set_quarantine(shop, job, "")
     doing.take_up(shop, job, "contents")
+
+
+def test_a_piece_that_comes_back_alone_is_ticked_with_the_rest(shop: Shop, hand: Hand, hired: Any) -> None:
+    hired("MH-0190")
+    assert "mouthpiece" in {i.key for i in intake.pieces_out(shop, "MH-0190")}
+    intake.part_alone(shop, "MH-0190", "mouthpiece")
+    assert "mouthpiece" not in {i.key for i in intake.pieces_out(shop, "MH-0190")}
+    with pytest.raises(BadInput, match="back already"):
+        intake.part_alone(shop, "MH-0190", "mouthpiece")
+    with pytest.raises(BadInput):
+        intake.part_alone(shop, "MH-0190", "gong")
+    job = hand.book("MH-0190")
+    assert hand.view(job).lines["mouthpiece"].state == "present"
+    assert intake.pieces_out(shop, "MH-0190") == []
+    with pytest.raises(Refused, match="not out on hire"):
+        intake.part_alone(shop, "MH-0190", "neck")
+
+
+def test_a_piece_alone_can_be_taken_back(shop: Shop, hired: Any) -> None:
+    hired("MH-0191")
+    intake.part_alone(shop, "MH-0191", "strap")
+    shop.undo()
+    assert "strap" in {i.key for i in intake.pieces_out(shop, "MH-0191")}

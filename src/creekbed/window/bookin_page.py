@@ -57,6 +57,9 @@ class BookInPage(Page):
         left.addWidget(self.tag)
         self.known = label("", tone="muted")
         left.addWidget(self.known)
+        self.alone = button("Only a piece of it came back …", self._alone, "quiet", "part_alone")
+        self.alone.hide()
+        left.addWidget(self.alone)
         self.new = QWidget()
         grid = QGridLayout(self.new)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -111,7 +114,10 @@ class BookInPage(Page):
         self.case.setPlaceholderText("4 °C; leave empty if it feels like the room")
         self.case.textChanged.connect(lambda text: self._climate())
         right.addWidget(label("Temperature in the case, if from heat or cold", "small"))
-        right.addWidget(self.case)
+        case_line = row(self.case)
+        if frame.devices.get("thermometer"):
+            case_line.addWidget(button("Thermometer", self._thermometer, "", "case_thermometer"))
+        right.addLayout(case_line)
         self.climate = label("", tone="muted")
         right.addWidget(self.climate)
         right.addStretch(1)
@@ -235,6 +241,7 @@ class BookInPage(Page):
         """Say what a tag means while it is typed."""
         text = self.tag.text()
         self.new.hide()
+        self.alone.hide()
         self.known.setText("")
         if not text.strip():
             return
@@ -254,6 +261,22 @@ class BookInPage(Page):
             assert instrument is not None
             family = self.shop.catalogue.families[instrument.family].name
             self.known.setText(f"{family}, size {instrument.size}, known here.")
+            self.alone.setVisible(bool(intake.pieces_out(self.shop, found.key)))
+
+    def _alone(self) -> None:
+        """Ask which piece came back without its instrument."""
+        tag = self.tag.text()
+        pieces = intake.pieces_out(self.shop, tag)
+        answer = self.ask_choice(
+            "A piece came back alone", "Which? It is ticked by itself when the instrument comes.",
+            choices=tuple((p.key, p.name.capitalize()) for p in pieces), needed=False, ok="Keep it",
+        )  # fmt: skip
+        if answer is not None and self.do(lambda: intake.part_alone(self.shop, tag, answer[0])):
+            self.tag.clear()
+
+    def _thermometer(self) -> None:
+        """Take the case's temperature from the thermometer: its probe lies on the instrument."""
+        self.frame.read_meter("thermometer", 0.2, lambda r: self.case.setText(f"{r.value:.1f} °C"))
 
     def _climate(self) -> None:
         text = self.case.text()

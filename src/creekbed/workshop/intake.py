@@ -151,6 +151,9 @@ def book_in(
         )
         session.add(job)
         session.flush()
+        for row in hire.condition_out if hire is not None else ():
+            if "early" in row:
+                session.add(ContentLine(job_id=job.id, item=row["early"], state="present", reason="came back alone"))
         act.tag, act.words = tag, f"Booked in {tag}, {kind.noun}"
         return job.id
 
@@ -252,6 +255,44 @@ def waive_item(shop: Shop, job_id: int, item: str, reason: str) -> None:
         found = _lost(view, item)
         _set_line(act.session, view, item, "waived", reason)
         act.tag, act.words = view.tag, f"{view.tag}: goes without {found.name}: {reason}"
+
+
+def pieces_out(shop: Shop, tag: str) -> list[CaseItem]:
+    """The pieces of an instrument that are out on hire and have not come back alone; empty when it is here."""
+    with shop.reading() as session:
+        instrument = session.get(Instrument, clean_tag(tag))
+        hire = _open_hire(session, clean_tag(tag))
+    if instrument is None or hire is None:
+        return []
+    early = {row["early"] for row in hire.condition_out if "early" in row}
+    items = shop.catalogue.families[instrument.family].item
+    return [i for i in items if i.key not in early and (not hire.contents_out or i.key in hire.contents_out)]
+
+
+def _open_hire(session: Session, tag: str) -> Hire | None:
+    query = select(Hire).where(Hire.tag == tag, Hire.back_at.is_(None)).order_by(Hire.id.desc())
+    return session.scalars(query).first()
+
+
+def part_alone(shop: Shop, tag: str, item: str) -> None:
+    """A bow, mouthpiece or other piece came back without its instrument: it is ticked when that comes.
+
+    Raises:
+        BadInput: no such piece. Refused: the instrument is not out on hire, or the piece is back already.
+    """
+    tag = clean_tag(tag)
+    piece = next((i for i in pieces_out(shop, tag) if i.key == item), None)
+    with shop.act("part.alone") as act:
+        hire = _open_hire(act.session, tag)
+        if hire is None:
+            raise Refused(f"{tag} is not out on hire.", todo="Look at its page.")
+        if piece is None:
+            raise BadInput(f"{tag} went out without such a piece, or it is back already.")
+        hire.condition_out = [*hire.condition_out, {"early": item, "words": f"back {act.now:%Y-%m-%d}"}]
+        act.tag, act.words = tag, f"{tag}: {piece.name} came back alone"
+        act.notes.append(
+            "Tag it and lay it on the arrival shelf; gloves if it touched a mouth. It is cleaned with the rest."
+        )
 
 
 def add_mark(shop: Shop, job_id: int, zone: str, kind: str, size_mm: float | None) -> None:

@@ -1,4 +1,4 @@
-"""Moist air: saturation pressure and dew point (ASHRAE Handbook of Fundamentals 2017, chapter 1)."""
+"""Moist air: saturation, dew point, humidity ratio, wet bulb (ASHRAE Fundamentals 2017, chapter 1)."""
 
 from __future__ import annotations
 
@@ -53,4 +53,59 @@ def dew_point_c(celsius: float, relative_humidity: float) -> float:
             low = middle
         else:
             high = middle
+    return (low + high) / 2
+
+
+def humidity_ratio(celsius: float, relative_humidity: float, pressure_pa: float = 101_325.0) -> float:
+    """Water vapour in moist air, kg for each kg of dry air.
+
+    Args:
+        celsius: −60 to 100. relative_humidity: 0 to 1. pressure_pa: of the air, standard atmosphere if not given.
+
+    Raises:
+        BadInput: outside that range, or a vapour pressure above the air's.
+
+    Reference:
+        ASHRAE Fundamentals 2017, ch. 1, eq. 20.
+    """
+    if not 0 <= relative_humidity <= 1 or not -60 <= celsius <= 100:
+        raise BadInput("Air of −60 to 100 °C and 0 to 100 % is covered.")
+    vapour = relative_humidity * saturation_pressure_pa(celsius)
+    if vapour >= pressure_pa:
+        raise BadInput("At that pressure there is no air left, only vapour.")
+    return 0.621945 * vapour / (pressure_pa - vapour)
+
+
+def humidity_elsewhere(celsius: float, relative_humidity: float, to_celsius: float) -> float:
+    """Relative humidity of the same air at another temperature, as when the window is opened, 0 to 1 and above.
+
+    The vapour pressure stays: 10 °C outside at 90 % are 47 % at 20 °C.
+
+    Args:
+        celsius, relative_humidity: as it is. to_celsius: where it comes to.
+    """
+    return relative_humidity * saturation_pressure_pa(celsius) / saturation_pressure_pa(to_celsius)
+
+
+def wet_bulb_c(celsius: float, humidity: float, pressure_pa: float = 101_325.0) -> float:
+    """Thermodynamic wet-bulb temperature, °C, above freezing.
+
+    Args:
+        celsius: 0 to 60. humidity: 0 to 1. pressure_pa: of the air.
+
+    Raises:
+        BadInput: outside that range.
+
+    Reference:
+        ASHRAE Fundamentals 2017, ch. 1, eqs. 20 and 33, solved by bisection.
+    """
+    if not 0 <= celsius <= 60 or not 0 <= humidity <= 1:
+        raise BadInput("Air of 0 to 60 °C and 0 to 100 % is covered.")
+    ratio = humidity_ratio(celsius, humidity, pressure_pa)
+    low, high = -20.0, celsius
+    while high - low > 1e-7:
+        wet = (low + high) / 2
+        saturated = humidity_ratio(wet, 1.0, pressure_pa)
+        here = ((2501 - 2.326 * wet) * saturated - 1.006 * (celsius - wet)) / (2501 + 1.86 * celsius - 4.186 * wet)
+        low, high = (wet, high) if here < ratio else (low, wet)
     return (low + high) / 2

@@ -1,0 +1,147 @@
+"""How strong a mix is, however the label says it: parts, ppm, available chlorine, alcohol by volume."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+from creekbed.core.errors import BadInput, Refused
+
+CHLORINE_SHARE = 0.9525
+"""Available chlorine for each part of NaOCl by mass: 70.906 / 74.442, atomic weights."""
+ETHANOL_DENSITY = (
+    (0.0, 0.99820), (10.0, 0.98471), (20.0, 0.97360), (30.0, 0.96224), (40.0, 0.94805), (50.0, 0.93014),
+    (60.0, 0.90911), (70.0, 0.88551), (80.0, 0.85930), (90.0, 0.82926), (96.0, 0.80742), (100.0, 0.78924),
+)  # fmt: skip
+"""Density of ethanol and water, g/ml at 20 °C, by % v/v: OIML international alcoholometric tables, from memory."""
+
+
+def percent_of_parts(parts_stock: float, parts_water: float, stock_pct: float) -> float:
+    """Strength of so many parts of stock and so many parts of water, both said: "1 + 9", never "1:10".
+
+    1:10 means 1 + 9 in one house and 1 + 10 in another; it is not taken here.
+
+    Args:
+        parts_stock, parts_water: by volume. stock_pct: strength of the stock, %.
+
+    Raises:
+        BadInput: parts that cannot be.
+    """
+    if not (parts_stock > 0 and parts_water >= 0 and 0 < stock_pct <= 100):
+        raise BadInput("Parts and strength must be more than 0.", todo="Say it as 1 part and 9 parts.")
+    return stock_pct * parts_stock / (parts_stock + parts_water)
+
+
+def ppm_of_percent_wv(percent: float) -> float:
+    """Parts per million of a strength in mass for volume: 1 % w/v is 10 g/l, 10 000 mg/l."""
+    return percent * 10_000.0
+
+
+def available_chlorine_ppm(naocl_percent_wv: float) -> float:
+    """Available chlorine of a sodium hypochlorite solution, mg/l, from its NaOCl in % w/v."""
+    return ppm_of_percent_wv(naocl_percent_wv) * CHLORINE_SHARE
+
+
+def ethanol_density(percent_vv: float) -> float:
+    """Density of ethanol and water at 20 °C, g/ml; straight between the table's points.
+
+    Raises:
+        BadInput: not 0 to 100 %.
+    """
+    if not 0 <= percent_vv <= 100:
+        raise BadInput("Strength by volume is 0 to 100 %.")
+    for (x0, y0), (x1, y1) in pairwise(ETHANOL_DENSITY):
+        if percent_vv <= x1:
+            return y0 + (y1 - y0) * (percent_vv - x0) / (x1 - x0)
+    return ETHANOL_DENSITY[-1][1]
+
+
+def water_for_ethanol_ml(stock_ml: float, stock_pct: float, target_pct: float) -> tuple[float, float]:
+    """Water that brings ethanol to a strength by volume, and what it then makes, ml: they shrink when mixed.
+
+    Args:
+        stock_ml: of the stock. stock_pct, target_pct: % v/v.
+
+    Returns:
+        (water, mix) in ml at 20 °C. Fill up to the second rather than adding the first.
+
+    Raises:
+        BadInput: amounts that cannot be. Refused: the target is stronger than the stock.
+    """
+    if not stock_ml > 0 or not 0 < target_pct <= 100 or not 0 < stock_pct <= 100:
+        raise BadInput("Amount and strengths must be more than 0, and at most 100 %.")
+    if target_pct > stock_pct:
+        raise Refused("Water only makes it weaker.", todo=f"Take a bottle of {target_pct:g} % or more.")
+    mix = stock_ml * stock_pct / target_pct
+    grams = mix * ethanol_density(target_pct) - stock_ml * ethanol_density(stock_pct)
+    return grams / ETHANOL_DENSITY[0][1], mix
+
+
+def blend(first_pct: float, second_pct: float, target_pct: float, make_ml: float) -> tuple[float, float]:
+    """Volumes of two stocks of one agent that together have a strength between theirs, ml (alligation).
+
+    Args:
+        first_pct, second_pct: strengths on one basis, %. target_pct: wanted. make_ml: volume wanted.
+
+    Raises:
+        BadInput: amounts that cannot be. Refused: the target does not lie between the two.
+    """
+    if not make_ml > 0 or any(not 0 <= p <= 100 for p in (first_pct, second_pct, target_pct)):
+        raise BadInput("Volume must be more than 0 and strengths 0 to 100 %.")
+    low, high = sorted((first_pct, second_pct))
+    if not low - 1e-9 <= target_pct <= high + 1e-9 or low == high:
+        raise Refused(f"{target_pct:g} % does not lie between {low:g} and {high:g} %.", todo="Take other bottles.")
+    first = make_ml * (target_pct - second_pct) / (first_pct - second_pct)
+    return first, make_ml - first
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A measure at hand: its name and what it holds, ml."""
+
+    name: str
+    ml: float
+
+
+METRIC = (Measure("100 ml", 100.0), Measure("10 ml", 10.0), Measure("1 ml", 1.0), Measure("drop", 0.05))
+SPOONS = (
+    Measure("US cup", 236.5882365), Measure("US tablespoon", 14.78676478125), Measure("US teaspoon", 4.92892159375),
+)  # fmt: skip
+"""US customary measures: NIST Handbook 44, appendix C. A drop of water is about 0.05 ml: common practice, no source."""
+
+
+@dataclass(frozen=True)
+class Measured:
+    """An amount in the measures at hand: how many of each, what that makes, and how far it is off."""
+
+    counts: tuple[tuple[Measure, int], ...]
+    ml: float
+    error_ml: float
+
+    def words(self) -> str:
+        """ "2 US tablespoons, 1 US teaspoon" """
+        said = [f"{n} {'×' if m.name[0].isdigit() else ''} {m.name}".replace("  ", " ") for m, n in self.counts]
+        return ", ".join(said) or "none"
+
+
+def in_measures(ml: float, measures: tuple[Measure, ...] = METRIC) -> Measured:
+    """An amount in the fewest of the measures at hand, the largest first, the last one rounded.
+
+    Args:
+        ml: the amount. measures: what is at hand.
+
+    Raises:
+        BadInput: nothing to measure, or nothing to measure with.
+    """
+    if not ml > 0 or not measures:
+        raise BadInput("The amount must be more than 0 ml, and there must be something to measure it with.")
+    ordered = sorted(measures, key=lambda m: -m.ml)
+    counts, left = [], ml
+    for n, measure in enumerate(ordered):
+        last = n == len(ordered) - 1
+        count = int(left / measure.ml + 0.5) if last else int(left / measure.ml + 1e-9)
+        if count:
+            counts.append((measure, count))
+            left -= count * measure.ml
+    made = sum(m.ml * n for m, n in counts)
+    return Measured(tuple(counts), made, made - ml)

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from creekbed.cli_catalogue import add_commands
+from creekbed.cli_hygiene import add_commands as add_hygiene
 from creekbed.cli_inspect import add_commands as add_inspections
 from creekbed.core.errors import CreekbedError
 
@@ -97,7 +98,18 @@ def _parser() -> argparse.ArgumentParser:
     )
     export.add_argument("--csv", action="store_true", help="one CSV file for each table")
     add("restore", _restore, "put the newest backup in place; what is there now is kept beside it")
-    for machine in (plan, history, mix, climate, tension, settle, lean, *add_commands(add), *add_inspections(add)):
+    for machine in (
+        plan,
+        history,
+        mix,
+        climate,
+        tension,
+        settle,
+        lean,
+        *add_commands(add),
+        *add_inspections(add),
+        *add_hygiene(add),
+    ):
         machine.add_argument("--json", action="store_true", help="print JSON with units in the keys")
     return parser
 

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from creekbed.core.catalogue.load import DATA, load, shipped
 from creekbed.core.errors import BadData
+from creekbed.core.hygiene.residue import Use, clashes_with, left_on
 from creekbed.core.hygiene.together import never_together
 
 C = shipped()
@@ -81,3 +82,45 @@ def test_a_pair_that_no_agent_holds_is_refused(tmp_path: Path) -> None:
     path.write_text(path.read_text(encoding="utf-8").replace('"thiourea"', '"gold"'), encoding="utf-8")
     with pytest.raises(BadData, match="gold"):
         load(tmp_path / "data")
+
+
+# --- one after the other on a part ----------------------------------------------------------------------------------
+
+AGENTS = st.frozensets(st.sampled_from([*sorted(C.agents), "x"]), min_size=1, max_size=2)
+USES = st.lists(
+    st.builds(Use, st.frozensets(st.sampled_from(["cup", "shank"]), min_size=1), AGENTS, st.booleans()), max_size=10
+)
+
+
+@given(USES)
+def test_no_sequence_reaches_a_forbidden_pair(wanted: list[Use]) -> None:
+    """Whatever people try in whatever order: with the guard, what meets on a part never clashes. Told another way."""
+    done: list[Use] = []
+    for use in wanted:
+        itself = never_together(C.agents, RULES, use.agents)
+        if not itself and not clashes_with(C.agents, RULES, done, use):
+            done.append(use)
+    for part in ("cup", "shank"):
+        wet: list[str] = []
+        for use in (u for u in done if part in u.parts):
+            active = [a for a in use.agents if a == "x" or C.agents[a].holds]
+            water = use.agents & {"cool_water", "lukewarm_water", "hot_water"}
+            for old in wet:
+                for new in use.agents:
+                    assert old == new or not never_together(C.agents, RULES, (old, new)), (old, new)
+            if use.rinses or (water and all(a == "hot_water" for a in active)):
+                wet = []
+            elif active:
+                wet += [a for a in active if a != "hot_water"]
+
+
+def test_a_dry_cloth_rinses_nothing() -> None:
+    cup = frozenset({"cup"})
+    peroxide, cloth = Use(cup, frozenset({"peroxide"})), Use(cup, frozenset({"dry_cloth"}))
+    water = Use(cup, frozenset({"cool_water"}))
+    assert left_on(C.agents, [peroxide, cloth]) == {"cup": {"peroxide"}}
+    assert left_on(C.agents, [peroxide, water]) == {}
+    vinegar = Use(cup, frozenset({"vinegar"}), rinses=True)
+    assert clashes_with(C.agents, RULES, [peroxide], vinegar)[0][1].forms.startswith("peracetic")
+    assert clashes_with(C.agents, RULES, [peroxide, water], vinegar) == []
+    assert clashes_with(C.agents, RULES, [vinegar], peroxide) == []

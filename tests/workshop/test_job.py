@@ -375,3 +375,19 @@ def test_what_the_tag_says(shop: Shop, hand: Hand) -> None:
     assert facts["without"] == ["neck strap"]
     assert facts["disinfected_at"] and any("pulls of the swab" in s for s in facts["schools"])
     assert {row["check"] for row in facts["condition"]} >= {"neck_cork", "pads", "mouthpiece", "smell"}
+
+
+def test_vinegar_never_follows_peroxide_without_a_rinse(shop: Shop, hand: Hand) -> None:
+    """Lime is found while the mouthpiece lies in peroxide: the vinegar waits until it is rinsed."""
+    job = hand.book("MH-0450", "trumpet", finishes={"mouthpiece": "bare"})
+    hand.until(job, "disinfect")
+    lookover.record_choice(shop, job, "mouthpiece", "lime")
+    descale = hand.view(job).step("descale")
+    assert descale is not None and descale.state == "ready"
+    with pytest.raises(Refused, match=r"peroxide.*white vinegar.*peracetic"):
+        doing.finish_step(shop, job, "descale")
+    with pytest.raises(Refused, match="taken out and rinsed"):
+        hand.clock.advance(minutes=11)
+        doing.waive_step(shop, job, "rinse", "no time")
+    hand.do(job, "rinse")
+    doing.finish_step(shop, job, "descale")

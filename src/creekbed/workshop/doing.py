@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.hygiene.residue import WATERS, Use, clashes_with, left_on
 from creekbed.core.planning.explain import span
 from creekbed.core.procedure.build import BuiltStep, build
 from creekbed.core.units import parse_quantity
@@ -115,7 +116,8 @@ def finish_step(
         elif step.kind == "retune":
             data = _retune(view, step, cents, act)
             step = _with_reading(shop, view, step, data)
-        elif step.kind == "pack":
+        _need_rinsed(shop, view, step)
+        if step.kind == "pack":
             if not (closes and nothing_presses):
                 raise Refused(
                     "The lid must close without force, with nothing pressing on the instrument.",
@@ -130,6 +132,34 @@ def finish_step(
             act.session.add(_new_wait(view, step, act))
         _clear_hand(act.session, shop.person, job_id, key)
         act.tag, act.words = view.tag, f"{view.tag}: {step.what}"
+
+
+def _uses(view: JobView) -> list[Use]:
+    """What was brought to the parts of this instrument in this job, in the order in which it was done."""
+    known = {s.key: s for s in view.family.step}
+    uses = []
+    for work in sorted((w for w in view.all_work if w.state == "done"), key=lambda w: w.id):
+        done = known.get(work.key.partition(".")[0])
+        if done is not None and done.agents:
+            uses.append(Use(frozenset(done.touches), frozenset(done.agents), done.rinses))
+    return uses
+
+
+def _need_rinsed(shop: Shop, view: JobView, step: BuiltStep) -> None:
+    """No agent follows another on a part where the two must never meet, unless it was rinsed between."""
+    uses = _uses(view)
+    following = Use(frozenset(step.touches), frozenset(step.agents))
+    agents, never = shop.catalogue.agents, shop.catalogue.never.values()
+    clashes = [c for c in clashes_with(agents, never, uses, following) if c[1].kind != "useless"]
+    if clashes:
+        part, clash = clashes[0]
+        found = view.family.find_part(part)
+        name = found.name if found is not None else part
+        raise Refused(
+            f"On the {name} there is still {agents[clash.first].name if clash.first in agents else clash.first}: "
+            f"with {agents[clash.second].name if clash.second in agents else clash.second} it makes {clash.forms}.",
+            todo="Rinse the part with plenty of cool water first, and do the rinsing step.",
+        )
 
 
 def _need_contents(view: JobView) -> None:
@@ -258,6 +288,9 @@ def waive_step(shop: Shop, job_id: int, key: str, reason: str) -> None:
             raise Refused("This step cannot be left out.")
         if found.step.ends is not None and found.step.agent is not None:
             raise Refused("What was laid in must be taken out and rinsed.")
+        left = left_on(shop.catalogue.agents, _uses(view))
+        if set(found.step.agents) & WATERS and any(left.get(part) for part in found.step.touches):
+            raise Refused("What was brought to it must be rinsed off.", todo="Do the rinse.")
         _end_waits(act, view, found.step)
         _record(shop, act, view, found.step, "waived", reason, {})
         _clear_hand(act.session, shop.person, job_id, key)

@@ -88,7 +88,7 @@ def humidity_elsewhere(celsius: float, relative_humidity: float, to_celsius: flo
 
 
 def wet_bulb_c(celsius: float, humidity: float, pressure_pa: float = 101_325.0) -> float:
-    """Thermodynamic wet-bulb temperature, °C, above freezing.
+    """Thermodynamic wet-bulb temperature, °C; below freezing over ice.
 
     Args:
         celsius: 0 to 60. humidity: 0 to 1. pressure_pa: of the air.
@@ -97,7 +97,7 @@ def wet_bulb_c(celsius: float, humidity: float, pressure_pa: float = 101_325.0) 
         BadInput: outside that range.
 
     Reference:
-        ASHRAE Fundamentals 2017, ch. 1, eqs. 20 and 33, solved by bisection.
+        ASHRAE Fundamentals 2017, ch. 1, eqs. 20, 33 and 35, solved by bisection.
     """
     if not 0 <= celsius <= 60 or not 0 <= humidity <= 1:
         raise BadInput("Air of 0 to 60 °C and 0 to 100 % is covered.")
@@ -106,6 +106,9 @@ def wet_bulb_c(celsius: float, humidity: float, pressure_pa: float = 101_325.0) 
     while high - low > 1e-7:
         wet = (low + high) / 2
         saturated = humidity_ratio(wet, 1.0, pressure_pa)
-        here = ((2501 - 2.326 * wet) * saturated - 1.006 * (celsius - wet)) / (2501 + 1.86 * celsius - 4.186 * wet)
+        if wet >= 0:
+            here = ((2501 - 2.326 * wet) * saturated - 1.006 * (celsius - wet)) / (2501 + 1.86 * celsius - 4.186 * wet)
+        else:
+            here = ((2830 - 0.24 * wet) * saturated - 1.006 * (celsius - wet)) / (2830 + 1.86 * celsius - 2.1 * wet)
         low, high = (wet, high) if here < ratio else (low, wet)
     return (low + high) / 2

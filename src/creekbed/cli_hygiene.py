@@ -1,0 +1,282 @@
+"""Commands of mixes, baths, cloths and air: what is allowed, how much, how long."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+Add = Callable[[str, Callable[[argparse.Namespace], int], str], argparse.ArgumentParser]
+
+
+def add_commands(add: Add) -> list[argparse.ArgumentParser]:
+    """Add ``may-touch``, ``never-together``, ``bath``, ``swab``, ``dew-point``, ``wood`` and ``drying``.
+
+    Args:
+        add: makes a command from its name, what it runs, and its help.
+
+    Returns:
+        The commands that can print JSON.
+    """
+    touch = add("may-touch", _may_touch, "whether a material or a part bears an agent, how long, and why")
+    touch.add_argument("what", help='material ("hard_rubber"), or part as FAMILY/PART ("clarinet/mouthpiece")')
+    touch.add_argument("agent", help="key of an agent; what is not known is refused")
+    touch.add_argument("--as", dest="exposure", choices=["yes", "short", "brief"], default="brief")
+    never = add("never-together", _never, "which of these agents must never meet, what they would form, what to do")
+    never.add_argument("agent", nargs="+")
+    bath = add("bath", _bath, "hot and cold for a bath, how long it stays useful, what tops it up")
+    bath.add_argument("--make", required=True, metavar="VOLUME")
+    bath.add_argument("--at", required=True, metavar="TEMP", help='wanted, "38 °C"')
+    bath.add_argument("--hot", default="55 °C", metavar="TEMP")
+    bath.add_argument("--cold", default="14 °C", metavar="TEMP")
+    bath.add_argument("--for", dest="finish", default="", help='material or finish that goes in: "lacquer" bears 40 °C')
+    bath.add_argument("--useful-to", default="32 °C", metavar="TEMP", help="coolest that still cleans")
+    bath.add_argument("--room", default="20 °C", metavar="TEMP")
+    bath.add_argument("--tau", default="60 min", metavar="TIME", help="time constant of the tub")
+    swab = add("swab", _swab, "whether a pull-through passes a joint, and from which end")
+    swab.add_argument("what", help='part as FAMILY/PART, "clarinet/upper"')
+    swab.add_argument("--width", required=True, metavar="LENGTH", help="of the cloth, across the pull")
+    swab.add_argument("--thickness", required=True, metavar="LENGTH")
+    swab.add_argument("--rope", metavar="LENGTH", help="measured diameter of this cloth gathered: calibrates it")
+    dew = add("dew-point", _dew_point, "dew point, humidity ratio and wet bulb of air, and what it is elsewhere")
+    dew.add_argument("--air", required=True, metavar="TEMP")
+    dew.add_argument("--humidity", required=True, metavar="RH")
+    dew.add_argument("--at", metavar="TEMP", help="the same air at another temperature, as by the open window")
+    wood = add("wood", _wood, "moisture that wood comes to, and how much it moves from one air to another")
+    wood.add_argument("--air", required=True, metavar="TEMP")
+    wood.add_argument("--humidity", required=True, metavar="RH")
+    wood.add_argument("--to-humidity", metavar="RH")
+    wood.add_argument("--width", metavar="LENGTH", help="across the grain")
+    wood.add_argument("--of", dest="species", default="spruce", help="spruce, maple, mahogany, rosewood")
+    drying = add("drying", _drying, "water left and when it will be dry, from weighings")
+    drying.add_argument("csv", type=Path, help="two columns with a header, time_min and weight_g")
+    drying.add_argument("--limit", default="0.3 g", metavar="WEIGHT", help="water that may be left")
+    drying.add_argument("--step", default="0.1 g", metavar="WEIGHT", help="the scale's smallest step")
+    return [touch, never, bath, swab, dew, wood, drying]
+
+
+def _show(given: argparse.Namespace, facts: dict[str, Any], words: str) -> int:
+    print(json.dumps(facts, ensure_ascii=False, indent=1) if given.json else words)
+    return 0
+
+
+def _part(what: str) -> tuple[Any, Any]:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.errors import BadInput
+    from creekbed.core.procedure.imagine import find_family
+
+    name, _, key = what.partition("/")
+    family = find_family(shipped(), name)
+    part = family.find_part(key)
+    if part is None:
+        known = ", ".join(p.key for p in family.part)
+        raise BadInput(f"A {family.noun} has no part “{key[:40]}”.", todo=f"There are: {known}.")
+    return family, part
+
+
+def _may_touch(given: argparse.Namespace) -> int:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.catalogue.surfaces import surfaces
+    from creekbed.core.errors import BadInput
+    from creekbed.core.hygiene.touch import may_touch_part
+
+    catalogue = shipped()
+    if given.agent not in catalogue.agents:
+        raise BadInput(
+            f"“{given.agent[:40]}” is not known here: it must not be used.",
+            todo=f"There are: {', '.join(catalogue.agents)}.",
+        )
+    if "/" in given.what:
+        pairs = list(surfaces(_part(given.what)[1]))
+    elif given.what in catalogue.materials:
+        pairs = [(given.what, "")]
+    else:
+        raise BadInput(
+            f"There is no material “{given.what[:40]}”.", todo=f"There are: {', '.join(catalogue.materials)}."
+        )
+    rows = []
+    for material, finish in pairs:
+        above = catalogue.materials[finish] if finish else None
+        answer = may_touch_part(catalogue.materials[material], above, given.agent, given.exposure)
+        rows.append(
+            {
+                "material": material, "finish": finish, "allowed": answer.allowed, "bears": answer.bears,
+                "why": answer.why, "mark": answer.mark,
+            }
+        )  # fmt: skip
+    allowed = all(r["allowed"] for r in rows)
+    lines = [
+        f"{r['material']}{' under ' + r['finish'] if r['finish'] else ''}: {r['bears']}. {r['why']}".strip()
+        for r in rows
+    ]
+    return _show(given, {"allowed": allowed, "surfaces": rows}, "\n".join(lines))
+
+
+def _never(given: argparse.Namespace) -> int:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.hygiene.together import never_together
+
+    catalogue = shipped()
+    clashes = never_together(catalogue.agents, catalogue.never.values(), given.agent)
+    rows = [
+        {"first": c.first, "second": c.second, "kind": c.kind, "forms": c.forms, "do": c.do, "mark": c.mark}
+        for c in clashes
+    ]
+    words = "\n".join(f"Never {c.first} with {c.second}: {c.forms} {c.do}" for c in clashes)
+    return _show(given, {"allowed": not rows, "clashes": rows}, words or "Nothing that we know speaks against it.")
+
+
+def _bath(given: argparse.Namespace) -> int:
+    from creekbed.core.errors import BadInput
+    from creekbed.core.hygiene.baths import fill, top_up_l, useful_minutes
+    from creekbed.core.units import parse_quantity
+
+    def degrees(text: str, what: str) -> float:
+        return parse_quantity(text, "degC", what=what)
+
+    volume = parse_quantity(given.make, "liter", what="The volume")
+    target, hot = degrees(given.at, "The bath"), degrees(given.hot, "The hot water")
+    ceiling = None
+    if given.finish:
+        ceiling = _ceiling(given.finish)
+    bath = fill(volume, target, hot, degrees(given.cold, "The cold water"), ceiling)
+    lowest, room = degrees(given.useful_to, "The coolest"), degrees(given.room, "The room")
+    tau = parse_quantity(given.tau, "minute", what="The time constant", minimum=0.1)
+    useful = useful_minutes(target, lowest, room, tau)
+    if lowest > target:
+        raise BadInput("The bath begins cooler than it may end.", todo="Make it warmer.")
+    again = top_up_l(volume, lowest, target, hot)
+    facts = {
+        "hot_l": round(bath.hot_l, 3), "cold_l": round(bath.cold_l, 3), "target_c": target, "ceiling_c": ceiling,
+        "useful_min": None if useful == float("inf") else round(useful, 1), "top_up_l": round(again, 3),
+        "hot_scalds_s": None if bath.scald_s is None else round(bath.scald_s, 1),
+    }  # fmt: skip
+    words = f"First {bath.cold_l:.1f} l cold, then {bath.hot_l:.1f} l hot."
+    words += "" if useful == float("inf") else f" Useful for {useful:.0f} min, then {again:.1f} l hot bring it back."
+    words += "" if bath.scald_s is None else f" The hot water scalds in about {bath.scald_s:.0f} s."
+    return _show(given, facts, words)
+
+
+def _ceiling(name: str) -> float | None:
+    """The warmest that a material or finish bears: 40 °C where hot water is not for it, 25 °C where only cool is."""
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.errors import BadInput, Refused
+
+    found = shipped().materials.get(name)
+    if found is None:
+        raise BadInput(f"There is no material “{name[:40]}”.", todo=f"There are: {', '.join(shipped().materials)}.")
+    if found.may.get("hot_water", "no") != "no":
+        return None
+    if found.may.get("lukewarm_water", "no") != "no":
+        return 40.0
+    if found.may.get("cool_water", "no") in ("yes", "cool", "short"):
+        return 25.0
+    raise Refused(
+        f"{found.name} must not go into a bath. {found.why.get('cool_water', '')}".strip(), todo="Damp cloth only."
+    )
+
+
+def _swab(given: argparse.Namespace) -> int:
+    from creekbed.core.errors import BadInput
+    from creekbed.core.hygiene.swabs import PHI, packing, swab_fit
+    from creekbed.core.units import parse_quantity
+
+    family, part = _part(given.what)
+    if part.bore is None:
+        raise BadInput(f"No cloth goes through the {part.name} of a {family.noun}.", todo="Name a joint.")
+    width = parse_quantity(given.width, "millimeter", what="The width")
+    thickness = parse_quantity(given.thickness, "millimeter", what="The thickness")
+    phi = packing(width, thickness, parse_quantity(given.rope, "millimeter", what="The rope")) if given.rope else PHI
+    fit = swab_fit(width, thickness, part.bore, phi)
+    enter = part.ends[0] if fit.enter == "wide" and part.ends else "either end"
+    facts = {
+        "rope_mm": round(fit.rope_mm, 3), "clear_mm": round(fit.clear_mm, 3), "share": round(fit.share, 4),
+        "fit": fit.fit, "enter": enter, "packing": round(phi, 4), "why": fit.why, "mark": part.bore.mark,
+    }  # fmt: skip
+    return _show(given, facts, f"{fit.fit}: {fit.why} In at: {enter}.")
+
+
+def _dew_point(given: argparse.Namespace) -> int:
+    from creekbed.core.climate.air import dew_point_c, humidity_elsewhere, humidity_ratio, wet_bulb_c
+    from creekbed.core.units import parse_quantity
+
+    air = parse_quantity(given.air, "degC", what="The air")
+    humidity = parse_quantity(given.humidity, "percent", what="The humidity", minimum=0.1, maximum=100) / 100
+    facts = {
+        "dew_point_c": round(dew_point_c(air, humidity), 3),
+        "humidity_ratio_g_kg": round(1000 * humidity_ratio(air, humidity), 4),
+        "wet_bulb_c": round(wet_bulb_c(air, humidity), 3) if 0 <= air <= 60 else None,
+    }
+    words = f"Dew point {facts['dew_point_c']:.1f} °C, {facts['humidity_ratio_g_kg']:.1f} g of water in each kg of air."
+    if given.at:
+        there = parse_quantity(given.at, "degC", what="The other temperature")
+        facts["humidity_there_pct"] = round(100 * humidity_elsewhere(air, humidity, there), 2)
+        words += f" At {there:g} °C it is {facts['humidity_there_pct']:.0f} %."
+    return _show(given, facts, words)
+
+
+def _wood(given: argparse.Namespace) -> int:
+    from creekbed.core.climate.wood import WOODS, emc_pct, movement_mm
+    from creekbed.core.errors import BadInput
+    from creekbed.core.units import parse_quantity
+
+    if given.species not in WOODS:
+        raise BadInput(f"“{given.species[:20]}” is not among the woods.", todo=f"There are: {', '.join(WOODS)}.")
+    wood = WOODS[given.species]
+    air = parse_quantity(given.air, "degC", what="The air")
+    now = emc_pct(air, parse_quantity(given.humidity, "percent", what="The humidity", minimum=0, maximum=98) / 100)
+    facts: dict[str, Any] = {"moisture_pct": round(now, 3), "wood": wood.key}
+    words = f"{wood.name.capitalize()} comes to {now:.1f} % moisture."
+    if given.to_humidity:
+        text = given.to_humidity
+        then = emc_pct(air, parse_quantity(text, "percent", what="The humidity", minimum=0, maximum=98) / 100)
+        width = parse_quantity(given.width, "millimeter", what="The width") if given.width else 100.0
+        radial, rings = (movement_mm(width, now, then, c) for c in (wood.radial, wood.tangential))
+        facts |= {
+            "to_moisture_pct": round(then, 3), "width_mm": width, "radial_mm": round(radial, 4),
+            "tangential_mm": round(rings, 4),
+        }  # fmt: skip
+        words += (
+            f" Then to {then:.1f} %: {width:g} mm move by {radial:+.2f} mm quarter-sawn, {rings:+.2f} mm flat-sawn."
+        )
+    return _show(given, facts, words)
+
+
+def _drying(given: argparse.Namespace) -> int:
+    from creekbed.core.climate.drying import fit_drying
+    from creekbed.core.errors import BadInput
+    from creekbed.core.units import parse_quantity
+
+    if given.csv.stat().st_size > 1_000_000:
+        raise BadInput(f"{given.csv.name} is too large for weighings.", todo="A line for each weighing is enough.")
+    times, weights = [], []
+    try:
+        with given.csv.open(newline="", encoding="utf-8-sig") as file:
+            rows = csv.DictReader(file)
+            if not {"time_min", "weight_g"} <= set(rows.fieldnames or ()):
+                raise BadInput(f"{given.csv.name} has no columns time_min and weight_g.", todo="Name them first.")
+            for number, line in enumerate(rows, 2):
+                try:
+                    times.append(float(line["time_min"]))
+                    weights.append(float(line["weight_g"]))
+                except (TypeError, ValueError):
+                    raise BadInput(f"{given.csv.name}, line {number} is no weighing.", todo="Mend the file.") from None
+    except (UnicodeDecodeError, csv.Error) as error:
+        raise BadInput(f"{given.csv.name} is not a CSV file.", todo="Save it as CSV, UTF-8.") from error
+    found = fit_drying(
+        times, weights, parse_quantity(given.limit, "gram", what="The limit"),
+        step_g=parse_quantity(given.step, "gram", what="The scale's step"),
+    )  # fmt: skip
+    facts = {
+        "left_g": round(found.left_g, 4), "left_95_g": [round(x, 4) for x in found.left_95],
+        "wait_min": round(found.minutes, 2), "wait_95_min": [round(x, 2) for x in found.minutes_95],
+        "tau_min": round(found.tau_min, 2), "dry_weight_g": round(found.dry_g, 4), "is_dry": found.is_dry,
+        "left_out": list(found.left_out),
+    }  # fmt: skip
+    low, high = found.left_95
+    words = f"{found.left_g:.2g} g of water left ({low:.2g} to {high:.2g}, 95 %)."
+    words += " Dry enough." if found.is_dry else f" Dry in {found.minutes_95[0]:.0f} to {found.minutes_95[1]:.0f} min."
+    return _show(given, facts, words)

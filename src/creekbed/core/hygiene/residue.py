@@ -1,0 +1,59 @@
+"""What is still on a part from the agents that came to it, and whether the next one may follow."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from creekbed.core.catalogue.models import Agent, Never
+from creekbed.core.hygiene.together import Clash, never_together
+
+WATERS = frozenset({"cool_water", "lukewarm_water", "hot_water"})
+"""Agents that rinse; a dry cloth does not."""
+
+
+@dataclass(frozen=True)
+class Use:
+    """One use of agents: on which parts, and whether it ended with a rinse of its own."""
+
+    parts: frozenset[str]
+    agents: frozenset[str]
+    rinses: bool = False
+
+
+def left_on(agents: Mapping[str, Agent], uses: Iterable[Use]) -> dict[str, set[str]]:
+    """Part → agents that came to it and were not rinsed off since, in the order of the uses.
+
+    Args:
+        agents: of the catalogue; one that is not known stays until it is rinsed off. uses: what was done, in order.
+    """
+    left: dict[str, set[str]] = {}
+    for use in uses:
+        active = {a for a in use.agents if a not in agents or agents[a].holds}
+        rinse = bool(use.agents & WATERS) and not active - WATERS
+        for part in use.parts:
+            if rinse or use.rinses:
+                left.pop(part, None)
+            if active and not use.rinses:
+                left.setdefault(part, set()).update(active - WATERS)
+    return left
+
+
+def clashes_with(
+    agents: Mapping[str, Agent], never: Iterable[Never], uses: Iterable[Use], following: Use
+) -> list[tuple[str, Clash]]:
+    """What would meet on a part if the next use followed: (part, clash), dangers first.
+
+    Args:
+        agents, never: of the catalogue. uses: what was done, in order. following: what is about to be done.
+    """
+    rules, left = list(never), left_on(agents, uses)
+    found = [
+        (part, clash)
+        for part in sorted(following.parts)
+        for old in sorted(left.get(part, ()))
+        for new in sorted(following.agents)
+        if old != new
+        for clash in never_together(agents, rules, (old, new))
+    ]
+    return sorted(found, key=lambda x: ("danger", "unknown", "useless").index(x[1].kind))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Callable, Iterator
 from datetime import datetime
 from pathlib import Path
@@ -509,3 +510,33 @@ def test_a_piece_comes_back_alone_and_the_thermometer_is_read(
     assert "bow came back alone" in bench.frame.words.text()
     job = hand.book("MH-0710", "violin")
     assert hand.view(job).lines["bow"].state == "present"
+
+
+def test_drying_by_weight_in_the_window(bench: Driver, hand: Hand, clock: HandClock, shop: Shop) -> None:
+    from PySide6.QtCore import QTimer
+
+    from creekbed.window.dry_dialog import DryDialog
+
+    job = hand.book()
+    hand.until(job, "body_air")
+    bench.frame.go_home()
+    bench.frame.open_job(job, "steps")
+    seen: list[str] = []
+
+    def work() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, DryDialog)
+        for n in range(16):
+            dialog.weight.setText(f"{2450 + 8 * math.exp(-n / 2):.1f} g")
+            dialog.add()
+            clock.advance(minutes=2)
+        seen.append(dialog.said.text())
+        dialog.weight.setText("heavy")
+        dialog.add()
+        assert dialog.end.isEnabled()
+        dialog.finish()
+
+    QTimer.singleShot(300, work)
+    bench.press("weigh")
+    assert seen and seen[0].startswith("Dry enough to case")
+    assert all(w.key != "body_air" for w in hand.view(job).waits)

@@ -17,7 +17,7 @@ from creekbed.core.errors import StoreProblem
 
 FILE = "records.sqlite3"
 BACKUPS = "backups"
-HEAD = "0003"
+HEAD = "0004"
 """Newest revision this program knows; a test compares it with the migration scripts."""
 KEEP_BACKUPS = 14
 BUSY_MS = 2000

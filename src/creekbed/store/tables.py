@@ -178,6 +178,8 @@ class Wait(Base):
     ended_at: Mapped[datetime | None] = mapped_column(index=True)
     ended_why: Mapped[str] = mapped_column(default="")
     detail: Mapped[str] = mapped_column(default="")
+    weighings: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    """Rows of [time in UTC as ISO 8601, grams, step of the scale in grams]."""
 
 
 class InHand(Base):

@@ -188,6 +188,7 @@ class StepsPanel(QWidget):
             vessel.rewet.connect(lambda w: self.page.do(lambda: doing.rewet(self.page.shop, w)))
             vessel.dried.connect(lambda w: self.page.do(lambda: doing.dried(self.page.shop, w)))
             vessel.early.connect(self._early)
+            vessel.weigh.connect(self._weigh)
             self.waits.addWidget(vessel)
             self.cards.append(vessel)
         self.tick()
@@ -196,6 +197,16 @@ class StepsPanel(QWidget):
         """Draw the waits at this second."""
         for vessel in self.cards:
             vessel.tell(self.page.shop.now, self.page.shop.catalogue.house.limits.rewet_every_min)
+
+    def _weigh(self, wait: int) -> None:
+        from creekbed.window.dry_dialog import DryDialog  # the plotting library loads only when wanted
+
+        dialog = DryDialog(self.page, wait)
+        dialog.show()
+        self.page.frame.scanner.watch(dialog)
+        dialog.exec()
+        dialog.deleteLater()
+        self.page.frame.after_dialog()
 
     def _early(self, wait: int) -> None:
         reason = self.page.ask(

@@ -65,6 +65,7 @@ class VesselCard(QFrame):
     rewet = Signal(int)
     dried = Signal(int)
     early = Signal(int)
+    weigh = Signal(int)
 
     def __init__(self, wait: WaitView, where: str, early: bool = False, compact: bool = False):
         super().__init__()
@@ -117,7 +118,10 @@ class VesselCard(QFrame):
             buttons.addStretch(1)
             box.addLayout(buttons)
         elif early and not wait.contact.may_end:
-            box.addLayout(row(button("End early …", lambda: self.early.emit(wait.id), "", "early"), None))
+            acts = row(button("End early …", lambda: self.early.emit(wait.id), "", "early"), None)
+            if wait.place == "rack" and wait.contact.latest is None:
+                acts.insertWidget(0, button("Weigh it …", lambda: self.weigh.emit(wait.id), "", "weigh"))
+            box.addLayout(acts)
 
     def tell(self, now: datetime, rewet_every_min: float) -> None:
         """Show the wait at ``now``."""

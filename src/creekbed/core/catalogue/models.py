@@ -627,6 +627,8 @@ class Limits(Marked):
     bath_c: float = Field(gt=0, le=45)
     """Warmest bath, °C."""
     detergent_ml_per_l: float = Field(gt=0)
+    dry_left_g: float = Field(gt=0)
+    """Water that may be left in something that is cased, g."""
 
 
 class FairWear(Marked):

@@ -329,6 +329,10 @@ FACTS = {
     "peroxide of reeds is thrown away": lambda: Job(SAX, renter="same").says_anywhere("throw"),
     "the reed case is cleaned too": lambda: Job(SAX, renter="same").says("reed_rinse", "reed case"),
     "cold water first, then hot": lambda: Job(TPT).says("bath", "cold water first"),
+    "12 l at 38 from 55 and 14 °C: 7 l hot (arithmetic)": lambda: Job(TPT).says(
+        "bath", "5.0 l cold first", "7.0 l hot"
+    ),
+    "the hot tap scalds in seconds": lambda: Job(TPT).says("bath", "scalds in about"),
     "mains stay away from the bath": lambda: Job(TPT).says("bath", "mains leads"),
     # --- hygiene: case and cloths
     "every case is vacuumed and aired": lambda: all(Job(f).says("case_clean", "vacuum", "air") for f in FAMILIES),

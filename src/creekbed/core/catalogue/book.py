@@ -136,6 +136,7 @@ class _Dots(dict[str, Any]):
 def _said(catalogue: Catalogue, family: Family, schools: Mapping[str, str], text: str) -> str:
     limits = catalogue.house.limits
     values = _Dots(school_values(catalogue.picked(family, schools)))
+    values |= {"bath_hot_l": "…", "bath_cold_l": "…", "scald_s": "seconds"}
     values |= {"detergent": f"{limits.detergent_ml_per_l:g}", "bath_c": f"{limits.bath_c:g}"}
     return text.format_map(values)
 

@@ -331,6 +331,8 @@ class Step(Marked):
     exposure: Literal["yes", "short", "brief"] = "yes"
     rinses: bool = False
     """Whether the step itself ends with a rinse, so that the next agent finds nothing of this one."""
+    bath_l: float | None = Field(default=None, gt=0, le=500)
+    """Water of a bath, l; the house's taps and temperature say how much of it is hot."""
     path: Path | None = None
     sign: Literal["", "twist", "pull", "lift", "hold", "never", "dry", "wet", "no_force"] = ""
     every_days: float | None = Field(default=None, gt=0)
@@ -627,6 +629,8 @@ class Limits(Marked):
     bath_c: float = Field(gt=0, le=45)
     """Warmest bath, °C."""
     detergent_ml_per_l: float = Field(gt=0)
+    tap_hot_c: float = Field(gt=0, le=95)
+    tap_cold_c: float = Field(ge=0, le=40)
     dry_left_g: float = Field(gt=0)
     """Water that may be left in something that is cased, g."""
 

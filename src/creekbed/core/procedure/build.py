@@ -9,6 +9,8 @@ from typing import Any
 from creekbed.core.catalogue.conditions import Facts
 from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import Choice, Family, Part, Path, Recipe, Stage, Step, Topic
+from creekbed.core.errors import CreekbedError
+from creekbed.core.hygiene.baths import fill
 from creekbed.core.hygiene.mixes import Mix, dilute
 from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.inspection.verdicts import Result
@@ -275,6 +277,8 @@ def _own_words(
     if step.school is not None and step.school in chosen:
         words["school_reason"] = chosen[step.school].reason
         words["school_name"] = _school_words(catalogue.topics[step.school], chosen[step.school].name)
+    if step.bath_l is not None:
+        words |= _bath_words(catalogue, step.bath_l)
     if family.stringed is not None and value:
         spec = next(s for s in family.stringed.strings if s.key == value)
         supply = catalogue.supplies[spec.stock]
@@ -297,6 +301,17 @@ def _own_words(
             "string_stock": spec.stock,
         }
     return words
+
+
+def _bath_words(catalogue: Catalogue, volume_l: float) -> dict[str, str]:
+    """How much hot and cold makes a bath of the house's temperature from the house's taps."""
+    limits = catalogue.house.limits
+    try:
+        bath = fill(volume_l, limits.bath_c, limits.tap_hot_c, limits.tap_cold_c)
+    except CreekbedError:  # the shop's own numbers: its taps cannot make its bath
+        return {"bath_hot_l": "?", "bath_cold_l": "?", "scald_s": "seconds"}
+    scald = "more than five minutes" if bath.scald_s is None else f"{bath.scald_s:.0f} s"
+    return {"bath_hot_l": f"{bath.hot_l:.1f}", "bath_cold_l": f"{bath.cold_l:.1f}", "scald_s": scald}
 
 
 def _move_words(move: Move, words: Mapping[str, Any]) -> Move:

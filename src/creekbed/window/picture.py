@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.catalogue.models import Family
@@ -13,7 +13,7 @@ from creekbed.core.procedure.build import BuiltStep
 from creekbed.core.procedure.moves import Move
 from creekbed.window import theme
 from creekbed.window.drawings.case import open_case
-from creekbed.window.drawings.paint import fitted, inside, paint
+from creekbed.window.drawings.paint import base_of, fitted, inside, paint
 from creekbed.window.drawings.pen import HEIGHT, WIDTH, Drawing
 from creekbed.window.drawings.registry import drawing
 from creekbed.window.drawings.signs import SIZE, WORDS, sign
@@ -35,6 +35,7 @@ class Picture(QWidget):
         self.case = False
         self.here: str | None = None
         self.words = ""
+        self._base: tuple[tuple[Drawing, float, float, bool, float], QPixmap] | None = None
         self.set_height(height)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -171,7 +172,11 @@ class Picture(QWidget):
         if self.drawn is None:
             return
         painter = QPainter(self)
-        paint(painter, self.drawn, self._box(), self.lit, self.here, self.counts)
+        box = self._box()
+        key = (self.drawn, box.width(), box.height(), theme.current.dark, self.devicePixelRatioF())
+        if self._base is None or self._base[0] != key:
+            self._base = key, base_of(self.drawn, box, key[4])
+        paint(painter, self.drawn, box, self.lit, self.here, self.counts, self._base[1])
         corner, scale = fitted(self._box())
         painter.save()
         painter.translate(corner)

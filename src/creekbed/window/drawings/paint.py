@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPen
+from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
 
 from creekbed.window import theme
 from creekbed.window.drawings.pen import HEIGHT, WIDTH, Drawing
@@ -39,10 +39,12 @@ def paint(
     lit: Collection[str] = (),
     pointed: str | None = None,
     counts: Mapping[str, int] | None = None,
+    base: QPixmap | None = None,
 ) -> None:
     """Draw it into a box.
 
     Args:
+        base: the drawing itself as :func:`base_of` made it for this box; made anew if not given.
         lit: keys of areas that the step is about; all others step back.
         pointed: the area that has the focus. counts: area: how many marks or findings it carries.
     """
@@ -50,21 +52,14 @@ def paint(
     corner, scale = fitted(box)
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if base is not None:
+        painter.setOpacity(0.38 if lit else 1.0)
+        painter.drawPixmap(box.topLeft(), base)
     painter.translate(corner)
     painter.scale(scale, scale)
-    ink = QPen(c.q("ink"), max(1.3 / scale, 1.6))
-    ink.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-    painter.setOpacity(0.38 if lit else 1.0)
-    thread = QPen(c.q("ink"), max(0.4 / scale, 0.5))
-    for area in drawing.areas:
-        painter.setPen(thread if area.look == "string" else ink)
-        painter.setBrush(QBrush(fill(area.look)))
-        painter.drawPath(area.path)
-    fine = QPen(c.q("ink"), max(0.9 / scale, 1.0))
-    painter.setPen(fine)
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    for line in drawing.lines:
-        painter.drawPath(line)
+    if base is None:
+        painter.setOpacity(0.38 if lit else 1.0)
+        _draw(painter, drawing, scale)
     painter.setOpacity(1.0)
     strong = QPen(c.q("deep"), max(2.6 / scale, 4.0))
     strong.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
@@ -87,6 +82,41 @@ def paint(
     for key, count in (counts or {}).items():
         _badge(painter, drawing, key, count, scale)
     painter.restore()
+
+
+def base_of(drawing: Drawing, box: QRectF, ratio: float) -> QPixmap:
+    """The drawing itself, nothing lit, for a box; drawn once, it is put on paper at every change.
+
+    Args:
+        ratio: device pixels for each pixel of the screen.
+    """
+    picture = QPixmap(max(1, round(box.width() * ratio)), max(1, round(box.height() * ratio)))
+    picture.setDevicePixelRatio(ratio)
+    picture.fill(Qt.GlobalColor.transparent)
+    corner, scale = fitted(QRectF(0, 0, box.width(), box.height()))
+    painter = QPainter(picture)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.translate(corner)
+    painter.scale(scale, scale)
+    _draw(painter, drawing, scale)
+    painter.end()
+    return picture
+
+
+def _draw(painter: QPainter, drawing: Drawing, scale: float) -> None:
+    """All areas and lines, on a painter that is scaled to the sheet already."""
+    c = theme.current.c
+    ink = QPen(c.q("ink"), max(1.3 / scale, 1.6))
+    ink.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    thread = QPen(c.q("ink"), max(0.4 / scale, 0.5))
+    for area in drawing.areas:
+        painter.setPen(thread if area.look == "string" else ink)
+        painter.setBrush(QBrush(fill(area.look)))
+        painter.drawPath(area.path)
+    painter.setPen(QPen(c.q("ink"), max(0.9 / scale, 1.0)))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for line in drawing.lines:
+        painter.drawPath(line)
 
 
 def _badge(painter: QPainter, drawing: Drawing, key: str, count: int, scale: float) -> None:

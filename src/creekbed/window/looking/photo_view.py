@@ -33,7 +33,7 @@ class PhotoView(QWidget):
         self.setAccessibleName("Photograph: place the points; arrow keys nudge the last one")
 
     def sizeHint(self) -> QSize:
-        return QSize(700, 330)
+        return QSize(700, self.minimumHeight())
 
     def set_image(self, image: QImage, small: QImage) -> None:
         """Show a photograph; ``small`` is what is drawn, ``image`` what is measured and magnified."""

@@ -501,6 +501,9 @@ def test_a_piece_comes_back_alone_and_the_thermometer_is_read(
 
     def choose() -> None:
         dialog = QApplication.activeModalWidget()
+        if dialog is None:  # not open yet
+            QTimer.singleShot(100, choose)
+            return
         assert isinstance(dialog, AskDialog)
         dialog.choice_buttons["bow"].click()
         dialog.ok.click()
@@ -525,6 +528,9 @@ def test_drying_by_weight_in_the_window(bench: Driver, hand: Hand, clock: HandCl
 
     def work() -> None:
         dialog = QApplication.activeModalWidget()
+        if dialog is None:  # not open yet
+            QTimer.singleShot(100, work)
+            return
         assert isinstance(dialog, DryDialog)
         for n in range(16):
             dialog.weight.setText(f"{2450 + 8 * math.exp(-n / 2):.1f} g")

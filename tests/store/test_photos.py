@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import resource
+import shutil
 import struct
 import zlib
 from io import BytesIO
@@ -14,6 +15,7 @@ import pytest
 from PIL import Image
 
 from creekbed.core.errors import BadInput, StoreProblem
+from creekbed.store.database import back_up, mirror, restore_latest
 from creekbed.store.photos import LARGEST_BYTES, LONGEST_SIDE, THUMB_SIDE, PhotoStore, clean
 from creekbed.workshop import intake, photos
 from creekbed.workshop.shop import Shop
@@ -178,3 +180,23 @@ def test_photographs_of_a_job(shop: Shop, hand: Hand) -> None:
     with pytest.raises(BadInput):
         photos.add_photo(shop, job, b"none")
     assert len(photos.photos_of(shop, job)) == 2
+
+
+def test_a_backup_holds_the_photographs_and_gives_them_back(shop: Shop, hand: Hand, monkeypatch: Any) -> None:
+    first = photos.add_photo(shop, hand.book(), picture())
+    back_up(shop.folder, "daily")
+    again = shop.folder / "backups" / "photos"
+    assert {p.name for p in again.glob("??/*.jpg")} == {f"{first.name}.jpg", f"{first.name}.small.jpg"}
+    assert mirror(shop.folder / "photos", again) == 0
+    shutil.rmtree(shop.folder / "photos")
+    shop.close()
+    restore_latest(shop.folder)
+    assert photos.store_of(shop).read(first.name)
+    shutil.rmtree(again)
+
+    def no_links(*args: object) -> None:
+        raise OSError("this disk has no second names")
+
+    monkeypatch.setattr("os.link", no_links)
+    assert mirror(shop.folder / "photos", again) == 2
+    assert all(p.stat().st_mode & 0o077 == 0 for p in again.rglob("*"))

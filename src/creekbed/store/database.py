@@ -17,6 +17,7 @@ from creekbed.core.errors import StoreProblem
 
 FILE = "records.sqlite3"
 BACKUPS = "backups"
+PHOTOS = "photos"
 HEAD = "0004"
 """Newest revision this program knows; a test compares it with the migration scripts."""
 KEEP_BACKUPS = 14
@@ -203,9 +204,37 @@ def back_up(folder: Path, why: str, *, now: datetime | None = None) -> Path:
                     os.replace(part, target)
                 else:
                     part.unlink()
+    mirror(folder / PHOTOS, target_folder / PHOTOS)
     for old in sorted(target_folder.glob("*.sqlite3"))[:-KEEP_BACKUPS]:
         old.unlink()
     return target
+
+
+def mirror(source: Path, target: Path) -> int:
+    """Put every photograph that is missing in ``target`` there: by a second name for the same file where the disk can.
+
+    Photographs never change, so that what is there already is left alone.
+
+    Returns:
+        How many were missing.
+    """
+    made = 0
+    for path in sorted(source.glob("??/*.jpg")):
+        there = target / path.relative_to(source)
+        if there.exists():
+            continue
+        for parent in (target, there.parent):
+            parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+        part = there.with_suffix(".part")
+        part.unlink(missing_ok=True)
+        try:
+            os.link(path, part)
+        except OSError:  # a disk without second names
+            shutil.copyfile(path, part)
+            part.chmod(0o600)
+        os.replace(part, there)
+        made += 1
+    return made
 
 
 def _whole(path: Path) -> bool:
@@ -251,4 +280,5 @@ def restore_latest(folder: Path) -> Path | None:
     _create_private(part)
     shutil.copyfile(backup, part)
     os.replace(part, path)
+    mirror(folder / BACKUPS / PHOTOS, folder / PHOTOS)
     return aside

@@ -16,6 +16,7 @@ from io import BytesIO
 from pathlib import Path
 
 from creekbed.core.errors import BadInput, StoreProblem
+from creekbed.store.database import PHOTOS
 
 LARGEST_BYTES = 40_000_000
 LARGEST_PIXELS = 80_000_000
@@ -120,7 +121,7 @@ class PhotoStore:
     """
 
     def __init__(self, folder: Path):
-        self.folder = folder / "photos"
+        self.folder = folder / PHOTOS
 
     def path(self, name: str, thumb: bool = False) -> Path:
         """Where a picture lies.

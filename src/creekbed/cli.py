@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import json
 import sys
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
@@ -13,6 +12,7 @@ from typing import Any
 from creekbed.cli_catalogue import add_commands
 from creekbed.cli_hygiene import add_commands as add_hygiene
 from creekbed.cli_inspect import add_commands as add_inspections
+from creekbed.cli_show import show
 from creekbed.core.errors import CreekbedError
 
 
@@ -151,11 +151,6 @@ def _shop(given: argparse.Namespace) -> Any:
     return Shop(folder, demo_clock(folder))
 
 
-def _show(given: argparse.Namespace, facts: dict[str, Any], words: str) -> int:
-    print(json.dumps(facts, ensure_ascii=False, indent=1) if given.json else words)
-    return 0
-
-
 # --- the window -----------------------------------------------------------------------------------------------------
 
 
@@ -253,7 +248,7 @@ def _plan(given: argparse.Namespace) -> int:
             )
             late = f", {a.late_min:.0f} min late" if a.late_min > 0 else ""
             lines.append(f"  {a.tag}  {a.family}: {state}{late}")
-    return _show(given, facts, "\n".join(lines))
+    return show(given, facts, "\n".join(lines))
 
 
 def _history(given: argparse.Namespace) -> int:
@@ -281,7 +276,7 @@ def _history(given: argparse.Namespace) -> int:
         lines.append(f"{(p.job.opened_at if p.job else p.hire.out_at).astimezone():%d %b %Y}")  # type: ignore[union-attr]
         lines += [f"  {c.what}: {c.out} / {c.came_in} {c.status}".rstrip() for c in p.compared]
         lines += [f"  {w.at.astimezone():%a %H:%M} {w.what}" for w in p.work]
-    return _show(given, facts, "\n".join(lines))
+    return show(given, facts, "\n".join(lines))
 
 
 def _mix(given: argparse.Namespace) -> int:
@@ -303,7 +298,7 @@ def _mix(given: argparse.Namespace) -> int:
         f"{mix.stock_rounded_ml:.4g} ml of {stock:g} % stock, then water up to {mix.make_ml:.5g} ml "
         f"(about {mix.diluent_rounded_ml:.4g} ml). It comes out at {mix.strength_pct:.3g} %."
     )
-    return _show(given, facts, words)
+    return show(given, facts, words)
 
 
 def _acclimatise(given: argparse.Namespace) -> int:
@@ -322,7 +317,7 @@ def _acclimatise(given: argparse.Namespace) -> int:
         "condenses_if_opened_now": found.condenses, "wait_to_dew_point_min": round(found.minutes_to_dew, 1),
     }  # fmt: skip
     dew = " Opened now, it would gather water." if found.condenses else ""
-    return _show(given, facts, f"Keep it closed for {span(found.minutes)}.{dew}")
+    return show(given, facts, f"Keep it closed for {span(found.minutes)}.{dew}")
 
 
 def _tension(given: argparse.Namespace) -> int:
@@ -336,7 +331,7 @@ def _tension(given: argparse.Namespace) -> int:
         parse_quantity(given.length, "millimeter", what="The length"),
         pitch_hz(given.pitch), hz,
     )  # fmt: skip
-    return _show(given, {"pitch_hz": round(hz, 3), "tension_n": round(tension, 3)}, f"{tension:.1f} N at {hz:.1f} Hz")
+    return show(given, {"pitch_hz": round(hz, 3), "tension_n": round(tension, 3)}, f"{tension:.1f} N at {hz:.1f} Hz")
 
 
 def _settle(given: argparse.Namespace) -> int:
@@ -363,7 +358,7 @@ def _settle(given: argparse.Namespace) -> int:
         "wait_min": round(following - last, 1), "first_day_cents": round(day, 1),
         "limit_cents": house.first_day_cents, "holds": day <= house.first_day_cents,
     }  # fmt: skip
-    return _show(given, facts, f"Retune in {following - last:.0f} min. In the first day it goes {day:.0f} cents flat.")
+    return show(given, facts, f"Retune in {following - last:.0f} min. In the first day it goes {day:.0f} cents flat.")
 
 
 def _lean(given: argparse.Namespace) -> int:
@@ -378,7 +373,7 @@ def _lean(given: argparse.Namespace) -> int:
         "lean_deg": round(reading.value, 3), "expanded_uncertainty_deg": round(reading.expanded, 3), "k": 2,
         "band": result.band, "verdict": result.verdict, "reason": result.reason, "rule": result.rule,
     }  # fmt: skip
-    return _show(given, facts, result.reason)
+    return show(given, facts, result.reason)
 
 
 def _export(given: argparse.Namespace) -> int:

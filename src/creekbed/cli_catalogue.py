@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import argparse
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
+from creekbed.cli_show import Add
 from creekbed.core.renters import RENTERS
-
-Add = Callable[[str, Callable[[argparse.Namespace], int], str], argparse.ArgumentParser]
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import argparse
 import csv
-import json
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-Add = Callable[[str, Callable[[argparse.Namespace], int], str], argparse.ArgumentParser]
+from creekbed.cli_show import Add, show
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
@@ -56,11 +54,6 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     drying.add_argument("--limit", default="0.3 g", metavar="WEIGHT", help="water that may be left")
     drying.add_argument("--step", default="0.1 g", metavar="WEIGHT", help="the scale's smallest step")
     return [touch, never, bath, swab, dew, wood, drying]
-
-
-def _show(given: argparse.Namespace, facts: dict[str, Any], words: str) -> int:
-    print(json.dumps(facts, ensure_ascii=False, indent=1) if given.json else words)
-    return 0
 
 
 def _part(what: str) -> tuple[Any, Any]:
@@ -112,7 +105,7 @@ def _may_touch(given: argparse.Namespace) -> int:
         f"{r['material']}{' under ' + r['finish'] if r['finish'] else ''}: {r['bears']}. {r['why']}".strip()
         for r in rows
     ]
-    return _show(given, {"allowed": allowed, "surfaces": rows}, "\n".join(lines))
+    return show(given, {"allowed": allowed, "surfaces": rows}, "\n".join(lines))
 
 
 def _never(given: argparse.Namespace) -> int:
@@ -126,7 +119,7 @@ def _never(given: argparse.Namespace) -> int:
         for c in clashes
     ]
     words = "\n".join(f"Never {c.first} with {c.second}: {c.forms} {c.do}" for c in clashes)
-    return _show(given, {"allowed": not rows, "clashes": rows}, words or "Nothing that we know speaks against it.")
+    return show(given, {"allowed": not rows, "clashes": rows}, words or "Nothing that we know speaks against it.")
 
 
 def _bath(given: argparse.Namespace) -> int:
@@ -157,7 +150,7 @@ def _bath(given: argparse.Namespace) -> int:
     words = f"First {bath.cold_l:.1f} l cold, then {bath.hot_l:.1f} l hot."
     words += "" if useful == float("inf") else f" Useful for {useful:.0f} min, then {again:.1f} l hot bring it back."
     words += "" if bath.scald_s is None else f" The hot water scalds in about {bath.scald_s:.0f} s."
-    return _show(given, facts, words)
+    return show(given, facts, words)
 
 
 def _ceiling(name: str) -> float | None:
@@ -196,7 +189,7 @@ def _swab(given: argparse.Namespace) -> int:
         "rope_mm": round(fit.rope_mm, 3), "clear_mm": round(fit.clear_mm, 3), "share": round(fit.share, 4),
         "fit": fit.fit, "enter": enter, "packing": round(phi, 4), "why": fit.why, "mark": part.bore.mark,
     }  # fmt: skip
-    return _show(given, facts, f"{fit.fit}: {fit.why} In at: {enter}.")
+    return show(given, facts, f"{fit.fit}: {fit.why} In at: {enter}.")
 
 
 def _dew_point(given: argparse.Namespace) -> int:
@@ -215,7 +208,7 @@ def _dew_point(given: argparse.Namespace) -> int:
         there = parse_quantity(given.at, "degC", what="The other temperature")
         facts["humidity_there_pct"] = round(100 * humidity_elsewhere(air, humidity, there), 2)
         words += f" At {there:g} °C it is {facts['humidity_there_pct']:.0f} %."
-    return _show(given, facts, words)
+    return show(given, facts, words)
 
 
 def _wood(given: argparse.Namespace) -> int:
@@ -242,7 +235,7 @@ def _wood(given: argparse.Namespace) -> int:
         words += (
             f" Then to {then:.1f} %: {width:g} mm move by {radial:+.2f} mm quarter-sawn, {rings:+.2f} mm flat-sawn."
         )
-    return _show(given, facts, words)
+    return show(given, facts, words)
 
 
 def _drying(given: argparse.Namespace) -> int:
@@ -279,4 +272,4 @@ def _drying(given: argparse.Namespace) -> int:
     low, high = found.left_95
     words = f"{found.left_g:.2g} g of water left ({low:.2g} to {high:.2g}, 95 %)."
     words += " Dry enough." if found.is_dry else f" Dry in {found.minutes_95[0]:.0f} to {found.minutes_95[1]:.0f} min."
-    return _show(given, facts, words)
+    return show(given, facts, words)

@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import argparse
-import json
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 
-Add = Callable[[str, Callable[[argparse.Namespace], int], str], argparse.ArgumentParser]
+from creekbed.cli_show import Add, show
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
@@ -56,11 +54,6 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     return [leak, pads, friction, valves, photo, check]
 
 
-def _show(given: argparse.Namespace, facts: dict[str, Any], words: str) -> int:
-    print(json.dumps(facts, ensure_ascii=False, indent=1) if given.json else words)
-    return 0
-
-
 def _leak(given: argparse.Namespace) -> int:
     from creekbed.core.airtight.decay import P_REF, fit_leak
     from creekbed.core.units import parse_quantity
@@ -76,7 +69,7 @@ def _leak(given: argparse.Namespace) -> int:
         "heat_pa": round(fit.heat, 2), "drift_pa_s": round(fit.drift, 4), "notes": list(fit.notes),
     }  # fmt: skip
     words = f"{fit.flow.value:.3g} ± {fit.flow.expanded:.2g} ml/min at {P_REF / 1000:g} kPa (k = 2), {fit.law}."
-    return _show(given, facts, " ".join([words, *fit.notes]))
+    return show(given, facts, " ".join([words, *fit.notes]))
 
 
 def _leak_pads(given: argparse.Namespace) -> int:
@@ -109,7 +102,7 @@ def _leak_pads(given: argparse.Namespace) -> int:
     }  # fmt: skip
     best = "; ".join(f"{table.pad(key).name} {p:.0%}" for key, p in found.ranked[:3])
     todo = f"{following.words(table)}." if following else "Sure enough: a leak light or feeler strip decides."
-    return _show(given, facts, f"{best}; none {found.none:.0%}. {todo}")
+    return show(given, facts, f"{best}; none {found.none:.0%}. {todo}")
 
 
 def _friction(given: argparse.Namespace) -> int:
@@ -133,7 +126,7 @@ def _friction(given: argparse.Namespace) -> int:
         "ratio": round(found.ratio.value, 5), "ratio_u": round(found.ratio.u, 5), "how": found.ratio.how,
     }  # fmt: skip
     words = f"{found.force_n:.3g} N ± {2 * found.u_force_n:.2g} N (k = 2), {found.ratio.value:.2f} of its weight."
-    return _show(given, facts, words)
+    return show(given, facts, words)
 
 
 def _valves(given: argparse.Namespace) -> int:
@@ -145,13 +138,14 @@ def _valves(given: argparse.Namespace) -> int:
         "fit": [{"pistons": list(s.pistons), "right_way": list(s.right_way), "words": s.words()} for s in left],
         "next": advice(answers),
     }  # fmt: skip
-    return _show(given, facts, f"{len(left)} of 48 seatings fit. {advice(answers)}")
+    return show(given, facts, f"{len(left)} of 48 seatings fit. {advice(answers)}")
 
 
 def _photo(given: argparse.Namespace) -> int:
     from creekbed.core.errors import BadInput
     from creekbed.core.inspection.photo import card, measure, rectangle, ruler
-    from creekbed.core.units import parse_quantity, show
+    from creekbed.core.units import parse_quantity
+    from creekbed.core.units import show as said
 
     corners = [(x, y) for x, y in given.corner]
     if given.ruler:
@@ -166,7 +160,7 @@ def _photo(given: argparse.Namespace) -> int:
     reading = measure(given.kind, reference, [(x, y) for x, y in given.point], u_px=given.point_u)
     unit = "deg" if reading.unit == "degree" else "mm"
     facts = {f"value_{unit}": round(reading.value, 5), f"u_{unit}": round(reading.u, 5), "kind": given.kind}
-    return _show(given, facts, f"{show(reading.value, reading.unit)} ± {show(reading.expanded, reading.unit)} (k = 2)")
+    return show(given, facts, f"{said(reading.value, reading.unit)} ± {said(reading.expanded, reading.unit)} (k = 2)")
 
 
 def _check(given: argparse.Namespace) -> int:
@@ -181,7 +175,7 @@ def _check(given: argparse.Namespace) -> int:
     check = next((c for c in family.check if c.key == given.check), None)
     if check is None and not given.check:
         rows = [{"key": c.key, "name": c.name, "kind": c.kind, "rule": rule_words(c, given.size)} for c in family.check]
-        return _show(given, {"checks": rows}, "\n".join(f"{r['key']}: {r['name']}. {r['rule']}" for r in rows))
+        return show(given, {"checks": rows}, "\n".join(f"{r['key']}: {r['name']}. {r['rule']}" for r in rows))
     if check is None:
         known = ", ".join(c.key for c in family.check)
         raise BadInput(f"A {family.noun} has no check “{given.check[:40]}”.", todo=f"There are: {known}.")
@@ -204,7 +198,7 @@ def _check(given: argparse.Namespace) -> int:
     }  # fmt: skip
     if reading is not None:
         facts |= {"value": reading.value, "u": reading.u, "unit": check.unit}
-    return _show(given, facts, f"{result.verdict or 'measure again'}: {result.reason} Rule: {result.rule}")
+    return show(given, facts, f"{result.verdict or 'measure again'}: {result.reason} Rule: {result.rule}")
 
 
 def _one(found: Sequence[str]) -> str:

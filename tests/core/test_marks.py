@@ -72,7 +72,7 @@ def test_marks_of_a_job_and_its_bill(shop: Shop, hand: Hand, hired: object) -> N
     intake.add_mark(shop, job, "bell", "dent", 9.0)
     intake.mark_repaired(shop, job, "neck", "scratch")
     intake.tick_item(shop, job, "strap", "missing")
-    assert [(r.zone, r.status) for r in history.marks_of(shop, job)] == [("bell", "grown"), ("neck", "repaired")]
+    assert [(r.zone, r.status) for r in history.marks_of(hand.view(job))] == [("bell", "grown"), ("neck", "repaired")]
     assert history.bill_draft(shop, hand.view(job)) == ["neck strap: missing", "bell: dent, 9 mm, was 5 mm"]
     shop.undo()
     assert history.bill_draft(shop, hand.view(job)) == ["bell: dent, 9 mm, was 5 mm"]

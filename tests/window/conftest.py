@@ -34,9 +34,8 @@ def caliper() -> Iterator[SimulatedCaliper]:
         yield device
 
 
-@pytest.fixture
-def window(qtbot: Any, shop: Shop, caliper: SimulatedCaliper) -> Frame:
-    frame = Frame(lambda: shop, caliper.port)
+def opened(qtbot: Any, frame: Frame) -> Frame:
+    """A frame that shows its shop and has the keyboard."""
     qtbot.addWidget(frame)
     frame.show()
     assert frame.open_shop()
@@ -44,6 +43,11 @@ def window(qtbot: Any, shop: Shop, caliper: SimulatedCaliper) -> Frame:
     frame.activateWindow()
     qtbot.waitUntil(frame.isActiveWindow)
     return frame
+
+
+@pytest.fixture
+def window(qtbot: Any, shop: Shop, caliper: SimulatedCaliper) -> Frame:
+    return opened(qtbot, Frame(lambda: shop, caliper.port))
 
 
 class Driver:

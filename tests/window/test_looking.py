@@ -19,7 +19,7 @@ from creekbed.demo.devices import LEAN_DEG, DemoDevices, bridge_picture, picture
 from creekbed.store.tables import Hire, Instrument
 from creekbed.window.drawings.paint import fitted
 from creekbed.window.frame import Frame
-from creekbed.workshop import photos
+from creekbed.workshop import intake, photos
 from creekbed.workshop.bench import home
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.gate import open_findings
@@ -27,7 +27,7 @@ from creekbed.workshop.shop import Shop
 
 from ..conftest import Hand
 from ..core.test_leak_fit import fall
-from .conftest import Driver
+from .conftest import Driver, opened
 
 
 @pytest.fixture(scope="module")
@@ -38,14 +38,7 @@ def devices() -> Iterator[DemoDevices]:
 
 @pytest.fixture
 def bench(qtbot: Any, shop: Shop, clock: HandClock, devices: DemoDevices) -> Driver:
-    frame = Frame(lambda: shop, devices=devices.addresses)
-    qtbot.addWidget(frame)
-    frame.show()
-    assert frame.open_shop()
-    qtbot.waitExposed(frame)
-    frame.activateWindow()
-    qtbot.waitUntil(frame.isActiveWindow)
-    return Driver(qtbot, frame, clock, "mouse")
+    return Driver(qtbot, opened(qtbot, Frame(lambda: shop, devices=devices.addresses)), clock, "mouse")
 
 
 def look(driver: Driver, hand: Hand, family: str, check: str = "", tag: str = "MH-0700") -> Any:
@@ -243,7 +236,7 @@ def test_photographs_by_file_paste_and_drop(bench: Driver, hand: Hand, qtbot: An
     strip = bench.frame.page("job").case.strip
     path = tmp_path / "case.jpg"
     path.write_bytes(bridge_picture())
-    strip.add_file(path)
+    strip.open_file(path)
     qtbot.waitUntil(lambda: len(photos.photos_of(shop, job)) == 1, timeout=10_000)
     image = QImage(60, 40, QImage.Format.Format_RGB32)
     image.fill(Qt.GlobalColor.darkGreen)
@@ -453,13 +446,7 @@ def test_a_newcomer_finds_every_fault(qtbot: Any, demo_folder: Path, family: str
         of_family = select(Instrument.tag).join(Hire, Hire.tag == Instrument.tag)
         query = of_family.where(Instrument.family == family, Hire.back_at.is_(None)).order_by(Instrument.tag)
         tag = next((t for t in session.scalars(query) if t not in busy), "MH-0801")
-    frame = Frame(lambda: shop)
-    qtbot.addWidget(frame)
-    frame.show()
-    assert frame.open_shop()
-    qtbot.waitExposed(frame)
-    frame.activateWindow()
-    qtbot.waitUntil(frame.isActiveWindow)
+    frame = opened(qtbot, Frame(lambda: shop))
     driver, hand = Driver(qtbot, frame, clock, "mouse"), Hand(shop, clock)
     panel = look(driver, hand, family, tag=tag)
     for _ in range(60):
@@ -546,3 +533,19 @@ def test_drying_by_weight_in_the_window(bench: Driver, hand: Hand, clock: HandCl
     bench.press("weigh")
     assert seen and seen[0].startswith("Dry enough to case")
     assert all(w.key != "body_air" for w in hand.view(job).waits)
+
+
+def test_a_photograph_belongs_to_what_it_was_asked_for(bench: Driver, hand: Hand, qtbot: Any, shop: Shop) -> None:
+    """The camera takes its time; whatever the page shows meanwhile, the picture goes to the mark."""
+    job, other = hand.book(), hand.book("MH-0143")
+    intake.add_mark(shop, job, "bell", "dent", 6.0)
+    bench.frame.go_home()
+    bench.frame.open_job(job, "case")
+    bench.press("mode_marks")
+    bench.press("mark_photo_0")
+    bench.frame.refresh()
+    bench.frame.open_job(other, "case")
+    qtbot.waitUntil(lambda: len(photos.photos_of(shop, job)) == 1, timeout=10_000)
+    assert photos.photos_of(shop, job)[0].about == f"mark:{hand.view(job).marks[0].id}"
+    assert photos.photos_of(shop, other) == []
+    qtbot.waitUntil(lambda: bench.frame._asking is None)

@@ -5,10 +5,8 @@ from __future__ import annotations
 import math
 from functools import lru_cache
 from io import BytesIO
-from types import TracebackType
-from typing import Self
 
-from creekbed.devices.simulated import SimulatedCaliper, SimulatedCamera, SimulatedGauge, SimulatedMeter
+from creekbed.devices.simulated import Plugged, SimulatedCaliper, SimulatedCamera, SimulatedGauge, SimulatedMeter
 
 PX_PER_MM = 9.0
 SEEN = ((60, 90), (1530, 40), (1580, 1010), (20, 1060))
@@ -76,7 +74,7 @@ def _perspective(corners: tuple[tuple[int, int], ...], size: tuple[int, int]) ->
     return tuple(float(x) for x in found.ravel()[:8])
 
 
-class DemoDevices:
+class DemoDevices(Plugged):
     """Everything that hangs on the demo's bench.
 
     Args:
@@ -109,11 +107,3 @@ class DemoDevices:
             self.camera,
         ):
             device.close()
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, value: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        self.close()

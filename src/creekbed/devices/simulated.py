@@ -16,7 +16,23 @@ from typing import Self
 from creekbed.devices.meter import KINDS
 
 
-class _OnALine:
+class Plugged:
+    """Something with a plug: leaving its ``with`` block pulls it."""
+
+    def close(self) -> None:
+        """Pull its plug."""
+        raise NotImplementedError
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, value: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+
+class _OnALine(Plugged):
     """A device at the far end of a pseudo-terminal."""
 
     def __init__(self) -> None:
@@ -70,14 +86,6 @@ class _OnALine:
         self._thread.join()
         for handle in (self._master, self._slave, self._stop_read, self._stop_write):
             os.close(handle)
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, value: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        self.close()
 
 
 class SimulatedMeter(_OnALine):
@@ -180,7 +188,7 @@ class SimulatedGauge(_OnALine):
         self._n += 1
 
 
-class SimulatedCamera:
+class SimulatedCamera(Plugged):
     """A camera on this machine's own address that shows one picture.
 
     Args:
@@ -210,11 +218,3 @@ class SimulatedCamera:
         self._server.shutdown()
         self._server.server_close()
         self._thread.join()
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, value: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        self.close()

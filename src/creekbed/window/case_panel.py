@@ -155,12 +155,11 @@ class CasePanel(QWidget):
         self.mode = ""
         self.view: JobView | None = None
         self._marks: tuple[MarkCompared, ...] | None = None
-        self._photo_about = ""
 
     def show_job(self, view: JobView) -> None:
         """Draw the case of a job."""
         if view.job.id != self.job:
-            self.mode, self._marks, self._photo_about = "", None, ""
+            self.mode, self._marks = "", None
         self.job, self.view = view.job.id, view
         items = intake.expected_items(view)
         left = [i for i in items if i.key not in view.lines]
@@ -205,7 +204,6 @@ class CasePanel(QWidget):
         in_case = self.mode == "case"
         self.form.setVisible(not in_case)
         self.picture.set_family(view.family, case=in_case)
-        rows = tuple(marks_of(self.page.shop, self.job))
         if in_case:
             missing = {i: 1 for i, line in view.lines.items() if line.state in ("missing", "worn")}
             self.picture.set_counts(missing)
@@ -213,7 +211,8 @@ class CasePanel(QWidget):
             self.picture.light(here, "Lit: here. A number: missing or worn.")
             self.hint.setText("Tap a piece: it is here. Tap again: it is missing.")
         else:
-            there = Counter(r.zone for r in rows if r.status not in ("repaired",))
+            rows = tuple(marks_of(view))
+            there = Counter(r.zone for r in rows if r.status != "repaired")
             self.picture.set_counts(dict(there))
             self.picture.light((self.zone.currentText(),), "")
             self.hint.setText("Tap where the mark is, say what and how long.")
@@ -222,10 +221,7 @@ class CasePanel(QWidget):
         words = (
             "How it is packed" if packed is None else f"How it was packed, {packed.taken_at.astimezone():%d %b %H:%M}"
         )
-        about = self._photo_about if not in_case else ""
-        if about:
-            words = "The next photograph shows that mark."
-        self.strip.show_job(self.job, words, about or photos.PACKING)
+        self.strip.show_job(self.job, words)
 
     def _show_marks(self, view: JobView, rows: tuple[MarkCompared, ...]) -> None:
         bill = bill_draft(self.page.shop, view)
@@ -287,14 +283,11 @@ class CasePanel(QWidget):
         self.page.do(lambda: intake.mark_repaired(self.page.shop, job, mark.zone, mark.kind))
 
     def _photo_of(self, mark: MarkSeen) -> None:
-        self._photo_about = f"mark:{mark.id}"
-        if self.view is not None:
-            self._show_side(self.view)
+        into = self.strip.receiver(f"mark:{mark.id}")
         if self.page.frame.devices.get("camera"):
-            self.strip.take()
+            self.strip.take(into)
         else:
-            self.strip.choose_file()
-        self._photo_about = ""
+            self.strip.choose_file(into)
 
     def _rest(self) -> None:
         self.page.do(lambda: intake.tick_rest(self.page.shop, self.job))

@@ -170,6 +170,7 @@ class CheckPanel(QWidget):
         looked = lookover.unlooked(view)
         self.rest.setVisible(len(looked) > 1)
         self.hint.setText("")
+        finishing = False
         if self.way is not None:
             words = self.way.main_words()
             self.main.setEnabled(self.way.can_finish())
@@ -182,14 +183,13 @@ class CheckPanel(QWidget):
             words = "Next check"
             self.main.setEnabled(True)
         else:
-            words = "Looking over is done"
+            words, finishing = "Looking over is done", True
             self.main.setEnabled(to_do and step is not None and step.state == "ready")
             if step is not None and step.state == "later":
                 self.hint.setText("First the steps before it; what you measure now is kept.")
         done = not left and not to_do and self.way is None
         self.main.setVisible(not done)
-        name = {"Looking over is done": "look_done"}.get(words, "check_main")
-        self.main.setObjectName(name)
+        self.main.setObjectName("look_done" if finishing else "check_main")
         self.main.setAccessibleName(words)
         self.main.setText(f"{words}   F2" if theme.current.scale < 1.3 else words)
 
@@ -417,8 +417,8 @@ class CheckCard(QWidget):
         self.second.setObjectName(f"{check.key}_second")
         self.second.setAccessibleName(f"{check.name}, gap at that height")
         self.second.setPlaceholderText("gap there, if lengths")
-        self.first.returnPressed.connect(lambda: self._record(False))
-        self.second.returnPressed.connect(lambda: self._record(False))
+        self.first.returnPressed.connect(lambda: self.record(False))
+        self.second.returnPressed.connect(lambda: self.record(False))
         fields = QHBoxLayout()
         fields.addWidget(self.first)
         if check.two_lengths:
@@ -428,13 +428,13 @@ class CheckCard(QWidget):
         buttons = Flow()
         holder = QWidget()
         holder.setLayout(buttons)
-        buttons.addWidget(button("Record", lambda: self._record(False), "", f"{check.key}_record"))
+        buttons.addWidget(button("Record", lambda: self.record(False), "", f"{check.key}_record"))
         if check.unit == "millimeter" and self.page.frame.devices.get("caliper"):
             buttons.addWidget(button("Take from caliper", self._caliper, "", f"{check.key}_caliper"))
         self._ways(buttons)
         if self.finding is not None and self.finding.readings:
             count = len(self.finding.readings)
-            buttons.addWidget(button("Add to the mean", lambda: self._record(True), "", f"{check.key}_again"))
+            buttons.addWidget(button("Add to the mean", lambda: self.record(True), "", f"{check.key}_again"))
             box.addWidget(holder)
             values = ", ".join(f"{r['value']:.2f}" for r in self.finding.readings)
             box.addWidget(label(f"{count} reading{'s' if count > 1 else ''}: {values}", tone="muted"))
@@ -449,10 +449,8 @@ class CheckCard(QWidget):
                 buttons.addWidget(button(words, lambda w=way: self.panel.start_way(w), "", f"{self.check.key}_{way}"))
 
     def record(self, again: bool) -> None:
-        """Record what is typed."""
-        self._record(again)
+        """Record what is typed; with ``again`` it is averaged with the readings before it."""
 
-    def _record(self, again: bool) -> None:
         def act() -> None:
             reading = lookover.typed_reading(self.check, self.first.text(), self.second.text())
             lookover.record_reading(self.page.shop, self.view.job.id, self.check.key, reading, again=again)

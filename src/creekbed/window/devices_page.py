@@ -77,7 +77,7 @@ class DevicesPage(Page):
         for kind, field in self.fields.items():
             if not field.hasFocus():
                 field.setText(self.frame.devices.get(kind, ""))
-            words = self.frame.last_readings.get(kind) or self.frame.last_readings.get(DEVICES[kind][0].lower(), "")
+            words = self.frame.last_readings.get(DEVICES[kind][0].lower(), "")
             connected = bool(self.frame.devices.get(kind))
             self.last[kind].setText(words or ("not asked yet" if connected else "not connected"))
             restyle(self.last[kind], tone="" if words else "muted")

@@ -13,6 +13,7 @@ from creekbed.core.measure import Reading
 from creekbed.core.units import parse_quantity
 from creekbed.devices.meter import KINDS
 from creekbed.window import theme
+from creekbed.window.plots import bare_plot
 from creekbed.window.widgets import button, label, restyle, row
 from creekbed.workshop import drying
 
@@ -46,20 +47,7 @@ class DryDialog(QDialog):
         if page.frame.devices.get("scale"):
             line.addWidget(button("From the scale", self.ask, "", "weigh_scale"))
         box.addLayout(line)
-        c = theme.current.c
-        pg.setConfigOptions(antialias=True, foreground=c.q("ink"), background=c.q("card"))
-        self.plot = pg.PlotWidget()
-        self.plot.setFixedHeight(theme.current.px(220))
-        self.plot.setMenuEnabled(False)
-        self.plot.setMouseEnabled(False, False)
-        self.plot.hideButtons()
-        self.plot.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        for side, words in (("bottom", "minutes"), ("left", "g")):
-            axis = self.plot.getAxis(side)
-            axis.setLabel(words, **{"font-size": f"{theme.current.px(13)}px", "color": c.ink})
-            axis.setTickFont(theme.current.font(12))
-            axis.setTextPen(pg.mkPen(c.q("ink")))
-            axis.enableAutoSIPrefix(False)
+        self.plot = bare_plot("minutes", "g", 220)
         box.addWidget(self.plot)
         self.said = label("", "name")
         box.addWidget(self.said)

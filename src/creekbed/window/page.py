@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QDialog, QWidget
 
 from creekbed.window.dialogs import AskDialog
 from creekbed.workshop.shop import Shop
@@ -38,12 +38,16 @@ class Page(QWidget):
     def ask_choice(self, title: str, words: str, **more: Any) -> tuple[str, str] | None:
         """Ask for a choice and one line; ``None`` when it was left."""
         dialog = AskDialog(self.frame, title, words, **more)
+        return (dialog.chosen, dialog.text()) if self.open_dialog(dialog) else None
+
+    def open_dialog(self, dialog: QDialog) -> bool:
+        """Show a dialog until it is answered or left; scans are heard meanwhile. True when it was answered."""
         dialog.show()
         self.frame.scanner.watch(dialog)
-        answer = (dialog.chosen, dialog.text()) if dialog.exec() else None
+        answered = bool(dialog.exec())
         dialog.deleteLater()
         self.frame.after_dialog()
-        return answer
+        return answered
 
     def refresh(self) -> None:
         """Draw the records as they are now."""

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QImage, QPixmap
-from PySide6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QImage, QPixmap
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
 from creekbed.store.photos import Clean, clean, decoded
 from creekbed.window import theme
-from creekbed.window.looking.photo_way import read_picture, seen_in
+from creekbed.window.looking.picture_source import Into, PictureSource
 from creekbed.window.widgets import button, label, row
 from creekbed.workshop import photos
 from creekbed.workshop.photos import PhotoView
@@ -26,14 +24,13 @@ LARGE = 1400
 """Longest side of a photograph that is only looked at, px."""
 
 
-class PhotoStrip(QWidget):
-    """Small pictures that open large, and the buttons to add one. ``about`` is what the next photograph shows."""
+class PhotoStrip(PictureSource, QWidget):
+    """Small pictures that open large, and the buttons to add one."""
 
     def __init__(self, page: Page):
         super().__init__()
         self.page = page
         self.job = 0
-        self.about = photos.PACKING
         self._shown: tuple[tuple[int, str], ...] = ()
         self.setAcceptDrops(True)
         box = QVBoxLayout(self)
@@ -51,9 +48,9 @@ class PhotoStrip(QWidget):
         box.addLayout(self.thumbs)
         self.buttons: list[QPushButton] = []
 
-    def show_job(self, job: int, words: str, about: str = photos.PACKING) -> None:
-        """Show the photographs of a job; the next one shows what ``words`` say."""
-        self.job, self.about = job, about
+    def show_job(self, job: int, words: str) -> None:
+        """Show the photographs of a job, under these words."""
+        self.job = job
         self.what.setText(words)
         self.camera.setVisible(bool(self.page.frame.devices.get("camera")))
         found = photos.photos_of(self.page.shop, job)
@@ -83,48 +80,18 @@ class PhotoStrip(QWidget):
 
     # --- adding -----------------------------------------------------------------------------------------------------
 
-    def take(self) -> None:
-        """Ask the camera."""
-        self.page.frame.take_picture(lambda data: self._clean(lambda: data))
+    def receiver(self, about: str = photos.PACKING) -> Into:
+        """Where a picture goes that is asked for now: to the job on show, whatever is on show when it comes.
 
-    def choose_file(self) -> None:
-        """Ask for a picture file."""
-        path, _ = QFileDialog.getOpenFileName(self, "A photograph", "", "Pictures (*.jpg *.jpeg *.png *.webp)")
-        if path:
-            self.add_file(Path(path))
-
-    def add_file(self, path: Path) -> None:
-        """Add a picture file, decoded off the interface thread."""
-        self._clean(lambda: read_picture(path))
-
-    def paste(self) -> None:
-        """Add the picture that was copied elsewhere."""
-        data = seen_in(QGuiApplication.clipboard().mimeData())
-        if data is None:
-            self.page.frame.say("There is no picture to paste.", warn=True)
-        else:
-            self._clean(lambda: data)
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasImage() or event.mimeData().hasUrls():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        urls = [u for u in event.mimeData().urls() if u.isLocalFile()]
-        data = seen_in(event.mimeData())
-        if urls:
-            self.add_file(Path(urls[0].toLocalFile()))
-        elif data is not None:
-            self._clean(lambda: data)
-        event.acceptProposedAction()
-
-    def _clean(self, get: Callable[[], bytes]) -> None:
-        job, about = self.job, self.about
+        Args:
+            about: "packing", "mark:ID" or "check:KEY".
+        """
+        job = self.job
 
         def keep(picture: Clean) -> None:
             photos.add_photo(self.page.shop, job, picture, about)
 
-        self.page.frame.ask_device("picture", lambda: clean(get()), keep)
+        return lambda get: self.page.frame.ask_device("picture", lambda: clean(get()), keep)
 
 
 def show_photo(page: Page, photo: PhotoView) -> None:
@@ -146,8 +113,4 @@ def show_photo(page: Page, photo: PhotoView) -> None:
     box.addWidget(picture)
     box.addLayout(row(label(f"{photo.taken_at.astimezone():%d %b %Y, %H:%M}", tone="muted"),
                       button("Close", dialog.accept, "primary", "photo_close")))  # fmt: skip
-    dialog.show()
-    page.frame.scanner.watch(dialog)
-    dialog.exec()
-    dialog.deleteLater()
-    page.frame.after_dialog()
+    page.open_dialog(dialog)

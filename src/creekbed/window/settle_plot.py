@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFrame, QVBoxLayout
 
 from creekbed.core.strings.settling import pitch_over_time
 from creekbed.window import theme
+from creekbed.window.plots import bare_plot
 from creekbed.window.widgets import label, restyle
 from creekbed.workshop.settle import Settling
 
@@ -22,20 +23,9 @@ class SettleCard(QFrame):
         box.setContentsMargins(14, 10, 14, 10)
         box.setSpacing(4)
         box.addWidget(label("How the new string settles", "name"))
-        c = theme.current.c
-        pg.setConfigOptions(antialias=True, foreground=c.q("ink"), background=c.q("card"))
-        self.plot = pg.PlotWidget()
-        self.plot.setFixedHeight(theme.current.px(150))
-        self.plot.setMenuEnabled(False)
-        self.plot.setMouseEnabled(False, False)
-        self.plot.hideButtons()
-        self.plot.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        for side, words in (("bottom", "minutes since tuned up"), ("left", "cents")):
-            axis = self.plot.getAxis(side)
-            axis.setLabel(words, **{"font-size": f"{theme.current.px(13)}px", "color": c.ink})
-            axis.setTickFont(theme.current.font(12))
-            axis.setPen(pg.mkPen(c.q("muted")))
-            axis.setTextPen(pg.mkPen(c.q("ink")))
+        self.plot = bare_plot("minutes since tuned up", "cents", 150)
+        for side in ("bottom", "left"):
+            self.plot.getAxis(side).setPen(pg.mkPen(theme.current.c.q("muted")))
         box.addWidget(self.plot)
         self.words = label("")
         box.addWidget(self.words)

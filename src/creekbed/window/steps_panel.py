@@ -201,12 +201,7 @@ class StepsPanel(QWidget):
     def _weigh(self, wait: int) -> None:
         from creekbed.window.dry_dialog import DryDialog  # the plotting library loads only when wanted
 
-        dialog = DryDialog(self.page, wait)
-        dialog.show()
-        self.page.frame.scanner.watch(dialog)
-        dialog.exec()
-        dialog.deleteLater()
-        self.page.frame.after_dialog()
+        self.page.open_dialog(DryDialog(self.page, wait))
 
     def _early(self, wait: int) -> None:
         reason = self.page.ask(

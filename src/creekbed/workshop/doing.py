@@ -138,7 +138,7 @@ def _uses(view: JobView) -> list[Use]:
     """What was brought to the parts of this instrument in this job, in the order in which it was done."""
     known = {s.key: s for s in view.family.step}
     uses = []
-    for work in sorted((w for w in view.all_work if w.state == "done"), key=lambda w: w.id):
+    for work in (w for w in view.all_work if w.state == "done"):  # in the order in which it was done
         done = known.get(work.key.partition(".")[0])
         if done is not None and done.agents:
             uses.append(Use(frozenset(done.touches), frozenset(done.agents), done.rinses))
@@ -156,8 +156,8 @@ def _need_rinsed(shop: Shop, view: JobView, step: BuiltStep) -> None:
         found = view.family.find_part(part)
         name = found.name if found is not None else part
         raise Refused(
-            f"On the {name} there is still {agents[clash.first].name if clash.first in agents else clash.first}: "
-            f"with {agents[clash.second].name if clash.second in agents else clash.second} it makes {clash.forms}.",
+            f"On the {name} there is still {agents[clash.first].name}: with {agents[clash.second].name} it makes "
+            f"{clash.forms}.",
             todo="Rinse the part with plenty of cool water first, and do the rinsing step.",
         )
 

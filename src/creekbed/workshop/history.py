@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -167,19 +168,13 @@ def _seen_out(hire: Hire | None) -> list[MarkSeen]:
     return [MarkSeen(r["zone"], r["kind"], r.get("size_mm")) for r in rows if "zone" in r]
 
 
-def _seen_in(marks: list[Mark]) -> list[MarkSeen]:
+def _seen_in(marks: Iterable[Mark]) -> list[MarkSeen]:
     return [MarkSeen(m.zone, m.kind, m.size_mm, m.status == "repaired", m.id) for m in marks]
 
 
-def marks_of(shop: Shop, job_id: int) -> list[MarkCompared]:
-    """The marks of one job beside those its instrument went out with."""
-    with shop.reading() as session:
-        job = session.get(Job, job_id)
-        if job is None:
-            return []
-        hire = session.get(Hire, job.hire_id) if job.hire_id is not None else None
-        marks = list(session.scalars(select(Mark).where(Mark.job_id == job_id).order_by(Mark.id)))
-    return compare_marks(_seen_out(hire), _seen_in(marks))
+def marks_of(view: JobView) -> list[MarkCompared]:
+    """The marks of a job beside those its instrument went out with."""
+    return compare_marks(_seen_out(view.hire), _seen_in(view.marks))
 
 
 def bill_draft(shop: Shop, view: JobView) -> list[str]:
@@ -193,7 +188,7 @@ def bill_draft(shop: Shop, view: JobView) -> list[str]:
         if line is None or line.state not in ("missing", "replaced", "waived"):
             continue
         lines.append(f"{item.name}: missing" + (", replaced from stock" if line.state == "replaced" else ""))
-    return lines + charged(shop.catalogue.house.fair_wear, marks_of(shop, view.job.id))
+    return lines + charged(shop.catalogue.house.fair_wear, marks_of(view))
 
 
 def _compare_marks(out: list[MarkSeen], came_in: list[MarkSeen]) -> list[Compared]:

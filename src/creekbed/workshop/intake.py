@@ -124,9 +124,7 @@ def book_in(
                 release_at = now + timedelta(minutes=wait.minutes)
                 dew = " Opened now, it would gather water." if wait.condenses else ""
                 act.notes.append(f"{tag} must stand closed for {span(wait.minutes)}.{dew}")
-        hire = session.scalars(
-            select(Hire).where(Hire.tag == tag, Hire.back_at.is_(None)).order_by(Hire.id.desc())
-        ).first()
+        hire = _open_hire(session, tag)
         if hire is not None:
             if at < hire.out_at:
                 raise BadInput("It cannot have come back before it went out.", todo="Look at the date again.")
@@ -303,8 +301,7 @@ def add_mark(shop: Shop, job_id: int, zone: str, kind: str, size_mm: float | Non
     """
     with shop.act("mark.add") as act:
         view = need_job(shop, act.session, job_id, act.now)
-        if zone not in view.family.zones or kind not in MARK_KINDS:
-            raise BadInput(f"“{kind}” on “{zone}” is not known for a {view.family.noun}.")
+        _need_mark(view, zone, kind)
         if size_mm is not None and not 0 < size_mm <= 2000:
             raise BadInput("A mark is more than 0 and at most 2000 mm long.", todo="Measure it again.")
         act.session.add(Mark(tag=view.tag, job_id=job_id, zone=zone, kind=kind, size_mm=size_mm, seen_at=act.now))
@@ -320,12 +317,16 @@ def mark_repaired(shop: Shop, job_id: int, zone: str, kind: str) -> None:
     """
     with shop.act("mark.repaired") as act:
         view = need_job(shop, act.session, job_id, act.now)
-        if zone not in view.family.zones or kind not in MARK_KINDS:
-            raise BadInput(f"“{kind}” on “{zone}” is not known for a {view.family.noun}.")
+        _need_mark(view, zone, kind)
         act.session.add(
             Mark(tag=view.tag, job_id=job_id, zone=zone, kind=kind, size_mm=None, seen_at=act.now, status="repaired")
         )
         act.tag, act.words = view.tag, f"{view.tag}: {kind} on {zone} is repaired"
+
+
+def _need_mark(view: JobView, zone: str, kind: str) -> None:
+    if zone not in view.family.zones or kind not in MARK_KINDS:
+        raise BadInput(f"“{kind}” on “{zone}” is not known for a {view.family.noun}.")
 
 
 MARK_KINDS = (

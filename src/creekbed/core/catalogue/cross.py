@@ -10,6 +10,7 @@ from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import Family, Step
 from creekbed.core.catalogue.surfaces import surfaces
 from creekbed.core.errors import BadData
+from creekbed.core.hygiene.residue import rinses_off
 from creekbed.core.hygiene.together import never_together
 from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.procedure.build import Situation, facts_of, step_order
@@ -160,17 +161,17 @@ def _check_path(family: Family, step: Step) -> None:
 
 def _check_rinses(family: Family, catalogue: Catalogue) -> None:
     """Where two agents of a family must never meet and come to one part, each is rinsed off."""
-    harmless = {a.key for a in catalogue.agents.values() if not a.holds}
+    rinsing = [s for s in family.step if rinses_off(catalogue.agents, frozenset(s.agents))]
+    rinsed = {before for s in rinsing for before in s.after}
+    rinsed |= {s.key for s in family.step if s.rinses}
     for one, two in combinations([s for s in family.step if s.agents], 2):
         if not set(one.touches) & set(two.touches):
             continue
         pairs = ((a, b) for a in one.agents for b in two.agents)
-        clashes = [c for p in pairs for c in never_together(catalogue.agents, catalogue.never.values(), p)]
+        found = (c for p in pairs for c in never_together(catalogue.agents, catalogue.never.values(), p))
+        clashes = [c for c in found if c.kind != "useless"]
         for step in (one, two):
-            rinsed = step.rinses or any(
-                step.key in s.after and s.agents and set(s.agents) <= harmless for s in family.step
-            )
-            if clashes and clashes[0].kind != "useless" and not rinsed:
+            if clashes and step.key not in rinsed:
                 raise _bad(
                     family.key, step.key,
                     f"{step.key} is not rinsed off, and {clashes[0].first} with {clashes[0].second} makes "

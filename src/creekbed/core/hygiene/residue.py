@@ -21,6 +21,11 @@ class Use:
     rinses: bool = False
 
 
+def rinses_off(agents: Mapping[str, Agent], used: frozenset[str]) -> bool:
+    """Whether agents brought together rinse a part: water, and nothing that acts or is unknown besides."""
+    return bool(used & WATERS) and all(a in agents and not agents[a].holds for a in used - WATERS)
+
+
 def left_on(agents: Mapping[str, Agent], uses: Iterable[Use]) -> dict[str, set[str]]:
     """Part → agents that came to it and were not rinsed off since, in the order of the uses.
 
@@ -30,11 +35,11 @@ def left_on(agents: Mapping[str, Agent], uses: Iterable[Use]) -> dict[str, set[s
     left: dict[str, set[str]] = {}
     for use in uses:
         active = {a for a in use.agents if a not in agents or agents[a].holds}
-        rinse = bool(use.agents & WATERS) and not active - WATERS
+        rinse = use.rinses or rinses_off(agents, use.agents)
         for part in use.parts:
-            if rinse or use.rinses:
+            if rinse:
                 left.pop(part, None)
-            if active and not use.rinses:
+            elif active:
                 left.setdefault(part, set()).update(active - WATERS)
     return left
 

@@ -15,6 +15,7 @@ from creekbed.core.units import parse_quantity
 from creekbed.devices.gauge import PressureGauge
 from creekbed.window import theme
 from creekbed.window.looking.way import Way
+from creekbed.window.plots import bare_plot
 from creekbed.window.widgets import button, label, restyle, row
 
 DRAW_MS = 100
@@ -67,19 +68,7 @@ class LeakWay(Way):
         line.setStretch(1, 1)
         self.box.addLayout(line)
         c = theme.current.c
-        pg.setConfigOptions(antialias=True, foreground=c.q("ink"), background=c.q("card"))
-        self.plot = pg.PlotWidget()
-        self.plot.setFixedHeight(theme.current.px(190))
-        self.plot.setMenuEnabled(False)
-        self.plot.setMouseEnabled(False, False)
-        self.plot.hideButtons()
-        self.plot.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        for side, words in (("bottom", "seconds"), ("left", "kPa")):
-            axis = self.plot.getAxis(side)
-            axis.setLabel(words, **{"font-size": f"{theme.current.px(13)}px", "color": c.ink})
-            axis.setTickFont(theme.current.font(12))
-            axis.setTextPen(pg.mkPen(c.q("ink")))
-            axis.enableAutoSIPrefix(False)
+        self.plot = bare_plot("seconds", "kPa", 190)
         mark = pg.InfiniteLine(
             P_REF / 1000, angle=0, pen=pg.mkPen(c.q("muted"), style=Qt.PenStyle.DotLine), label="pump to here",
             labelOpts={"position": 0.9, "color": c.q("muted")},

@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QImage
-from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.inspection.photo import POINTS, Kind, Reference, card, measure, rectangle, ruler
 from creekbed.core.measure import Reading
 from creekbed.core.units import parse_quantity, show
-from creekbed.store.photos import LARGEST_BYTES, Clean, clean, decoded
+from creekbed.store.photos import Clean, clean, decoded
 from creekbed.window.looking.photo_view import PhotoView
+from creekbed.window.looking.picture_source import Into, PictureSource
 from creekbed.window.looking.way import Way
 from creekbed.window.widgets import button, label, restyle, row
 from creekbed.workshop import photos
@@ -53,7 +52,7 @@ def open_picture(data: bytes) -> Opened:
     return Opened(made, images[0], images[1], (whole[0], drawn[0]))
 
 
-class PhotoWay(Way):
+class PhotoWay(PictureSource, Way):
     """The photograph, what is known in it, and the result."""
 
     title = "from a photograph"
@@ -91,45 +90,8 @@ class PhotoWay(Way):
 
     # --- pictures ---------------------------------------------------------------------------------------------------
 
-    def take(self) -> None:
-        """Ask the camera."""
-        self.page.frame.take_picture(self.open_data)
-
-    def choose_file(self) -> None:
-        """Ask for a picture file."""
-        path, _ = QFileDialog.getOpenFileName(self, "A photograph", "", "Pictures (*.jpg *.jpeg *.png *.webp)")
-        if path:
-            self.open_file(Path(path))
-
-    def open_file(self, path: Path) -> None:
-        """Open a picture file, off the interface thread."""
-        self._open(lambda: read_picture(path))
-
-    def paste(self) -> None:
-        """Take the picture that was copied elsewhere."""
-        data = seen_in(QGuiApplication.clipboard().mimeData())
-        if data is None:
-            self.page.frame.say("There is no picture to paste.", warn=True)
-        else:
-            self.open_data(data)
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasImage() or event.mimeData().hasUrls():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        urls = [u for u in event.mimeData().urls() if u.isLocalFile()]
-        if urls:
-            self.open_file(Path(urls[0].toLocalFile()))
-        else:
-            data = seen_in(event.mimeData())
-            if data is not None:
-                self.open_data(data)
-        event.acceptProposedAction()
-
-    def open_data(self, data: bytes) -> None:
-        """Open a picture as it came."""
-        self._open(lambda: data)
+    def receiver(self) -> Into:
+        return self._open
 
     def _open(self, get: Callable[[], bytes]) -> None:
         self.page.frame.ask_device("picture", lambda: open_picture(get()), self._opened)
@@ -201,29 +163,3 @@ class PhotoWay(Way):
         picture, reading = self.opened.picture, self.reading
         if self.page.do(lambda: photos.add_photo(shop, job, picture, about)):
             self.record(reading)
-
-
-def read_picture(path: Path) -> bytes:
-    """The bytes of a picture file.
-
-    Raises:
-        BadInput: it cannot be read, or is more than a photograph.
-    """
-    try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise BadInput("That file is more than a photograph.", todo="Take a smaller picture, up to 40 MB.")
-        return path.read_bytes()
-    except OSError as error:
-        raise BadInput("That file cannot be read.", todo="Choose another.") from error
-
-
-def seen_in(mime: object) -> bytes | None:
-    """The picture of a clipboard or a drop, as PNG; ``None`` where there is none."""
-    image = mime.imageData() if mime.hasImage() else None  # type: ignore[attr-defined]
-    if not isinstance(image, QImage) or image.isNull():
-        return None
-    held = QByteArray()
-    buffer = QBuffer(held)
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, "PNG")  # type: ignore[call-overload]
-    return bytes(held.data())

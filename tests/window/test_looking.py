@@ -360,6 +360,7 @@ def test_the_page_of_devices(bench: Driver, qtbot: Any, shop: Shop, devices: Dem
     bench.frame.open_house()
     bench.press("to_devices")
     page = bench.frame.page("devices")
+    assert all(field.text() == bench.frame.devices[kind] for kind, field in page.fields.items())
     for kind in ("caliper", "scale", "force", "thermometer", "hygrometer", "pressure", "camera"):
         bench.press(f"try_{kind}")
         qtbot.waitUntil(lambda: bench.frame._asking is None, timeout=10_000)

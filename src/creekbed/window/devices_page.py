@@ -75,7 +75,7 @@ class DevicesPage(Page):
 
     def refresh(self) -> None:
         for kind, field in self.fields.items():
-            if not field.hasFocus():
+            if not field.isModified():  # what somebody is typing stays
                 field.setText(self.frame.devices.get(kind, ""))
             words = self.frame.last_readings.get(DEVICES[kind][0].lower(), "")
             connected = bool(self.frame.devices.get(kind))

@@ -114,6 +114,31 @@ def test_intervals_hold_what_they_say() -> None:
     assert 180 <= inside <= 198
 
 
+def test_intervals_of_leaks_that_empty_while_the_air_still_cools() -> None:
+    """Time constants of 0.6 to 4 s beside heat that goes in 3 s: two falls of one pace are told apart.
+
+    Of 80 records the interval holds the truth in 85 of a hundred or more, and none is off by a sixth.
+    """
+    rng = np.random.default_rng(3)
+    inside, worst = 0, 0.0
+    for seed in range(80):
+        tau, heat = float(rng.uniform(0.6, 4.0)), float(rng.choice([0.05, 0.12, 0.2]))
+        flow = laminar_flow_ml_min(P_REF, 0.1, tau)
+        law = "laminar" if seed % 2 else "orifice"
+        fit = fit_leak(*fall(law, flow, heat=heat, drift=float(rng.normal(0, 0.5)), seed=seed), 0.1)
+        inside += abs(fit.flow.value - flow) <= 2 * fit.flow.u
+        worst = max(worst, abs(fit.flow.value / flow - 1))
+    assert inside >= 68
+    assert worst < 1 / 6
+
+
+def test_heat_takes_no_more_than_physics_lets_it() -> None:
+    """A leak of 1 s beside heat of 3 s: the fit may not swap them, for heat takes at most 28.6 % of the peak."""
+    flow = laminar_flow_ml_min(P_REF, 0.1, 1.0)
+    fit = fit_leak(*fall("laminar", flow, heat=0.12), 0.1)
+    assert fit.flow.value == pytest.approx(flow, rel=0.1) and fit.heat < 1.2 * HEAT_SHARE * 2800
+
+
 def test_the_curve_for_the_plot() -> None:
     t, p = fall("laminar", 20.0, heat=0.2)
     fit = fit_leak(t, p, 0.1)

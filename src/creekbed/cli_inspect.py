@@ -44,6 +44,8 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     photo.add_argument("--card", action="store_true", help="the corners are a bank card's")
     photo.add_argument("--size", nargs=2, metavar=("WIDTH", "HEIGHT"), help="sides of the rectangle of the corners")
     photo.add_argument("--ruler", metavar="LENGTH", help="two corners only, this far apart")
+    photo.add_argument("--nearer", metavar="LENGTH", help="how far what is measured lies before the known plane")
+    photo.add_argument("--camera", metavar="LENGTH", help="from the camera to the known plane; with --nearer")
     photo.add_argument("--point-u", type=float, default=0.7, metavar="PX", help="standard uncertainty of a point")
     check = add("check", _check, "the verdict of any check")
     check.add_argument("family", help='key or name, "Violin"')
@@ -143,7 +145,7 @@ def _valves(given: argparse.Namespace) -> int:
 
 def _photo(given: argparse.Namespace) -> int:
     from creekbed.core.errors import BadInput
-    from creekbed.core.inspection.photo import card, measure, rectangle, ruler
+    from creekbed.core.inspection.photo import Depth, card, depth, measure, rectangle, ruler
     from creekbed.core.units import parse_quantity
     from creekbed.core.units import show as said
 
@@ -157,7 +159,14 @@ def _photo(given: argparse.Namespace) -> int:
         reference = rectangle(corners, sides[0], sides[1])
     else:
         raise BadInput("Nothing in the picture is known.", todo="Give --card, --size or --ruler with the corners.")
-    reading = measure(given.kind, reference, [(x, y) for x, y in given.point], u_px=given.point_u)
+    if bool(given.nearer) != bool(given.camera):
+        raise BadInput("One distance says nothing of depth.", todo="Give --nearer and --camera together.")
+    off_plane = Depth()
+    if given.nearer:
+        nearer = parse_quantity(given.nearer, "millimeter", what="How much nearer")
+        off_plane = depth(nearer, parse_quantity(given.camera, "millimeter", what="The camera's distance"))
+    points = [(x, y) for x, y in given.point]
+    reading = measure(given.kind, reference, points, u_px=given.point_u, off_plane=off_plane)
     unit = "deg" if reading.unit == "degree" else "mm"
     facts = {f"value_{unit}": round(reading.value, 5), f"u_{unit}": round(reading.u, 5), "kind": given.kind}
     return show(given, facts, f"{said(reading.value, reading.unit)} ± {said(reading.expanded, reading.unit)} (k = 2)")

@@ -14,10 +14,12 @@ from hypothesis import strategies as st
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.photo import (
     CARD_MM,
+    Depth,
     Kind,
     Point,
     apply,
     card,
+    depth,
     homography,
     measure,
     rectangle,
@@ -190,12 +192,12 @@ def test_what_lies_off_the_plane() -> None:
     """Similar triangles: 500 mm away instead of 600, it looks 600/500 long; the ratio puts it right."""
     seen = card([(100.0, 100.0), (956.0, 100.0), (956.0, 639.8), (100.0, 639.8)])
     raw = measure("length", seen, [(100.0, 100.0), (700.0, 100.0)])
-    right = measure("length", seen, [(100.0, 100.0), (700.0, 100.0)], distance_ratio=500 / 600)
+    right = measure("length", seen, [(100.0, 100.0), (700.0, 100.0)], off_plane=Depth(500 / 600))
     assert right.value == pytest.approx(raw.value * 500 / 600) and 1 - right.value / raw.value == pytest.approx(
         0.1667, abs=1e-3
     )
     lean = [(100.0, 600.0), (700.0, 600.0), (400.0, 590.0), (420.0, 200.0)]
-    assert measure("lean", seen, lean).value == measure("lean", seen, lean, distance_ratio=0.8).value
+    assert measure("lean", seen, lean).value == measure("lean", seen, lean, off_plane=Depth(0.8, 0.1)).value
 
 
 @pytest.mark.parametrize(
@@ -221,7 +223,9 @@ def test_points_that_say_nothing() -> None:
     with pytest.raises(BadInput, match="nowhere"):
         measure("length", seen, [(math.nan, 1.0), (50.0, 1.0)])
     with pytest.raises(BadInput, match="distances"):
-        measure("length", seen, [(1.0, 1.0), (50.0, 1.0)], distance_ratio=9.0)
+        depth(-9000.0, 1000.0)
+    with pytest.raises(BadInput, match="5 cm"):
+        depth(1.0, 10.0)
     with pytest.raises(BadInput, match="sides"):
         rectangle([(0, 0), (100, 0), (100, 100), (0, 100)], -1, 5)
     with pytest.raises(BadInput, match="too near"):

@@ -136,6 +136,44 @@ def homography(image_px: Array, world_mm: Array) -> Array:
     return np.asarray(h / h[2, 2])
 
 
+@dataclass(frozen=True)
+class Depth:
+    """How what is measured lies before or behind the known plane.
+
+    Attributes:
+        ratio: distance from the camera to what is measured over that to the known plane. u: its standard uncertainty.
+    """
+
+    ratio: float = 1.0
+    u: float = 0.0
+
+
+U_NEARER_MM, U_CAMERA_SHARE = 2.0, 0.05
+"""Standard uncertainties of how far one thing lies before another, mm, and of the camera's distance, as a share of it:
+by eye and tape, house default."""
+
+
+def depth(nearer_mm: float, camera_mm: float) -> Depth:
+    """The correction for what lies nearer to the camera than the known plane, and so looks longer.
+
+    Args:
+        nearer_mm: by how much; negative for what lies behind. camera_mm: from the camera to the known plane.
+
+    Raises:
+        BadInput: distances that cannot be.
+
+    Reference:
+        similar triangles: seen in a parallel plane, sizes go with 1/distance; JCGM 100:2008, eq. 10.
+    """
+    if not (math.isfinite(nearer_mm) and math.isfinite(camera_mm) and 50 <= camera_mm <= 20_000):
+        raise BadInput("The camera must stand 5 cm to 20 m away.", todo="Measure from its lens to the known plane.")
+    ratio = (camera_mm - nearer_mm) / camera_mm
+    if not 0.2 <= ratio <= 5.0:
+        raise BadInput("The two distances from the camera cannot be so different.", todo="Measure them again.")
+    u = math.hypot(U_NEARER_MM, nearer_mm * U_CAMERA_SHARE) / camera_mm
+    return Depth(ratio, u if nearer_mm else 0.0)
+
+
 def _normalised(points: Array) -> tuple[Array, Array]:
     middle = points.mean(axis=0)
     spread = np.sqrt(((points - middle) ** 2).sum(axis=1)).mean()
@@ -191,7 +229,7 @@ def measure(
     points_px: Sequence[Point],
     *,
     u_px: float = 0.7,
-    distance_ratio: float = 1.0,
+    off_plane: Depth = Depth(),
 ) -> Reading:
     """A length, lean, bow or diameter from points of the picture, with its uncertainty.
 
@@ -204,7 +242,7 @@ def measure(
         reference: what is known in the picture.
         points_px: points as :data:`POINTS` names them, pixels.
         u_px: standard uncertainty of placing one coordinate, pixels.
-        distance_ratio: distance from the camera to what is measured over that to the known plane; 1 in the plane.
+        off_plane: how what is measured lies before the known plane; angles do not change by it.
 
     Returns:
         In millimetres; a lean in degrees.
@@ -215,8 +253,6 @@ def measure(
     least = len(POINTS[kind])
     if len(points_px) < least or (kind != "circle" and len(points_px) != least):
         raise BadInput(f"This measure takes {least} points.", todo="Point at each of them once.")
-    if not 0.2 <= distance_ratio <= 5.0:
-        raise BadInput("The two distances from the camera cannot be so different.", todo="Measure them again.")
     image = np.asarray(reference.image_px, dtype=float)
     world = np.asarray(reference.world_mm, dtype=float)
     points = np.asarray(points_px, dtype=float)
@@ -228,7 +264,7 @@ def measure(
     n, m = image.size, points.size
     start = np.concatenate([image.ravel(), world.ravel(), points.ravel()])
     sizes = np.concatenate([np.full(n, u_px), np.full(n, reference.u_world_mm), np.full(m, u_px)])
-    scale = distance_ratio if kind != "lean" else 1.0
+    scale = off_plane.ratio if kind != "lean" else 1.0
 
     def value(x: Array) -> float:
         flat = _plane(reference, x[:n].reshape(-1, 2), x[n : 2 * n].reshape(-1, 2), x[2 * n :].reshape(-1, 2))
@@ -240,6 +276,8 @@ def measure(
         step = np.zeros_like(start)
         step[k] = 0.5 * sizes[k]
         variance += (value(start + step) - value(start - step)) ** 2
+    if kind != "lean":
+        variance += (best * off_plane.u / off_plane.ratio) ** 2
     if reference.ruler:
         tilt = math.radians(RULER_TILT_DEG)
         # a length foreshortens by cos(tilt); of two lines one foreshortens and one does not

@@ -6,13 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QComboBox, QLineEdit
+from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from creekbed.core.errors import BadInput, CreekbedError
-from creekbed.core.inspection.photo import POINTS, Kind, Reference, card, measure, rectangle, ruler
+from creekbed.core.inspection.photo import POINTS, Depth, Kind, Reference, card, depth, measure, rectangle, ruler
 from creekbed.core.measure import Reading
 from creekbed.core.units import parse_quantity, show
 from creekbed.store.photos import Clean, clean, decoded
+from creekbed.window import theme
 from creekbed.window.looking.photo_view import PhotoView
 from creekbed.window.looking.picture_source import Into, PictureSource
 from creekbed.window.looking.way import Way
@@ -79,6 +80,28 @@ class PhotoWay(PictureSource, Way):
         sources.addWidget(self.known)
         sources.addWidget(self.size)
         self.box.addLayout(sources)
+        self.deep = QWidget()
+        beside = row(None)
+        beside.setContentsMargins(0, 0, 0, 0)
+        self.nearer, self.camera = QLineEdit(), QLineEdit()
+        for field, name, looks, said in (
+            (self.nearer, "photo_nearer", "0 mm", "How much nearer to the camera it lies"),
+            (self.camera, "photo_camera", "400 mm", "Distance of the camera"),
+        ):
+            field.setObjectName(name)
+            field.setPlaceholderText(looks)
+            field.setAccessibleName(said)
+            field.setMaximumWidth(theme.current.px(110))
+            field.textChanged.connect(lambda text: self.work())
+        for n, piece in enumerate((
+            label("Not in that plane? It lies nearer to the camera by", tone="muted", wrap=False), self.nearer,
+            label("of", tone="muted", wrap=False), self.camera,
+            label("from the camera to what is known", tone="muted", wrap=False),
+        )):  # fmt: skip
+            beside.insertWidget(n, piece)
+        self.deep.setLayout(beside)
+        self.deep.setVisible(self.kind != "lean")  # angles do not change by it
+        self.box.addWidget(self.deep)
         self.view_ = PhotoView()
         self.view_.moved.connect(self.work)
         self.box.addWidget(self.view_, 1)
@@ -128,6 +151,15 @@ class PhotoWay(PictureSource, Way):
             return rectangle(corners, sides[0], sides[1])
         return card(corners, upright=known == "card_up")
 
+    def _depth(self) -> Depth:
+        nearer, camera = self.nearer.text().strip(), self.camera.text().strip()
+        if not nearer and not camera:
+            return Depth()
+        return depth(
+            parse_quantity(nearer, "millimeter", what="How much nearer"),
+            parse_quantity(camera, "millimeter", what="The camera's distance"),
+        )
+
     def work(self) -> None:
         """What the points say now."""
         view, self.reading = self.view_, None
@@ -142,7 +174,7 @@ class PhotoWay(PictureSource, Way):
             try:
                 u_px = max(0.7, view.image.width() / 3000)
                 points = [(p.x(), p.y()) for p in view.points[view.split :]]
-                self.reading = measure(self.kind, self._reference(), points, u_px=u_px)
+                self.reading = measure(self.kind, self._reference(), points, u_px=u_px, off_plane=self._depth())
             except CreekbedError as error:
                 self.asked.setText(error.happened)
                 self.said.setText(error.todo)
@@ -150,7 +182,12 @@ class PhotoWay(PictureSource, Way):
             else:
                 r = self.reading
                 self.asked.setText(f"{show(r.value, r.unit)} ± {show(r.expanded, r.unit)} (k = 2)")
-                self.said.setText("Only in the plane of what is known: nearer to the camera looks longer.")
+                if self.kind == "lean":
+                    self.said.setText("An angle stays the same nearer to the camera.")
+                elif self.nearer.text().strip():
+                    self.said.setText("Corrected for what lies before the plane of what is known.")
+                else:
+                    self.said.setText("Only in the plane of what is known: nearer to the camera looks longer.")
         self.changed.emit()
 
     def can_finish(self) -> bool:

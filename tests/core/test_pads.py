@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from creekbed.core.airtight.pads import Located, Locator, Played, Probe, closed_for, note_words, semitones
+from creekbed.core.airtight.pads import Located, Locator, Played, Probe, along_joint, closed_for, note_words, semitones
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.errors import BadInput
 
@@ -122,3 +122,15 @@ def test_words_and_wrong_notes() -> None:
         locator.locate([Played(Probe("H9"), True)])
     with pytest.raises(BadInput, match="no pad"):
         locator.locate([Played(Probe("A4", "gong"), True)])
+
+
+@pytest.mark.parametrize("key", TABLES)
+def test_pads_lie_in_the_order_of_their_notes(key: str) -> None:
+    """A fact of acoustics: along one joint, the hole of a lower note lies farther from the top."""
+    table = TABLES[key]
+    for part in {p.part for p in table.pads}:
+        rows = [(along_joint(table, p.key), p) for p in table.pads if p.part == part]
+        assert all(0 <= at <= 1 for at, _ in rows)
+        holes = sorted(((at, p) for at, p in rows if not p.register), key=lambda row: row[0])
+        pitches = [semitones(p.vents) for _, p in holes]
+        assert pitches == sorted(pitches, reverse=True)

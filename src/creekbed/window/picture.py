@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -13,10 +14,13 @@ from creekbed.core.procedure.build import BuiltStep
 from creekbed.core.procedure.moves import Move
 from creekbed.window import theme
 from creekbed.window.drawings.case import open_case
-from creekbed.window.drawings.paint import base_of, fitted, inside, paint
+from creekbed.window.drawings.paint import base_of, fitted, inside, paint, spot
 from creekbed.window.drawings.pen import HEIGHT, WIDTH, Drawing
 from creekbed.window.drawings.registry import drawing
 from creekbed.window.drawings.signs import SIZE, WORDS, sign
+
+SPOT = 54.0
+"""Width of a numbered place, in units of the drawing's sheet."""
 
 
 class Picture(QWidget):
@@ -31,6 +35,7 @@ class Picture(QWidget):
         self.family: Family | None = None
         self.lit: tuple[str, ...] = ()
         self.signs: tuple[tuple[str, QPointF, tuple[float, float]], ...] = ()
+        self.spots: tuple[tuple[QPointF, str, bool], ...] = ()
         self.counts: dict[str, int] = {}
         self.case = False
         self.here: str | None = None
@@ -61,7 +66,23 @@ class Picture(QWidget):
     def light(self, parts: Iterable[str], words: str = "") -> None:
         """Light the areas of parts or zones, and say something below."""
         self.lit = self._areas(parts)
-        self.signs, self.words = (), words
+        self.signs, self.spots, self.words = (), (), words
+        self._changed()
+
+    def set_spots(self, places: Iterable[tuple[str, float, str, bool]]) -> None:
+        """Put rings on the tubes: part, share from its upper end, what stands in the ring, whether it is filled."""
+        found: list[tuple[QPointF, str, bool]] = []
+        for part, share, word, strong in places:
+            where = self.drawn.along(part, share) if self.drawn is not None else None
+            if where is None:
+                continue
+            (x, y), (dx, dy) = where
+            for side in (0, 1, -1, 2, -2, 3, -3):  # beside the tube where another one lies already
+                at = QPointF(x - dy * side * SPOT, y + dx * side * SPOT)
+                if all(math.hypot(at.x() - o.x(), at.y() - o.y()) >= SPOT for o, _, _ in found):
+                    break
+            found.append((at, word, strong))
+        self.spots = tuple(found)
         self._changed()
 
     def light_step(self, step: BuiltStep, move: Move | None = None) -> None:
@@ -183,6 +204,8 @@ class Picture(QWidget):
         painter.scale(scale, scale)
         for name, at, toward in self.signs:
             sign(painter, name, at, toward, SIZE if scale > 0.5 else SIZE * 1.25)
+        for at, word, strong in self.spots:
+            spot(painter, at, word, strong, SPOT / 2 - 2)
         painter.restore()
         c, font = theme.current.c, theme.current.font(theme.TEXT_SIZE - 1, bold=self.here is not None)
         painter.setFont(font)

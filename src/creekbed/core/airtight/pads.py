@@ -69,6 +69,24 @@ def note_words(note: str) -> str:
     return note[0] + " sharp " + note[2:] if note[1:2] == "#" else note
 
 
+def along_joint(table: LeakTable, key: str) -> float:
+    """About where a pad sits along its joint: 0 at the upper end, 1 at the lower.
+
+    A hole's distance from the top goes roughly with the wavelength of the note that it vents; the joint's highest and
+    lowest hole are put near its ends. Good enough to point at a pad in a drawing, not to measure by.
+
+    Reference:
+        wavelength at equal temperament, 2^(−n/12) (ISO 16); the ends: house default.
+    """
+    pad = table.pad(key)
+    if pad.register:
+        return 0.04
+    near, far = 0.08, 0.92
+    waves = {p.key: 2.0 ** (-semitones(p.vents) / 12) for p in table.pads if p.part == pad.part and not p.register}
+    low, high = min(waves.values()), max(waves.values())
+    return 0.5 if high == low else near + (far - near) * (waves[key] - low) / (high - low)
+
+
 def closed_for(table: LeakTable, note: str) -> frozenset[str]:
     """The pads that must be closed for a note.
 

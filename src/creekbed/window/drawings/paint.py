@@ -121,20 +121,21 @@ def _draw(painter: QPainter, drawing: Drawing, scale: float) -> None:
 
 def _badge(painter: QPainter, drawing: Drawing, key: str, count: int, scale: float) -> None:
     """How many marks an area carries: a number in a ring at its middle."""
+    spot(painter, inside(drawing, key), str(count), False, 12 / scale)
+
+
+def spot(painter: QPainter, middle: QPointF, word: str, strong: bool, radius: float) -> None:
+    """A word of one or two signs in a ring; a strong one is filled."""
     c = theme.current.c
-    middle = inside(drawing, key)
-    radius = 12 / scale
-    painter.setPen(QPen(c.q("ink"), 2 / scale))
-    painter.setBrush(c.q("card"))
+    painter.setPen(QPen(c.q("ink"), radius / 6))
+    painter.setBrush(c.q("deep" if strong else "card"))
     painter.drawEllipse(middle, radius, radius)
     font = theme.current.font(14, True)
-    font.setPixelSize(max(1, round(14 / scale)))
+    font.setPixelSize(max(1, round(1.17 * radius)))
     painter.setFont(font)
-    painter.drawText(
-        QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius),
-        Qt.AlignmentFlag.AlignCenter,
-        str(count),
-    )
+    painter.setPen(c.q("card" if strong else "ink"))
+    box = QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
 
 
 def inside(drawing: Drawing, key: str) -> QPointF:

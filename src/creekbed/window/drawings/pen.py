@@ -44,12 +44,14 @@ class Drawing:
     Attributes:
         stands: part or zone: keys of the areas that show it; an area shows the part of its own key by itself.
         ends: (part, end): where a cloth goes in or out, and the direction out of the tube.
+        runs: part: the middle of its tube from the upper end to the lower.
     """
 
     areas: list[Area] = field(default_factory=list)
     lines: list[QPainterPath] = field(default_factory=list)
     stands: dict[str, tuple[str, ...]] = field(default_factory=dict)
     ends: dict[tuple[str, str], tuple[Xy, Xy]] = field(default_factory=dict)
+    runs: dict[str, tuple[Xy, ...]] = field(default_factory=dict)
 
     def add(self, key: str, name: str, path: QPainterPath, look: Look) -> None:
         """Put an area in front of those that are there."""
@@ -73,6 +75,20 @@ class Drawing:
     def area(self, key: str) -> Area:
         """The area with a key."""
         return next(a for a in self.areas if a.key == key)
+
+    def along(self, part: str, share: float) -> tuple[Xy, Xy] | None:
+        """A point on a part's tube and the direction toward its lower end.
+
+        Args:
+            share: 0 at the upper end, 1 at the lower.
+        """
+        run = self.runs.get(part)
+        if run is None:
+            return None
+        path = course(run)
+        angle = math.radians(path.angleAtPercent(share))  # counter-clockwise, with y downward
+        at = path.pointAtPercent(share)
+        return (at.x(), at.y()), (math.cos(angle), -math.sin(angle))
 
     def at(self, x: float, y: float) -> str | None:
         """The front area under a point of the sheet."""

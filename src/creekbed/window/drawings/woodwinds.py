@@ -75,6 +75,7 @@ def clarinet() -> Drawing:
         ("bell", "wide end"): ((864, y), (1, 0)), ("bell", "narrow end"): ((734, y), (-1, 0)),
         ("mouthpiece", "shank"): ((134, y), (1, 0)), ("mouthpiece", "tip"): ((22, y + 8), (-1, 0)),
     }  # fmt: skip
+    d.runs = {"upper": ((246, y), (474, y)), "lower": ((482, y), (724, y))}
     return d
 
 
@@ -113,6 +114,7 @@ def bass_clarinet() -> Drawing:
         ("mouthpiece", "shank"): ((180, y - 98), (-1, 0)), ("mouthpiece", "tip"): ((292, y - 136), (1, -0.3)),
         ("bell", "wide end"): ((811, y - 134), (0, -1)), ("bell", "narrow end"): ((716, y), (-1, 0)),
     }  # fmt: skip
+    d.runs = {"upper": ((194, y), (448, y)), "lower": ((450, y), (710, y))}
     return d
 
 
@@ -157,6 +159,7 @@ def oboe() -> Drawing:
         ("lower", "wide end"): ((704, y), (1, 0)), ("lower", "narrow end"): ((408, y), (-1, 0)),
         ("bell", "wide end"): ((846, y), (1, 0)), ("bell", "narrow end"): ((710, y), (-1, 0)),
     }  # fmt: skip
+    d.runs = {"upper": ((108, y), (404, y)), "lower": ((408, y), (704, y)), "bell": ((710, y), (846, y))}
     return d
 
 
@@ -213,6 +216,11 @@ def bassoon() -> Drawing:
         ("wing", "boot end"): ((644, 158), (1, 0)), ("wing", "bocal end"): ((400, 158), (-1, 0)),
         ("long", "bell end"): ((230, 196), (-1, 0)), ("long", "boot end"): ((640, 196), (1, 0)),
         ("bocal", "cork end"): ((396, 157), (1, 0.2)), ("bocal", "reed end"): ((240, 107), (-1, 0.2)),
+    }  # fmt: skip
+    d.runs = {
+        "bocal": ((240, 107), (396, 157)), "wing": ((400, 158), (644, 158)),
+        "boot": ((644, 158), (850, 158), (850, 198), (644, 198)), "long": ((640, 196), (230, 196)),
+        "bell": ((230, 196), (120, 196)),
     }  # fmt: skip
     return d
 
@@ -273,6 +281,7 @@ def flute() -> Drawing:
         ("body", "foot end"): ((706, y), (1, 0)), ("body", "barrel end"): ((306, y), (-1, 0)),
         ("foot", "body end"): ((716, y), (-1, 0)), ("foot", "lower end"): ((864, y), (1, 0)),
     }  # fmt: skip
+    d.runs = {"body": ((306, y), (706, y)), "foot": ((716, y), (864, y))}
     return d
 
 
@@ -298,4 +307,5 @@ def piccolo() -> Drawing:
         ("head", "open end"): ((354, y), (1, 0)), ("head", "crown end"): ((110, y), (-1, 0)),
         ("body", "foot end"): ((792, y), (1, 0)), ("body", "barrel end"): ((360, y), (-1, 0)),
     }  # fmt: skip
+    d.runs = {"body": ((360, y), (792, y))}
     return d

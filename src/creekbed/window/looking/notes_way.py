@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy, QWidget
 
-from creekbed.core.airtight.pads import Located, Locator, Played, Probe
+from creekbed.core.airtight.pads import Located, Locator, Played, Probe, along_joint
 from creekbed.core.catalogue.models import LeakTable
 from creekbed.window import theme
 from creekbed.window.looking.way import Way
@@ -45,7 +45,7 @@ class Odds(QWidget):
             y = n * high
             painter.setFont(theme.current.font(theme.TEXT_SIZE, bold=n == 0))
             painter.setPen(c.q("ink"))
-            name = self.table.pad(key).name
+            name = f"{n + 1}  {self.table.pad(key).name}"
             painter.drawText(QRectF(0, y, names, high), Qt.AlignmentFlag.AlignVCenter, name)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(c.q("silt"))
@@ -75,7 +75,7 @@ class NotesWay(Way):
         self.bad = button("Stuffy or silent", lambda: self.answer(False), "", "note_bad", "-")
         self.back = button("Take back", self.take_back, "quiet", "note_back")
         self.box.addLayout(row(self.good, self.bad, self.back, None))
-        self.picture = Picture(130)
+        self.picture = Picture(170)
         self.picture.set_family(self.view.family)
         self.box.addWidget(self.picture)
         self.odds = Odds(table)
@@ -113,7 +113,15 @@ class NotesWay(Way):
         best, chance = self.found.ranked[0]
         pad = self.table.pad(best)
         likely = chance > 0.2 and played >= 3
-        self.picture.light((pad.part,) if likely else (), f"{pad.name} pad, on the {pad.part}" if likely else "")
+        part = self.view.family.find_part(pad.part)
+        where = f"{pad.name} pad, on the {part.name if part is not None else pad.part}"
+        self.picture.light((pad.part,) if likely else (), where if likely else "")
+        shown = self.found.ranked[:SHOWN] if likely else ()
+        self.picture.set_spots(
+            (self.table.pad(k).part, along_joint(self.table, k), str(n + 1), n == 0)
+            for n, (k, p) in enumerate(shown)
+            if p > 0.03
+        )
         none = self.found.none
         self.said.setText(
             "A leak light or a feeler strip decides." if none < 0.5 else "So far nothing points to a leak."

@@ -33,7 +33,8 @@ def device_that_says(answer: bytes) -> Iterator[str]:
     try:
         yield os.ttyname(slave)
     finally:
-        os.close(slave)
+        os.close(slave)  # its far end reads the end of it, and must have let go before its number is used again
+        thread.join()
         os.close(master)
 
 

@@ -13,7 +13,8 @@ from creekbed.core.errors import DeviceProblem
 from creekbed.devices.camera import Camera
 from creekbed.devices.gauge import PressureGauge
 from creekbed.devices.meter import KINDS, Meter
-from creekbed.devices.simulated import SimulatedCamera, SimulatedGauge, SimulatedMeter
+from creekbed.devices.scanner import CodeScanner
+from creekbed.devices.simulated import SimulatedCamera, SimulatedGauge, SimulatedMeter, SimulatedScanner
 
 from .test_caliper import device_that_says
 
@@ -133,3 +134,42 @@ def test_no_redirection_is_followed(monkeypatch: Any) -> None:
         monkeypatch.setattr(camera._server.RequestHandlerClass, "do_GET", away)
         with pytest.raises(DeviceProblem, match="does not answer"):
             Camera(camera.address).take()
+
+
+# --- the code scanner -----------------------------------------------------------------------------------------------
+
+
+def test_a_scanner_speaks_by_itself_and_when_told() -> None:
+    with SimulatedScanner("CB-0042") as device:
+        scanner = CodeScanner(device.port, 0.05)
+        codes = scanner.codes()
+        assert next(codes) == ""  # the port is open now
+        device.scan("CB-0147")
+        device.scan("SU-reed_alto_2")
+        scanner.look()
+        found = [code for _, code in zip(range(100), codes, strict=False) if code]
+        codes.close()
+        assert found == ["CB-0147", "SU-reed_alto_2", "CB-0042"]
+
+
+def test_halves_noise_and_what_is_no_code() -> None:
+    with SimulatedScanner() as device:
+        codes = CodeScanner(device.port, 0.05).codes()
+        assert next(codes) == ""
+        for piece in (b"CB-", b"0011\rCB-0012\n\n", b"\xff\x00\n", b"E nothing\n", b"x" * 400 + b"\n", b"CB-0013\r\n"):
+            device.say(piece)
+        found = [code for _, code in zip(range(60), codes, strict=False) if code]
+        codes.close()
+        assert found == ["CB-0011", "CB-0012", "CB-0013"]
+
+
+def test_a_scanner_whose_plug_is_pulled() -> None:
+    device = SimulatedScanner()
+    codes = CodeScanner(device.port, 0.05).codes()
+    assert next(codes) == ""
+    device.close()
+    with pytest.raises(DeviceProblem, match="not connected"):
+        for _ in zip(range(200), codes, strict=False):
+            pass
+    with pytest.raises(DeviceProblem, match="not connected"):
+        next(CodeScanner("/dev/ttyNONE").codes())

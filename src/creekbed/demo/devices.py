@@ -6,7 +6,14 @@ import math
 from functools import lru_cache
 from io import BytesIO
 
-from creekbed.devices.simulated import Plugged, SimulatedCaliper, SimulatedCamera, SimulatedGauge, SimulatedMeter
+from creekbed.devices.simulated import (
+    Plugged,
+    SimulatedCaliper,
+    SimulatedCamera,
+    SimulatedGauge,
+    SimulatedMeter,
+    SimulatedScanner,
+)
 
 PX_PER_MM = 9.0
 SEEN = ((60, 90), (1530, 40), (1580, 1010), (20, 1060))
@@ -89,10 +96,11 @@ class DemoDevices(Plugged):
         self.hygrometer = SimulatedMeter("hygrometer", 47.0, 0.3)
         self.gauge = SimulatedGauge(33.0, 0.12, pace_s=pace_s)
         self.camera = SimulatedCamera(bridge_picture)
+        self.scanner = SimulatedScanner("MH-0142")
         self.addresses = {
             "caliper": self.caliper.port, "scale": self.scale.port, "force": self.force.port,
             "thermometer": self.thermometer.port, "hygrometer": self.hygrometer.port, "pressure": self.gauge.port,
-            "camera": self.camera.address,
+            "camera": self.camera.address, "scanner": self.scanner.port,
         }  # fmt: skip
 
     def close(self) -> None:
@@ -105,5 +113,6 @@ class DemoDevices(Plugged):
             self.hygrometer,
             self.gauge,
             self.camera,
+            self.scanner,
         ):
             device.close()

@@ -188,6 +188,27 @@ class SimulatedGauge(_OnALine):
         self._n += 1
 
 
+class SimulatedScanner(_OnALine):
+    """A code scanner with a tag before it.
+
+    Args:
+        sees: the code that it reads when it is told to look; ``None``: nothing lies before it.
+    """
+
+    def __init__(self, sees: str | None = None):
+        self.sees = sees
+        super().__init__()
+
+    def answer(self, command: bytes) -> bytes:
+        if command != b"T":
+            return b"E command\r\n"
+        return b"E nothing\r\n" if self.sees is None else f"{self.sees}\r\n".encode("ascii")
+
+    def scan(self, code: str) -> None:
+        """Somebody holds a code before it and presses its button."""
+        self.say(f"{code}\r\n".encode("ascii"))
+
+
 class SimulatedCamera(Plugged):
     """A camera on this machine's own address that shows one picture.
 

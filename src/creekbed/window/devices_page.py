@@ -22,6 +22,7 @@ DEVICES: dict[str, tuple[str, str, str]] = {
     "force": ("Force gauge", "slide friction", "/dev/ttyUSB3"),
     "thermometer": ("Thermometer", "the air and the case", "/dev/ttyUSB4"),
     "hygrometer": ("Hygrometer", "the air", "/dev/ttyUSB5"),
+    "scanner": ("Code scanner", "tags and supplies", "/dev/ttyACM0"),
     "camera": ("Camera", "still pictures", "http://192.168.0.20/still.jpg"),
 }
 """Kind: name, what it is for, how its port or address looks."""
@@ -38,8 +39,8 @@ class DevicesPage(Page):
         box.addWidget(label("Devices", "title"))
         box.addWidget(
             label(
-                "A device is asked only when you ask. Pulling its plug loses nothing. The code scanner needs no port: "
-                "it types what it reads, anywhere.", tone="muted",
+                "A device is asked only when you ask; the code scanner speaks by itself. Pulling a plug loses nothing. "
+                "A scanner that types like a keyboard needs no port.", tone="muted",
             )
         )  # fmt: skip
         inner = QWidget()
@@ -95,6 +96,8 @@ class DevicesPage(Page):
             self.frame.devices = {**stored, **self.frame.given_devices}
             if kind in self.frame.given_devices and port != self.frame.given_devices[kind]:
                 self.frame.devices[kind] = port
+            if kind == "scanner":
+                self.frame.listen_to_scanner()
 
         self.do(act)
         self.refresh()
@@ -105,6 +108,8 @@ class DevicesPage(Page):
             self.frame.say(f"{DEVICES[kind][0]}: no port is set.", warn=True)
         elif kind == "camera":
             self.frame.take_picture(lambda data: self.refresh())
+        elif kind == "scanner":
+            self.frame.try_scanner()
         elif kind == "pressure":
             port = self.frame.devices[kind]
             self.frame.ask_device("pressure gauge", lambda: first_reading(port), lambda words: self.refresh())

@@ -74,6 +74,8 @@ class Frame(QMainWindow):
         self._rung: set[int] = set()
         self._asking: Any = None
         self.scanner: Any = None
+        self.listening: Any = None
+        self._trying_scanner = False
         self.body = QWidget()
         self.body.setObjectName("page")
         self.box = QVBoxLayout(self.body)
@@ -116,6 +118,7 @@ class Frame(QMainWindow):
         self.shop.listen(self._changed)
         self.go_home()
         self._second.start()
+        QTimer.singleShot(0, self.listen_to_scanner)  # the bench is drawn first
         wrong = self.shop.catalogue.problems
         if moved:
             self.say(moved, warn=True)
@@ -488,20 +491,56 @@ class Frame(QMainWindow):
         address = self.devices.get("camera", "")
         self.ask_device("camera", lambda: Camera(address).take(), then)
 
+    def listen_to_scanner(self) -> None:
+        """Listen to the code scanner on its port, where one is set; the one before is left alone from now on."""
+        if self.listening is not None:
+            self.listening.stop()
+            self.listening = None
+        port = self.devices.get("scanner", "")
+        if port and self._second.isActive():  # a window that is closing listens to nothing
+            from creekbed.window.listening import Listening
+
+            self.listening = Listening(port, self)
+            self.listening.heard.connect(self._heard)
+            self.listening.lost.connect(self._scanner_lost)
+            self.listening.start()
+
+    def try_scanner(self) -> None:
+        """Have the code scanner look once; what it reads is shown and not followed."""
+        if self.listening is not None:
+            self._trying_scanner = True
+            self.say("Hold a tag before the code scanner.")
+            self.listening.scanner.look()
+
+    def _heard(self, code: str) -> None:
+        trying, self._trying_scanner = self._trying_scanner, False
+        self._note_reading("code scanner", code)
+        if trying:
+            self.say(f"The code scanner read {code}.")
+        else:
+            self.scanned(code)
+
+    def _scanner_lost(self, problem: CreekbedError) -> None:
+        self._trying_scanner = False
+        self._note_reading("code scanner", problem.happened)
+        self.say(problem.words(), warn=True)
+
+    def _note_reading(self, kind: str, words: str) -> None:
+        self.last_readings[kind] = f"{self.shop.now.astimezone():%H:%M}  {words}"
+        if self.here == "devices":
+            self.page("devices").refresh()
+
     def _device_said(self, kind: str, act: Callable[[], None], answer: Any) -> None:
         asked, self._asking = self._asking, None
         asked.wait()
-        at = f"{self.shop.now.astimezone():%H:%M}"
         if isinstance(answer, CreekbedError):
             words = answer.happened
         elif isinstance(answer, bytes):
             words = f"a picture, {len(answer) / 1000:.0f} kB"
         else:
             words = show(answer.value, answer.unit) if hasattr(answer, "unit") else str(answer)
-        self.last_readings[kind] = f"{at}  {words}"
         self.do(act)
-        if self.here == "devices":
-            self.page("devices").refresh()
+        self._note_reading(kind, words)
 
     @staticmethod
     def _raise(error: CreekbedError) -> None:
@@ -583,6 +622,8 @@ class Frame(QMainWindow):
         self._second.stop()
         if self._asking is not None:
             self._asking.wait()
+        if self.listening is not None:
+            self.listening.stop()
         if self.shop is not None:
             self.shop.close()
         super().closeEvent(event)

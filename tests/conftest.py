@@ -126,16 +126,16 @@ def hired(shop: Shop) -> Callable[..., None]:
     def put(tag: str, family: str = "alto_saxophone", condition: list[Any] | None = None, **more: Any) -> None:
         kind = shop.catalogue.families[family]
         with shop.act("put") as act:
-            act.session.add(
-                Instrument(
+            if act.session.get(Instrument, tag) is None:
+                act.session.add(Instrument(
                     tag=tag, family=family, size=more.get("size", kind.sizes[0]), serial="12345",
                     materials=more.get("materials", {}), created_at=MORNING - timedelta(days=900),
-                )
-            )  # fmt: skip
+                ))  # fmt: skip
             act.session.flush()
             act.session.add(
                 Hire(
-                    tag=tag, renter="R-041", group_name="Boatyard strings", out_at=MORNING - timedelta(days=200),
+                    tag=tag, renter="R-041", group_name="Boatyard strings",
+                    out_at=more.get("out_at", MORNING - timedelta(days=200)),
                     back_at=None, contents_out=more.get("contents", [i.key for i in kind.item]),
                     condition_out=condition or [],
                 )

@@ -7,8 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from creekbed.core.catalogue.load import shipped
+from creekbed.core.errors import BadInput
 from creekbed.core.inspection.marks import MarkSeen, charged, compare_marks, is_fair
-from creekbed.workshop import history, intake
+from creekbed.workshop import history, intake, stock
 from creekbed.workshop.shop import Shop
 from tests.conftest import Hand
 
@@ -73,6 +74,13 @@ def test_marks_of_a_job_and_its_bill(shop: Shop, hand: Hand, hired: object) -> N
     intake.mark_repaired(shop, job, "neck", "scratch")
     intake.tick_item(shop, job, "strap", "missing")
     assert [(r.zone, r.status) for r in history.marks_of(hand.view(job))] == [("bell", "grown"), ("neck", "repaired")]
-    assert history.bill_draft(shop, hand.view(job)) == ["neck strap: missing", "bell: dent, 9 mm, was 5 mm"]
+    lines = history.bill_draft(shop, hand.view(job))
+    assert [x.what for x in lines] == ["neck strap: missing", "bell: dent, 9 mm, was 5 mm"]
+    assert "Together" not in history.bill_words(lines)
+    stock.set_price(shop, "strap_sax", 12.5)
+    said = history.bill_words(history.bill_draft(shop, hand.view(job)))
+    assert "neck strap: missing, 12.50" in said and "Together 12.50, and 1 without a price yet." in said
+    with pytest.raises(BadInput, match="0 or more"):
+        stock.set_price(shop, "strap_sax", -1.0)
     shop.undo()
-    assert history.bill_draft(shop, hand.view(job)) == ["bell: dent, 9 mm, was 5 mm"]
+    assert [x.what for x in history.bill_draft(shop, hand.view(job))] == ["bell: dent, 9 mm, was 5 mm"]

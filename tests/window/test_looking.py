@@ -15,6 +15,7 @@ from PySide6.QtGui import QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 from sqlalchemy import select
 
+from creekbed.core.airtight.pads import closed_for
 from creekbed.demo.devices import LEAN_DEG, DemoDevices, bridge_picture, picture_points
 from creekbed.store.tables import Hire, Instrument
 from creekbed.window.drawings.paint import fitted
@@ -550,3 +551,65 @@ def test_a_photograph_belongs_to_what_it_was_asked_for(bench: Driver, hand: Hand
     assert photos.photos_of(shop, job)[0].about == f"mark:{hand.view(job).marks[0].id}"
     assert photos.photos_of(shop, other) == []
     qtbot.waitUntil(lambda: bench.frame._asking is None)
+
+
+def test_the_code_scanner_on_its_own_line(bench: Driver, qtbot: Any, devices: DemoDevices) -> None:
+    frame = bench.frame
+    qtbot.waitUntil(lambda: frame.listening is not None and frame.listening.isRunning())
+    qtbot.waitUntil(lambda: frame.listening.scanner.listening)
+    devices.scanner.scan("NEW-0042")
+    qtbot.waitUntil(lambda: frame.here == "book_in")
+    assert frame.page("book_in").tag.text() == "NEW-0042"
+
+
+def test_the_code_scanner_is_tried_and_its_plug_pulled(bench: Driver, qtbot: Any, devices: DemoDevices) -> None:
+    frame = bench.frame
+    frame.open_devices()
+    page = frame.page("devices")
+    qtbot.waitUntil(lambda: frame.listening is not None and frame.listening.scanner.listening)
+    bench.press("try_scanner")
+    qtbot.waitUntil(lambda: devices.scanner.sees in page.last["scanner"].text())
+    assert frame.here == "devices"  # a try is not followed
+    devices.scanner.close()
+    qtbot.waitUntil(lambda: "not connected" in page.last["scanner"].text())
+    assert "type the tag" in frame.words.text()
+    page.fields["scanner"].setText("")
+    page.keep("scanner")
+    assert frame.listening is None
+
+
+def test_a_length_before_the_plane_is_put_right(bench: Driver, hand: Hand, qtbot: Any) -> None:
+    """Similar triangles: 40 mm nearer of 400 mm looks a ninth too long, and angles stay."""
+    panel = look(bench, hand, "violin", "string_height")
+    panel.start_way("photo")
+    way = panel.way
+    way.take()
+    qtbot.waitUntil(lambda: way.opened is not None, timeout=20_000)
+    for x, y in picture_points()[:6]:
+        way.view_.place(x, y)
+    flat = way.reading
+    way.nearer.setText("40 mm")
+    assert way.reading is None and "empty" in way.asked.text()  # one distance alone says nothing
+    way.camera.setText("40 cm")
+    assert way.reading.value == pytest.approx(0.9 * flat.value) and way.reading.u > flat.u
+    assert "Corrected" in way.said.text()
+    panel.leave_way()
+    panel.choose("bridge_lean")
+    panel.start_way("photo")
+    assert not panel.way.deep.isVisibleTo(panel.way)
+
+
+def test_the_ranked_pads_stand_on_the_drawing(bench: Driver, hand: Hand) -> None:
+    panel = look(bench, hand, "clarinet", "pads")
+    panel.start_way("notes")
+    way = panel.way
+    table = way.table
+    assert way.picture.spots == ()
+    bad = {n for n in table.scale if "low_a_flat" in closed_for(table, n)}
+    while not way.can_finish():
+        way.answer(way.probe.note not in bad)
+    words = [word for _, word, _ in way.picture.spots]
+    assert words and words == [str(n + 1) for n in range(len(words))]
+    lower = way.picture.drawn.bounds("lower")
+    first = way.picture.spots[0][0]
+    assert table.pad(way.found.ranked[0][0]).part == "lower" and lower.left() < first.x() < lower.right()

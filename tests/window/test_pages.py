@@ -861,3 +861,17 @@ def test_the_toolkit_counts_fairly() -> None:
     for _ in range(500):
         path.lineTo(1.0, 1.0)
     assert sys.getrefcount(None) > before - 250
+
+
+def test_a_price_for_the_bill(drive: Callable[[str], Driver], shop: Shop) -> None:
+    driver = drive("keyboard")
+    driver.frame.open_stock("strap_sax")
+    driver.type("stock_price", "12,50", enter=True)
+    page = driver.frame.page("stock")
+    assert stock.prices(shop) == {"strap_sax": 12.5} and page.price.text() == "12.50"
+    driver.type("stock_price", "dear", enter=True)
+    assert "is no price" in driver.frame.words.text() and stock.prices(shop) == {"strap_sax": 12.5}
+    page.price.selectAll()
+    page.price.del_()
+    driver.press("keep_price")
+    assert stock.prices(shop) == {}

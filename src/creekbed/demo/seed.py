@@ -10,11 +10,12 @@ from typing import Any
 
 from sqlalchemy import event
 
-from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.models import Check, Family
 from creekbed.core.errors import Refused
+from creekbed.core.inspection.verdicts import judge_reading
 from creekbed.core.measure import Reading
 from creekbed.demo.folder import last_thursday, mark_made
-from creekbed.store.tables import Boat, Hire, Instrument, Job, Mark, TagPrint
+from creekbed.store.tables import Boat, Finding, Hire, Instrument, Job, Mark, TagPrint
 from creekbed.workshop import bench, doing, gate, intake, lookover, stock
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
@@ -74,6 +75,8 @@ FINDS: dict[str, dict[str, Any]] = {
     "MH-0415": {"lift": "rises", "dents": 3.0},
     "MH-0602": {"hair": 4.0, "bow_camber": 8.0},
 }
+WORN = {("MH-0207", "bridge_lean"): (0.5, 1.5, 2.2), ("MH-0245", "fine_tuner"): (5.1, 3.9, 3.4)}
+"""What went on from hire to hire: as it went out, as it came back, as it went out again."""
 SENT_OUT = {"MH-0207": "luthier", "MH-0171": "woodwind repairer"}
 MISSING = {"MH-0107": ("end_plug",), "MH-0233": ("rosin",), "MH-0150": ("cap",)}
 
@@ -158,6 +161,8 @@ def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetim
     contents = [i.key for i in kind.item]
     out = thursday - timedelta(days=chance.randint(560, 620))
     condition = _condition(kind, size, chance, 0)
+    for row in condition:
+        row["value"] = WORN.get((tag, row["check"]), (row["value"],))[0]
     for season in range(2):
         back = out + timedelta(days=chance.randint(180, 240))
         last = season == 1
@@ -176,6 +181,11 @@ def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetim
             session.add(job)
             session.flush()
             condition = _condition(kind, size, chance, season + 1)
+            for row in condition:
+                leaned = WORN.get((tag, row["check"]))
+                if leaned is not None:
+                    session.add(_found(job, kind.find_check(row["check"]), leaned[1]))
+                    row["value"] = leaned[2]
             session.add(
                 TagPrint(
                     job_id=job.id, at=back + timedelta(days=2), person="IW", facts={"tag": tag, "family": kind.name}
@@ -189,6 +199,18 @@ def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetim
             out = back + timedelta(days=chance.randint(20, 60))
 
 
+def _found(job: Job, check: Check, value: float) -> Finding:
+    """What was read when it came back that time."""
+    reading = Reading(value, check.u, check.unit, "from two lengths")
+    row = {"value": value, "u": check.u, "unit": check.unit, "how": reading.how}
+    result = judge_reading(check, reading)
+    return Finding(
+        job_id=job.id, check=check.key, readings=[row], choice="", places={}, band=result.band,
+        verdict=result.verdict or "", reason=result.reason, overruled="", overrule_reason="", closed="mended",
+        at=job.opened_at, person="IW",
+    )  # fmt: skip
+
+
 def _condition(family: Family, size: str, chance: random.Random, season: int) -> list[dict[str, Any]]:
     """A sound instrument's condition: every measure in its green band, a little worn with each season."""
     rows: list[dict[str, Any]] = []
@@ -196,10 +218,9 @@ def _condition(family: Family, size: str, chance: random.Random, season: int) ->
         if check.kind == "measure":
             bands = check.bands_for(size)
             assert bands is not None
-            value = bands.good() + chance.gauss(0.0, check.u) + 0.1 * season
-            rows.append(
-                {"check": check.key, "value": round(value, 1), "unit": check.unit, "band": "green", "words": ""}
-            )
+            value = bands.good() + chance.gauss(0.0, check.u) + 0.5 * check.u * season
+            row = {"check": check.key, "value": round(value, 1 if check.u >= 0.1 else 2), "unit": check.unit}
+            rows.append({**row, "band": "green", "words": ""})
             continue
         words = "None found." if check.kind == "places" else f"{check.options[0].name.capitalize()}."
         rows.append({"check": check.key, "value": None, "unit": "", "band": "green", "words": words})

@@ -17,7 +17,7 @@ from creekbed.window.picture import Picture
 from creekbed.window.times import clock_words
 from creekbed.window.widgets import button, card, clear, label, restyle, row, scroll
 from creekbed.workshop import intake, photos
-from creekbed.workshop.history import bill_draft, marks_of
+from creekbed.workshop.history import bill_draft, bill_words, marks_of
 from creekbed.workshop.views import ACCLIMATISING, JobView
 
 if TYPE_CHECKING:
@@ -224,8 +224,7 @@ class CasePanel(QWidget):
         self.strip.show_job(self.job, words)
 
     def _show_marks(self, view: JobView, rows: tuple[MarkCompared, ...]) -> None:
-        bill = bill_draft(self.page.shop, view)
-        self.bill.setText(f"For the bill: {'; '.join(bill)}. Fair wear is left out." if bill else "")
+        self.bill.setText(bill_words(bill_draft(self.page.shop, view)))
         if rows == self._marks:
             return
         self._marks = rows

@@ -15,10 +15,11 @@ from creekbed.window.band_scale import BandScale
 from creekbed.window.looking.way import WAYS, Way, make_way
 from creekbed.window.picture import Picture
 from creekbed.window.step_card import found_on
+from creekbed.window.trend_plot import TrendPlot
 from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, listing, refocus, row, scroll
 from creekbed.workshop import lookover
 from creekbed.workshop.gate import finding_open, open_findings, test_name
-from creekbed.workshop.history import trend_words
+from creekbed.workshop.trends import check_history
 from creekbed.workshop.views import JobView, measured
 
 if TYPE_CHECKING:
@@ -356,9 +357,13 @@ class CheckCard(QWidget):
             right.addWidget(scale)
         if self.finding is not None:
             right.addWidget(label(self.finding.reason))
-        trend = trend_words(self.page.shop, view, check)
-        if trend:
-            right.addWidget(label(trend, tone="deep"))
+        before = check_history(self.page.shop, view, check)
+        if before is not None:
+            words = before.words()
+            if words:
+                right.addWidget(label(words, tone="deep"))
+            if before.trend.line is not None:
+                right.addWidget(TrendPlot(before))
         if self.finding is not None:
             if self.finding.overruled:
                 decided = VERDICT_WORDS[self.finding.overruled].lower()

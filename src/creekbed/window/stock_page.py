@@ -33,6 +33,7 @@ class StockPage(Page):
 
     def __init__(self, frame: Frame):
         super().__init__(frame)
+        self._priced = ""
         self._shown: list[tuple[str, ...]] = []
         """What each row of the table says; a row is made anew only when it says something else."""
         box = QHBoxLayout(self)
@@ -78,6 +79,13 @@ class StockPage(Page):
         right.addLayout(row(button("Put on the shelf", self._in, "primary", "stock_in", "F2"), None))
         right.addLayout(row(button("It is a count", self._count, "", "stock_count"), None))
         right.addWidget(label("“It is a count” sets the supply to the amount above.", tone="muted"))
+        right.addWidget(label("Price on the bill, for one", "small"))
+        self.price = QLineEdit()
+        self.price.setObjectName("stock_price")
+        self.price.setAccessibleName("Price on the bill, for one")
+        self.price.setPlaceholderText("none yet")
+        self.price.returnPressed.connect(self._price)
+        right.addLayout(row(self.price, button("Keep", self._price, "quiet", "keep_price")))
         right.addStretch(1)
         box.addWidget(scroll(frame_right), 36)
 
@@ -140,6 +148,10 @@ class StockPage(Page):
             self.heads[key].setVisible(liquid)
         if supply is not None:
             self.heads["amount"].setText(f"Amount, {supply.unit}")
+            if supply.key != self._priced or not self.price.isModified():  # what somebody is typing stays
+                price = stock.prices(self.shop).get(supply.key)
+                self.price.setText("" if price is None else f"{price:.2f}")
+                self._priced = supply.key
 
     def _amount(self) -> float:
         supply = self.shop.catalogue.supplies[self.item.currentData()]
@@ -171,6 +183,18 @@ class StockPage(Page):
         def act() -> None:
             stock.count_stock(self.shop, self.item.currentData(), self._amount(), "at the shelf")
             self.fields["amount"].clear()
+
+        self.do(act)
+
+    def _price(self) -> None:
+        def act() -> None:
+            text = self.price.text().strip().replace(",", ".")
+            try:
+                price = float(text) if text else None
+            except ValueError:
+                raise BadInput(f"“{text[:20]}” is no price.", todo="Type it like 4.50.") from None
+            self.price.setModified(False)
+            stock.set_price(self.shop, self.item.currentData(), price)
 
         self.do(act)
 

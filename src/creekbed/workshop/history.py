@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from sqlalchemy import select
 
-from creekbed.core.catalogue.models import Check
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen, charged, compare_marks
 from creekbed.core.units import show
@@ -28,6 +27,7 @@ from creekbed.store.tables import (
 )
 from creekbed.workshop.intake import clean_tag
 from creekbed.workshop.shop import Shop
+from creekbed.workshop.stock import prices
 from creekbed.workshop.views import JobView, measured
 
 
@@ -177,18 +177,38 @@ def marks_of(view: JobView) -> list[MarkCompared]:
     return compare_marks(_seen_out(view.hire), _seen_in(view.marks))
 
 
-def bill_draft(shop: Shop, view: JobView) -> list[str]:
-    """What this hire may have to pay for: missing or worn comfort and safety parts, marks beyond fair wear.
+@dataclass(frozen=True)
+class BillLine:
+    """One line of the bill's draft; ``price`` is ``None`` where the shop has to put one."""
 
-    Without prices: the shop puts them.
-    """
-    lines = []
+    what: str
+    price: float | None = None
+
+    def words(self) -> str:
+        """As the draft says it."""
+        return self.what if self.price is None else f"{self.what}, {self.price:.2f}"
+
+
+def bill_draft(shop: Shop, view: JobView) -> list[BillLine]:
+    """What this hire may have to pay for: missing parts at the shop's price, marks beyond fair wear without one."""
+    price_of, lines = prices(shop), []
     for item in view.family.item:
         line = view.lines.get(item.key)
         if line is None or line.state not in ("missing", "replaced", "waived"):
             continue
-        lines.append(f"{item.name}: missing" + (", replaced from stock" if line.state == "replaced" else ""))
-    return lines + charged(shop.catalogue.house.fair_wear, marks_of(view))
+        what = f"{item.name}: missing" + (", replaced from stock" if line.state == "replaced" else "")
+        lines.append(BillLine(what, price_of.get(item.stock or "")))
+    return lines + [BillLine(words) for words in charged(shop.catalogue.house.fair_wear, marks_of(view))]
+
+
+def bill_words(lines: Sequence[BillLine]) -> str:
+    """The draft in one line: what, what it comes to so far, what still wants a price; "" where nothing is due."""
+    if not lines:
+        return ""
+    priced = [line.price for line in lines if line.price is not None]
+    open_ = len(lines) - len(priced)
+    total = f" Together {sum(priced):.2f}" + (f", and {open_} without a price yet." if open_ else ".") if priced else ""
+    return f"For the bill: {'; '.join(line.words() for line in lines)}. Fair wear is left out.{total}"
 
 
 def _compare_marks(out: list[MarkSeen], came_in: list[MarkSeen]) -> list[Compared]:
@@ -199,21 +219,3 @@ def _compare_marks(out: list[MarkSeen], came_in: list[MarkSeen]) -> list[Compare
         status = "unchanged" if row.status == "unseen" else row.status
         rows.append(Compared(f"Mark: {row.zone}", was, now, status))
     return rows
-
-
-def trend_words(shop: Shop, view: JobView, check: Check) -> str:
-    """What a measured check read when the instrument went out before, the oldest first; "" where nothing is known."""
-    if check.kind != "measure":
-        return ""
-    query = select(Hire).where(Hire.tag == view.tag).order_by(Hire.out_at.desc()).limit(4)
-    with shop.reading() as session:
-        hires = list(session.scalars(query))[::-1]
-    rows = [
-        (hire.out_at, r["value"])
-        for hire in hires
-        for r in hire.condition_out
-        if r.get("check") == check.key and r.get("value") is not None
-    ]
-    if not rows:
-        return ""
-    return "Went out with: " + ", ".join(f"{show(v, check.unit)} ({at.astimezone():%b %Y})" for at, v in rows) + "."

@@ -7,9 +7,9 @@ from typing import Any
 
 from creekbed.core.errors import Refused
 from creekbed.workshop.gate import open_findings, test_name
-from creekbed.workshop.history import trend_words
 from creekbed.workshop.photos import photos_of, store_of
 from creekbed.workshop.shop import Shop
+from creekbed.workshop.trends import check_history
 from creekbed.workshop.views import JobView, load_job
 
 LOCK = "Slide locked, not played."
@@ -50,6 +50,7 @@ def note_for(shop: Shop, job_id: int, to: str) -> Note:
     for finding in theirs:
         check = checks.get(finding.check)
         part = view.family.find_part(check.part) if check is not None and check.part else None
+        before = check_history(shop, view, check) if check is not None else None
         say = check.say_act if check is not None else ""
         reason = finding.reason.replace(say, "").strip() if say else finding.reason
         rows.append(
@@ -58,7 +59,7 @@ def note_for(shop: Shop, job_id: int, to: str) -> Note:
                 "where": part.name if part is not None else "",
                 "reason": reason + (f" Decided by hand: {finding.overrule_reason}" if finding.overruled else ""),
                 "until_then": say or (LOCK if "slide" in finding.check else ""),
-                "before": trend_words(shop, view, check) if check is not None else "",
+                "before": before.words() if before is not None else "",
             }
         )
     about = {f"check:{f.check}" for f in theirs}

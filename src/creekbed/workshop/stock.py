@@ -145,6 +145,29 @@ def count_stock(shop: Shop, item: str, amount: float, reason: str) -> None:
         act.words = f"Counted {supply.name}: {amount:g} {supply.unit}"
 
 
+def prices(shop: Shop) -> dict[str, float]:
+    """What the shop charges for one piece of a supply, as far as it has said so; in the shop's own money."""
+    return {str(k): float(v) for k, v in (shop.setting("prices") or {}).items()}
+
+
+def set_price(shop: Shop, item: str, price: float | None) -> None:
+    """Say what one piece of a supply costs on the bill; ``None`` forgets it.
+
+    Raises:
+        BadInput: an unknown supply or a price that cannot be.
+    """
+    supply = shop.catalogue.supplies.get(item)
+    if supply is None:
+        raise BadInput("That supply is not known here.")
+    if price is not None and not 0 <= price <= 100_000:
+        raise BadInput("A price is 0 or more.", todo="Type it again.")
+    known = {k: v for k, v in prices(shop).items() if k != item}
+    if price is not None:
+        known[item] = round(price, 2)
+    words = "forgotten" if price is None else f"{price:.2f}"
+    shop.set_setting("prices", known, f"Price of {supply.name}: {words}")
+
+
 @dataclass(frozen=True)
 class MixPlan:
     """A mix as it would be made from the bottle in use."""

@@ -72,12 +72,10 @@ def _parser() -> argparse.ArgumentParser:
     mix.add_argument("--from", dest="stock", required=True, metavar="STRENGTH", help='strength of the bottle, "6 %%"')
     mix.add_argument("--to", dest="target", required=True, metavar="STRENGTH", help='strength wanted, "3 %%"')
     mix.add_argument("--make", required=True, metavar="VOLUME", help='volume wanted, "500 ml" or "2 cups"')
+    mix.add_argument("--with", dest="second", metavar="STRENGTH", help="filled up with a weaker mix instead of water")
+    mix.add_argument("--basis", choices=["w/v", "v/v"], default="w/v", help="v/v: alcohol, which shrinks with water")
+    mix.add_argument("--measures", choices=["metric", "us"], help="the stock told in measures at hand")
     mix.add_argument("--marks", metavar="VOLUME", help='distance of the marks on the jug, "25 ml"')
-    climate = add("acclimatise", _acclimatise, "how long a case from heat or cold must stay closed")
-    climate.add_argument("--case", required=True, metavar="TEMP", help='on the instrument, "4 °C"')
-    climate.add_argument("--room", default="20 °C", metavar="TEMP")
-    climate.add_argument("--humidity", default="50 %", metavar="RH")
-    climate.add_argument("--tau", default="45 min", metavar="TIME", help="time constant of the closed case")
     tension = add("tension", _tension, "pull of a string at another length and pitch")
     tension.add_argument("--stated", required=True, metavar="N", help='stated tension, "58 N"')
     tension.add_argument("--stated-length", required=True, metavar="LENGTH")
@@ -102,7 +100,6 @@ def _parser() -> argparse.ArgumentParser:
         plan,
         history,
         mix,
-        climate,
         tension,
         settle,
         lean,
@@ -267,6 +264,7 @@ def _history(given: argparse.Namespace) -> int:
             "condition": [{"what": c.what, "out": c.out, "in": c.came_in, "status": c.status} for c in p.compared],
             "work": [{"at": w.at.isoformat(), "what": w.what, "state": w.state, "person": w.person} for w in p.work],
             "parts": [{"name": n, "amount": a, "unit": u} for n, a, u in p.parts],
+            "disinfections": list(p.disinfections),
         }
         for p in found.periods
     ]
@@ -280,14 +278,16 @@ def _history(given: argparse.Namespace) -> int:
 
 
 def _mix(given: argparse.Namespace) -> int:
-    from creekbed.core.hygiene.mixes import dilute
+    from creekbed.core.hygiene.mixes import between
+    from creekbed.core.hygiene.strengths import METRIC, SPOONS, in_measures, water_for_ethanol_ml
     from creekbed.core.units import parse_quantity
 
     stock = parse_quantity(given.stock, "percent", what="The stock's strength")
     target = parse_quantity(given.target, "percent", what="The target strength")
     make = parse_quantity(given.make, "milliliter", what="The volume to make")
     marks = parse_quantity(given.marks, "milliliter", what="The jug's marks") if given.marks else None
-    mix = dilute(stock, target, make, marks)
+    second = parse_quantity(given.second, "percent", what="The weaker mix", minimum=0) if given.second else 0.0
+    mix = between(stock, second, target, make, marks)
     facts = {
         "stock_pct": stock, "target_pct": target, "make_ml": round(mix.make_ml, 3),
         "stock_ml": round(mix.stock_rounded_ml, 3), "diluent_ml": round(mix.diluent_rounded_ml, 3),
@@ -298,26 +298,20 @@ def _mix(given: argparse.Namespace) -> int:
         f"{mix.stock_rounded_ml:.4g} ml of {stock:g} % stock, then water up to {mix.make_ml:.5g} ml "
         f"(about {mix.diluent_rounded_ml:.4g} ml). It comes out at {mix.strength_pct:.3g} %."
     )
+    if second:
+        words = (
+            f"{mix.stock_rounded_ml:.4g} ml of {stock:g} % and {mix.diluent_rounded_ml:.4g} ml of {second:g} %. "
+            f"It comes out at {mix.strength_pct:.3g} %."
+        )
+    elif given.basis == "v/v" and target < stock:
+        water, _ = water_for_ethanol_ml(mix.stock_rounded_ml, stock, mix.strength_pct)
+        facts["water_ml"] = round(water, 2)
+        words += f" Alcohol and water shrink: it takes about {water:.4g} ml of water to the mark."
+    if given.measures:
+        told = in_measures(mix.stock_rounded_ml, METRIC if given.measures == "metric" else SPOONS)
+        facts |= {"stock_in_measures": told.words(), "measures_error_ml": round(told.error_ml, 3)}
+        words += f" The stock: {told.words()}."
     return show(given, facts, words)
-
-
-def _acclimatise(given: argparse.Namespace) -> int:
-    from creekbed.core.climate.acclimatise import acclimatise
-    from creekbed.core.planning.explain import span
-    from creekbed.core.units import parse_quantity
-
-    found = acclimatise(
-        parse_quantity(given.case, "degC", what="The case's temperature"),
-        parse_quantity(given.room, "degC", what="The room's temperature"),
-        parse_quantity(given.humidity, "percent", what="The humidity", minimum=0.1, maximum=100) / 100,
-        parse_quantity(given.tau, "minute", what="The time constant", minimum=0.1),
-    )
-    facts = {
-        "wait_min": round(found.minutes, 1), "dew_point_c": round(found.dew_point_c, 3),
-        "condenses_if_opened_now": found.condenses, "wait_to_dew_point_min": round(found.minutes_to_dew, 1),
-    }  # fmt: skip
-    dew = " Opened now, it would gather water." if found.condenses else ""
-    return show(given, facts, f"Keep it closed for {span(found.minutes)}.{dew}")
 
 
 def _tension(given: argparse.Namespace) -> int:

@@ -11,7 +11,7 @@ from creekbed.cli_show import Add, show
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
-    """Add ``may-touch``, ``never-together``, ``bath``, ``swab``, ``dew-point``, ``wood`` and ``drying``.
+    """Add ``may-touch``, ``never-together``, ``bath``, ``swab``, ``dew-point`` and the others of this file.
 
     Args:
         add: makes a command from its name, what it runs, and its help.
@@ -53,7 +53,17 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     drying.add_argument("csv", type=Path, help="two columns with a header, time_min and weight_g")
     drying.add_argument("--limit", default="0.3 g", metavar="WEIGHT", help="water that may be left")
     drying.add_argument("--step", default="0.1 g", metavar="WEIGHT", help="the scale's smallest step")
-    return [touch, never, bath, swab, dew, wood, drying]
+    case = add("acclimatise", _acclimatise, "when a case may be opened, by time or its thermometer")
+    case.add_argument("--case", required=True, metavar="TEMP", help="on the instrument now")
+    case.add_argument("--room", default="20 °C", metavar="TEMP")
+    case.add_argument("--humidity", default="50 %", metavar="RH")
+    case.add_argument("--tau", default="45 min", metavar="TIME", help="time constant of such a case")
+    case.add_argument(
+        "--read", nargs=2, action="append", default=[], metavar=("AGO", "TEMP"), help="an earlier reading"
+    )
+    room = add("storage", _storage, "hours outside the band, mould and wood from a storage room's log")
+    room.add_argument("csv", type=Path, help="columns time (ISO 8601), celsius, humidity_pct")
+    return [touch, never, bath, swab, dew, wood, drying, case, room]
 
 
 def _part(what: str) -> tuple[Any, Any]:
@@ -154,22 +164,15 @@ def _bath(given: argparse.Namespace) -> int:
 
 
 def _ceiling(name: str) -> float | None:
-    """The warmest that a material or finish bears: 40 °C where hot water is not for it, 25 °C where only cool is."""
     from creekbed.core.catalogue.load import shipped
-    from creekbed.core.errors import BadInput, Refused
+    from creekbed.core.errors import BadInput
+    from creekbed.core.hygiene.baths import warmest_c
 
     found = shipped().materials.get(name)
     if found is None:
         raise BadInput(f"There is no material “{name[:40]}”.", todo=f"There are: {', '.join(shipped().materials)}.")
-    if found.may.get("hot_water", "no") != "no":
-        return None
-    if found.may.get("lukewarm_water", "no") != "no":
-        return 40.0
-    if found.may.get("cool_water", "no") in ("yes", "cool", "short"):
-        return 25.0
-    raise Refused(
-        f"{found.name} must not go into a bath. {found.why.get('cool_water', '')}".strip(), todo="Damp cloth only."
-    )
+    limits = shipped().house.limits
+    return warmest_c(found, limits.lukewarm_c, limits.cool_c)
 
 
 def _swab(given: argparse.Namespace) -> int:
@@ -273,3 +276,60 @@ def _drying(given: argparse.Namespace) -> int:
     words = f"{found.left_g:.2g} g of water left ({low:.2g} to {high:.2g}, 95 %)."
     words += " Dry enough." if found.is_dry else f" Dry in {found.minutes_95[0]:.0f} to {found.minutes_95[1]:.0f} min."
     return show(given, facts, words)
+
+
+def _acclimatise(given: argparse.Namespace) -> int:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.climate.acclimatise import acclimatise
+    from creekbed.core.climate.case_fit import fit_case
+    from creekbed.core.planning.explain import span
+    from creekbed.core.units import parse_quantity
+
+    now_c = parse_quantity(given.case, "degC", what="The case")
+    room = parse_quantity(given.room, "degC", what="The room")
+    humidity = parse_quantity(given.humidity, "percent", what="The humidity", minimum=1, maximum=100) / 100
+    tau = parse_quantity(given.tau, "minute", what="The time constant", minimum=1, maximum=2000)
+    tolerance = shipped().house.limits.acclimatise_tolerance_c
+    found = acclimatise(now_c, room, humidity, tau, tolerance)
+    facts: dict[str, Any] = {
+        "wait_min": round(found.minutes, 1), "dew_point_c": round(found.dew_point_c, 3),
+        "condenses_if_opened_now": found.condenses, "wait_to_dew_point_min": round(found.minutes_to_dew, 1),
+        "tau_min": tau,
+    }  # fmt: skip
+    words = f"Keep it closed for {span(found.minutes)}."
+    if given.read:
+        earlier = [
+            (
+                -parse_quantity(ago, "minute", what="How long ago", minimum=0.01),
+                parse_quantity(c, "degC", what="It read"),
+            )
+            for ago, c in given.read
+        ]
+        rows = sorted([*earlier, (0.0, now_c)])
+        fit = fit_case([r[0] for r in rows], [r[1] for r in rows], room, tau)
+        gap = min(tolerance, room - found.dew_point_c) if found.condenses else tolerance
+        best, soon, late = fit.until(gap)
+        facts |= {
+            "wait_min": round(best, 1), "wait_95_min": [round(soon, 2), round(late, 2)],
+            "tau_min": round(fit.tau_min, 2),
+            "tau_95": [round(fit.low_min, 2), round(fit.high_min, 2)],
+        }  # fmt: skip
+        words = (
+            f"Keep it closed for {best:.0f} min ({soon:.0f} to {late:.0f}, 95 %); time constant {fit.tau_min:.0f} min."
+        )
+    if found.condenses:
+        words += f" Opened now, it would gather water: it is colder than {found.dew_point_c:.1f} °C."
+    return show(given, facts, words)
+
+
+def _storage(given: argparse.Namespace) -> int:
+    from dataclasses import asdict
+
+    from creekbed.core.climate.storage import storage
+    from creekbed.workshop.air_log import read_air
+
+    rows = sorted({at: (at, c, h) for at, c, h in read_air(given.csv)}.values())
+    hours = [(at - rows[0][0]).total_seconds() / 3600 for at, _, _ in rows]
+    found = storage(hours, [c for _, c, _ in rows], [h for _, _, h in rows])
+    facts = {k: round(v, 3) if isinstance(v, float) else v for k, v in asdict(found).items()}
+    return show(given, facts, found.words())

@@ -24,6 +24,7 @@ from creekbed.window.frame import Frame
 from creekbed.window.landings import Stone
 from creekbed.window.scanner import CODE
 from creekbed.window.times import clock_words, count_down, in_words
+from creekbed.window.tools.base import TOOLS
 from creekbed.window.vessels import VesselCard
 from creekbed.workshop import doing, intake, lookover, stock
 from creekbed.workshop.clock import HandClock
@@ -714,9 +715,10 @@ def test_nothing_is_cut_at_any_size(window: Frame, hand: Hand, shop: Shop, scale
     theme.current.gloves = gloves
     window.change_theme(scale=scale)
     window.resize(1280, 800)
+    tools = [lambda key=key: window.open_tool(key) for key in TOOLS]
     for go in (window.go_home, lambda: window.open_job(job, "case"), lambda: window.open_job(job, "look_over"),
                lambda: window.open_job(job, "steps"), lambda: window.open_job(job, "ready"), window.open_book_in,
-               window.open_stock, window.open_mix, window.open_house, window.open_journal):  # fmt: skip
+               window.open_stock, window.open_house, window.open_journal, *tools):  # fmt: skip
         go()
         for _ in range(4):  # new widgets are shown, laid out and laid out again when scroll bars come
             QApplication.processEvents()

@@ -131,6 +131,19 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         for x, y in picture_points():
             way.view_.place(x, y)
 
+    def bath() -> None:
+        frame.open_tool("bath")
+        page = frame.page("bath")
+        page._filled()
+        bathed = page.running
+        bathed["since"] = bathed["filled_at"] = (frame.shop.now - timedelta(minutes=14)).isoformat()
+        frame.shop.set_setting("bath", bathed, "Bath filled")
+        page.refresh()
+
+    def cloths() -> None:
+        frame.open_tool("cloths")
+        frame.page("cloths").start_at("clarinet", "upper")
+
     return {
         "bench": frame.go_home,
         "book-in": book_in,
@@ -138,7 +151,7 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         "marks": marks,
         "leak-test": leak,
         "photo": photo,
-        "look-over-saxophone": job("MH-0142", "look_over"),
+        "bath": bath,
         "look-over-violin": job("MH-0207", "look_over"),
         "steps": job("MH-0142", "steps"),
         "ready": job("MH-0107", "ready"),
@@ -146,10 +159,10 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         "stock": frame.open_stock,
         "house-rules": house,
         "book": lambda: frame.open_book("clarinet", "job", "upper_swab"),
-        "book-parts": lambda: frame.open_book("trumpet", "parts", "valves"),
+        "cloths": cloths,
         "history": lambda: frame.open_history("MH-0142"),
         "what-was-done": frame.open_journal,
-        "pool": lambda: frame.open_stage("clean"),
+        "storage-room": lambda: frame.open_tool("room"),
     }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import random
 from collections.abc import Callable
 from datetime import datetime, timedelta
@@ -15,7 +16,7 @@ from creekbed.core.errors import Refused
 from creekbed.core.inspection.verdicts import judge_reading
 from creekbed.core.measure import Reading
 from creekbed.demo.folder import last_thursday, mark_made
-from creekbed.store.tables import Boat, Finding, Hire, Instrument, Job, Mark, TagPrint
+from creekbed.store.tables import AirReading, Boat, Finding, Hire, Instrument, Job, Mark, TagPrint
 from creekbed.workshop import bench, doing, gate, intake, lookover, stock
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
@@ -47,6 +48,8 @@ def groups_of(tag: str) -> tuple[str, ...]:
 
 STOCK: tuple[tuple[str, float, dict[str, Any]], ...] = (
     ("peroxide_6_ml", 920.0, {"lot": "PX-11", "strength_pct": 6.0, "contact_min": 10.0}),
+    ("alcohol_96_ml", 700.0, {"lot": "AL-3", "strength_pct": 96.0}),
+    ("bleach_5_ml", 480.0, {"lot": "BL-7", "strength_pct": 5.0, "contact_min": 10.0}),
     ("soap_ml", 400.0, {}), ("vinegar_ml", 350.0, {}), ("pad_paper", 24.0, {}), ("cork_grease_ml", 18.0, {}),
     ("reed_alto_2", 13.0, {"lot": "box 4"}), ("reed_case", 4.0, {}), ("ligature_alto", 2.0, {}), ("cap_alto", 3.0, {}),
     ("end_plug_alto", 2.0, {}), ("strap_sax", 3.0, {}), ("swab_sax_body", 4.0, {}), ("swab_sax_slim", 3.0, {}),
@@ -101,10 +104,11 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     boats = _past(shop, thursday, {"packet": packet, "friday": friday, "tuesday": tuesday})
     for item, amount, more in STOCK:
         stock.book_in_stock(shop, item, amount, **more)
-    there = {row[0] for row in STOCK} | {r.product for r in shop.catalogue.house.recipe}
+    there = {row[0] for row in STOCK} | {r.product for r in shop.catalogue.house.every_recipe}
     for supply in shop.catalogue.supplies.values():
         if supply.key not in there:
             stock.book_in_stock(shop, supply.key, round(supply.reorder_at * 2.5) + 1.0)
+    _air(shop, thursday)
     progress("The last day at the bench …")
     _work(shop, clock, boats, thursday)
     shop.look_at_clock()
@@ -142,6 +146,21 @@ def _past(shop: Shop, thursday: datetime, leaving: dict[str, datetime]) -> dict[
         session.flush()
         act.words = f"{len(every)} instruments and two seasons of hires"
         return {name: boat.id for name, boat in boats.items()}
+
+
+def _air(shop: Shop, thursday: datetime) -> None:
+    """Three weeks of the storage room, every two hours: a dry spell, then a wet weekend with the door open."""
+    chance = random.Random(11)
+    with shop.act("demo.air", undoable=False) as act:
+        for n in range(21 * 12):
+            at = thursday.replace(hour=11, minute=0) - timedelta(hours=2 * (21 * 12 - 1 - n))
+            day = n / 12
+            wet = 0.22 * math.exp(-(((day - 16.2) / 1.3) ** 2)) - 0.08 * math.exp(-(((day - 7) / 2.0) ** 2))
+            round_ = math.sin(2 * math.pi * (at.hour - 9) / 24)
+            humidity = 0.49 + wet - 0.03 * round_ + chance.gauss(0, 0.008)
+            celsius = 17.5 + 1.6 * round_ + chance.gauss(0, 0.15)
+            act.session.add(AirReading(at=at, celsius=round(celsius, 1), humidity=round(humidity, 3), source="devices"))
+        act.words = "Three weeks of the storage room's air"
 
 
 def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetime, chance: random.Random) -> None:

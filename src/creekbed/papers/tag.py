@@ -29,25 +29,20 @@ def tag_pdf(facts: Mapping[str, Any]) -> bytes:
     Returns:
         The bytes of a one-page PDF.
     """
-    for name, file in (("Body", "Regular"), ("Strong", "Bold")):
-        if name not in pdfmetrics.getRegisteredFontNames():
-            pdfmetrics.registerFont(TTFont(name, str(_FONTS / f"AtkinsonHyperlegibleNext-{file}.ttf")))
     out = BytesIO()
-    page = Canvas(out, pagesize=(WIDTH_MM * mm, HEIGHT_MM * mm), invariant=1)
-    page.setTitle(f"Ready tag {facts['tag']}")
-    page.setAuthor("Creekbed")
-    _text(page, "Strong", 22, 6, 48, str(facts["tag"]), 52)
+    page = small_sheet(out, f"Ready tag {facts['tag']}")
+    text_line(page, "Strong", 22, 6, 48, str(facts["tag"]), 52)
     name = f"{facts['family']} {facts.get('size') or ''}".strip()
-    _text(page, "Body", 11, 6, 42.5, name, 52)
+    text_line(page, "Body", 11, 6, 42.5, name, 52)
     page.setLineWidth(0.6)
     page.line(6 * mm, 40 * mm, 58 * mm, 40 * mm)
     y = 35.5
     for bold, line in tag_lines(facts):
-        _text(page, "Strong" if bold else "Body", 8.5, 6, y, line, 78 if y < 24 else 52)
+        text_line(page, "Strong" if bold else "Body", 8.5, 6, y, line, 78 if y < 24 else 52)
         y -= 4.3
         if y < 3:
             break
-    _code(page, str(facts["tag"]))
+    code(page, str(facts["tag"]))
     page.showPage()
     page.save()
     return out.getvalue()
@@ -66,7 +61,12 @@ def tag_lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
         lines.append((False, f"To: {facts['next_group']}"))
     if facts.get("disinfected_at"):
         part = str(facts.get("disinfected_part") or "mouthpiece").capitalize()
-        lines.append((False, f"{part} disinfected {_when(facts['disinfected_at'])}"))
+        with_what = next((r for r in facts.get("disinfections", ()) if r["part"].lower() == part.lower()), None)
+        agent = ""
+        if with_what is not None:
+            strength = f" {with_what['strength_pct']:.3g} %" if with_what["strength_pct"] else ""
+            agent = f", {with_what['wet_min']:.0f} min {with_what['agent']}{strength}"
+        lines.append((False, f"{part} disinfected {_when(facts['disinfected_at'])}{agent}"))
     schools = [str(school) for school in facts.get("schools", ())]
     lines += [(False, school) for school in schools[:SCHOOLS]]
     if len(schools) > SCHOOLS:
@@ -82,14 +82,27 @@ def _when(text: str) -> str:
     return datetime.fromisoformat(text).astimezone().strftime("%a %d %b %H:%M")
 
 
-def _text(page: Canvas, font: str, size: float, x_mm: float, y_mm: float, text: str, width_mm: float) -> None:
+def small_sheet(out: BytesIO, title: str) -> Canvas:
+    """A sheet of the tag's size with the fonts "Body" and "Strong"."""
+    for name, file in (("Body", "Regular"), ("Strong", "Bold")):
+        if name not in pdfmetrics.getRegisteredFontNames():
+            pdfmetrics.registerFont(TTFont(name, str(_FONTS / f"AtkinsonHyperlegibleNext-{file}.ttf")))
+    page = Canvas(out, pagesize=(WIDTH_MM * mm, HEIGHT_MM * mm), invariant=1)
+    page.setTitle(title)
+    page.setAuthor("Creekbed")
+    return page
+
+
+def text_line(page: Canvas, font: str, size: float, x_mm: float, y_mm: float, text: str, width_mm: float) -> None:
+    """One line of text, cut to a width; size in points."""
     while pdfmetrics.stringWidth(text, font, size) > width_mm * mm and len(text) > 4:
         text = text[:-2].rstrip(" ,…") + "…"
     page.setFont(font, size)
     page.drawString(x_mm * mm, y_mm * mm, text)
 
 
-def _code(page: Canvas, text: str) -> None:
+def code(page: Canvas, text: str) -> None:
+    """The QR code of a text in the upper right corner."""
     matrix = segno.make(text, error="q", micro=False).matrix
     modules = len(matrix)
     side = CODE_MM / (modules + 2 * QUIET_MODULES)

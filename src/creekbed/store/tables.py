@@ -76,6 +76,8 @@ class Job(Base):
     opened_at: Mapped[datetime]
     ready_at: Mapped[datetime | None]
     release_at: Mapped[datetime | None]
+    case_readings: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    """Rows of [time in UTC as ISO 8601, °C on the instrument], while its case is shut."""
     came_from: Mapped[str] = mapped_column(default="")
     next_group: Mapped[str] = mapped_column(default="")
     renter: Mapped[str] = mapped_column(default="", server_default="")
@@ -182,6 +184,40 @@ class Wait(Base):
     """Rows of [time in UTC as ISO 8601, grams, step of the scale in grams]."""
 
 
+class Disinfection(Base):
+    """What was disinfected, with what, for how long, by whom: written when a contact time ends."""
+
+    __tablename__ = "disinfection"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    part: Mapped[str]
+    agent: Mapped[str]
+    lot: Mapped[str]
+    strength_pct: Mapped[float | None]
+    began_at: Mapped[datetime]
+    """When the surface was last wetted after being dry."""
+    ended_at: Mapped[datetime]
+    required_min: Mapped[float]
+    wet_min: Mapped[float]
+    """Unbroken wet time, minutes."""
+    restarts: Mapped[int]
+    over_min: Mapped[float]
+    """By how much the longest time was passed, minutes."""
+    person: Mapped[str]
+
+
+class AirReading(Base):
+    """The storage room's air. Not journalled: it is no work at the bench."""
+
+    __tablename__ = "air_reading"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime] = mapped_column(index=True, unique=True)
+    celsius: Mapped[float]
+    humidity: Mapped[float]
+    """Relative, 0 to 1."""
+    source: Mapped[str]
+
+
 class InHand(Base):
     __tablename__ = "in_hand"
     person: Mapped[str] = mapped_column(primary_key=True)
@@ -261,4 +297,4 @@ class Entry(Base):
     changes: Mapped[list[Any]] = mapped_column(default=list)
 
 
-UNJOURNALLED = {"journal", "clock_anchor", "alembic_version"}
+UNJOURNALLED = {"journal", "clock_anchor", "alembic_version", "air_reading"}

@@ -33,7 +33,14 @@ PAGES = {
     "job": ("job_page", "JobPage"),
     "book_in": ("bookin_page", "BookInPage"),
     "stock": ("stock_page", "StockPage"),
-    "mix": ("mix_page", "MixPage"),
+    "mix": ("tools.mix_page", "MixPage"),
+    "bath": ("tools.bath_page", "BathPage"),
+    "jar": ("tools.jar_page", "JarPage"),
+    "agents": ("tools.agents_page", "AgentsPage"),
+    "cloths": ("tools.cloths_page", "ClothsPage"),
+    "air": ("tools.air_page", "AirPage"),
+    "wood": ("tools.wood_page", "WoodPage"),
+    "room": ("tools.room_page", "RoomPage"),
     "house": ("house_page", "HousePage"),
     "book": ("book_page", "BookPage"),
     "history": ("history_page", "HistoryPage"),
@@ -72,7 +79,9 @@ class Frame(QMainWindow):
         self._waiting_scan = ""
         self.backup_words = ""
         self._rung: set[int] = set()
+        self._pressed: set[int] = set()
         self._asking: Any = None
+        self._airing: Any = None
         self.scanner: Any = None
         self.listening: Any = None
         self._trying_scanner = False
@@ -187,7 +196,7 @@ class Frame(QMainWindow):
         self.ways: dict[str, QPushButton] = {}
         for key, words, act, short in (
             ("home", "Bench", self.go_home, "F5"), ("book_in", "Book in", self.open_book_in, "F6"),
-            ("stock", "Stock", self.open_stock, "F7"), ("mix", "Mix bench", self.open_mix, "F8"),
+            ("stock", "Stock", self.open_stock, "F7"), ("mix", "Tools", self.open_mix, "F8"),
             ("house", "House rules", self.open_house, "F9"), ("book", "The book", self.open_book, "F11"),
             ("journal", "What was done", self.open_journal, "F10"),
         ):  # fmt: skip
@@ -222,7 +231,7 @@ class Frame(QMainWindow):
         page = self.page(key)
         self.stack.setCurrentWidget(page)
         for name, way in self.ways.items():
-            way.setChecked(name == key)
+            way.setChecked(name == ("mix" if PAGES[key][0].startswith("tools.") else key))
         return page
 
     @property
@@ -268,7 +277,34 @@ class Frame(QMainWindow):
         self._go("stock").start(item)
 
     def open_mix(self) -> None:
-        self._go("mix").start(None)
+        self.open_tool("mix")
+
+    def open_tool(self, key: str) -> None:
+        """A tool of the bench by the key of its page."""
+        page = self._go(key)
+        page.start()
+        page.setFocus()
+
+    def open_tool_for(self, job_id: int, key: str) -> None:
+        """The tool that a step wants, filled in."""
+        from creekbed.window.tools.for_step import open_for
+
+        open_for(self, job_id, key)
+
+    def open_case(self, job_id: int) -> None:
+        """The thermometer in the case of a job."""
+        self.open_tool("air")
+        self.page("air").start_at(job_id)
+
+    def do_together(self, job_id: int, key: str) -> None:
+        """Finish a step, and the same step of the jobs that are named on its button."""
+        from creekbed.workshop.batch import alike, finish_together
+
+        view = self.home.job(job_id)
+        step = view.step(key) if view is not None else None
+        if view is not None and step is not None:
+            others = alike(self.shop, self.home.jobs, self.home.waits, view, step)
+            self.do(lambda: finish_together(self.shop, (job_id, key), others))
 
     def open_house(self, topic: str = "") -> None:
         self._go("house").start(topic)
@@ -367,7 +403,14 @@ class Frame(QMainWindow):
         due = {w.id for w, state in states if state.may_end or state.over}
         fresh = [w for w, _ in states if w.id in due - self._rung]
         self._rung = due
-        if fresh:
+        pressing = {w.id for w, state in states if state.presses(self.shop.now)}
+        last_call = [w for w, _ in states if w.id in pressing - self._pressed]
+        self._pressed = pressing
+        if last_call:
+            QApplication.beep()
+            words = ". ".join(f"{w.tag}, {w.name.lower()}: {w.at_end.lower()}" for w in last_call)
+            self.say(f"Last call, its longest time is nearly up: {words}", warn=True)
+        elif fresh:
             QApplication.beep()
             words = ". ".join(f"{w.tag}, {w.name.lower()}: {w.at_end.lower()}" for w in fresh)
             if self.here != "home":
@@ -398,8 +441,33 @@ class Frame(QMainWindow):
         elif wrong:
             more = f" ({len(wrong) - 1} more on the page of house rules.)" if len(wrong) > 1 else ""
             self.say(f"{wrong[0].happened} The rest works on.{more}", warn=True)
+        self._note_air()
         if self.here == "home":
             self.refresh()
+
+    def _note_air(self) -> None:
+        """Once an hour, note the storage room's air where its devices are connected; silent when they do not answer."""
+        if not (self.devices.get("thermometer") and self.devices.get("hygrometer")) or self._airing is not None:
+            return
+        from creekbed.devices.meter import Meter
+        from creekbed.window.ask import Ask
+        from creekbed.workshop.air_log import HOURLY, last_air, log_air
+
+        last = last_air(self.shop)
+        if last is not None and self.shop.now - last < HOURLY:
+            return
+        ports = self.devices["thermometer"], self.devices["hygrometer"]
+
+        def noted(values: tuple[float, float] | None) -> None:
+            asked, self._airing = self._airing, None
+            asked.wait()
+            if values is not None:
+                self.do(lambda: log_air(self.shop, values[0], values[1] / 100, "devices"))
+
+        self._airing = Ask(lambda: (Meter("thermometer", ports[0]).read(), Meter("hygrometer", ports[1]).read()))
+        self._airing.answered.connect(noted)
+        self._airing.failed.connect(lambda problem: noted(None))
+        self._airing.start()
 
     # --- tests, tags --------------------------------------------------------------------------------------------
 
@@ -441,6 +509,21 @@ class Frame(QMainWindow):
             self.say(f"The note could not be written: {error}. Nothing else was changed.", warn=True)
             return None
         self.say(f"{note.facts['tag']} is at the {to}. The note lies in {path}")
+        return path
+
+    def save_label(self, lot_id: int) -> Path | None:
+        """Write the label of a mix into the shop's papers and say where."""
+        from creekbed.papers.label import label_pdf
+        from creekbed.papers.tag import save_private
+        from creekbed.workshop.stock import label_facts
+
+        try:
+            facts = label_facts(self.shop, lot_id)
+            path = save_private(self.shop.folder / "papers", f"label-{lot_id}.pdf", label_pdf(facts))
+        except (CreekbedError, OSError) as error:
+            self.say(f"The label could not be written: {error}. The mix is on record; label it by hand.", warn=True)
+            return None
+        self.say(f"{facts['what']} {facts['strength']} is on record. Its label lies in {path}")
         return path
 
     def save_tag(self, facts: dict[str, Any] | None) -> Path | None:
@@ -622,6 +705,8 @@ class Frame(QMainWindow):
         self._second.stop()
         if self._asking is not None:
             self._asking.wait()
+        if self._airing is not None:
+            self._airing.wait()
         if self.listening is not None:
             self.listening.stop()
         if self.shop is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
@@ -9,6 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 from creekbed.window import theme
 from creekbed.window.page import Page
 from creekbed.window.widgets import button, card, clear, label, scroll
+from creekbed.workshop.gate import disinfection_words
 from creekbed.workshop.history import History, Period, history
 
 if TYPE_CHECKING:
@@ -93,9 +95,12 @@ class HistoryPage(Page):
                 lines.append(f"{work.at.astimezone():%a %H:%M}  {work.what}{done}, {work.person}")
             box.addWidget(label("Work", "small"))
             box.addWidget(label("\n".join(lines)))
-        waits = [w for w in period.waits if w.wet]
-        if waits:
-            lines = []
+        waits = [w for w in period.waits if w.wet and (w.ended_at is None or not period.disinfections)]
+        if waits or period.disinfections:
+            lines = [
+                f"{datetime.fromisoformat(d['ended_at']).astimezone():%a %H:%M}  {disinfection_words(d)}"
+                for d in period.disinfections
+            ]
             for wait in waits:
                 if wait.ended_at is None or wait.wet_since is None:
                     lines.append(f"{wait.name}: runs, {wait.min_minutes:g} min wet asked for")

@@ -12,10 +12,12 @@ from creekbed.window.landings import Landings
 from creekbed.window.page import Page
 from creekbed.window.step_card import StepCard
 from creekbed.window.times import clock_words
+from creekbed.window.tools.for_step import beside
 from creekbed.window.vessels import VesselCard
 from creekbed.window.widgets import label, scroll
 from creekbed.workshop import doing
 from creekbed.workshop.bench import HomeView
+from creekbed.workshop.cloths import cloth_words
 from creekbed.workshop.stock import uses_words
 from creekbed.workshop.views import WaitView
 from creekbed.workshop.whatif import help_for
@@ -41,6 +43,8 @@ class HomePage(Page):
         self.hand = StepCard()
         self.hand.done.connect(lambda job, key: self.do(lambda: doing.finish_step(self.shop, job, key)))
         self.hand.opened.connect(frame.open_step)
+        self.hand.tooled.connect(frame.open_tool_for)
+        self.hand.together.connect(frame.do_together)
         self.hand.failed.connect(frame.test_failed)
         self.hand.found.connect(lambda job: frame.open_job(job, "look_over"))
         self.hand.aside.connect(lambda: self.do(lambda: doing.put_aside(self.shop)))
@@ -77,8 +81,8 @@ class HomePage(Page):
             n = home.next
             later = n.start > home.now and (n.start - home.now).total_seconds() > 90
             start = f"from {clock_words(n.start, home.now)}" if later else ""
-            uses = uses_words(self.shop.catalogue, n.step.step)
-            self.hand.set_step(n.view, n.step, n.why, n.in_hand, start, uses)
+            uses = uses_words(self.shop.catalogue, n.step.step, cloth_words(self.shop, n.view, n.step.step))
+            self.hand.set_step(n.view, n.step, n.why, n.in_hand, start, uses, beside(self.frame, n.view, n.step))
         elif home.jobs:
             blocked = sum(1 for v in home.jobs if v.blocked)
             self.hand.set_nothing(
@@ -120,6 +124,7 @@ class HomePage(Page):
         card.opened.connect(lambda job: self.frame.open_job(job, "steps"))
         card.rewet.connect(lambda w: self.do(lambda: doing.rewet(self.shop, w)))
         card.dried.connect(lambda w: self.do(lambda: doing.dried(self.shop, w)))
+        card.warm.connect(self.frame.open_case)
         return card
 
     def tick(self) -> None:

@@ -29,3 +29,8 @@ def bare_plot(bottom: str, left: str, height: int) -> pg.PlotWidget:
         axis.setTextPen(pg.mkPen(c.q("ink")))
         axis.enableAutoSIPrefix(False)
     return plot
+
+
+def free(plot: pg.PlotWidget) -> None:
+    """Let a plot take the height that there is, and no less than it was made with."""
+    plot.setMaximumHeight(16_777_215)

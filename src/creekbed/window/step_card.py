@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections import Counter
+from dataclasses import dataclass
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetrics, QResizeEvent
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QListWidget, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import MARK_WORDS
 from creekbed.core.procedure.moves import Move
 from creekbed.window import theme
 from creekbed.window.picture import Picture
 from creekbed.window.times import clock_words
-from creekbed.window.widgets import button, label, listing, restyle, row, scroll
+from creekbed.window.widgets import Flow, button, label, listing, restyle, row, scroll
 from creekbed.workshop.views import JobView, StepView
 
 PRIMARY = {
@@ -22,7 +23,7 @@ PRIMARY = {
 }  # fmt: skip
 OPENS = ("contents", "look", "mix", "retune", "pack")
 """Kinds of step that want more than one press; their big action opens the place for it."""
-ROWS = 9
+ROWS = 10
 
 
 def found_on(view: JobView) -> dict[str, int]:
@@ -33,6 +34,18 @@ def found_on(view: JobView) -> dict[str, int]:
         Counter(parts[key] for key in out if key in parts)
         + Counter(m.zone for m in view.marks if m.status != "repaired")
     )
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What else belongs to a step: the tool that it opens, others that it is done with, its tray; "" for none."""
+
+    tool: str = ""
+    also: str = ""
+    tray: str = ""
+
+
+NOTHING = Beside()
 
 
 class StepCard(QFrame):
@@ -49,6 +62,8 @@ class StepCard(QFrame):
     aside = Signal()
     taken = Signal(int, str)
     booked = Signal(str, str)
+    tooled = Signal(int, str)
+    together = Signal(int, str)
 
     def __init__(self, full: bool = False):
         super().__init__()
@@ -57,6 +72,7 @@ class StepCard(QFrame):
         self.view: JobView | None = None
         self.step: StepView | None = None
         self.uses = ""
+        self.beside = NOTHING
         self.why = ""
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 16, 24, 16)
@@ -90,7 +106,7 @@ class StepCard(QFrame):
         inner.addLayout(self._make_rows())
         inner.addStretch(1)
         box.addWidget(scroll(body), 1)
-        box.addLayout(self._make_buttons())
+        box.addWidget(self._make_buttons())
 
     def _make_rows(self) -> QGridLayout:
         grid = QGridLayout()
@@ -107,7 +123,7 @@ class StepCard(QFrame):
         grid.setColumnStretch(1, 1)
         return grid
 
-    def _make_buttons(self) -> QHBoxLayout:
+    def _make_buttons(self) -> QWidget:
         self.primary = button("Done", self._primary, "primary", "primary", "F2")
         self.primary.setMinimumWidth(theme.current.big(180))
         self.test_failed = button("Failed …", lambda: self._tell(self.failed), "warn", "failed")
@@ -116,8 +132,18 @@ class StepCard(QFrame):
         self.take = button("Take up", lambda: self._tell(self.taken), "", "take", "F4")
         self.leave = button("Leave out …", lambda: self._tell(self.waived), "", "waive")
         self.book = button("In the book", self._open_book, "quiet", "in_the_book")
-        every = (self.primary, self.test_failed, self.found_button, self.aside_button, self.take, self.leave, self.book)
-        return row(*every, None)
+        self.tool = button("", lambda: self._tell(self.tooled), "quiet", "step_tool")
+        self.also = button("", lambda: self._tell(self.together), "", "together")
+        every = (
+            self.primary, self.also, self.test_failed, self.found_button, self.aside_button, self.take, self.leave,
+            self.tool, self.book,
+        )  # fmt: skip
+        holder = QWidget()
+        flow = Flow()
+        for way in every:
+            flow.addWidget(way)
+        holder.setLayout(flow)
+        return holder
 
     def _open_book(self) -> None:
         if self.view is not None and self.step is not None:
@@ -135,14 +161,17 @@ class StepCard(QFrame):
         if self.view is not None:
             signal.emit(self.view.job.id)  # type: ignore[attr-defined]
 
-    def set_step(self, view: JobView, step: StepView, why: str, in_hand: bool, start: str = "", uses: str = "") -> None:
+    def set_step(
+        self, view: JobView, step: StepView, why: str, in_hand: bool, start: str = "", uses: str = "",
+        beside: Beside = NOTHING,
+    ) -> None:  # fmt: skip
         """Show a step of a job.
 
         Args:
             view, step: the step and its job. why: why now, in words. in_hand: it is being done.
-            start: from when, if later. uses: what it takes from stock, in words.
+            start: from when, if later. uses: what it takes from stock, in words. beside: what else belongs to it.
         """
-        self.view, self.step, self.uses = view, step, uses
+        self.view, self.step, self.uses, self.beside = view, step, uses, beside
         s = step.step
         done = len(view.steps) - len(view.open_steps)
         head = "In your hands" if in_hand else f"Next for your hands, {start}" if start else "Next for your hands"
@@ -209,6 +238,8 @@ class StepCard(QFrame):
             rows.append(("How much", s.amount, ""))
         if self.uses:
             rows.append(("Uses", self.uses, ""))
+        if self.beside.tray:
+            rows.append(("Tray", self.beside.tray, ""))
         if s.moves and not self.full:
             rows.append(("Moves", "\n".join(f"{n}  {m.what}" for n, m in enumerate(s.moves, 1)), ""))
         move = self._move()
@@ -264,6 +295,12 @@ class StepCard(QFrame):
         self.leave.setVisible(self.full and kind not in ("contents", "look", "pack") and self.step.step.ends is None)
         self.leave.setEnabled(ready)
         self.book.setVisible(self.full)
+        self.tool.setText(self.beside.tool)
+        self.tool.setAccessibleName(self.beside.tool)
+        self.tool.setVisible(bool(self.beside.tool))
+        self.also.setText(self.beside.also)
+        self.also.setAccessibleName(self.beside.also)
+        self.also.setVisible(bool(self.beside.also) and ready)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -289,5 +326,7 @@ class StepCard(QFrame):
             self.take,
             self.leave,
             self.book,
+            self.tool,
+            self.also,
         ):
             widget.hide()

@@ -11,9 +11,11 @@ from shiboken6 import isValid
 from creekbed.window import theme
 from creekbed.window.step_card import StepCard
 from creekbed.window.times import clock_words
+from creekbed.window.tools.for_step import beside
 from creekbed.window.vessels import VesselCard
 from creekbed.window.widgets import button, card, clear, label, listing, row, scroll
 from creekbed.workshop import doing, photos
+from creekbed.workshop.cloths import cloth_words
 from creekbed.workshop.settle import settling_of
 from creekbed.workshop.stock import uses_words
 from creekbed.workshop.views import JobView, StepView
@@ -49,6 +51,8 @@ class StepsPanel(QWidget):
         self.card.done.connect(lambda job, key: self.page.finish(key))
         self.card.opened.connect(lambda job, key: page.frame.open_step(job, key))
         self.card.failed.connect(page.frame.test_failed)
+        self.card.tooled.connect(page.frame.open_tool_for)
+        self.card.together.connect(page.frame.do_together)
         self.card.waived.connect(self._waive)
         self.card.booked.connect(lambda family, key: page.frame.open_book(family, "job", key))
         right.addWidget(self.card, 1)
@@ -148,8 +152,8 @@ class StepsPanel(QWidget):
             why = f"{state} {clock_words(step.work.at)} by {step.work.person}" + (
                 f": {step.work.reason}" if step.work.reason else ""
             )
-        uses = uses_words(self.page.shop.catalogue, step.step)
-        self.card.set_step(self.view, step, why, False, uses=uses)
+        uses = uses_words(self.page.shop.catalogue, step.step, cloth_words(self.page.shop, self.view, step.step))
+        self.card.set_step(self.view, step, why, False, uses=uses, beside=beside(self.page.frame, self.view, step))
         ready = step.state == "ready" and not self.view.blocked
         self.retune_frame.setVisible(step.step.kind == "retune" and ready)
         self.pack_frame.setVisible(step.step.kind == "pack" and ready)
@@ -185,6 +189,7 @@ class StepsPanel(QWidget):
         self.cards = []
         for wait in view.waits:
             vessel = VesselCard(wait, self.page.frame.where(wait.place), early=True)
+            vessel.warm.connect(self.page.frame.open_case)
             vessel.rewet.connect(lambda w: self.page.do(lambda: doing.rewet(self.page.shop, w)))
             vessel.dried.connect(lambda w: self.page.do(lambda: doing.dried(self.page.shop, w)))
             vessel.early.connect(self._early)

@@ -142,7 +142,7 @@ class StockPage(Page):
 
     def _fields(self) -> None:
         supply = self.shop.catalogue.supplies.get(self.item.currentData() or "")
-        liquid = supply is not None and supply.agent is not None and supply.key.startswith("peroxide")
+        liquid = supply is not None and supply.key in {r.stock for r in self.shop.catalogue.house.every_recipe}
         for key in ("strength", "contact"):
             self.fields[key].setVisible(liquid)
             self.heads[key].setVisible(liquid)

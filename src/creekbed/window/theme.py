@@ -159,6 +159,11 @@ QPushButton:pressed {{ background: {c.water}; color: {c.ink}; }}
 QPushButton:focus {{ border: 3px solid {c.focus}; }}
 QPushButton:disabled {{ color: {c.muted}; border-color: {c.line}; background: {c.card}; }}
 QPushButton:checked {{ background: {c.water}; color: {c.ink}; border-color: {c.ink}; }}
+QCheckBox::indicator {{ width: 20px; height: 20px; border: {LINE}px solid {c.deep}; border-radius: 4px;
+  background: {c.card}; }}
+QCheckBox::indicator:checked {{ background: {c.deep}; }}
+QCheckBox:checked {{ font-weight: bold; }}
+QCheckBox:focus {{ color: {c.focus}; }}
 QPushButton[kind="drawn"] {{ border: none; background: transparent; padding: 0; min-height: 0; }}
 QPushButton[kind="primary"] {{ background: {c.accent}; color: {c.on_accent}; border-color: {c.accent};
   font-size: {px(NAME_SIZE)}px; }}

@@ -66,6 +66,7 @@ class VesselCard(QFrame):
     dried = Signal(int)
     early = Signal(int)
     weigh = Signal(int)
+    warm = Signal(int)
 
     def __init__(self, wait: WaitView, where: str, early: bool = False, compact: bool = False):
         super().__init__()
@@ -109,6 +110,8 @@ class VesselCard(QFrame):
             grid.addWidget(self.of, 2, 2)
         grid.setColumnStretch(1, 1)
         box.addLayout(grid)
+        if wait.id < 0:  # a shut case
+            box.addLayout(row(button("Its thermometer …", lambda: self.warm.emit(-wait.id), "", "case_warm"), None))
         if wait.wet:
             buttons = QHBoxLayout()
             self.wet_again = button("Wetted again", lambda: self.rewet.emit(wait.id), "", "rewet")
@@ -117,7 +120,7 @@ class VesselCard(QFrame):
             buttons.addWidget(self.it_dried)
             buttons.addStretch(1)
             box.addLayout(buttons)
-        elif early and not wait.contact.may_end:
+        elif early and (wait.damp or not wait.contact.may_end):
             acts = row(button("End early …", lambda: self.early.emit(wait.id), "", "early"), None)
             if wait.place == "rack" and wait.contact.latest is None:
                 acts.insertWidget(0, button("Weigh it …", lambda: self.weigh.emit(wait.id), "", "weigh"))

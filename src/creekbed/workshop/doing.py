@@ -10,15 +10,19 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.hygiene.contact import Contact
 from creekbed.core.hygiene.residue import WATERS, Use, clashes_with, left_on
 from creekbed.core.planning.explain import span
 from creekbed.core.procedure.build import BuiltStep, build
 from creekbed.core.units import parse_quantity
-from creekbed.store.tables import Finding, InHand, Job, Wait, Work
+from creekbed.store.tables import Disinfection, Finding, InHand, Job, Lot, StockMove, Wait, Work
+from creekbed.workshop.cloths import cloth_for, used
+from creekbed.workshop.damp import is_damp
 from creekbed.workshop.gate import test_name
 from creekbed.workshop.intake import expected_items, need_job, need_reason
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.stock import MixPlan, draw_from_lots, make_mix, plan_mix
+from creekbed.workshop.trays import keep_tray
 from creekbed.workshop.views import JobView, StepView, wait_view
 
 
@@ -91,13 +95,16 @@ def finish_step(
     cents: str = "",
     closes: bool | None = None,
     nothing_presses: bool | None = None,
-) -> None:
+) -> int | None:
     """A step is done: supplies are drawn, its wait starts, the wait it ends is over.
 
     Args:
         mix: for a mix step, the mix as made; the house's recipe if not given.
         cents: for a retune, how flat the string was, as typed; may stay empty.
         closes, nothing_presses: for repacking, what was seen.
+
+    Returns:
+        The number of the lot that a mix step made.
 
     Raises:
         Refused: something comes before it, a wait is not over, contents or checks are missing, stock is short.
@@ -124,14 +131,21 @@ def finish_step(
                     todo="Repack it, then say so.",
                 )
             data = {"closes": True, "nothing_presses": True}
+        taken = cloth_for(shop, view.family, step.part) if step.path is not None and step.part else None
+        if taken is not None:
+            data = {**data, "cloth": taken[0].cloth.key}
+            used(shop, act, taken[0])
+        if step.kind == "apart":
+            keep_tray(shop, act, view)
         for item, amount in step.supplies:
             draw_from_lots(shop, act, item, amount, f"{view.tag}: {step.key}", job_id)
-        _end_waits(act, view, step)
+        _end_waits(shop, act, view, step)
         _record(shop, act, view, step, "done", "", data)
         if step.wait is not None:
             act.session.add(_new_wait(view, step, act))
         _clear_hand(act.session, shop.person, job_id, key)
         act.tag, act.words = view.tag, f"{view.tag}: {step.what}"
+        return data.get("lot") if step.kind == "mix" else None
 
 
 def _uses(view: JobView) -> list[Use]:
@@ -235,18 +249,49 @@ def _record(
     )  # fmt: skip
 
 
-def _end_waits(act: Act, view: JobView, step: BuiltStep) -> None:
+def _end_waits(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
     """The wait that a step ends is over, and so is any whose time had run out before this step could begin."""
     running = select(Wait).where(Wait.job_id == view.job.id, Wait.ended_at.is_(None))
     for row in act.session.scalars(running):
         contact = wait_view(row, view.tag, act.now).contact
         if row.key != step.ends and not (row.key in step.after and contact.may_end):
             continue
+        if is_damp(shop.catalogue, row):
+            raise Refused(
+                f"{row.name}: by its weight it is not dry yet.", todo="Weigh it again, or end the wait with a reason."
+            )
         row.ended_at, row.ended_why = act.now, "done"
+        if row.wet:
+            _evidence(act, view, row, contact, shop.person)
         if contact.over > timedelta(0):
             late = span(contact.over.total_seconds() / 60)
             row.ended_why = f"{late} past its longest time"
             act.notes.append(f"{row.name}: ended {late} past the longest time; it is on record. Look at the part.")
+
+
+def _evidence(act: Act, view: JobView, wait: Wait, contact: Contact, person: str) -> None:
+    """Put on record what was disinfected, with what, how long and by whom."""
+    wetted = view.step(wait.key)
+    if wetted is None or wait.wet_since is None:
+        return
+    step = wetted.step
+    items = [item for item, _ in step.supplies]
+    query = (
+        select(Lot).join(StockMove, StockMove.lot_id == Lot.id)
+        .where(StockMove.job_id == view.job.id, Lot.item.in_(items), StockMove.amount < 0)
+        .order_by(StockMove.id.desc())
+    )  # fmt: skip
+    lot = act.session.scalars(query).first() if items else None
+    part = view.family.find_part(step.part or "")
+    act.session.add(
+        Disinfection(
+            job_id=view.job.id, part=part.name if part is not None else step.part or "", agent=step.agent or "",
+            lot=lot.lot if lot is not None else "", strength_pct=lot.strength_pct if lot is not None else None,
+            began_at=wait.wet_since, ended_at=act.now, required_min=wait.min_minutes,
+            wet_min=round(contact.wet_for.total_seconds() / 60, 2), restarts=wait.restarts,
+            over_min=round(contact.over.total_seconds() / 60, 2), person=person,
+        )
+    )  # fmt: skip
 
 
 def _new_wait(view: JobView, step: BuiltStep, act: Act) -> Wait:
@@ -291,7 +336,7 @@ def waive_step(shop: Shop, job_id: int, key: str, reason: str) -> None:
         left = left_on(shop.catalogue.agents, _uses(view))
         if set(found.step.agents) & WATERS and any(left.get(part) for part in found.step.touches):
             raise Refused("What was brought to it must be rinsed off.", todo="Do the rinse.")
-        _end_waits(act, view, found.step)
+        _end_waits(shop, act, view, found.step)
         _record(shop, act, view, found.step, "waived", reason, {})
         _clear_hand(act.session, shop.person, job_id, key)
         act.tag, act.words = view.tag, f"{view.tag}: left out: {found.step.what} ({reason})"

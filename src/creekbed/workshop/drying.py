@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from creekbed.core.climate.drying import FEWEST, Drying, fit_drying
+from creekbed.core.climate.drying import Drying
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.explain import span
 from creekbed.store.tables import Job, Wait
+from creekbed.workshop.damp import weighed
 from creekbed.workshop.shop import Act, Shop
 
 
@@ -77,14 +78,7 @@ def drying_of(shop: Shop, wait_id: int) -> DryingView:
     minutes = tuple((t - times[0]).total_seconds() / 60 for t in times)
     grams = tuple(float(row[1]) for row in wait.weighings)
     limit = shop.catalogue.house.limits.dry_left_g
-    fit, problem = None, ""
-    if len(grams) < FEWEST:
-        problem = f"{FEWEST - len(grams)} more weighings, some minutes apart."
-    else:
-        try:
-            fit = fit_drying(minutes, grams, limit, step_g=max(float(row[2]) for row in wait.weighings))
-        except BadInput as error:
-            problem = f"{error.happened} {error.todo}"
+    fit, problem = weighed(shop.catalogue, wait)
     return DryingView(wait_id, wait.name, job.tag, minutes, grams, limit, fit, problem)
 
 

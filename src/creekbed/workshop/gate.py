@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import select
 
 from creekbed.core.errors import Refused
-from creekbed.store.tables import Finding, InHand, Mark, TagPrint, Work
+from creekbed.store.tables import Disinfection, Finding, InHand, Mark, TagPrint, Work
 from creekbed.workshop.intake import expected_items, need_job
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import ACCLIMATISING, JobView, measured
@@ -122,7 +122,9 @@ def _tests(view: JobView) -> GateLine:
 
 def _dry(view: JobView) -> GateLine:
     running = [w for w in view.waits if w.key != ACCLIMATISING and (w.wet or not w.contact.may_end)]
-    return _line("dry", "Wet parts dry", [f"{w.name} still runs" for w in running], "nothing is wet")
+    problems = [f"{w.name} still runs" for w in running]
+    problems += [f"{w.name}: by weight not dry yet" for w in view.waits if w.damp and w not in running]
+    return _line("dry", "Wet parts dry", problems, "nothing is wet")
 
 
 def _case(view: JobView) -> GateLine:
@@ -222,10 +224,40 @@ def tag_facts(shop: Shop, view: JobView) -> dict[str, Any]:
         "next_group": view.job.next_group,
         "disinfected_at": disinfected.at.isoformat() if disinfected else "",
         "disinfected_part": part,
+        "disinfections": disinfections(shop, view.job.id),
         "schools": schools,
         "new_parts": new_parts,
         "without": without,
     }
+
+
+def disinfections(shop: Shop, job_id: int) -> list[dict[str, Any]]:
+    """What was disinfected in a job, as plain values, in the order in which it was done."""
+    with shop.reading() as session:
+        rows = session.scalars(select(Disinfection).where(Disinfection.job_id == job_id).order_by(Disinfection.id))
+        return [
+            {
+                "part": r.part, "agent": _agent_name(shop, r.agent), "lot": r.lot, "strength_pct": r.strength_pct,
+                "began_at": r.began_at.isoformat(), "ended_at": r.ended_at.isoformat(), "required_min": r.required_min,
+                "wet_min": r.wet_min, "restarts": r.restarts, "over_min": r.over_min, "person": r.person,
+            }
+            for r in rows
+        ]  # fmt: skip
+
+
+def _agent_name(shop: Shop, key: str) -> str:
+    agent = shop.catalogue.agents.get(key)
+    return agent.name.partition(",")[0] if agent is not None else key
+
+
+def disinfection_words(row: dict[str, Any]) -> str:
+    """One line of evidence: "Mouthpiece: 10 min in hydrogen peroxide 3 %, from PX-11, by IW"."""
+    strength = f" {row['strength_pct']:.3g} %" if row["strength_pct"] else ""
+    lot = f", {row['lot']}" if row["lot"] else ""
+    again = f", dried and begun again {row['restarts']} times" if row["restarts"] else ""
+    over = f", {row['over_min']:.0f} min past its longest time" if row["over_min"] >= 0.5 else ""
+    asked = f"{row['wet_min']:.0f} min wet of {row['required_min']:g} asked for"
+    return f"{row['part'].capitalize()}: {asked}, {row['agent']}{strength}{lot}{again}{over}, by {row['person']}"
 
 
 def _disinfected(view: JobView) -> tuple[Work | None, str]:

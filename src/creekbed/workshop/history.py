@@ -25,6 +25,7 @@ from creekbed.store.tables import (
     Wait,
     Work,
 )
+from creekbed.workshop.gate import disinfections
 from creekbed.workshop.intake import clean_tag
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.stock import prices
@@ -53,6 +54,7 @@ class Period:
     waits: tuple[Wait, ...]
     parts: tuple[tuple[str, float, str], ...]
     tag_facts: dict[str, Any] | None
+    disinfections: tuple[dict[str, Any], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -125,7 +127,7 @@ def _period(shop: Shop, session: Any, job: Job, hire: Hire | None, jobs: list[Jo
         hire, job, tuple(compared),
         tuple(session.scalars(select(Work).where(Work.job_id == job.id).order_by(Work.id))),
         tuple(session.scalars(select(Wait).where(Wait.job_id == job.id).order_by(Wait.id))),
-        tuple(moves), printed.facts if printed else None,
+        tuple(moves), printed.facts if printed else None, tuple(disinfections(shop, job.id)),
     )  # fmt: skip
 
 

@@ -194,6 +194,12 @@ class Shop:
                 assert job.release_at is not None
                 job.release_at += step
                 job.opened_at += step
+            bath = act.session.get(Setting, "bath")
+            if bath is not None and bath.value.get("v"):
+                moved = {
+                    k: (datetime.fromisoformat(bath.value["v"][k]) + step).isoformat() for k in ("since", "filled_at")
+                }
+                bath.value = {"v": {**bath.value["v"], **moved}}
             length = f"{minutes} min" if minutes else "less than a minute"
             act.words = f"The computer's clock was set {way} by {length}; running waits were kept as they were"
         if not same_boot:
@@ -265,9 +271,13 @@ class Shop:
     def set_setting(self, key: str, value: Any, words: str) -> None:
         """Store a setting. It is on record, but undo is for work at the bench and passes it by."""
         with self.act("setting", undoable=False) as act:
-            row = act.session.get(Setting, key)
-            if row is None:
-                act.session.add(Setting(key=key, value={"v": value}))
-            else:
-                row.value = {"v": value}
+            self.keep_setting(act, key, value)
             act.words = words
+
+    def keep_setting(self, act: Act, key: str, value: Any) -> None:
+        """Store a setting inside a use case, so that undoing that takes it back too."""
+        row = act.session.get(Setting, key)
+        if row is None:
+            act.session.add(Setting(key=key, value={"v": value}))
+        else:
+            row.value = {"v": value}

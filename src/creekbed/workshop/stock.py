@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 
 from sqlalchemy import select
 
 from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import Recipe, Supply
 from creekbed.core.errors import BadInput, Refused
-from creekbed.core.hygiene.mixes import Mix, dilute, most_from
+from creekbed.core.hygiene.mixes import Mix, TwoSteps, between, in_two_steps, most_from
+from creekbed.core.hygiene.strengths import water_for_ethanol_ml
 from creekbed.core.procedure.build import BuiltStep
 from creekbed.core.supplies.stock import draw
 from creekbed.store.tables import Lot, StockMove
@@ -44,10 +47,12 @@ def stock_list(shop: Shop) -> list[StockView]:
     return sorted(views, key=lambda v: (not v.short, v.supply.name))
 
 
-def uses_words(catalogue: Catalogue, step: BuiltStep) -> str:
-    """What a step takes from stock: "100 ml of Peroxide mix 3 %", or ""."""
+def uses_words(catalogue: Catalogue, step: BuiltStep, cloth: str = "") -> str:
+    """What a step takes from stock: "100 ml of Peroxide mix 3 %", and the cloth that it takes, or ""."""
     rows = ((catalogue.supplies[item], amount) for item, amount in step.supplies)
-    return ", ".join(f"{amount:g} {supply.unit} of {supply.name}" for supply, amount in rows)
+    return ", ".join(
+        [*(f"{amount:g} {supply.unit} of {supply.name}" for supply, amount in rows), *filter(None, [cloth])]
+    )
 
 
 def draw_from_lots(shop: Shop, act: Act, item: str, amount: float, why: str, job_id: int | None) -> None:
@@ -100,7 +105,7 @@ def book_in_stock(
         raise BadInput("A strength is more than 0 % and at most 100 %.", todo="Read the label again.")
     if contact_min is not None and not 0 < contact_min <= 24 * 60:
         raise BadInput("A contact time is more than 0 min and at most a day.", todo="Read the label again.")
-    if supply.agent is not None and supply.unit == "ml" and strength_pct is None and supply.key.startswith("peroxide"):
+    if strength_pct is None and item in {r.stock for r in shop.catalogue.house.every_recipe}:
         raise BadInput("The strength of the bottle is missing.", todo="Type what its label says, for example 6 %.")
     if discard_at is not None and discard_at <= shop.now:
         raise BadInput("That stock is past its date already.", todo="Do not use it; look at the date again.")
@@ -170,61 +175,155 @@ def set_price(shop: Shop, item: str, price: float | None) -> None:
 
 @dataclass(frozen=True)
 class MixPlan:
-    """A mix as it would be made from the bottle in use."""
+    """A mix as it would be made from the bottle in use.
+
+    Attributes:
+        second: what fills it up, where that is not water. most_ml: what the bottle still makes.
+        water_ml: water that is added, ml; alcohol and water shrink, so that it is more than what is missing.
+        steps: two steps, where one would ask for less than the measure can tell.
+    """
 
     recipe: Recipe
     lot: Lot
     mix: Mix
     most_ml: float
+    second: Lot | None
+    water_ml: float
+    steps: TwoSteps | None
 
 
-def plan_mix(shop: Shop, recipe: Recipe, make_ml: float | None = None, target_pct: float | None = None) -> MixPlan:
+def bottles(shop: Shop, recipe: Recipe) -> list[Lot]:
+    """Bottles and mixes of a recipe's agent with a known strength, the stock first; none past its date."""
+    with shop.reading() as session:
+        items = [recipe.stock, recipe.product]
+        return [x for item in items for x in usable_lots(session, item, shop.now) if x.strength_pct]
+
+
+COARSE = 0.05
+"""A measure that misses the strength by more than this share asks for two steps: house default."""
+
+
+def plan_mix(
+    shop: Shop,
+    recipe: Recipe,
+    make_ml: float | None = None,
+    target_pct: float | None = None,
+    *,
+    lot_id: int | None = None,
+    second_id: int | None = None,
+    graduation_ml: float | None = None,
+) -> MixPlan:
     """How a recipe comes out with the bottle in use.
+
+    Args:
+        make_ml, target_pct: the recipe's if not given. lot_id: another bottle than the one in use.
+        second_id: what fills it up instead of water. graduation_ml: marks of the measure, the recipe's if not given.
 
     Raises:
         Refused: no bottle is left, it is too weak, or there is not enough in it.
         BadInput: a volume or strength that cannot be.
     """
-    with shop.reading() as session:
-        lots = [x for x in usable_lots(session, recipe.stock, shop.now) if x.strength_pct is not None]
+    every = bottles(shop, recipe)
+    lots = [x for x in every if x.item == recipe.stock]
     name = shop.catalogue.supplies[recipe.stock].name
     if not lots:
         raise Refused(f"No usable bottle is left: {name}.", todo="Book a new one in under Stock.")
     target = recipe.target_pct if target_pct is None else target_pct
+    make = recipe.make_ml if make_ml is None else make_ml
+    marks = recipe.graduation_ml if graduation_ml is None else graduation_ml
     lot = max(lots, key=lambda x: x.amount if x.strength_pct and x.strength_pct >= target else -1)
+    if lot_id is not None:
+        lot = _bottle(every, lot_id)
+    second = None if second_id is None else _bottle(every, second_id)
+    if second is not None and second.id == lot.id:
+        raise BadInput("A bottle cannot be filled up with itself.", todo="Take water, or another bottle.")
     assert lot.strength_pct is not None
-    mix = dilute(lot.strength_pct, target, recipe.make_ml if make_ml is None else make_ml, recipe.graduation_ml)
-    most = most_from(lot.amount, lot.strength_pct, target)
-    if mix.stock_rounded_ml > lot.amount + 1e-9:
-        raise Refused(
-            f"{mix.stock_rounded_ml:g} ml are needed, {lot.amount:g} ml are left in the bottle.",
-            todo=f"It makes {most:.0f} ml at most. Make less, or book a new bottle in.",
-            most_ml=most,
-        )
-    return MixPlan(recipe, lot, mix, most)
+    mix = between(lot.strength_pct, (second.strength_pct or 0.0) if second is not None else 0.0, target, make, marks)
+    most = most_from(lot.amount, lot.strength_pct, target) if second is None else make
+    for bottle, wanted in ((lot, mix.stock_rounded_ml), *(((second, mix.diluent_rounded_ml),) if second else ())):
+        if wanted > bottle.amount + 1e-9:
+            raise Refused(
+                f"{wanted:g} ml are needed, {bottle.amount:g} ml are left in the bottle.",
+                todo=f"It makes {most:.0f} ml at most. Make less, or book a new bottle in."
+                if second is None else "Make less, or take another bottle.",
+                most_ml=most,
+            )  # fmt: skip
+    steps = None
+    if second is None and abs(mix.strength_error_pct) > COARSE * target:
+        steps = in_two_steps(lot.strength_pct, target, make, marks)
+        if abs(steps.second.strength_error_pct) >= abs(mix.strength_error_pct):
+            steps = None
+    water = 0.0 if second is not None else mix.diluent_rounded_ml
+    if recipe.basis == "v/v" and second is None and 0 < mix.strength_pct < lot.strength_pct:
+        water, _ = water_for_ethanol_ml(mix.stock_rounded_ml, lot.strength_pct, mix.strength_pct)
+    return MixPlan(recipe, lot, mix, most, second, water, steps)
+
+
+def _bottle(every: Sequence[Lot], lot_id: int) -> Lot:
+    found = next((x for x in every if x.id == lot_id), None)
+    if found is None:
+        raise Refused("That bottle is empty or past its date.", todo="Take another one.")
+    return found
 
 
 def make_mix(shop: Shop, act: Act, plan: MixPlan, job_id: int | None) -> Lot:
-    """Make the mix inside a use case: the bottle is drawn down, the mix becomes a lot with a discard time."""
-    bottle = act.session.get(Lot, plan.lot.id)
-    if bottle is None or bottle.amount + 1e-9 < plan.mix.stock_rounded_ml:
-        raise Refused("The bottle has changed meanwhile.", todo="Look at the mix again.")
-    bottle.amount = round(bottle.amount - plan.mix.stock_rounded_ml, 6)
-    act.session.add(
-        StockMove(lot_id=bottle.id, job_id=job_id, amount=-plan.mix.stock_rounded_ml, why="mix", at=act.now)
-    )
+    """Make the mix inside a use case: the bottles are drawn down, the mix becomes a lot with a discard time."""
+    bottle = _draw_bottle(act, plan.lot, plan.mix.stock_rounded_ml, job_id)
+    discard = act.now + timedelta(hours=plan.recipe.keeps_hours)
+    names = [bottle.lot or "bottle"]
+    if plan.second is not None:
+        second = _draw_bottle(act, plan.second, plan.mix.diluent_rounded_ml, job_id)
+        names.append(second.lot or "bottle")
+        discard = min(discard, second.discard_at or discard)
     made = Lot(
         item=plan.recipe.product,
-        lot=f"from {bottle.lot or 'bottle'}",
+        lot=f"from {' and '.join(names)}"[:40],
         amount=plan.mix.make_ml,
-        strength_pct=round(plan.mix.strength_pct, 3),
+        strength_pct=round(plan.mix.strength_pct, 4),
         contact_min=bottle.contact_min,
         made_at=act.now,
-        discard_at=act.now + timedelta(hours=plan.recipe.keeps_hours),
+        discard_at=min(discard, bottle.discard_at or discard),
     )
     act.session.add(made)
     act.session.flush()
-    supply = shop.catalogue.supplies[plan.recipe.stock]
-    if bottle.amount <= supply.reorder_at:
+    supply = shop.catalogue.supplies[bottle.item]
+    if supply.reorder_at > 0 and bottle.amount <= supply.reorder_at:
         act.notes.append(f"{supply.name}: {bottle.amount:g} {supply.unit} left, order more.")
     return made
+
+
+def _draw_bottle(act: Act, planned: Lot, ml: float, job_id: int | None) -> Lot:
+    bottle = act.session.get(Lot, planned.id)
+    if bottle is None or bottle.amount + 1e-9 < ml:
+        raise Refused("The bottle has changed meanwhile.", todo="Look at the mix again.")
+    bottle.amount = round(bottle.amount - ml, 6)
+    act.session.add(StockMove(lot_id=bottle.id, job_id=job_id, amount=-ml, why="mix", at=act.now))
+    return bottle
+
+
+def mix_alone(shop: Shop, plan: MixPlan) -> int:
+    """Make a mix that no step asked for; gives the number of its lot."""
+    with shop.act("mix") as act:
+        made = make_mix(shop, act, plan, None)
+        act.words = f"Made {plan.mix.make_ml:g} ml: {plan.recipe.name.lower()}, {made.strength_pct:g} %"
+        return made.id
+
+
+def label_facts(shop: Shop, lot_id: int) -> dict[str, Any]:
+    """What stands on the label of a mix.
+
+    Raises:
+        Refused: there is no such mix.
+    """
+    with shop.reading() as session:
+        lot = session.get(Lot, lot_id)
+    recipe = next((r for r in shop.catalogue.house.every_recipe if lot is not None and r.product == lot.item), None)
+    if lot is None or recipe is None:
+        raise Refused("There is no such mix.", todo="Look at the stock again.")
+    agent = shop.catalogue.agents[recipe.agent].name.partition(",")[0]
+    return {
+        "what": agent.capitalize(), "strength": f"{lot.strength_pct:.3g} % {recipe.basis}",
+        "amount": f"{lot.amount:g} ml",
+        "made_at": lot.made_at.isoformat(), "discard_at": lot.discard_at.isoformat() if lot.discard_at else "",
+        "person": shop.person, "caution": recipe.caution, "code": f"SU-{recipe.product}", "lot": lot.lot,
+    }  # fmt: skip

@@ -18,6 +18,7 @@ from creekbed.core.inspection.verdicts import Result
 from creekbed.core.measure import Reading, combine
 from creekbed.core.procedure.build import BuiltStep, Situation, build, facts_of
 from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, Mark, SchoolChoice, Wait, Work
+from creekbed.workshop.damp import is_damp
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,8 @@ class WaitView:
     contact: Contact
     restarts: int
     detail: str
+    damp: bool = False
+    """Its weighings say that water is left."""
 
     def at(self, now: datetime) -> Contact:
         """How the wait stands at another moment, without asking the records again."""
@@ -124,7 +127,7 @@ class JobView:
         return next((s for s in self.steps if s.step.key == key), None)
 
 
-def wait_view(wait: Wait, tag: str, now: datetime) -> WaitView:
+def wait_view(wait: Wait, tag: str, now: datetime, damp: bool = False) -> WaitView:
     """A stored wait at ``now``."""
     required = timedelta(minutes=wait.min_minutes)
     longest = None if wait.max_minutes is None else timedelta(minutes=wait.max_minutes)
@@ -132,6 +135,7 @@ def wait_view(wait: Wait, tag: str, now: datetime) -> WaitView:
     return WaitView(
         wait.id, wait.job_id, tag, wait.key, wait.name, wait.place, wait.at_end, wait.wet, wait.started_at, wet_since,
         required, contact_at(now, wet_since, required, longest, wait.started_at), wait.restarts, wait.detail,
+        damp,
     )  # fmt: skip
 
 
@@ -327,10 +331,10 @@ def _view(
     situation = situation_of(job, instrument, lines, findings, work, stock, lately)
     built = _built(catalogue, situation)
     done = {w.key: w for w in work if w.state in ("done", "waived")}
-    running = {w.key: wait_view(w, instrument.tag, now) for w in waits if w.ended_at is None}
+    running = {w.key: wait_view(w, instrument.tag, now, is_damp(catalogue, w)) for w in waits if w.ended_at is None}
     steps = tuple(_step_view(s, done, running, now, job) for s in built)
     shut = shut_case(job, now)
-    still = tuple(w for w in running.values() if w.contact.remaining or _has_ender(w.key, built, done))
+    still = tuple(w for w in running.values() if w.contact.remaining or w.damp or _has_ender(w.key, built, done))
     return JobView(
         job, instrument, catalogue.families[instrument.family], hire, boat, situation, steps,
         ((shut,) if shut else ()) + still,

@@ -599,6 +599,8 @@ class Recipe(Marked):
     dose_ml: float = Field(gt=0)
     """How much of the mix one part takes."""
     graduation_ml: float = Field(gt=0)
+    basis: Literal["w/v", "v/v"] = "w/v"
+    """What its per cent are of: mass in volume, or volume in volume, as alcohol is."""
     keeps_hours: float = Field(gt=0)
     contact_min: float = Field(gt=0)
     caution: Text
@@ -629,6 +631,13 @@ class Limits(Marked):
     bath_c: float = Field(gt=0, le=45)
     """Warmest bath, °C."""
     detergent_ml_per_l: float = Field(gt=0)
+    bath_useful_c: float = Field(gt=0, le=45)
+    """Coolest bath that still cleans, °C."""
+    lukewarm_c: float = Field(gt=0, le=45)
+    cool_c: float = Field(gt=0, le=45)
+    """Warmest water that counts as lukewarm, and as cool, °C."""
+    tub_tau_min: float = Field(gt=0)
+    """Time constant with which a tub cools until one was measured, minutes."""
     tap_hot_c: float = Field(gt=0, le=95)
     tap_cold_c: float = Field(ge=0, le=40)
     dry_left_g: float = Field(gt=0)
@@ -645,9 +654,33 @@ class FairWear(Marked):
     """None named: on every zone."""
 
 
+class Cloth(Marked):
+    """A pull-through of the shop, reused and washed."""
+
+    key: Key
+    name: Text
+    width_mm: float = Field(gt=0, le=2000)
+    thickness_mm: float = Field(gt=0, le=20)
+    groups: tuple[Key, ...] = Field(min_length=1)
+    """Groups of families whose joints it is for."""
+    wash_after: int = Field(gt=0)
+    """Uses after which it is washed."""
+    lasts: int = Field(gt=0)
+    """Washes after which it is replaced."""
+
+
 class House(Entry):
     place: tuple[Place, ...]
     fair_wear: tuple[FairWear, ...] = ()
     recipe: tuple[Recipe, ...]
+    """Mixes that steps ask for."""
+    cloth: tuple[Cloth, ...] = ()
+    bench_recipe: tuple[Recipe, ...] = ()
+    """Mixes that are made at the bench only: no step waits for them."""
     hours: Hours
     limits: Limits
+
+    @property
+    def every_recipe(self) -> tuple[Recipe, ...]:
+        """All mixes that the house makes."""
+        return self.recipe + self.bench_recipe

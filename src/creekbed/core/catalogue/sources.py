@@ -120,11 +120,14 @@ def page(catalogue: Catalogue) -> str:
             value += f"; {supply.string.tension_n:g} N at {supply.string.length_mm:g} mm, {supply.string.pitch}"
         lines.append(f"| {supply.name} | {value} | {supply.mark} | {supply.source} |")
     house = catalogue.house
-    for recipe in house.recipe:
+    for recipe in house.every_recipe:
         value = f"{recipe.target_pct:g} %, {recipe.make_ml:g} ml, {recipe.dose_ml:g} ml for each part, "
         value += f"keeps {recipe.keeps_hours:g} h, "
         value += f"contact {recipe.contact_min:g} min, marks every {recipe.graduation_ml:g} ml"
         lines.append(f"| {recipe.name} | {value} | {recipe.mark} | {recipe.source} |")
+    for cloth in house.cloth:
+        value = f"{cloth.width_mm:g} × {cloth.thickness_mm:g} mm, washed after {cloth.wash_after}, lasts {cloth.lasts}"
+        lines.append(f"| {cloth.name} | {value} | {cloth.mark} | {cloth.source} |")
     lines += [f"| {p.name} | holds {p.capacity} | {p.mark} | {p.source} |" for p in house.place]
     limits = house.limits.model_dump(exclude={"mark", "source"})
     lines += [f"| {name} | {value:g} | {house.limits.mark} | {house.limits.source} |" for name, value in limits.items()]

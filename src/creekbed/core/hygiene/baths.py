@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+from creekbed.core.catalogue.models import Bearing
 from creekbed.core.errors import BadInput, Refused
 
 SCALDS = ((49.0, 300.0), (54.0, 30.0), (60.0, 6.0), (66.0, 2.0))
@@ -57,6 +58,36 @@ def fill(volume_l: float, target_c: float, hot_c: float, cold_c: float, ceiling_
         )
     hot = volume_l * (target_c - cold_c) / (hot_c - cold_c)
     return Bath(hot, volume_l - hot, target_c, scald_seconds(hot_c))
+
+
+def warmest_c(material: Bearing, lukewarm_c: float, cool_c: float) -> float | None:
+    """The warmest bath that a material or finish bears, °C; ``None``: any.
+
+    Args:
+        material: of the catalogue. lukewarm_c, cool_c: warmest water that counts as lukewarm, and as cool.
+
+    Raises:
+        Refused: it must not go into water at all.
+    """
+    if material.may.get("hot_water", "no") != "no":
+        return None
+    if material.may.get("lukewarm_water", "no") not in ("no", "brief"):
+        return lukewarm_c
+    if material.may.get("cool_water", "no") in ("yes", "cool", "short"):
+        return cool_c
+    why = material.why.get("cool_water", "")
+    raise Refused(f"{material.name.capitalize()} must not go into a bath. {why}".strip(), todo="Damp cloth only.")
+
+
+def time_constant_min(start_c: float, now_c: float, room_c: float, minutes: float) -> float:
+    """Time constant of a bath from one reading: τ = t/ln((T0 − T_room)/(T − T_room)), minutes.
+
+    Raises:
+        BadInput: it has not cooled, or is at the room's temperature already: that tells nothing.
+    """
+    if not minutes > 0 or not room_c < now_c < start_c:
+        raise BadInput("That reading tells nothing yet.", todo="Read it again when it has cooled by a degree or more.")
+    return minutes / math.log((start_c - room_c) / (now_c - room_c))
 
 
 def scald_seconds(celsius: float) -> float | None:

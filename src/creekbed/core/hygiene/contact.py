@@ -9,6 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+LAST_CALL = timedelta(minutes=2)
+"""How long before a longest time a last alarm is given: house default."""
+
 
 @dataclass(frozen=True)
 class Contact:
@@ -27,6 +30,12 @@ class Contact:
     may_end: bool
     latest: datetime | None
     over: timedelta
+
+    def presses(self, now: datetime) -> bool:
+        """Whether its longest time is about to be passed: two minutes, or a tenth of it, are left, and it may end."""
+        if self.latest is None or self.over or not self.may_end:
+            return False
+        return self.latest - now <= max(LAST_CALL, self.wet_for / 10)
 
 
 def contact_at(

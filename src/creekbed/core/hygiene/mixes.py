@@ -7,9 +7,10 @@ its volume: alcohol and water shrink when mixed, so the water is what is missing
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.hygiene.strengths import blend
 
 
 @dataclass(frozen=True)
@@ -23,6 +24,7 @@ class Mix:
         stock_rounded_ml: stock as the jug's marks allow, ml.
         strength_pct: the strength that results from the rounded amount, %.
         stock_pct, target_pct: strengths asked for, %.
+        diluent_pct: strength of what fills it up, %: 0 for water.
     """
 
     stock_ml: float
@@ -32,6 +34,7 @@ class Mix:
     strength_pct: float
     stock_pct: float
     target_pct: float
+    diluent_pct: float = 0.0
 
     @property
     def diluent_rounded_ml(self) -> float:
@@ -78,7 +81,7 @@ def dilute(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: f
             raise Refused(
                 f"Marks {graduation_ml:g} ml apart cannot measure {make_ml:g} ml.", todo="Take a finer measure."
             )
-        rounded = min(max(1, math.floor(stock_ml / graduation_ml + 0.5)) * graduation_ml, make_ml)
+        rounded = round_to_mark(stock_ml, graduation_ml, make_ml)
     return Mix(
         stock_ml=stock_ml,
         diluent_ml=make_ml - stock_ml,
@@ -88,6 +91,62 @@ def dilute(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: f
         stock_pct=stock_pct,
         target_pct=target_pct,
     )
+
+
+def between(
+    stock_pct: float, diluent_pct: float, target_pct: float, make_ml: float, graduation_ml: float | None = None
+) -> Mix:
+    """Amounts of two stocks of one agent for a strength between theirs (alligation); water is a stock of 0 %.
+
+    Args:
+        stock_pct, diluent_pct, target_pct: strengths on one basis, %. make_ml, graduation_ml: as for :func:`dilute`.
+
+    Raises:
+        BadInput: a strength, volume or graduation that cannot be.
+        Refused: the target does not lie between the two, or the measure's marks are too coarse.
+    """
+    if diluent_pct == 0:
+        return dilute(stock_pct, target_pct, make_ml, graduation_ml)
+    plain = dilute(max(stock_pct, diluent_pct), target_pct, make_ml, graduation_ml)
+    exact, _ = blend(stock_pct, diluent_pct, target_pct, make_ml)
+    rounded = exact if graduation_ml is None else round_to_mark(exact, graduation_ml, make_ml)
+    strength = (stock_pct * rounded + diluent_pct * (make_ml - rounded)) / make_ml
+    return replace(
+        plain, stock_ml=exact, diluent_ml=make_ml - exact, stock_rounded_ml=rounded, strength_pct=strength,
+        stock_pct=stock_pct, diluent_pct=diluent_pct,
+    )  # fmt: skip
+
+
+def round_to_mark(ml: float, graduation_ml: float, most_ml: float) -> float:
+    """An amount at the nearest mark of a measure: at least one mark, at most ``most_ml``."""
+    return min(max(1, math.floor(ml / graduation_ml + 0.5)) * graduation_ml, most_ml)
+
+
+@dataclass(frozen=True)
+class TwoSteps:
+    """A strong dilution in two steps, each of which the measure can hold.
+
+    Attributes:
+        between_pct: strength of the mix made first. first: how that is made. second: how the mix follows from it.
+    """
+
+    between_pct: float
+    first: Mix
+    second: Mix
+
+
+def in_two_steps(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: float) -> TwoSteps:
+    """A serial dilution: the first step goes to the geometric mean of both strengths, so that both are alike strong.
+
+    Raises:
+        BadInput, Refused: as for :func:`dilute`.
+    """
+    middle = math.sqrt(stock_pct * target_pct)
+    second = dilute(middle, target_pct, make_ml, graduation_ml)
+    enough = max(second.stock_rounded_ml, 10 * graduation_ml)
+    first = dilute(stock_pct, middle, math.ceil(enough / graduation_ml) * graduation_ml, graduation_ml)
+    second = dilute(first.strength_pct, target_pct, make_ml, graduation_ml)
+    return TwoSteps(first.strength_pct, first, second)
 
 
 def most_from(stock_ml: float, stock_pct: float, target_pct: float) -> float:

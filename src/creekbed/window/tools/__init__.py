@@ -1,0 +1,1 @@
+"""Tools of the bench: each opens from the step that needs it, filled in, and alone."""

@@ -1,0 +1,178 @@
+"""What may touch what: a part and all agents, and which agents must never meet."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+
+from creekbed.core.catalogue.models import MARK_WORDS
+from creekbed.core.catalogue.surfaces import surfaces
+from creekbed.core.hygiene.together import never_together
+from creekbed.core.hygiene.touch import Answer, may_touch_part
+from creekbed.window import theme
+from creekbed.window.tools.base import Fields, ToolPage, refill
+from creekbed.window.widgets import card, clear, label, restyle, scroll
+
+if TYPE_CHECKING:
+    from creekbed.window.frame import Frame
+
+BEARS = {
+    "yes": "may", "cool": "may, cool only", "short": "a few minutes, then rinse", "brief": "a damp wipe",
+    "label": "only as its label says", "no": "must not",
+}  # fmt: skip
+ORDER = ("yes", "cool", "short", "brief", "label", "no")
+
+
+class Sign(QWidget):
+    """A shape for how far a part bears something: full disc, half disc, dot, crossed ring."""
+
+    def __init__(self, bears: str):
+        super().__init__()
+        self.bears = bears
+        self.setFixedSize(QSize(22, 22))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        c, painter = theme.current.c, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(3, 3, 16, 16)
+        bad = self.bears in ("no", "label")
+        painter.setPen(QPen(c.q("warn" if bad else "deep"), 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(box)
+        if bad:
+            painter.drawLine(QPointF(6, 16), QPointF(16, 6))
+            return
+        painter.setBrush(c.q("deep"))
+        if self.bears in ("yes", "cool"):
+            painter.drawEllipse(box)
+        elif self.bears == "short":
+            painter.drawPie(box, 90 * 16, 180 * 16)
+        else:
+            painter.drawEllipse(QPointF(11, 11), 3, 3)
+
+
+class AgentsPage(ToolPage):
+    """Left: a part and what it bears. Right: agents to be ticked, and what would form."""
+
+    key = "agents"
+
+    def __init__(self, frame: Frame):
+        super().__init__(frame)
+        box = QHBoxLayout()
+        box.setSpacing(theme.STEP * 2)
+        self.body.addLayout(box)
+        left_card, left = card(margin=20)
+        left.addWidget(label("What may touch it", "title"))
+        self.fields = Fields(left, self.refresh)
+        families = [(f.name, f.key) for f in self.shop.catalogue.families.values()]
+        self.family = self.fields.choice("touch_family", "Instrument", families)
+        self.part = self.fields.choice("touch_part", "Part", [])
+        self.made = label("", tone="muted")
+        left.addWidget(self.made)
+        inner = QWidget()
+        self.rows = QVBoxLayout(inner)
+        self.rows.setContentsMargins(0, 0, 8, 0)
+        self.rows.setSpacing(4)
+        left.addWidget(scroll(inner), 1)
+        left.addWidget(label("The product's own label and local rules come first.", tone="muted"))
+        box.addWidget(left_card, 54)
+        right_card, right = card(margin=20)
+        right.addWidget(label("Would they meet?", "title"))
+        right.addWidget(label("Tick what is in one vessel, or was on one part without a rinse between.", tone="muted"))
+        ticks = QWidget()
+        column = QVBoxLayout(ticks)
+        column.setContentsMargins(0, 0, 8, 0)
+        column.setSpacing(0)
+        self.ticks: dict[str, QCheckBox] = {}
+        for agent in self.shop.catalogue.agents.values():
+            if agent.holds:
+                self._tick(column, agent.key, agent.name)
+        self._tick(column, "unknown", "something without a label")
+        column.addStretch(1)
+        right.addWidget(scroll(ticks), 1)
+        self.verdict = label("", "name")
+        right.addWidget(self.verdict)
+        said = QWidget()
+        self.clashes = QVBoxLayout(said)
+        self.clashes.setContentsMargins(0, 0, 8, 0)
+        self.clashes.setSpacing(4)
+        right.addWidget(scroll(said), 1)
+        box.addWidget(right_card, 46)
+        self._shown: tuple[str, ...] = ()
+        self.refresh()
+        self._meet()
+
+    def _tick(self, column: QVBoxLayout, key: str, name: str) -> None:
+        tick = QCheckBox(name)
+        tick.setObjectName(f"meets_{key}")
+        tick.setFont(theme.current.font(theme.TEXT_SIZE))
+        tick.setMinimumHeight(theme.current.target - 8)
+        tick.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        tick.toggled.connect(lambda on: self._meet())
+        column.addWidget(tick)
+        self.ticks[key] = tick
+
+    def start_at(self, family: str, part: str) -> None:
+        """Open with a part of an instrument chosen."""
+        self.family.setCurrentIndex(max(0, self.family.findData(family)))
+        self.part.setCurrentIndex(max(0, self.part.findData(part)))
+
+    def refresh(self) -> None:
+        family = self.shop.catalogue.families[self.family.currentData()]
+        refill(self.part, [(p.name, p.key) for p in family.part if p.materials])
+        part = family.find_part(self.part.currentData() or "")
+        shown = (family.key, part.key if part is not None else "")
+        if shown == self._shown or part is None:
+            return
+        self._shown = shown
+        materials = self.shop.catalogue.materials
+        made = " or ".join(materials[m].name for m in part.materials)
+        finish = " or ".join(materials[f].name for f in part.finishes)
+        self.made.setText(f"Of {made}{', finish ' + finish if finish else ''}. Shown is what all of them bear.")
+        clear(self.rows)
+        found = []
+        for agent in self.shop.catalogue.agents.values():
+            answers = [may_touch_part(materials[m], materials[f] if f else None, agent.key) for m, f in surfaces(part)]
+            found.append((agent.name, max(answers, key=lambda a: ORDER.index(a.bears))))
+        for name, answer in sorted(found, key=lambda row: ORDER.index(row[1].bears)):
+            self.rows.addWidget(self._row(name, answer))
+        self.rows.addStretch(1)
+
+    def _row(self, name: str, answer: Answer) -> QWidget:
+        line = QWidget()
+        line.setAccessibleName(f"{name}: {BEARS[answer.bears]}")
+        inner = QHBoxLayout(line)
+        inner.setContentsMargins(0, 2, 0, 2)
+        inner.addWidget(Sign(answer.bears), 0, Qt.AlignmentFlag.AlignTop)
+        words = f"{name}: {BEARS[answer.bears]}."
+        inner.addWidget(label(words, tone="" if answer.allowed else "muted"), 48)
+        why = answer.why if answer.bears in ("no", "label") else ""
+        said = f"{why} ({MARK_WORDS[answer.mark]})" if why else MARK_WORDS[answer.mark]
+        inner.addWidget(label(said.strip(), tone="muted"), 52)
+        return line
+
+    def _meet(self) -> None:
+        """What the ticked agents would do to one another."""
+        named = [key for key, tick in self.ticks.items() if tick.isChecked()]
+        catalogue = self.shop.catalogue
+        found = never_together(catalogue.agents, catalogue.never.values(), named)
+        clear(self.clashes)
+        if len(named) < 2:
+            self.verdict.setText("Tick two or more.")
+            restyle(self.verdict, tone="")
+            return
+        bad = [c for c in found if c.kind != "useless"]
+        self.verdict.setText(
+            "Never together" if bad else "Useless together" if found else "Nothing we know speaks against it"
+        )
+        restyle(self.verdict, tone="warn" if found else "")
+        names = {k: a.name.partition(",")[0] for k, a in catalogue.agents.items()} | {
+            "unknown": "Something without a label"
+        }
+        for clash in found:
+            words = f"{names[clash.first]} and {names[clash.second]}: {clash.forms.rstrip('.')}. {clash.do}"
+            self.clashes.addWidget(label(words[0].upper() + words[1:]))
+        self.clashes.addStretch(1)

@@ -1,0 +1,343 @@
+"""The bath: how much hot and cold, drawn as it is filled; then its curve with now on it, and what brings it back."""
+
+from __future__ import annotations
+
+import math
+from datetime import datetime
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+
+from creekbed.core.errors import CreekbedError, Refused
+from creekbed.core.hygiene.baths import (
+    Bath,
+    fill,
+    scald_seconds,
+    temperature_after,
+    time_constant_min,
+    top_up_l,
+    useful_minutes,
+    warmest_c,
+)
+from creekbed.window import theme
+from creekbed.window.plots import bare_plot
+from creekbed.window.times import clock_words
+from creekbed.window.tools.base import Fields, ToolPage
+from creekbed.window.widgets import button, card, label, restyle, row, scroll
+from creekbed.workshop.views import JobView, StepView
+
+if TYPE_CHECKING:
+    from creekbed.window.frame import Frame
+
+SETTING = "bath"
+
+
+class Tub(QWidget):
+    """A tub with cold below and hot above, as it is filled; mixed once it runs."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.bath: Bath | None = None
+        self.hot_c = self.cold_c = 0.0
+        self.now_c: float | None = None
+        self.setMinimumHeight(theme.current.px(170))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def set_filling(self, bath: Bath | None, hot_c: float = 0.0, cold_c: float = 0.0) -> None:
+        """Show how it is filled, or an empty tub."""
+        self.bath, self.hot_c, self.cold_c, self.now_c = bath, hot_c, cold_c, None
+        words = "empty" if bath is None else f"{bath.cold_l:.1f} l cold, then {bath.hot_l:.1f} l hot"
+        self.setAccessibleName(f"Tub: {words}")
+        self.update()
+
+    def set_now(self, celsius: float) -> None:
+        """Show it filled, at its temperature now."""
+        self.now_c = celsius
+        self.setAccessibleName(f"Tub: {celsius:.1f} °C")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        c, painter = theme.current.c, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        w, h = float(self.width()), float(self.height())
+        left, right, top, bottom = w * 0.12, w * 0.88, h * 0.08, h * 0.92
+        lean = (right - left) * 0.06
+        tub = QPainterPath(QPointF(left, top))
+        for point in (QPointF(left + lean, bottom), QPointF(right - lean, bottom), QPointF(right, top)):
+            tub.lineTo(point)
+        painter.save()
+        painter.setClipPath(tub)
+        full, rim = bottom - top, top + (bottom - top) * 0.16
+        painter.setFont(theme.current.font(theme.TEXT_SIZE, True))
+        if self.now_c is not None:
+            self._layer(painter, QRectF(left, rim, right - left, bottom - rim), "water", f"{self.now_c:.1f} °C now")
+        elif self.bath is not None:
+            share = self.bath.cold_l / (self.bath.cold_l + self.bath.hot_l)
+            middle = bottom - (full * 0.84) * share
+            cold = f"first {self.bath.cold_l:.1f} l cold, {self.cold_c:g} °C"
+            hot = f"then {self.bath.hot_l:.1f} l hot, {self.hot_c:g} °C"
+            self._layer(painter, QRectF(left, middle, right - left, bottom - middle), "water", cold)
+            self._layer(painter, QRectF(left, rim, right - left, middle - rim), "warn_soft", hot)
+        painter.restore()
+        painter.setPen(QPen(c.q("deep"), 3, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+        painter.drawPath(tub)
+        painter.drawLine(QPointF(left - 14, top), QPointF(left, top))
+        painter.drawLine(QPointF(right, top), QPointF(right + 14, top))
+        painter.end()
+
+    def _layer(self, painter: QPainter, box: QRectF, colour: str, words: str) -> None:
+        painter.fillRect(box, theme.current.c.q(colour))
+        painter.setPen(theme.current.c.q("ink"))
+        if box.height() > 18:
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+class BathPage(ToolPage):
+    """Fill it, watch it, top it up, empty it; one bath runs at a time and survives a restart."""
+
+    key = "bath"
+
+    def __init__(self, frame: Frame):
+        super().__init__(frame)
+        limits = self.shop.catalogue.house.limits
+        box = QHBoxLayout()
+        box.setSpacing(theme.STEP * 2)
+        self.body.addLayout(box)
+        left_card, left = card(margin=20)
+        self.head = label("", "title")
+        left.addWidget(self.head)
+        self.fields = Fields(left, self._compute)
+        bathed = [
+            (m.name, m.key)
+            for m in self.shop.catalogue.materials.values()
+            if m.may.get("cool_water", "no") not in ("no", "brief") or m.may.get("lukewarm_water", "no") == "yes"
+        ]
+        self.goes_in = self.fields.choice("bath_for", "What goes in", [("nothing that minds", ""), *bathed], wide=True)
+        self.fields.line("bath_volume", "Water", "12 l")
+        self.fields.line("bath_at", "Wanted", f"{limits.bath_c:g} °C")
+        self.fields.line("bath_hot", "Hot tap", f"{limits.tap_hot_c:g} °C")
+        self.fields.line("bath_cold", "Cold tap", f"{limits.tap_cold_c:g} °C")
+        self.fields.line("bath_room", "Room", f"{limits.room_c:g} °C")
+        self.fields.line("bath_lowest", "Useful down to", f"{limits.bath_useful_c:g} °C")
+        self.amounts = label("", "numeral")
+        self.then = label("", "name")
+        self.mind = label("")
+        for words in (self.amounts, self.then, self.mind):
+            left.addWidget(words)
+        left.addStretch(1)
+        self.filled = button("It is filled", self._filled, "primary", "bath_filled", "F2")
+        self.topped = button("Topped up", self._topped, "", "bath_topped")
+        self.empty = button("Emptied", self._empty, "", "bath_empty")
+        left.addLayout(row(self.filled, self.topped, self.empty, None))
+        box.addWidget(scroll(left_card), 50)
+        right_card, right = card(margin=16)
+        self.tub = Tub()
+        right.addWidget(self.tub)
+        self.plot = bare_plot("minutes", "°C", 220)
+        right.addWidget(self.plot)
+        reads = Fields(right, lambda: None)
+        self.reads = reads
+        reads.line("bath_reads", "A thermometer in it reads", "", "35 °C")
+        right.addLayout(row(button("Take this reading", self._reading, "", "bath_read"), None))
+        right.addWidget(label("One reading tells how fast this tub cools; the curve follows.", tone="muted"))
+        right.addStretch(1)
+        box.addWidget(scroll(right_card), 50)
+        self._drawn: tuple[Any, ...] | None = None
+
+    # --- what is known ------------------------------------------------------------------------------------------------
+
+    @property
+    def running(self) -> dict[str, Any] | None:
+        """The bath that runs."""
+        found: dict[str, Any] | None = self.shop.setting(SETTING)
+        return found or None
+
+    def refresh(self) -> None:
+        self._compute()
+
+    def start_for(self, view: JobView, step: StepView) -> None:
+        """Open for a step: its litres, and the finish that bears least."""
+        plain = next((s for s in view.family.step if s.key == step.step.base), None)
+        if self.running is not None or plain is None or plain.bath_l is None:
+            return
+        self.fields.fields["bath_volume"].setText(f"{plain.bath_l:g} l")
+        surfaces = [x for key in step.step.touches if (part := view.family.find_part(key)) is not None
+                    for x in view.situation.surface(part) if x]  # fmt: skip
+        limits = self.shop.catalogue.house.limits
+
+        def bears(key: str) -> float:
+            try:
+                found = warmest_c(self.shop.catalogue.materials[key], limits.lukewarm_c, limits.cool_c)
+            except Refused:
+                return -1.0
+            return 100.0 if found is None else found
+
+        least = min(surfaces, key=bears, default="")
+        self.goes_in.setCurrentIndex(max(0, self.goes_in.findData(least)))
+
+    def tick(self) -> None:
+        if self.running is not None:
+            self._show_running(self.running)
+
+    def _read(self) -> dict[str, float]:
+        f = self.fields
+        return {
+            "volume_l": f.read("bath_volume", "liter", 0), "target_c": f.read("bath_at", "degC"),
+            "hot_c": f.read("bath_hot", "degC"), "cold_c": f.read("bath_cold", "degC"),
+            "room_c": f.read("bath_room", "degC"), "lowest_c": f.read("bath_lowest", "degC"),
+        }  # fmt: skip
+
+    def _compute(self) -> None:
+        running = self.running
+        for key in self.fields.fields:
+            self.fields.fields[key].setEnabled(running is None)
+        self.goes_in.setEnabled(running is None)
+        self.filled.setVisible(running is None)
+        self.topped.setVisible(running is not None)
+        self.empty.setVisible(running is not None)
+        if running is not None:
+            self._show_running(running)
+            return
+        self.head.setText("A bath")
+        self._drawn = None
+        limits = self.shop.catalogue.house.limits
+        try:
+            given = self._read()
+            ceiling = None
+            if self.goes_in.currentData():
+                material = self.shop.catalogue.materials[self.goes_in.currentData()]
+                ceiling = warmest_c(material, limits.lukewarm_c, limits.cool_c)
+            bath = fill(given["volume_l"], given["target_c"], given["hot_c"], given["cold_c"], ceiling)
+        except CreekbedError as error:
+            self.amounts.setText("Not like this")
+            self.then.setText(error.happened)
+            self.mind.setText(error.todo)
+            self.filled.setEnabled(False)
+            self.tub.set_filling(None)
+            self.plot.clear()
+            return
+        self.filled.setEnabled(True)
+        self.amounts.setText(f"{bath.cold_l:.1f} l cold, {bath.hot_l:.1f} l hot")
+        soap = limits.detergent_ml_per_l * given["volume_l"]
+        useful = useful_minutes(given["target_c"], given["lowest_c"], given["room_c"], limits.tub_tau_min)
+        lasts = "as long as you like" if math.isinf(useful) else f"about {useful:.0f} min"
+        self.then.setText(f"Cold first. Then {soap:.0f} ml of mild soap. Useful for {lasts}.")
+        said = []
+        if bath.scald_s is not None:
+            said.append(f"The hot tap scalds skin in about {bath.scald_s:.0f} s: gloves, and never hot first.")
+        if ceiling is not None:
+            said.append(f"What goes in bears {ceiling:g} °C at most.")
+        self.mind.setText(" ".join(said))
+        restyle(self.mind, tone="warn" if bath.scald_s is not None else "")
+        self.tub.set_filling(bath, given["hot_c"], given["cold_c"])
+        self._curve(given, given["target_c"], limits.tub_tau_min, None)
+
+    # --- while it runs ------------------------------------------------------------------------------------------------
+
+    def _state(self, bath: dict[str, Any]) -> tuple[float, float, float]:
+        """Minutes since it was filled or topped up; temperature now; minutes that it stays useful yet."""
+        since = (self.shop.now - datetime.fromisoformat(bath["since"])).total_seconds() / 60
+        since = max(since, 0.0)
+        now_c = temperature_after(bath["start_c"], bath["room_c"], bath["tau_min"], since)
+        left = useful_minutes(bath["start_c"], bath["lowest_c"], bath["room_c"], bath["tau_min"]) - since
+        return since, now_c, left
+
+    def _show_running(self, bath: dict[str, Any]) -> None:
+        since, now_c, left = self._state(bath)
+        self.head.setText(f"The bath that runs, since {clock_words(datetime.fromisoformat(bath['filled_at']))}")
+        self.tub.set_now(now_c)
+        self.amounts.setText(f"{now_c:.1f} °C by now")
+        cold = left <= 0
+        if math.isinf(left):
+            self.then.setText("It stays useful in this room.")
+        elif cold:
+            self.then.setText("Too cool to clean well: top it up.")
+        else:
+            self.then.setText(f"Useful for {left:.0f} min more.")
+        restyle(self.then, tone="warn" if cold else "")
+        try:
+            more = top_up_l(bath["volume_l"], now_c, bath["target_c"], bath["hot_c"])
+            words = f"{more:.1f} l of the hot tap bring it back to {bath['target_c']:g} °C. Take as much out first."
+            if scald_seconds(bath["hot_c"]) is not None:
+                words += " Lift the pieces and your hands out before the hot water goes in."
+        except Refused as error:
+            words = error.words()
+        self.mind.setText(words)
+        restyle(self.mind, tone="")
+        drawn = (bath["since"], bath["tau_min"], int(since * 4))
+        if drawn != self._drawn:
+            self._drawn = drawn
+            self._curve(bath, bath["start_c"], bath["tau_min"], since)
+
+    def _curve(self, given: dict[str, Any], start_c: float, tau_min: float, now_min: float | None) -> None:
+        c = theme.current.c
+        useful = useful_minutes(start_c, given["lowest_c"], given["room_c"], tau_min)
+        end = min(max(60.0, 1.4 * (useful if math.isfinite(useful) else 60.0), (now_min or 0.0) * 1.2), 600.0)
+        t = np.linspace(0, end, 200)
+        y = given["room_c"] + (start_c - given["room_c"]) * np.exp(-t / tau_min)
+        self.plot.clear()
+        self.plot.plot(t, y, pen=pg.mkPen(c.q("deep"), width=3))
+        self.plot.addItem(
+            pg.InfiniteLine(
+                given["lowest_c"], angle=0, pen=pg.mkPen(c.q("warn"), width=1.5, style=Qt.PenStyle.DotLine),
+                label="useful down to here", labelOpts={"position": 0.75, "color": c.q("warn")},
+            )
+        )  # fmt: skip
+        if now_min is not None:
+            self.plot.addItem(
+                pg.InfiniteLine(
+                    now_min, angle=90, pen=pg.mkPen(c.q("ink"), width=2), label="now",
+                    labelOpts={"position": 0.9, "color": c.q("ink")},
+                )
+            )  # fmt: skip
+        self.plot.setXRange(0, end, padding=0.01)
+        low = min(given["lowest_c"], float(y.min()))
+        self.plot.setYRange(low - 2, start_c + 2, padding=0)
+
+    # --- what people do -----------------------------------------------------------------------------------------------
+
+    def _filled(self) -> None:
+        def act() -> None:
+            given: dict[str, Any] = dict(self._read())
+            now = self.shop.now.isoformat()
+            tau = self.shop.setting("tub_tau_min") or self.shop.catalogue.house.limits.tub_tau_min
+            given |= {"filled_at": now, "since": now, "start_c": given["target_c"], "tau_min": tau}
+            self.shop.set_setting(SETTING, given, f"Bath filled: {given['volume_l']:g} l at {given['target_c']:g} °C")
+
+        self.do(act)
+        self._compute()
+
+    def _topped(self) -> None:
+        def act() -> None:
+            bath = dict(self.running or {})
+            bath |= {"since": self.shop.now.isoformat(), "start_c": bath["target_c"]}
+            self.shop.set_setting(SETTING, bath, f"Bath topped up to {bath['target_c']:g} °C")
+
+        self.do(act)
+        self._compute()
+
+    def _empty(self) -> None:
+        self.do(lambda: self.shop.set_setting(SETTING, {}, "Bath emptied"))
+        self._compute()
+
+    def _reading(self) -> None:
+        """A thermometer's reading: how fast this tub cools, kept for the next bath too."""
+
+        def act() -> None:
+            bath = dict(self.running or {})
+            if not bath:
+                raise Refused("No bath runs.", todo="Say first that it is filled.")
+            now_c = self.reads.read("bath_reads", "degC", 0, 100)
+            since, _, _ = self._state(bath)
+            tau = round(time_constant_min(bath["start_c"], now_c, bath["room_c"], since), 2)
+            bath |= {"tau_min": tau}
+            self.shop.set_setting("tub_tau_min", tau, f"This tub cools with a time constant of {tau:.0f} min")
+            self.shop.set_setting(SETTING, bath, f"Bath read: {now_c:g} °C")
+            self.reads.fields["bath_reads"].clear()
+
+        self.do(act)
+        self._compute()

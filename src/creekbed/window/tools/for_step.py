@@ -1,0 +1,56 @@
+"""Which tool a step opens, and what else belongs to it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from creekbed.window.step_card import Beside
+from creekbed.workshop import batch, trays
+from creekbed.workshop.views import JobView, StepView
+
+if TYPE_CHECKING:
+    from creekbed.window.frame import Frame
+
+
+def tool_of(view: JobView, step: StepView) -> str:
+    """Key of the tool that helps with a step, or ""."""
+    plain = next((s for s in view.family.step if s.key == step.step.base), None)
+    if plain is not None and plain.bath_l is not None:
+        return "bath"
+    if step.step.base == "piston_jar":
+        return "jar"
+    if step.step.path is not None and step.step.part:
+        return "cloths"
+    return "agents" if step.step.agents and step.step.part else ""
+
+
+WORDS = {"bath": "The bath", "jar": "The jar", "cloths": "Which cloth", "agents": "What it bears"}
+
+
+def beside(frame: Frame, view: JobView, step: StepView) -> Beside:
+    """Tool, others and tray of a step."""
+    key = tool_of(view, step)
+    others = batch.alike(frame.shop, frame.home.jobs, frame.home.waits, view, step) if frame.home is not None else []
+    tags = ", ".join(o.tag for o in others[:3]) + (f" and {len(others) - 3} more" if len(others) > 3 else "")
+    tray = ""
+    if step.step.kind in ("apart", "together") or step.step.part == "valves":
+        letter = trays.tray_of(frame.shop, view)
+        tray = f"{letter}: small parts of {view.tag} only, valves in their order" if letter else ""
+    return Beside(WORDS.get(key, ""), f"Done, also for {tags}" if others else "", tray)
+
+
+def open_for(frame: Frame, job_id: int, key: str) -> None:
+    """Open the tool of a step, filled in."""
+    view = frame.home.job(job_id)
+    step = view.step(key) if view is not None else None
+    if view is None or step is None:
+        return
+    tool = tool_of(view, step)
+    if not tool:
+        return
+    frame.open_tool(tool)
+    page = frame.page(tool)
+    if tool == "bath":
+        page.start_for(view, step)
+    elif tool in ("cloths", "agents") and step.step.part:
+        page.start_at(view.family.key, step.step.part)

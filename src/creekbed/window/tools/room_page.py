@@ -1,0 +1,151 @@
+"""The storage room over weeks: humidity and temperature, hours outside the band, mould, how fast wood is driven."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout
+
+from creekbed.core.climate.storage import BAND, LONGEST_GAP_H, MOULD_FROM
+from creekbed.core.measure import Reading
+from creekbed.window import theme
+from creekbed.window.plots import bare_plot, free
+from creekbed.window.tools.base import Fields, ToolPage
+from creekbed.window.widgets import button, card, label, restyle, row, scroll
+from creekbed.workshop import air_log
+from creekbed.workshop.air_log import AirLog
+
+if TYPE_CHECKING:
+    from creekbed.window.frame import Frame
+
+RISKS = {"none": "No mould in this", "watch": "Damp: watch it", "act": "Mould grows in this"}
+
+
+class RoomPage(ToolPage):
+    """What the last four weeks were like, and a reading now."""
+
+    key = "room"
+
+    def __init__(self, frame: Frame):
+        super().__init__(frame)
+        box = QHBoxLayout()
+        box.setSpacing(theme.STEP * 2)
+        self.body.addLayout(box)
+        left_card, left = card(margin=16)
+        self.humidity = bare_plot("days ago", "humidity, %", 250)
+        self.warmth = bare_plot("days ago", "°C", 160)
+        for plot, share in ((self.humidity, 62), (self.warmth, 38)):
+            free(plot)
+            left.addWidget(plot, share)
+        box.addWidget(left_card, 62)
+        right_card, right = card(margin=20)
+        right.addWidget(label("The storage room", "title"))
+        self.risk = label("", "numeral")
+        self.words = label("", "name")
+        self.facts = label("")
+        for words in (self.risk, self.words, self.facts):
+            right.addWidget(words)
+        right.addStretch(1)
+        self.fields = Fields(right, lambda: None)
+        self.fields.line("room_c", "Now", "", "18 °C")
+        self.fields.line("room_rh", "Humidity", "", "52 %")
+        acts = row(button("Note it", self._note, "primary", "room_note", "F2"), None)
+        if frame.devices.get("thermometer") and frame.devices.get("hygrometer"):
+            acts.insertWidget(1, button("Read the devices", self._ask, "", "room_ask"))
+        right.addLayout(acts)
+        right.addLayout(row(button("A logger's file …", self._file, "quiet", "room_file"), None))
+        right.addWidget(
+            label("With thermometer and hygrometer connected, it is noted by itself every hour.", tone="muted")
+        )
+        box.addWidget(scroll(right_card), 38)
+
+    def refresh(self) -> None:
+        log = air_log.air_log(self.shop)
+        self._say(log)
+        self._draw(log)
+
+    def _say(self, log: AirLog) -> None:
+        s = log.found
+        if s is None:
+            self.risk.setText("No log yet")
+            self.words.setText("Note the air now and then, or take a logger's file in.")
+            self.facts.setText("")
+            return
+        self.risk.setText(RISKS[s.risk])
+        restyle(self.risk, tone="warn" if s.risk == "act" else "")
+        self.words.setText(s.words())
+        trend = "steady" if abs(s.trend_week) < 0.01 else f"{100 * s.trend_week:+.0f} points a week"
+        self.facts.setText(
+            f"{s.hours / 24:.0f} days on record, {s.mean_rh:.0%} in the mean, {trend}.\n"
+            f"Below {BAND[0]:.0%}: {s.dry_h:.0f} h. Above {BAND[1]:.0%}: {s.damp_h:.0f} h.\n"
+            f"Above {MOULD_FROM:.0%}: {s.mould_h:.0f} h, the longest spell {s.longest_h:.0f} h.\n"
+            f"Wood came to {s.moistures[0]:.1f} to {s.moistures[1]:.1f} % moisture; most within a day: "
+            f"{s.fastest_day:.1f} points."
+        )
+
+    def _draw(self, log: AirLog) -> None:
+        c = theme.current.c
+        for plot in (self.humidity, self.warmth):
+            plot.clear()
+        if not log.at:
+            return
+        days = [(t - self.shop.now).total_seconds() / 86400 for t in log.at]
+        joined = [1] * len(days)
+        for n in range(1, len(days)):
+            joined[n - 1] = int((days[n] - days[n - 1]) * 24 <= LONGEST_GAP_H)
+        band = pg.LinearRegionItem(
+            [100 * x for x in BAND], orientation="horizontal", movable=False, brush=c.q("water"),
+            pen=pg.mkPen(c.q("line")),
+        )  # fmt: skip
+        band.setZValue(-10)
+        self.humidity.addItem(band)
+        self.humidity.addItem(
+            pg.InfiniteLine(
+                100 * MOULD_FROM, angle=0, pen=pg.mkPen(c.q("warn"), width=1.5, style=Qt.PenStyle.DotLine),
+                label="mould above, held for days", labelOpts={"position": 0.3, "color": c.q("warn")},
+            )
+        )  # fmt: skip
+        connect = np.array(joined)
+        pen = pg.mkPen(c.q("deep"), width=2)
+        self.humidity.plot(days, [100 * h for h in log.humidity], pen=pen, connect=connect)
+        self.warmth.plot(days, list(log.celsius), pen=pen, connect=connect)
+        for plot, values in ((self.humidity, [100 * h for h in log.humidity]), (self.warmth, list(log.celsius))):
+            plot.setXRange(min(days[0], -1.0), 0.2, padding=0)
+            low, high = min(values), max(values)
+            plot.setYRange(low - 3, high + 3, padding=0)
+        self.humidity.setYRange(min(30, 100 * min(log.humidity) - 3), max(75, 100 * max(log.humidity) + 3), padding=0)
+
+    def _note(self) -> None:
+        def act() -> None:
+            c = self.fields.read("room_c", "degC")
+            h = self.fields.read("room_rh", "percent", 0, 100) / 100
+            air_log.log_air(self.shop, c, h)
+            for field in self.fields.fields.values():
+                field.clear()
+
+        self.do(act)
+        self.refresh()
+
+    def _ask(self) -> None:
+        def warm(t: Reading) -> None:
+            self.frame.read_meter("hygrometer", 0.0, lambda h: both(t, h))
+
+        def both(t: Reading, h: Reading) -> None:
+            air_log.log_air(self.shop, t.value, h.value / 100, "devices")
+            self.refresh()
+
+        self.frame.read_meter("thermometer", 0.0, warm)
+
+    def _file(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "A logger's file", "", "CSV (*.csv)")
+        if name:
+            self.take_file(Path(name))
+
+    def take_file(self, path: Path) -> None:
+        """Take a logger's file in."""
+        self.do(lambda: air_log.import_air(self.shop, path))
+        self.refresh()

@@ -1,0 +1,64 @@
+"""Alike steps of several jobs done in one go."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from creekbed.core.errors import CreekbedError, Refused
+from creekbed.workshop.doing import finish_step
+from creekbed.workshop.shop import Shop
+from creekbed.workshop.views import JobView, StepView, WaitView
+
+TOGETHER = ("tub", "bath", "sink")
+"""Places that take alike pieces of several instruments at once."""
+
+
+@dataclass(frozen=True)
+class Alike:
+    """Another job whose same step could be done now too."""
+
+    job_id: int
+    tag: str
+    key: str
+    family: str
+
+
+def alike(shop: Shop, jobs: Iterable[JobView], waits: Iterable[WaitView], view: JobView, step: StepView) -> list[Alike]:
+    """Jobs whose step of the same kind is ready and has room beside this one, in the order given.
+
+    Args:
+        jobs: every open job. waits: every wait that runs, for how full the place is. view, step: what is in hand.
+    """
+    wait = step.step.wait
+    if wait is None or wait.place not in TOGETHER or step.state != "ready":
+        return []
+    place = next((p for p in shop.catalogue.house.place if p.key == wait.place), None)
+    room = (place.capacity if place is not None else 1) - sum(w.place == wait.place for w in waits) - 1
+    found = []
+    for other in jobs:
+        if other.job.id == view.job.id or other.blocked:
+            continue
+        for theirs in other.steps:
+            same = theirs.step.base == step.step.base and theirs.step.wait is not None
+            if same and theirs.state == "ready" and theirs.step.what == step.step.what:
+                found.append(Alike(other.job.id, other.tag, theirs.step.key, other.family.name))
+                break
+    return found[: max(room, 0)]
+
+
+def finish_together(shop: Shop, first: tuple[int, str], others: Iterable[Alike]) -> None:
+    """Finish a step and the same step of others; each is its own entry and can be undone by itself.
+
+    Raises:
+        Refused: one could not be finished; it says which were.
+    """
+    finish_step(shop, *first)
+    done: list[str] = []
+    for other in others:
+        try:
+            finish_step(shop, other.job_id, other.key)
+        except CreekbedError as error:
+            before = f"Done before it: {', '.join(done)}." if done else "The first one is done."
+            raise Refused(f"{other.tag}: {error.happened}", todo=f"{error.todo} {before}".strip()) from error
+        done.append(other.tag)

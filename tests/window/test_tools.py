@@ -78,6 +78,30 @@ def test_alcohol_shrinks_and_its_label_is_printed(driver: Driver, shop: Shop) ->
     assert [code.text for code in seen] == ["SU-alcohol_70_ml"]
 
 
+def test_parts_and_ppm_and_a_bottle_past_its_date(driver: Driver, shop: Shop) -> None:
+    """1 + 1 of 6 % is 3 %; 30 000 ppm is 3 % (1 % w/v = 10 000 ppm)."""
+    driver.frame.open_tool("mix")
+    page = driver.frame.page("mix")
+    for text in ("1 + 1", "30000 ppm", "3 %"):
+        page.target.setText(text)
+        assert page.plan.mix.target_pct == pytest.approx(3.0), text
+    page.target.setText("one + 9")
+    assert "two numbers" in page.then.text()
+    assert "not opened yet" in page.bottle.text()
+    driver.frame.open_stock("bleach_5_ml")
+    for key, text in (("amount", "100 ml"), ("strength", "5 %"), ("discard", "2020-01-01")):
+        driver.type(f"stock_{key}", text)
+    driver.press("stock_in")
+    assert "past its date" in driver.frame.words.text()
+    driver.type("stock_discard", "soon")
+    driver.press("stock_in")
+    assert "is no date" in driver.frame.words.text()
+    driver.type("stock_discard", "2027-05-31")
+    driver.press("stock_in")
+    lot = max(next(v for v in stock.stock_list(shop) if v.supply.key == "bleach_5_ml").lots, key=lambda x: x.id)
+    assert lot.discard_at is not None and lot.discard_at.year == 2027
+
+
 def test_two_bottles_make_what_lies_between(driver: Driver, shop: Shop) -> None:
     """Alligation: 6 % and 2 % to 3 %: one part to three."""
     put(shop, "peroxide_3_ml", 600.0, 2.0)

@@ -187,3 +187,34 @@ def test_a_bath_keeps_true_time_when_the_clock_is_set(shop: Shop, clock: HandClo
     assert "was set forward" in shop.look_at_clock()
     moved = datetime.fromisoformat(shop.setting("bath")["since"])
     assert abs((shop.now - moved).total_seconds()) < 60
+
+
+# --- the room's air and drying, vessels -----------------------------------------------------------------------------
+
+
+def test_damp_air_stretches_a_drying(shop: Shop, clock: HandClock, hand: Hand) -> None:
+    """20 to 30 °C at 50 % dries 1.28 times as fast (psychrolib, vapour pressure at the wet bulb)."""
+    plain = hand.book("MH-0142")
+    hand.until(plain, "rinse", mouthpiece="sound")
+    house = running(shop, "drying").min_minutes
+    for tag, c, h, factor in (("MH-0143", 30.0, 0.5, 1 / 1.28), ("MH-0144", 20.0, 0.97, 2.0)):
+        air_log.log_air(shop, c, h)
+        job = hand.book(tag)
+        hand.until(job, "rinse", mouthpiece="sound")
+        with shop.reading() as session:
+            wait = session.query(Wait).filter(Wait.job_id == job, Wait.ended_at.is_(None)).one()
+        assert wait.min_minutes == pytest.approx(house * factor, rel=0.02)
+        clock.advance(minutes=2)
+
+
+def test_two_baths_that_must_not_be_one(shop: Shop, hand: Hand) -> None:
+    first = hand.book("MH-0142")
+    hand.until(first, "disinfect", mouthpiece="sound")
+    said: list[str] = []
+    shop.listen(lambda done: said.extend(done.notes))
+    second = hand.book("MH-0143")
+    hand.until(second, "disinfect", mouthpiece="sound")
+    assert not any("Not into the water" in s for s in said)  # peroxide beside peroxide
+    third = hand.book("MH-0902", "trumpet")
+    hand.until(third, "bath", mouthpiece="sound")
+    assert not any("Not into the water" in s for s in said)  # soap in another place

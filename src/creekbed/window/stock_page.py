@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -67,6 +68,7 @@ class StockPage(Page):
             ("amount", "Amount", "10"), ("lot", "Lot or batch", "as on the label"),
             ("strength", "Strength, from its label", "6 %"),
             ("contact", "Contact time, from its label", "10 min"),
+            ("discard", "Not to be used after", "2027-05-31"),
         ):  # fmt: skip
             field = QLineEdit()
             field.setObjectName(f"stock_{key}")
@@ -143,7 +145,7 @@ class StockPage(Page):
     def _fields(self) -> None:
         supply = self.shop.catalogue.supplies.get(self.item.currentData() or "")
         liquid = supply is not None and supply.key in {r.stock for r in self.shop.catalogue.house.every_recipe}
-        for key in ("strength", "contact"):
+        for key in ("strength", "contact", "discard"):
             self.fields[key].setVisible(liquid)
             self.heads[key].setVisible(liquid)
         if supply is not None:
@@ -163,6 +165,15 @@ class StockPage(Page):
         except ValueError:
             raise BadInput(f"“{text.strip()[:20]}” is not a count.", todo="Type a whole number.") from None
 
+    def _discard(self) -> datetime | None:
+        text = self.fields["discard"].text().strip()
+        if not self.fields["discard"].isVisible() or not text:
+            return None
+        try:
+            return datetime.fromisoformat(text).replace(hour=23, minute=59).astimezone(UTC)
+        except ValueError:
+            raise BadInput(f"“{text[:20]}” is no date.", todo="Type it like 2027-05-31.") from None
+
     def _in(self) -> None:
         def act() -> None:
             strength = contact = None
@@ -172,7 +183,7 @@ class StockPage(Page):
                 contact = parse_quantity(self.fields["contact"].text(), "minute", what="The contact time")
             stock.book_in_stock(
                 self.shop, self.item.currentData(), self._amount(), lot=self.fields["lot"].text(),
-                strength_pct=strength, contact_min=contact,
+                strength_pct=strength, contact_min=contact, discard_at=self._discard(),
             )  # fmt: skip
             for field in self.fields.values():
                 field.clear()

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from creekbed.core.climate.acclimatise import Acclimatise, acclimatise, minutes_until
+from creekbed.core.climate.acclimatise import Acclimatise, acclimatise
 from creekbed.core.climate.case_fit import CaseFit, fit_case
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.tables import Job
@@ -41,6 +41,11 @@ class CaseView:
     condenses: bool
 
 
+LIDS = {"shut": "shut", "cracked": "open a hand's width", "open": "open"}
+LID_FACTOR = {"shut": 1.0, "cracked": 0.6, "open": 0.3}
+"""What part of the shut case's time constant is left with the lid so: house default."""
+
+
 def note_case(shop: Shop, job_id: int, celsius: float) -> None:
     """Note what the thermometer on the instrument reads now.
 
@@ -58,11 +63,13 @@ def note_case(shop: Shop, job_id: int, celsius: float) -> None:
         act.tag, act.words = view.tag, f"{view.tag}: {celsius:g} °C in the case"
 
 
-def case_of(shop: Shop, job_id: int, room_c: float | None = None, room_rh: float | None = None) -> CaseView:
+def case_of(
+    shop: Shop, job_id: int, room_c: float | None = None, room_rh: float | None = None, lid: str = "shut"
+) -> CaseView:
     """What the readings of a job's case say.
 
     Args:
-        room_c, room_rh: of the room, °C and 0 to 1; the house's if not given.
+        room_c, room_rh: of the room, °C and 0 to 1; the house's if not given. lid: of :data:`LIDS`, from now on.
 
     Raises:
         Refused: there is no such job. BadInput: a room that cannot be.
@@ -73,7 +80,7 @@ def case_of(shop: Shop, job_id: int, room_c: float | None = None, room_rh: float
     with shop.reading() as session:
         view = need_job(shop, session, job_id, shop.now)
         rows = list(view.job.case_readings)
-    tau = view.family.case_minutes
+    tau = view.family.case_minutes * LID_FACTOR[lid]
     times = [datetime.fromisoformat(row[0]) for row in rows]
     minutes = tuple((t - times[0]).total_seconds() / 60 for t in times)
     celsius = tuple(float(row[1]) for row in rows)
@@ -114,8 +121,3 @@ def use_case(shop: Shop, job_id: int) -> None:
         job.release_at = max(view.latest, act.now)
         act.tag = view.tag
         act.words = f"{view.tag}: the case may be opened at {job.release_at.astimezone():%H:%M}, by its thermometer"
-
-
-def minutes_to_dew(celsius: float, room_c: float, dew_c: float, tau_min: float) -> float:
-    """Minutes until something colder than the dew point is no longer so; 0 where it is not."""
-    return minutes_until(celsius, room_c, room_c - dew_c, tau_min) if celsius < dew_c < room_c else 0.0

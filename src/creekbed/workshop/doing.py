@@ -9,13 +9,16 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from creekbed.core.climate.drying import rate_ratio
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact
 from creekbed.core.hygiene.residue import WATERS, Use, clashes_with, left_on
+from creekbed.core.hygiene.together import never_together
 from creekbed.core.planning.explain import span
 from creekbed.core.procedure.build import BuiltStep, build
 from creekbed.core.units import parse_quantity
-from creekbed.store.tables import Disinfection, Finding, InHand, Job, Lot, StockMove, Wait, Work
+from creekbed.store.tables import Disinfection, Finding, InHand, Instrument, Job, Lot, StockMove, Wait, Work
+from creekbed.workshop.air_log import air_now
 from creekbed.workshop.cloths import cloth_for, used
 from creekbed.workshop.damp import is_damp
 from creekbed.workshop.gate import test_name
@@ -142,7 +145,8 @@ def finish_step(
         _end_waits(shop, act, view, step)
         _record(shop, act, view, step, "done", "", data)
         if step.wait is not None:
-            act.session.add(_new_wait(view, step, act))
+            act.session.add(_new_wait(view, step, act, _slower(shop, step, act)))
+            _note_vessel(shop, act, view, step)
         _clear_hand(act.session, shop.person, job_id, key)
         act.tag, act.words = view.tag, f"{view.tag}: {step.what}"
         return data.get("lot") if step.kind == "mix" else None
@@ -294,7 +298,52 @@ def _evidence(act: Act, view: JobView, wait: Wait, contact: Contact, person: str
     )  # fmt: skip
 
 
-def _new_wait(view: JobView, step: BuiltStep, act: Act) -> Wait:
+SLOWEST, FASTEST, TELL = 2.0, 0.7, 0.1
+"""How far the room's air may stretch or shorten a drying, and from what share on it is said: house default."""
+
+
+def _slower(shop: Shop, step: BuiltStep, act: Act) -> float:
+    """By how much longer something dries in the room's air than in the house's; 1 where nobody has read it."""
+    assert step.wait is not None
+    room = air_now(shop)
+    if room is None or not (step.wait.place == "rack" and not step.wait.wet and step.wait.max_minutes is None):
+        return 1.0
+    limits = shop.catalogue.house.limits
+    try:
+        factor = rate_ratio(room[0], room[1], limits.room_c, limits.room_rh)
+    except BadInput:  # air full of water
+        factor = SLOWEST
+    factor = min(max(factor, FASTEST), SLOWEST)
+    if abs(factor - 1) > TELL:
+        word = "slower" if factor > 1 else "faster"
+        act.notes.append(f"The room stands at {room[0]:.0f} °C and {room[1]:.0%}: it dries {word}, that is counted")
+    return factor
+
+
+def _note_vessel(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
+    """Say which agents lie in the same place already that must not come into the same water."""
+    assert step.wait is not None
+    query = select(Wait, Job.tag).join(Job, Job.id == Wait.job_id).where(
+        Wait.ended_at.is_(None), Wait.place == step.wait.place, Wait.job_id != view.job.id
+    )  # fmt: skip
+    for wait, tag in act.session.execute(query):
+        instrument = act.session.get(Instrument, tag)
+        if instrument is None or instrument.family not in shop.catalogue.families:
+            continue
+        theirs = next(
+            (s for s in shop.catalogue.families[instrument.family].step if s.key == wait.key.partition(".")[0]), None
+        )
+        if theirs is None:
+            continue
+        named = {*theirs.agents, *step.agents}
+        clashes = never_together(shop.catalogue.agents, shop.catalogue.never.values(), named)
+        bad = [c for c in clashes if c.kind != "useless" and {c.first, c.second} & set(theirs.agents)]
+        if bad:
+            act.notes.append(f"Not into the water of {tag}: {bad[0].forms.rstrip('.')}. Take another vessel")
+            return
+
+
+def _new_wait(view: JobView, step: BuiltStep, act: Act, longer: float = 1.0) -> Wait:
     assert step.wait is not None
     return Wait(
         job_id=view.job.id,
@@ -306,7 +355,7 @@ def _new_wait(view: JobView, step: BuiltStep, act: Act) -> Wait:
         wet_since=act.now if step.wait.wet else None,
         wet=step.wait.wet,
         restarts=0,
-        min_minutes=step.wait.min_minutes,
+        min_minutes=round(step.wait.min_minutes * longer, 1),
         max_minutes=step.wait.max_minutes,
         ended_why="",
         detail=step.amount,

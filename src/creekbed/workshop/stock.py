@@ -199,6 +199,13 @@ def bottles(shop: Shop, recipe: Recipe) -> list[Lot]:
         return [x for item in items for x in usable_lots(session, item, shop.now) if x.strength_pct]
 
 
+def opened_at(shop: Shop, lot_id: int) -> datetime | None:
+    """When something was first taken out of a bottle."""
+    with shop.reading() as session:
+        query = select(StockMove.at).where(StockMove.lot_id == lot_id, StockMove.amount < 0).order_by(StockMove.id)
+        return session.scalars(query.limit(1)).first()
+
+
 COARSE = 0.05
 """A measure that misses the strength by more than this share asks for two steps: house default."""
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,9 +13,9 @@ from creekbed.core.climate.air import (
     dew_point_c,
     humidity_elsewhere,
     humidity_ratio,
-    saturation_pressure_pa,
     wet_bulb_c,
 )
+from creekbed.core.climate.drying import rate_ratio
 from creekbed.core.errors import CreekbedError
 from creekbed.core.measure import Reading
 from creekbed.window import theme
@@ -71,6 +70,7 @@ class AirPage(ToolPage):
         right.addWidget(label("A case that came from heat or cold", "title"))
         self.case = Fields(right, self.refresh)
         self.which = self.case.choice("case_job", "Whose", [])
+        self.lid = self.case.choice("case_lid", "Its lid", [(words, key) for key, words in casing.LIDS.items()])
         self.case.line("case_c", "The thermometer on it reads", "", "7 °C")
         self.note = button("Note the reading", self._note, "primary", "case_note", "F2")
         self.use = button("Wait by these readings", self._use, "", "case_use")
@@ -139,13 +139,12 @@ class AirPage(ToolPage):
             out_c = self.fields.read("out_c", "degC", -40, 60)
             out_h = self.fields.read("out_rh", "percent", 1, 100) / 100
             inside = humidity_elsewhere(out_c, out_h, c)
-            here = _pull(c, h)
-            there = _pull(c, min(inside, 1.0))
+            faster = rate_ratio(c, h, c, min(inside, 1.0))
         except CreekbedError as error:
             return error.words()
         says = f"That air, warmed to {c:g} °C, has {inside:.0%}."
         if inside < h - 0.02:
-            return f"{says} Open the window: things dry {there / here:.1f} times as fast." if here > 0 else says
+            return f"{says} Open the window: things dry {faster:.1f} times as fast."
         return f"{says} Keep the window shut: it would not dry anything faster."
 
     def _ask(self, kind: str, field: str) -> None:
@@ -167,7 +166,7 @@ class AirPage(ToolPage):
             self.why.setText("A case that is booked in cold or hot stands here until it may be opened.")
             return
         try:
-            view = casing.case_of(self.shop, job, *(room or (None, None)))
+            view = casing.case_of(self.shop, job, *(room or (None, None)), lid=self.lid.currentData())
         except CreekbedError as error:
             self.when.setText("Not like this")
             self.why.setText(error.words())
@@ -194,7 +193,7 @@ class AirPage(ToolPage):
             between = f"between {clock_words(view.soonest, now)} and {clock_words(view.latest, now)}"
             words = f"{between} (95 %). Its time constant is {f.tau_min:.0f} min ({f.low_min:.0f} to {f.high_min:.0f})."
         if view.condenses:
-            words = f"Opened now it would gather water: it is colder than {view.dew_c:.1f} °C. {words}"
+            words = f"Opened now it would gather water: it is colder than {view.dew_c:.1f} °C. Lid shut. {words}"
         self.why.setText(words)
         restyle(self.why, tone="warn" if view.condenses else "")
 
@@ -247,9 +246,3 @@ class AirPage(ToolPage):
     def _use(self) -> None:
         self.do(lambda: casing.use_case(self.shop, self.which.currentData()))
         self.refresh()
-
-
-def _pull(celsius: float, humidity: float) -> float:
-    """What drives drying: vapour pressure at the wet surface, near the wet bulb, less that of the air; Pa."""
-    wet = wet_bulb_c(max(celsius, 0.0), humidity)
-    return max(saturation_pressure_pa(wet) - humidity * saturation_pressure_pa(celsius), math.ulp(1.0))

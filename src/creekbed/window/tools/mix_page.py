@@ -10,9 +10,16 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from creekbed.core.catalogue.models import Recipe
-from creekbed.core.errors import CreekbedError
+from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.hygiene.mixes import most_from
-from creekbed.core.hygiene.strengths import METRIC, SPOONS, Measure, available_chlorine_ppm, in_measures
+from creekbed.core.hygiene.strengths import (
+    METRIC,
+    SPOONS,
+    Measure,
+    available_chlorine_ppm,
+    in_measures,
+    percent_of_parts,
+)
 from creekbed.store.tables import Lot
 from creekbed.window import theme
 from creekbed.window.times import clock_words
@@ -142,7 +149,7 @@ class MixPage(ToolPage):
         recipes = [(r.name, r.key) for r in self.shop.catalogue.house.every_recipe]
         self.what = self.fields.choice("mix_what", "What", recipes)
         self.measure = self.fields.choice("mix_measure", "Measured with", [(m[0], k) for k, m in MEASURES.items()])
-        self.target = self.fields.line("target", "Target strength")
+        self.target = self.fields.line("target", "Target strength", "", "3 %, 1000 ppm, 1 + 9")
         self.make = self.fields.line("make", "Make up to")
         self.from_bottle = self.fields.choice("mix_bottle", "From", [])
         self.with_bottle = self.fields.choice("mix_second", "Filled up with", [])
@@ -199,6 +206,22 @@ class MixPage(ToolPage):
             self.make.setText(f"{recipe.make_ml:g} ml")
         self._compute()
 
+    def _target(self) -> float:
+        """The strength wanted, %: a percentage, ppm, or parts of stock and water as "1 + 9"."""
+        parts = self.target.text().split("+")
+        if len(parts) != 2:
+            return self.fields.read("target", "percent", 0, 100)
+        every = stock.bottles(self.shop, self.recipe)
+        chosen = self.from_bottle.currentData()
+        bottle = next((x for x in every if chosen in (None, x.id)), None)
+        try:
+            first, water = (float(p.strip().replace(",", ".")) for p in parts)
+        except ValueError:
+            raise BadInput(
+                "Parts are two numbers.", todo="Type them like 1 + 9: one of stock and nine of water."
+            ) from None
+        return percent_of_parts(first, water, (bottle.strength_pct if bottle is not None else None) or 0.0)
+
     @property
     def graduation_ml(self) -> float:
         """Distance of the marks of the measure that is used, ml."""
@@ -208,7 +231,7 @@ class MixPage(ToolPage):
         self.plan = None
         recipe = self.recipe
         try:
-            target = self.fields.read("target", "percent", 0, 100)
+            target = self._target()
             make = self.fields.read("make", "milliliter", 0, 20_000)
             self.plan = plan = stock.plan_mix(
                 self.shop, recipe, make, target, lot_id=self.from_bottle.currentData(),
@@ -224,7 +247,12 @@ class MixPage(ToolPage):
             return
         mix, lot = plan.mix, plan.lot
         most = f"; enough for {plan.most_ml:.0f} ml" if plan.second is None else ""
-        self.bottle.setText(f"Bottle {lot.lot or lot.id}: {lot.strength_pct:g} %, {lot.amount:g} ml left{most}.")
+        opened = stock.opened_at(self.shop, lot.id)
+        since = f", opened {opened.astimezone():%d %b}" if opened is not None else ", not opened yet"
+        until = f", good until {lot.discard_at.astimezone():%d %b %Y}" if lot.discard_at is not None else ""
+        self.bottle.setText(
+            f"Bottle {lot.lot or lot.id}: {lot.strength_pct:g} %, {lot.amount:g} ml left{most}{since}{until}."
+        )
         self.amounts.setText(
             f"{_amount(mix.stock_rounded_ml)} from the bottle{self._in_measures(mix.stock_rounded_ml)}"
         )
@@ -268,7 +296,7 @@ class MixPage(ToolPage):
     def _all(self) -> None:
         """Make what the bottle still gives."""
         try:
-            target = self.fields.read("target", "percent", 0, 100)
+            target = self._target()
             plan = stock.plan_mix(self.shop, self.recipe, 1.0, target, lot_id=self.from_bottle.currentData(),
                                   graduation_ml=0.01)  # fmt: skip
         except CreekbedError as error:

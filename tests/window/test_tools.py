@@ -366,3 +366,34 @@ def test_files_that_are_no_log(driver: Driver, shop: Shop, tmp_path: Path, text:
     driver.frame.open_tool("room")
     driver.frame.page("room").take_file(path)
     assert words in driver.frame.words.text() and not air_log.air_log(shop).at
+
+
+def test_reeds_are_played_cleaned_and_called(driver: Driver, shop: Shop) -> None:
+    driver.frame.open_tool("reeds")
+    page = driver.frame.page("reeds")
+    page.group.setCurrentIndex(page.group.findData("clarinet"))
+    assert page.next.text() == "No reed yet for these."
+    driver.press("reed_add")
+    assert "Take reed 1" in page.next.text()
+    for _ in range(5):
+        driver.press("reed_played")
+        driver.pass_time(minutes=25 * 60)
+        page.refresh()
+    assert "clean it first" in page.list.item(0).text()
+    driver.press("reeds_in")
+    assert page.left.text() in ("30 min", "29:59")
+    driver.press("reeds_out")
+    assert "Not yet" in driver.frame.words.text()
+    driver.pass_time(minutes=31)
+    driver.frame._ring_reeds()
+    assert "Due now: take the bench's reeds" in driver.frame.words.text()
+    driver.pass_time(minutes=12)
+    driver.frame._ring_reeds()
+    assert "Last call" in driver.frame.words.text()
+    driver.press("reeds_out")
+    assert "Soak them" in driver.frame.words.text() and "rests" in page.list.item(0).text()
+    driver.press("reed_throw")
+    assert "Choose a reed first" in driver.frame.words.text()
+    page.list.setCurrentRow(0)
+    driver.press("reed_throw")
+    assert page.list.count() == 0

@@ -38,6 +38,7 @@ PAGES = {
     "jar": ("tools.jar_page", "JarPage"),
     "agents": ("tools.agents_page", "AgentsPage"),
     "cloths": ("tools.cloths_page", "ClothsPage"),
+    "reeds": ("tools.reeds_page", "ReedsPage"),
     "air": ("tools.air_page", "AirPage"),
     "wood": ("tools.wood_page", "WoodPage"),
     "room": ("tools.room_page", "RoomPage"),
@@ -80,6 +81,7 @@ class Frame(QMainWindow):
         self.backup_words = ""
         self._rung: set[int] = set()
         self._pressed: set[int] = set()
+        self._reeds_rung = ""
         self._asking: Any = None
         self._airing: Any = None
         self.scanner: Any = None
@@ -416,6 +418,23 @@ class Frame(QMainWindow):
             if self.here != "home":
                 self.say(f"Due now: {words}", warn=True)
 
+    def _ring_reeds(self) -> None:
+        """Be heard once when the bench's reeds may come out, and again before their longest time is passed."""
+        from creekbed.workshop.reeds import bath
+
+        lying = bath(self.shop)
+        if lying is None:
+            self._reeds_rung = ""
+            return
+        now = self.shop.now
+        state = lying.at(now)
+        rung = "last" if state.presses(now) or state.over else "due" if state.may_end else ""
+        if rung and rung != self._reeds_rung:
+            self._reeds_rung = rung
+            QApplication.beep()
+            words = "Last call, their longest time is nearly up: take" if rung == "last" else "Due now: take"
+            self.say(f"{words} the bench's reeds out of the peroxide.", warn=True)
+
     def _tick(self) -> None:
         self._ticks += 1
         self.course.tell(self.shop.now, self.home)
@@ -428,6 +447,8 @@ class Frame(QMainWindow):
             current.tick()  # type: ignore[attr-defined]
         if self._ticks % 60 == 0:
             self._minute()
+        if self._ticks % 10 == 0:
+            self._ring_reeds()
 
     def _minute(self) -> None:
         try:

@@ -194,12 +194,13 @@ class Shop:
                 assert job.release_at is not None
                 job.release_at += step
                 job.opened_at += step
-            bath = act.session.get(Setting, "bath")
-            if bath is not None and bath.value.get("v"):
-                moved = {
-                    k: (datetime.fromisoformat(bath.value["v"][k]) + step).isoformat() for k in ("since", "filled_at")
-                }
-                bath.value = {"v": {**bath.value["v"], **moved}}
+            for key in ("bath", "reed_bath"):
+                kept = act.session.get(Setting, key)
+                value = dict(kept.value.get("v") or {}) if kept is not None else {}
+                for name in set(value) & {"since", "filled_at"}:
+                    value[name] = (datetime.fromisoformat(value[name]) + step).isoformat()
+                if kept is not None and value:
+                    kept.value = {"v": value}
             length = f"{minutes} min" if minutes else "less than a minute"
             act.words = f"The computer's clock was set {way} by {length}; running waits were kept as they were"
         if not same_boot:

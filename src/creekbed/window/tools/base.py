@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from creekbed.window.frame import Frame
 
 TOOLS = {
-    "mix": "Mix", "bath": "Bath", "jar": "Piston jar", "agents": "What may touch", "cloths": "Cloths",
+    "mix": "Mix", "bath": "Bath", "jar": "Piston jar", "agents": "What may touch", "cloths": "Cloths", "reeds": "Reeds",
     "air": "Air and case", "wood": "Wood", "room": "Storage room",
 }  # fmt: skip
 """Every tool by the key of its page, in the order of the row."""

@@ -22,9 +22,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from creekbed.core.errors import CreekbedError, Refused, StoreProblem
-from creekbed.core.units import show
+from creekbed.core.errors import CreekbedError, StoreProblem
 from creekbed.window import theme
+from creekbed.window.asking import Asking
+from creekbed.window.printing import Printing
 from creekbed.window.widgets import button, label, restyle
 
 SECOND_MS = 1000
@@ -52,7 +53,7 @@ PAGES = {
 """Every page by key: its module and class, loaded when first wanted so that the window can open without them."""
 
 
-class Frame(QMainWindow):
+class Frame(Asking, Printing, QMainWindow):
     """The window. It shows itself at once; :meth:`open_shop` fills it.
 
     Args:
@@ -466,30 +467,6 @@ class Frame(QMainWindow):
         if self.here == "home":
             self.refresh()
 
-    def _note_air(self) -> None:
-        """Once an hour, note the storage room's air where its devices are connected; silent when they do not answer."""
-        if not (self.devices.get("thermometer") and self.devices.get("hygrometer")) or self._airing is not None:
-            return
-        from creekbed.devices.meter import Meter
-        from creekbed.window.ask import Ask
-        from creekbed.workshop.air_log import HOURLY, last_air, log_air
-
-        last = last_air(self.shop)
-        if last is not None and self.shop.now - last < HOURLY:
-            return
-        ports = self.devices["thermometer"], self.devices["hygrometer"]
-
-        def noted(values: tuple[float, float] | None) -> None:
-            asked, self._airing = self._airing, None
-            asked.wait()
-            if values is not None:
-                self.do(lambda: log_air(self.shop, values[0], values[1] / 100, "devices"))
-
-        self._airing = Ask(lambda: (Meter("thermometer", ports[0]).read(), Meter("hygrometer", ports[1]).read()))
-        self._airing.answered.connect(noted)
-        self._airing.failed.connect(lambda problem: noted(None))
-        self._airing.start()
-
     # --- tests, tags --------------------------------------------------------------------------------------------
 
     def test_failed(self, job_id: int, key: str) -> None:
@@ -511,144 +488,6 @@ class Frame(QMainWindow):
         if self.do(lambda: facts.append(make_ready(self.shop, job_id))):
             self.save_tag(facts[0])
             self.open_history(facts[0]["tag"])
-
-    def save_note(self, job_id: int, to: str) -> Path | None:
-        """Write the note to a specialist, PDF and text, into the shop's papers and say where."""
-        from creekbed.papers.note import note_pdf, note_text
-        from creekbed.papers.tag import save_private
-        from creekbed.workshop.specialist import note_for
-
-        try:
-            note = note_for(self.shop, job_id, to)
-            name = f"note-{note.facts['tag']}-{to.replace(' ', '-').replace('/', '-')[:40]}"
-            folder = Path(self.shop.folder) / "papers"
-            save_private(folder, f"{name}.txt", note_text(note.facts).encode())
-            path = save_private(folder, f"{name}.pdf", note_pdf(note.facts, note.photos))
-        except Refused:
-            return None  # sent out for another reason: there is nothing to tell
-        except (CreekbedError, OSError) as error:
-            self.say(f"The note could not be written: {error}. Nothing else was changed.", warn=True)
-            return None
-        self.say(f"{note.facts['tag']} is at the {to}. The note lies in {path}")
-        return path
-
-    def save_label(self, lot_id: int) -> Path | None:
-        """Write the label of a mix into the shop's papers and say where."""
-        from creekbed.papers.label import label_pdf
-        from creekbed.papers.tag import save_private
-        from creekbed.workshop.stock import label_facts
-
-        try:
-            facts = label_facts(self.shop, lot_id)
-            path = save_private(self.shop.folder / "papers", f"label-{lot_id}.pdf", label_pdf(facts))
-        except (CreekbedError, OSError) as error:
-            self.say(f"The label could not be written: {error}. The mix is on record; label it by hand.", warn=True)
-            return None
-        self.say(f"{facts['what']} {facts['strength']} is on record. Its label lies in {path}")
-        return path
-
-    def save_tag(self, facts: dict[str, Any] | None) -> Path | None:
-        """Write the tag's PDF into the shop's papers and say where."""
-        if facts is None:
-            self.say("No tag was printed for it.", warn=True)
-            return None
-        from creekbed.papers.tag import save_private, tag_pdf
-
-        try:
-            path = save_private(self.shop.folder / "papers", f"tag-{facts['tag']}.pdf", tag_pdf(facts))
-        except OSError as error:
-            self.say(
-                f"The tag could not be written: {error.strerror}. The instrument is ready all the same.", warn=True
-            )
-            return None
-        self.say(f"{facts['tag']} is ready. Its tag lies in {path}")
-        return path
-
-    # --- devices --------------------------------------------------------------------------------------------------
-
-    def ask_device(self, kind: str, question: Callable[[], Any], then: Callable[[Any], None]) -> None:
-        """Ask a device off the interface thread; ``then`` gets the answer here, errors are said.
-
-        A second press while one is being asked does nothing.
-        """
-        from creekbed.window.ask import Ask
-
-        if self._asking is not None:
-            return
-        self._asking = Ask(question)
-        self._asking.answered.connect(lambda answer: self._device_said(kind, lambda: then(answer), answer))
-        self._asking.failed.connect(lambda error: self._device_said(kind, lambda: self._raise(error), error))
-        self.say(f"Asking the {kind} …")
-        self._asking.start()
-
-    def read_meter(self, kind: str, u_method: float, then: Callable[[Any], None]) -> None:
-        """One reading of a meter, such as the caliper; ``then`` gets it."""
-        from creekbed.devices.meter import KINDS, Meter
-
-        port = self.devices.get(kind, "")
-        self.ask_device(KINDS[kind].name, lambda: Meter(kind, port).reading(u_method), then)
-
-    def take_picture(self, then: Callable[[bytes], None]) -> None:
-        """One picture of the camera; ``then`` gets it as it came."""
-        from creekbed.devices.camera import Camera
-
-        address = self.devices.get("camera", "")
-        self.ask_device("camera", lambda: Camera(address).take(), then)
-
-    def listen_to_scanner(self) -> None:
-        """Listen to the code scanner on its port, where one is set; the one before is left alone from now on."""
-        if self.listening is not None:
-            self.listening.stop()
-            self.listening = None
-        port = self.devices.get("scanner", "")
-        if port and self._second.isActive():  # a window that is closing listens to nothing
-            from creekbed.window.listening import Listening
-
-            self.listening = Listening(port, self)
-            self.listening.heard.connect(self._heard)
-            self.listening.lost.connect(self._scanner_lost)
-            self.listening.start()
-
-    def try_scanner(self) -> None:
-        """Have the code scanner look once; what it reads is shown and not followed."""
-        if self.listening is not None:
-            self._trying_scanner = True
-            self.say("Hold a tag before the code scanner.")
-            self.listening.scanner.look()
-
-    def _heard(self, code: str) -> None:
-        trying, self._trying_scanner = self._trying_scanner, False
-        self._note_reading("code scanner", code)
-        if trying:
-            self.say(f"The code scanner read {code}.")
-        else:
-            self.scanned(code)
-
-    def _scanner_lost(self, problem: CreekbedError) -> None:
-        self._trying_scanner = False
-        self._note_reading("code scanner", problem.happened)
-        self.say(problem.words(), warn=True)
-
-    def _note_reading(self, kind: str, words: str) -> None:
-        self.last_readings[kind] = f"{self.shop.now.astimezone():%H:%M}  {words}"
-        if self.here == "devices":
-            self.page("devices").refresh()
-
-    def _device_said(self, kind: str, act: Callable[[], None], answer: Any) -> None:
-        asked, self._asking = self._asking, None
-        asked.wait()
-        if isinstance(answer, CreekbedError):
-            words = answer.happened
-        elif isinstance(answer, bytes):
-            words = f"a picture, {len(answer) / 1000:.0f} kB"
-        else:
-            words = show(answer.value, answer.unit) if hasattr(answer, "unit") else str(answer)
-        self.do(act)
-        self._note_reading(kind, words)
-
-    @staticmethod
-    def _raise(error: CreekbedError) -> None:
-        raise error
 
     # --- scans --------------------------------------------------------------------------------------------------
 

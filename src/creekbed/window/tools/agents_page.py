@@ -14,7 +14,7 @@ from creekbed.core.hygiene.together import never_together
 from creekbed.core.hygiene.touch import Answer, may_touch_part
 from creekbed.window import theme
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import card, clear, label, restyle, scroll
+from creekbed.window.widgets import clear, label, restyle, scroll
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -61,10 +61,7 @@ class AgentsPage(ToolPage):
 
     def __init__(self, frame: Frame):
         super().__init__(frame)
-        box = QHBoxLayout()
-        box.setSpacing(theme.STEP * 2)
-        self.body.addLayout(box)
-        left_card, left = card(margin=20)
+        left, right = self.two(54, 46, fixed=("left", "right"))
         left.addWidget(label("What may touch it", "title"))
         self.fields = Fields(left, self.refresh)
         families = [(f.name, f.key) for f in self.shop.catalogue.families.values()]
@@ -78,8 +75,6 @@ class AgentsPage(ToolPage):
         self.rows.setSpacing(4)
         left.addWidget(scroll(inner), 1)
         left.addWidget(label("The product's own label and local rules come first.", tone="muted"))
-        box.addWidget(left_card, 54)
-        right_card, right = card(margin=20)
         right.addWidget(label("Would they meet?", "title"))
         right.addWidget(label("Tick what is in one vessel, or was on one part without a rinse between.", tone="muted"))
         ticks = QWidget()
@@ -100,7 +95,6 @@ class AgentsPage(ToolPage):
         self.clashes.setContentsMargins(0, 0, 8, 0)
         self.clashes.setSpacing(4)
         right.addWidget(scroll(said), 1)
-        box.addWidget(right_card, 46)
         self._shown: tuple[str, ...] = ()
         self.refresh()
         self._meet()

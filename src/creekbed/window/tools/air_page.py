@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from creekbed.core.climate.air import (
     dew_point_c,
@@ -22,7 +22,7 @@ from creekbed.window import theme
 from creekbed.window.plots import bare_plot
 from creekbed.window.times import clock_words
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import Flow, button, card, label, restyle, row, scroll
+from creekbed.window.widgets import Flow, button, label, restyle, row
 from creekbed.workshop import casing
 from creekbed.workshop.air_log import air_now
 
@@ -39,10 +39,7 @@ class AirPage(ToolPage):
         super().__init__(frame)
         limits = self.shop.catalogue.house.limits
         room = air_now(self.shop) or (limits.room_c, limits.room_rh)
-        box = QHBoxLayout()
-        box.setSpacing(theme.STEP * 2)
-        self.body.addLayout(box)
-        left_card, left = card(margin=20)
+        left, right = self.two(46, 54)
         left.addWidget(label("The air", "title"))
         self.fields = Fields(left, self._compute)
         self.fields.line("air_c", "Room", f"{room[0]:.1f} °C")
@@ -65,8 +62,6 @@ class AirPage(ToolPage):
         for words in (self.dew, self.means, self.more, self.window):
             left.addWidget(words)
         left.addStretch(1)
-        box.addWidget(scroll(left_card), 46)
-        right_card, right = card(margin=20)
         right.addWidget(label("A case that came from heat or cold", "title"))
         self.case = Fields(right, self.refresh)
         self.which = self.case.choice("case_job", "Whose", [])
@@ -86,7 +81,6 @@ class AirPage(ToolPage):
                   tone="muted")
         )  # fmt: skip
         right.addStretch(1)
-        box.addWidget(scroll(right_card), 54)
 
     def start_at(self, job_id: int) -> None:
         """Open with the case of a job."""

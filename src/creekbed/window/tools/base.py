@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from creekbed.core.units import parse_quantity
 from creekbed.window import theme
 from creekbed.window.page import Page
-from creekbed.window.widgets import Flow, button, label
+from creekbed.window.widgets import Flow, button, card, label, scroll
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -47,6 +47,18 @@ class ToolPage(Page):
         self.body = QVBoxLayout()
         self.body.setSpacing(theme.STEP * 2)
         outer.addLayout(self.body, 1)
+
+    def two(self, left: int, right: int, fixed: Sequence[str] = ()) -> tuple[QVBoxLayout, QVBoxLayout]:
+        """Two cards side by side, by their shares of the width; each scrolls, but a side that is named in ``fixed``."""
+        box = QHBoxLayout()
+        box.setSpacing(theme.STEP * 2)
+        self.body.addLayout(box)
+        made = []
+        for side, share in (("left", left), ("right", right)):
+            frame, inner = card(margin=20)
+            box.addWidget(frame if side in fixed else scroll(frame), share)
+            made.append(inner)
+        return made[0], made[1]
 
     def start(self) -> None:
         """Begin anew, or show what runs."""

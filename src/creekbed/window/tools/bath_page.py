@@ -10,7 +10,7 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.errors import CreekbedError, Refused
 from creekbed.core.hygiene.baths import (
@@ -27,7 +27,7 @@ from creekbed.window import theme
 from creekbed.window.plots import bare_plot
 from creekbed.window.times import clock_words
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import button, card, label, restyle, row, scroll
+from creekbed.window.widgets import button, label, restyle, row
 from creekbed.workshop.views import JobView, StepView
 
 if TYPE_CHECKING:
@@ -104,10 +104,7 @@ class BathPage(ToolPage):
     def __init__(self, frame: Frame):
         super().__init__(frame)
         limits = self.shop.catalogue.house.limits
-        box = QHBoxLayout()
-        box.setSpacing(theme.STEP * 2)
-        self.body.addLayout(box)
-        left_card, left = card(margin=20)
+        left, right = self.two(50, 50)
         self.head = label("", "title")
         left.addWidget(self.head)
         self.fields = Fields(left, self._compute)
@@ -133,8 +130,6 @@ class BathPage(ToolPage):
         self.topped = button("Topped up", self._topped, "", "bath_topped")
         self.empty = button("Emptied", self._empty, "", "bath_empty")
         left.addLayout(row(self.filled, self.topped, self.empty, None))
-        box.addWidget(scroll(left_card), 50)
-        right_card, right = card(margin=16)
         self.tub = Tub()
         right.addWidget(self.tub)
         self.plot = bare_plot("minutes", "°C", 220)
@@ -145,7 +140,6 @@ class BathPage(ToolPage):
         right.addLayout(row(button("Take this reading", self._reading, "", "bath_read"), None))
         right.addWidget(label("One reading tells how fast this tub cools; the curve follows.", tone="muted"))
         right.addStretch(1)
-        box.addWidget(scroll(right_card), 50)
         self._drawn: tuple[Any, ...] | None = None
 
     # --- what is known ------------------------------------------------------------------------------------------------

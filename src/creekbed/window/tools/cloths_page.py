@@ -6,13 +6,13 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.catalogue.models import Bore, Part
 from creekbed.core.hygiene.swabs import SwabFit
 from creekbed.window import theme
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import button, card, label, listing, restyle, row, scroll
+from creekbed.window.widgets import button, label, listing, restyle, row
 from creekbed.workshop import cloths
 from creekbed.workshop.cloths import ClothView
 
@@ -114,10 +114,7 @@ class ClothsPage(ToolPage):
         super().__init__(frame)
         self.chosen = ""
         self.keys: list[str] = []
-        box = QHBoxLayout()
-        box.setSpacing(theme.STEP * 2)
-        self.body.addLayout(box)
-        left_card, left = card(margin=20)
+        left, right = self.two(46, 54)
         self.head = label("", "title")
         left.addWidget(self.head)
         self.list = listing("Cloths")
@@ -136,8 +133,6 @@ class ClothsPage(ToolPage):
                 button("Calibrate", self._calibrate, "", "cloth_calibrate"), None,
             )
         )  # fmt: skip
-        box.addWidget(scroll(left_card), 46)
-        right_card, right = card(margin=20)
         self.fields = Fields(right, self.refresh)
         families = [
             (f.name, f.key) for f in self.shop.catalogue.families.values() if any(p.bore is not None for p in f.part)
@@ -160,7 +155,6 @@ class ClothsPage(ToolPage):
         new.line("cloth_width", "Width, across the pull", "", "150 mm")
         new.line("cloth_thick", "Thickness", "", "0.2 mm")
         right.addLayout(row(button("Add it for this instrument", self._add, "", "cloth_add"), None))
-        box.addWidget(scroll(right_card), 54)
 
     def start_at(self, family: str, part: str) -> None:
         """Open with a joint chosen, and the cloth that the shop would take for it."""

@@ -6,14 +6,14 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.hygiene.baths import jar_ml
 from creekbed.core.units import show
 from creekbed.window import theme
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import card, label, scroll
+from creekbed.window.widgets import label
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -84,10 +84,7 @@ class JarPage(ToolPage):
 
     def __init__(self, frame: Frame):
         super().__init__(frame)
-        box = QHBoxLayout()
-        box.setSpacing(theme.STEP * 2)
-        self.body.addLayout(box)
-        left_card, left = card(margin=20)
+        left, right = self.two(52, 48, fixed=("right",))
         left.addWidget(label("A jar for pistons", "title"))
         left.addWidget(
             label("The felts stay dry: the liquid stands to the top of the piston's body only.", tone="muted")
@@ -103,11 +100,8 @@ class JarPage(ToolPage):
         for words in (self.amount, self.then, self.mind):
             left.addWidget(words)
         left.addStretch(1)
-        box.addWidget(scroll(left_card), 52)
-        right_card, right = card(margin=16)
         self.jar = Jar()
         right.addWidget(self.jar, 1)
-        box.addWidget(right_card, 48)
         self.refresh()
 
     def refresh(self) -> None:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.catalogue.models import Recipe
 from creekbed.core.errors import BadInput, CreekbedError
@@ -24,7 +24,7 @@ from creekbed.store.tables import Lot
 from creekbed.window import theme
 from creekbed.window.times import clock_words
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import button, card, label, row, scroll
+from creekbed.window.widgets import button, label, row
 from creekbed.workshop import doing, stock
 from creekbed.workshop.stock import MixPlan
 
@@ -137,10 +137,7 @@ class MixPage(ToolPage):
         self.job_id: int | None = None
         self.plan: MixPlan | None = None
         self._recipe = ""
-        box = QHBoxLayout()
-        box.setSpacing(theme.STEP * 2)
-        self.body.addLayout(box)
-        frame_left, left = card(margin=20)
+        left, right = self.two(58, 42, fixed=("right",))
         self.title = label("", "title")
         left.addWidget(self.title)
         self.bottle = label("", tone="muted")
@@ -164,13 +161,10 @@ class MixPage(ToolPage):
         left.addWidget(label("Mind", "small"))
         left.addWidget(self.caution)
         left.addStretch(1)
-        box.addWidget(scroll(frame_left), 58)
-        frame_right, right = card(margin=16)
         self.jug = Jug()
         right.addWidget(self.jug, 1)
         self.made = button("Made: print its label", self._made, "primary", "mix_made", "F2")
         right.addLayout(row(None, self.made, None))
-        box.addWidget(frame_right, 42)
 
     @property
     def recipe(self) -> Recipe:

@@ -6,14 +6,14 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.errors import BadInput
 from creekbed.window import theme
 from creekbed.window.times import clock_words, count_down
 from creekbed.window.tools.base import Fields, ToolPage
 from creekbed.window.vessels import draw_vessel
-from creekbed.window.widgets import Flow, button, card, label, listing, restyle, row, scroll
+from creekbed.window.widgets import Flow, button, label, listing, restyle, row
 from creekbed.workshop import reeds
 
 if TYPE_CHECKING:
@@ -64,10 +64,7 @@ class ReedsPage(ToolPage):
     def __init__(self, frame: Frame):
         super().__init__(frame)
         self.ids: list[int] = []
-        box = QHBoxLayout()
-        box.setSpacing(theme.STEP * 2)
-        self.body.addLayout(box)
-        left_card, left = card(margin=20)
+        left, right = self.two(52, 48)
         left.addWidget(label("Reeds for play-tests", "title"))
         self.fields = Fields(left, self.refresh)
         groups = [(g.capitalize(), g) for g in REEDED]
@@ -87,8 +84,6 @@ class ReedsPage(ToolPage):
             acts.addWidget(button(words, act, kind, name, key))
         holder.setLayout(acts)
         left.addWidget(holder)
-        box.addWidget(scroll(left_card), 52)
-        right_card, right = card(margin=20)
         right.addWidget(label("In peroxide together", "title"))
         self.vessel = Tall()
         right.addWidget(self.vessel)
@@ -107,7 +102,6 @@ class ReedsPage(ToolPage):
             )
         )  # fmt: skip
         right.addStretch(1)
-        box.addWidget(scroll(right_card), 48)
 
     def tick(self) -> None:
         if reeds.bath(self.shop) is not None:

@@ -8,14 +8,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout
+from PySide6.QtWidgets import QFileDialog
 
 from creekbed.core.climate.storage import BAND, LONGEST_GAP_H, MOULD_FROM
 from creekbed.core.measure import Reading
 from creekbed.window import theme
 from creekbed.window.plots import bare_plot, free
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import button, card, label, restyle, row, scroll
+from creekbed.window.widgets import button, label, restyle, row
 from creekbed.workshop import air_log
 from creekbed.workshop.air_log import AirLog
 
@@ -32,17 +32,12 @@ class RoomPage(ToolPage):
 
     def __init__(self, frame: Frame):
         super().__init__(frame)
-        box = QHBoxLayout()
-        box.setSpacing(theme.STEP * 2)
-        self.body.addLayout(box)
-        left_card, left = card(margin=16)
+        left, right = self.two(62, 38, fixed=("left",))
         self.humidity = bare_plot("days ago", "humidity, %", 250)
         self.warmth = bare_plot("days ago", "°C", 160)
         for plot, share in ((self.humidity, 62), (self.warmth, 38)):
             free(plot)
             left.addWidget(plot, share)
-        box.addWidget(left_card, 62)
-        right_card, right = card(margin=20)
         right.addWidget(label("The storage room", "title"))
         self.risk = label("", "numeral")
         self.words = label("", "name")
@@ -61,7 +56,6 @@ class RoomPage(ToolPage):
         right.addWidget(
             label("With thermometer and hygrometer connected, it is noted by itself every hour.", tone="muted")
         )
-        box.addWidget(scroll(right_card), 38)
 
     def refresh(self) -> None:
         log = air_log.air_log(self.shop)

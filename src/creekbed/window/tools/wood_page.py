@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtWidgets import QHBoxLayout
 
 from creekbed.core.climate.storage import FAST_PCT_DAY
 from creekbed.core.climate.wood import WOODS, emc_pct, movement_mm
@@ -15,7 +14,7 @@ from creekbed.core.units import show
 from creekbed.window import theme
 from creekbed.window.plots import bare_plot, free
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import card, label, restyle, scroll
+from creekbed.window.widgets import label, restyle
 from creekbed.workshop.air_log import air_now
 
 if TYPE_CHECKING:
@@ -36,10 +35,7 @@ class WoodPage(ToolPage):
         super().__init__(frame)
         limits = self.shop.catalogue.house.limits
         room = air_now(self.shop) or (limits.room_c, limits.room_rh)
-        box = QHBoxLayout()
-        box.setSpacing(theme.STEP * 2)
-        self.body.addLayout(box)
-        left_card, left = card(margin=20)
+        left, right = self.two(52, 48, fixed=("right",))
         left.addWidget(label("Wood and air", "title"))
         self.fields = Fields(left, self.refresh)
         self.wood = self.fields.choice("wood_kind", "Wood", [(w.name, w.key) for w in WOODS.values()])
@@ -64,12 +60,9 @@ class WoodPage(ToolPage):
                   tone="muted")
         )  # fmt: skip
         left.addStretch(1)
-        box.addWidget(scroll(left_card), 52)
-        right_card, right = card(margin=16)
         self.plot = bare_plot("relative humidity, %", "moisture of the wood, %", 380)
         free(self.plot)
         right.addWidget(self.plot, 1)
-        box.addWidget(right_card, 48)
         self.refresh()
 
     def refresh(self) -> None:

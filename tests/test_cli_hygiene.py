@@ -97,3 +97,32 @@ def test_drying(capsys: Any, tmp_path: Path) -> None:
     for text in ("", "a,b\n1,2", "time_min,weight_g\n1,x", "time_min,weight_g\n1,2\n"):
         path.write_text(text)
         assert run(capsys, "drying", str(path))[0] == 1
+
+
+def test_alcohol_parts_and_spoons(capsys: Any) -> None:
+    """1000 ml of 96 % to 70 % v/v takes 408 ml of water and makes 1371 ml (alcoholometric tables)."""
+    mix = facts(capsys, "mix", "--from", "96 %", "--to", "70 %", "--make", "1371.4 ml", "--basis", "v/v")
+    assert mix["stock_ml"] == pytest.approx(1000, abs=0.2) and mix["water_ml"] == pytest.approx(408, abs=2)
+    two = facts(capsys, "mix", "--from", "6 %", "--with", "1 %", "--to", "3 %", "--make", "500 ml")
+    assert (two["stock_ml"], two["diluent_ml"]) == (200.0, 300.0)  # alligation
+    spoons = facts(capsys, "mix", "--from", "6 %", "--to", "3 %", "--make", "2 cups", "--measures", "us")
+    assert spoons["stock_in_measures"] == "1 US cup" and abs(spoons["measures_error_ml"]) < 0.01
+    assert run(capsys, "mix", "--from", "6 %", "--with", "4 %", "--to", "3 %", "--make", "1 l")[0] == 1
+
+
+def test_a_case_by_its_thermometer(capsys: Any) -> None:
+    """Newton's law with τ 25 min, read now and 20 min ago."""
+    then, now = 4.0, 20 - 16 * math.exp(-20 / 25)
+    found = facts(capsys, "acclimatise", "--case", f"{now:.2f} °C", "--read", "20 min", f"{then} °C")
+    assert found["tau_95"][0] < 25 < found["tau_95"][1] and found["wait_95_min"][0] < found["wait_min"]
+    assert found["wait_min"] == pytest.approx(25 * math.log((20 - now) / 3), abs=6)
+    assert run(capsys, "acclimatise", "--case", "5 °C", "--read", "soon", "4 °C")[0] == 1
+
+
+def test_a_storage_room(capsys: Any, tmp_path: Path) -> None:
+    rows = [f"2026-11-{1 + n // 4:02d}T{6 * (n % 4):02d}:00,18,{75 if n > 8 else 50}" for n in range(24)]
+    path = tmp_path / "log.csv"
+    path.write_text("time,celsius,humidity_pct\n" + "\n".join(rows), encoding="utf-8")
+    found = facts(capsys, "storage", str(path))
+    assert found["risk"] == "act" and found["hours"] == 138.0 and found["longest_h"] == pytest.approx(84 + 6 * 7 / 25)
+    assert run(capsys, "storage", str(tmp_path / "none.csv"))[0] == 1

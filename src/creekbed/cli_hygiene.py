@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import csv
 from pathlib import Path
 from typing import Any
 
@@ -243,27 +242,12 @@ def _wood(given: argparse.Namespace) -> int:
 
 def _drying(given: argparse.Namespace) -> int:
     from creekbed.core.climate.drying import fit_drying
-    from creekbed.core.errors import BadInput
     from creekbed.core.units import parse_quantity
+    from creekbed.devices.record import read_rows
 
-    if given.csv.stat().st_size > 1_000_000:
-        raise BadInput(f"{given.csv.name} is too large for weighings.", todo="A line for each weighing is enough.")
-    times, weights = [], []
-    try:
-        with given.csv.open(newline="", encoding="utf-8-sig") as file:
-            rows = csv.DictReader(file)
-            if not {"time_min", "weight_g"} <= set(rows.fieldnames or ()):
-                raise BadInput(f"{given.csv.name} has no columns time_min and weight_g.", todo="Name them first.")
-            for number, line in enumerate(rows, 2):
-                try:
-                    times.append(float(line["time_min"]))
-                    weights.append(float(line["weight_g"]))
-                except (TypeError, ValueError):
-                    raise BadInput(f"{given.csv.name}, line {number} is no weighing.", todo="Mend the file.") from None
-    except (UnicodeDecodeError, csv.Error) as error:
-        raise BadInput(f"{given.csv.name} is not a CSV file.", todo="Save it as CSV, UTF-8.") from error
+    rows = read_rows(given.csv, ("time_min", "weight_g"), lambda t, w: (float(t), float(w)), largest=1_000_000)
     found = fit_drying(
-        times, weights, parse_quantity(given.limit, "gram", what="The limit"),
+        [t for t, _ in rows], [w for _, w in rows], parse_quantity(given.limit, "gram", what="The limit"),
         step_g=parse_quantity(given.step, "gram", what="The scale's step"),
     )  # fmt: skip
     facts = {

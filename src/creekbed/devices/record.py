@@ -1,43 +1,71 @@
-"""A record of times and pressures from a CSV file, as gauges with a memory of their own write it."""
+"""Records that devices write as CSV: opened as data, with limits, every line accounted for."""
 
 from __future__ import annotations
 
 import csv
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TypeVar
 
 from creekbed.core.errors import BadInput
 
+Row = TypeVar("Row")
 LARGEST_CSV = 4_000_000
 """Bytes; half an hour of a fast gauge."""
+MOST_ROWS = 200_000
 
 
-def read_record(path: Path) -> tuple[list[float], list[float]]:
-    """Times in s and pressures in Pa of a CSV file.
+def read_rows(
+    path: Path, columns: Sequence[str | Sequence[str]], make: Callable[..., Row], *, largest: int = LARGEST_CSV
+) -> list[Row]:
+    """The wanted columns of a CSV file with a head line, each line made into a value.
+
+    Args:
+        columns: names of the columns, each a name or several of which one must be there, whatever their case.
+        make: gets the texts of a line in that order, and after them the names that were found for those with several;
+            ``ValueError`` (or BadInput) says that they are no reading.
+        largest: bytes that are read at most.
 
     Raises:
-        BadInput: not such a file, too large, or a row that is no reading.
+        BadInput: no such file, too large, no CSV, a column that is not there, or a line that is no reading.
     """
-    if path.stat().st_size > LARGEST_CSV:
-        raise BadInput(f"{path.name} is too large for a leak test.", todo="Half a minute is enough.")
-    times, pressures = [], []
+    named = [[c] if isinstance(c, str) else list(c) for c in columns]
     try:
+        if path.stat().st_size > largest:
+            raise BadInput(f"{path.name} is too large.", todo="Split it, or record less.")
         with path.open(newline="", encoding="utf-8-sig") as file:
             rows = csv.reader(file)
             head = [h.strip().lower() for h in next(rows, [])]
-            names = {"pressure_pa": 1.0, "pressure_kpa": 1000.0}
-            column = next((h for h in head if h in names), None)
-            if "time_s" not in head or column is None:
-                raise BadInput(
-                    f"{path.name} has no columns time_s and pressure_pa.", todo="Name them in the first line."
-                )
-            t, p = head.index("time_s"), head.index(column)
+            there = [next((n for n in names if n in head), "") for names in named]
+            if not all(there):
+                wanted = ", ".join(names[0] for names in named)
+                raise BadInput(f"{path.name} has no columns {wanted}.", todo="Name them in the first line.")
+            at = [head.index(n) for n in there]
+            found_as = [n for n, names in zip(there, named, strict=True) if len(names) > 1]
+            found: list[Row] = []
             for number, row in enumerate(rows, 2):
+                if number > MOST_ROWS:
+                    raise BadInput(f"{path.name} is too large.", todo="Split it, or record less.")
                 if row:
                     try:
-                        times.append(float(row[t]))
-                        pressures.append(float(row[p]) * names[column])
-                    except (ValueError, IndexError):
+                        found.append(make(*(row[n] for n in at), *found_as))
+                    except (ValueError, IndexError, OverflowError, BadInput):
                         raise BadInput(f"{path.name}, line {number} is no reading.", todo="Mend the file.") from None
-    except (UnicodeDecodeError, csv.Error) as error:
+    except (UnicodeDecodeError, csv.Error, OSError) as error:
         raise BadInput(f"{path.name} is not a CSV file.", todo="Save it as CSV, UTF-8.") from error
-    return times, pressures
+    return found
+
+
+PRESSURES = {"pressure_pa": 1.0, "pressure_kpa": 1000.0}
+
+
+def read_record(path: Path) -> tuple[list[float], list[float]]:
+    """Times in s and pressures in Pa of a leak test.
+
+    Raises:
+        BadInput: as :func:`read_rows`.
+    """
+    rows = read_rows(
+        path, ("time_s", tuple(PRESSURES)), lambda t, p, name: (float(t), float(p) * PRESSURES[name])
+    )  # fmt: skip
+    return [t for t, _ in rows], [p for _, p in rows]

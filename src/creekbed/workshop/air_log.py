@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -12,12 +11,13 @@ from sqlalchemy.orm import Session
 
 from creekbed.core.climate.storage import Storage, storage
 from creekbed.core.errors import BadInput
+from creekbed.devices.record import read_rows
 from creekbed.store.tables import AirReading
 from creekbed.workshop.shop import Shop
 
 HOURLY = timedelta(hours=1)
 """How often the devices are asked by themselves: house default."""
-LARGEST_FILE, MOST_ROWS = 5_000_000, 100_000
+LARGEST_FILE = 5_000_000
 SHOWN_DAYS = 28
 
 
@@ -87,31 +87,13 @@ def read_air(path: Path) -> list[tuple[datetime, float, float]]:
     Raises:
         BadInput: as :func:`import_air`.
     """
-    try:
-        if path.stat().st_size > LARGEST_FILE:
-            raise BadInput(f"{path.name} is too large.", todo="Split it by months.")
-        with path.open(newline="", encoding="utf-8-sig") as file:
-            rows = csv.reader(file)
-            head = [h.strip().lower() for h in next(rows, [])]
-            wanted = ("time", "celsius", "humidity_pct")
-            if any(name not in head for name in wanted):
-                raise BadInput(f"{path.name} has no columns {', '.join(wanted)}.", todo="Name them in the first line.")
-            columns = [head.index(name) for name in wanted]
-            found: list[tuple[datetime, float, float]] = []
-            for number, row in enumerate(rows, 2):
-                if len(found) > MOST_ROWS:
-                    raise BadInput(f"{path.name} has too many lines.", todo="Split it by months.")
-                if row:
-                    try:
-                        text, c, h = (row[n] for n in columns)
-                        at = datetime.fromisoformat(text.strip()).astimezone(UTC)
-                        found.append((at.replace(second=0, microsecond=0), float(c), float(h) / 100))
-                        _need_air(*found[-1][1:])
-                    except (ValueError, IndexError, OverflowError, BadInput):
-                        raise BadInput(f"{path.name}, line {number} is no reading.", todo="Mend the file.") from None
-    except (UnicodeDecodeError, csv.Error, OSError) as error:
-        raise BadInput(f"{path.name} cannot be read as CSV.", todo="Save it as CSV, UTF-8.") from error
-    return found
+
+    def reading(text: str, c: str, h: str) -> tuple[datetime, float, float]:
+        at = datetime.fromisoformat(text.strip()).astimezone(UTC).replace(second=0, microsecond=0)
+        _need_air(float(c), float(h) / 100)
+        return at, float(c), float(h) / 100
+
+    return read_rows(path, ("time", "celsius", "humidity_pct"), reading, largest=LARGEST_FILE)
 
 
 def air_log(shop: Shop, days: float = SHOWN_DAYS) -> AirLog:

@@ -92,6 +92,11 @@ def test_calculators(capsys: Any) -> None:
     assert status == 0 and "gather water" in out
 
 
+def test_a_better_plan_of_the_demo(capsys: Any, demo_folder: Path) -> None:
+    found = facts(capsys, "--demo", "--folder", str(demo_folder), "plan", "--better", "2")["better"]
+    assert found["bound"] <= found["cost"] <= found["cost_now"] and found["first"] and "possible" in found["words"]
+
+
 def test_demo_plan(capsys: Any, demo_folder: Path) -> None:
     found = facts(capsys, "--demo", "--folder", str(demo_folder), "plan")
     assert found["next"]["what"] and found["next"]["why"]

@@ -66,6 +66,7 @@ def _parser() -> argparse.ArgumentParser:
         if name == "demo":
             window.add_argument("--reset", action="store_true", help="begin the demo day again")
     plan = add("plan", _plan, "what next, and what reaches which boat")
+    plan.add_argument("--better", type=float, default=0.0, metavar="SECONDS", help="look so long for a better plan")
     history = add("history", _history, "everything on record of one instrument")
     history.add_argument("tag")
     mix = add("mix", _mix, "how much stock and water make a mix")
@@ -199,6 +200,11 @@ def _plan(given: argparse.Namespace) -> int:
 
     shop = _shop(given)
     view = home(shop)
+    better = None
+    if given.better > 0:
+        from creekbed.workshop.better import better_plan
+
+        better = better_plan(shop, min(given.better, 600.0))
     shop.close()
     following = None
     if view.next is not None:
@@ -245,6 +251,17 @@ def _plan(given: argparse.Namespace) -> int:
             )
             late = f", {a.late_min:.0f} min late" if a.late_min > 0 else ""
             lines.append(f"  {a.tag}  {a.family}: {state}{late}")
+    if better is not None:
+        found = better.found
+        facts["better"] = {
+            "cost_now": round(better.cost_now, 1), "cost": round(found.cost, 1), "bound": round(found.bound, 1),
+            "proven": found.proven, "rounds": found.rounds, "words": better.words,
+            "first": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what in better.first],
+        }  # fmt: skip
+        lines.append(
+            f"Better order found: {better.cost_now - found.cost:.0f} of {better.cost_now:.0f} saved. {better.words}"
+        )
+        lines += [f"  {at.astimezone():%a %H:%M} {tag}: {what}" for at, tag, what in better.first]
     return show(given, facts, "\n".join(lines))
 
 

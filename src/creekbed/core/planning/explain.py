@@ -44,3 +44,18 @@ def why_words(reason: Reason | None, boat: str = "", spare_min: float | None = N
     if reason.kind == "in_hand":
         return "It is in your hands."
     return f"It is the only thing that can go on now. {spare}".strip()
+
+
+def gap_words(cost: float, bound: float, jobs: int, late_weight: float, finish_weight: float) -> str:
+    """How much better a plan could at most be, in words, from what is proven.
+
+    Args:
+        cost: of the plan. bound: no plan costs less. jobs: how many finish. late_weight: weighted minutes late in it.
+        finish_weight: what the last finish weighs against each finish.
+    """
+    gap = cost - bound
+    if gap < 0.5:
+        return "Nothing better is possible: that is proven."
+    if late_weight > 0:
+        return f"At most {gap / cost:.0%} better is possible."
+    return f"At most {span(gap / (jobs + finish_weight))} earlier for each instrument, on average, is possible."

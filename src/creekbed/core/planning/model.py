@@ -22,6 +22,8 @@ class Operation:
         wait_max: by when the wait must be ended, minutes after the hands let go; ``None``: no limit.
         place: where the wait happens, or ``None``.
         ends: the operation whose wait this one ends.
+        at: the place that the hands need while they work, or ``None``.
+        skill: what the person must be able to do; "": anybody.
     """
 
     key: str
@@ -31,6 +33,8 @@ class Operation:
     wait_max: float | None = None
     place: str | None = None
     ends: str | None = None
+    at: str | None = None
+    skill: str = ""
 
 
 @dataclass(frozen=True)
@@ -66,6 +70,32 @@ class Job:
 
 
 @dataclass(frozen=True)
+class Person:
+    """Somebody with hands.
+
+    Attributes:
+        key: initials. windows: when they are there, minutes from now, ascending. skills: what they can do; empty: all.
+    """
+
+    key: str
+    windows: tuple[tuple[float, float], ...]
+    skills: frozenset[str] = frozenset()
+
+    def can(self, operation: Operation) -> bool:
+        """Whether they may do an operation."""
+        return not operation.skill or not self.skills or operation.skill in self.skills
+
+
+@dataclass(frozen=True)
+class Weights:
+    """What a plan is judged by: cost of a minute late (times the job's weight), of the last finish, of each finish."""
+
+    late: float = 100.0
+    finish: float = 10.0
+    completion: float = 1.0
+
+
+@dataclass(frozen=True)
 class Problem:
     """The whole bench at one moment.
 
@@ -73,12 +103,20 @@ class Problem:
         jobs: open jobs. capacity: place → how many waits it holds.
         windows: opening of the bench, (from, to) in minutes from now, ascending, the last one long enough.
         in_hand: (job, operation) being done now, or ``None``.
+        people: who works; none named: one pair of hands while the bench is open. weights: what a plan is judged by.
     """
 
     jobs: tuple[Job, ...]
     capacity: Mapping[str, int]
     windows: tuple[tuple[float, float], ...]
     in_hand: tuple[str, str] | None = None
+    people: tuple[Person, ...] = ()
+    weights: Weights = Weights()
+
+    @property
+    def hands(self) -> tuple[Person, ...]:
+        """Everybody who works."""
+        return self.people or (Person("", self.windows),)
 
 
 @dataclass(frozen=True)
@@ -89,6 +127,7 @@ class Planned:
     operation: str
     start: float
     end: float
+    person: str = ""
 
 
 @dataclass(frozen=True)
@@ -128,6 +167,13 @@ class Plan:
     forecasts: Mapping[str, Forecast]
     reason: Reason | None = None
     broken: tuple[tuple[str, str, float], ...] = ()
+
+    def cost(self, problem: Problem) -> float:
+        """What the problem's weights make of it; smaller is better. Jobs that cannot go on do not count."""
+        finishes = [f.finish for f in self.forecasts.values() if f.finish is not None]
+        w = problem.weights
+        late = self.weighted_tardiness(problem)
+        return w.late * late + w.finish * max(finishes, default=0.0) + w.completion * sum(finishes)
 
     def weighted_tardiness(self, problem: Problem) -> float:
         """Σ weight × minutes late, of jobs with a due time and a forecast."""

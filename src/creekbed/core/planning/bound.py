@@ -1,0 +1,161 @@
+"""What no plan can better: relaxations of the work that hands must do.
+
+All hands are taken as one pool that may be split and interrupted at will, waits as running by themselves: whatever the
+bench does, this does no worse. Of the sum of completions the shortest remaining work first is then best (Schrage 1968);
+of the largest lateness the earliest due date first (Horn 1974).
+"""
+
+from __future__ import annotations
+
+import heapq
+import itertools
+from collections.abc import Sequence
+
+from creekbed.core.planning.model import Job, Problem
+
+Windows = Sequence[tuple[float, float]]
+
+
+def lower_bound(problem: Problem) -> float:
+    """A cost that no plan of the problem can be under, in the units of :meth:`Plan.cost`.
+
+    Reference:
+        L. Schrage, Operations Research 16, 687 (1968); W. A. Horn, Naval Research Logistics Quarterly 21, 177 (1974).
+    """
+    jobs = [j for j in problem.jobs if not j.blocked]
+    if not jobs:
+        return 0.0
+    held = problem.in_hand
+    shapes = [_Shape(j, held[1] if held is not None and held[0] == j.key else "") for j in jobs]
+    pool = _Pool([p.windows for p in problem.hands])
+    w = problem.weights
+    by_chain = [s.chain(pool) for s in shapes]
+    working = [s for s in shapes if s.hands > 0]
+    standing = sum(c for s, c in zip(shapes, by_chain, strict=True) if s.hands <= 0)
+    completions = _completions(pool, [(s.release, s.hands, s.tail) for s in working])
+    total = max(sum(completions) + standing, sum(by_chain))
+    last = max([*by_chain, _last(pool, shapes)])
+    return w.late * _late(pool, jobs, shapes, by_chain) + w.finish * last + w.completion * total
+
+
+class _Shape:
+    """A job as a relaxation sees it: when its hands may begin, how much they do, what must pass after them.
+
+    Args:
+        held: the operation that is in hand: it began, whatever the hours, and is not counted as work to come.
+    """
+
+    def __init__(self, job: Job, held: str = ""):
+        self.job = job
+        self.hands = sum(o.hands_min for o in job.operations if o.key != held)
+        running = {r.operation: max(r.earliest, 0.0) for r in job.running}
+        heads: dict[str, float] = {}
+        by_key = {o.key: o for o in job.operations}
+
+        def head(key: str) -> float:
+            if key == held:
+                return 0.0
+            if key not in heads:
+                at = job.release
+                for before in {*by_key[key].after, *((by_key[key].ends,) if by_key[key].ends else ())}:
+                    if before in by_key:
+                        at = max(at, head(before) + by_key[before].hands_min + by_key[before].wait_min)
+                    else:
+                        at = max(at, running.get(before, 0.0))
+                heads[key] = at
+            return heads[key]
+
+        self.ends = [head(k) + o.hands_min + o.wait_min for k, o in by_key.items()]
+        self.release = min((head(k) for k in by_key if k != held), default=0.0)
+        followed = {b for o in job.operations for b in (*o.after, *((o.ends,) if o.ends else ()))}
+        last = [o.wait_min for o in job.operations if o.key not in followed]
+        self.tail = min(last, default=0.0)
+        self.waits = max([0.0, *running.values()])
+
+    def chain(self, pool: _Pool) -> float:
+        """When its longest chain ends at the earliest, the bench's hours left out but for the first opening."""
+        return max([self.waits, *self.ends, pool.earliest(self.release, 0.0) if self.hands > 0 else 0.0])
+
+
+class _Pool:
+    """The hands of all people as one, by time: pieces (from, to, how many)."""
+
+    def __init__(self, windows: Sequence[Windows]):
+        edges = sorted({x for ws in windows for w in ws for x in w})
+        self.pieces = []
+        for a, b in itertools.pairwise(edges):
+            count = sum(any(x <= a and b <= y for x, y in ws) for ws in windows)
+            if count:
+                self.pieces.append((a, b, float(count)))
+        end = edges[-1] if edges else 0.0
+        self.pieces.append((end, 1e12, float(len(windows))))  # beyond the last hours, time counts as open
+
+    def earliest(self, at: float, work: float) -> float:
+        """When so much work begun at a time is done, alone."""
+        for a, b, speed in self.pieces:
+            if b <= at:
+                continue
+            start = max(a, at)
+            if work <= (b - start) * speed + 1e-12:
+                return start + work / speed
+            work -= (b - start) * speed
+        return at
+
+
+def _completions(pool: _Pool, rows: list[tuple[float, float, float]]) -> list[float]:
+    """Completions under shortest remaining work first, each with what must pass after the hands."""
+    waiting = sorted((r, n) for n, (r, _, _) in enumerate(rows))
+    left = [hands for _, hands, _ in rows]
+    done = [0.0] * len(rows)
+    open_: list[tuple[float, int]] = []
+    at, piece = 0.0, 0
+    while waiting or open_:
+        while pool.pieces[piece][1] <= at + 1e-12:
+            piece += 1
+        a, b, speed = pool.pieces[piece]
+        at = max(at, a)
+        while waiting and waiting[0][0] <= at + 1e-12:
+            _, n = waiting.pop(0)
+            heapq.heappush(open_, (left[n], n))
+        if not open_:
+            at = waiting[0][0]
+            continue
+        amount, n = heapq.heappop(open_)
+        until = min(b, waiting[0][0] if waiting else b)
+        if at + amount / speed <= until + 1e-12:
+            at += amount / speed
+            done[n] = at + rows[n][2]
+        else:
+            left[n] = amount - (until - at) * speed
+            heapq.heappush(open_, (left[n], n))
+            at = until
+    return done
+
+
+def _last(pool: _Pool, shapes: list[_Shape]) -> float:
+    """The last finish: from each release on, the work that is not there before it."""
+    return max(
+        (
+            pool.earliest(r, sum(s.hands for s in shapes if s.release >= r - 1e-12))
+            for r in {s.release for s in shapes if s.hands > 0}
+        ),
+        default=0.0,
+    )
+
+
+def _late(pool: _Pool, jobs: list[Job], shapes: list[_Shape], chains: list[float]) -> float:
+    """Weighted minutes late that cannot be helped: each job by its own chain; or one job by the crowd before it."""
+    alone = sum(
+        j.weight * max(0.0, c - j.due) for j, c in zip(jobs, chains, strict=True) if j.due is not None
+    )  # fmt: skip
+    crowd = 0.0
+    for due in {j.due for j in jobs if j.due is not None}:
+        early = [
+            (j, s) for j, s in zip(jobs, shapes, strict=True) if j.due is not None and j.due <= due and s.hands > 0
+        ]  # fmt: skip
+        if not early:
+            continue
+        first = min(s.release for _, s in early)
+        over = pool.earliest(first, sum(s.hands for _, s in early)) - due
+        crowd = max(crowd, min(j.weight for j, _ in early) * max(0.0, over))
+    return max(alone, crowd)

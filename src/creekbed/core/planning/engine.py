@@ -27,11 +27,14 @@ RULES, BOTH_UP_TO = (1.0, 10.0), 700
 house default."""
 NO_DUE_SLACK = 10_000.0
 UNIT = 10
+"""Steps of a minute in which times are counted here."""
 NEVER = 10**9
-"""Steps of a minute in which constraint programming counts."""
 TRIES = 400
-FREE_OPERATIONS, WHOLE = 70, 120
-"""How many operations a neighbourhood sets free at most; up to how many all are, at first: house default."""
+FREE_OPERATIONS, EXACT, WHOLE = 30, 70, 120
+"""How many operations a neighbourhood sets free at most; up to how many all are, for the whole budget, and up to how
+many for half of it first: house default, as it did best on the benchmark."""
+ROUND_S = 0.25
+"""How long one neighbourhood is looked at: house default, likewise."""
 
 
 def _up(minutes: float) -> int:
@@ -482,7 +485,7 @@ def improve(
         return Improved(best, cost, bound, False, 0)
     whole = len(bench.ops) <= WHOLE
     if whole:
-        share = 1.0 if len(bench.ops) <= FREE_OPERATIONS else 0.5
+        share = 1.0 if len(bench.ops) <= EXACT else 0.5
         found, proven, solver_bound = _solve(bench, {o.n for o in bench.ops} - _pinned(bench), seconds * share, seed)
         if found is not None and found.cost(problem) < cost - 1e-9:
             best, cost = found, found.cost(problem)
@@ -494,7 +497,7 @@ def improve(
     while time.monotonic() - began < seconds and not stop():
         free = _neighbourhood(bench, chance, size)
         left = seconds - (time.monotonic() - began)
-        found, proven, _ = _solve(bench, free, min(0.8, max(left, 0.2)), seed + rounds)
+        found, proven, _ = _solve(bench, free, min(ROUND_S, max(left, 0.1)), seed + rounds)
         rounds += 1
         if found is not None and found.cost(problem) < cost - 1e-6:
             best, cost = found, found.cost(problem)

@@ -22,6 +22,7 @@ from creekbed.core.planning.check import violations
 from creekbed.core.planning.model import Forecast, Job, Operation, Person, Plan, Planned, Problem
 
 LOOKAHEAD_MIN = 45.0
+"""Scale of slack, k·p̄ of the rule: house default."""
 RULES, BOTH_UP_TO = (1.0, 10.0), 700
 """How much few hands left count against slack in the rules of the first plan; both are tried up to so many operations:
 house default."""
@@ -29,7 +30,9 @@ NO_DUE_SLACK = 10_000.0
 UNIT = 10
 """Steps of a minute in which times are counted here."""
 NEVER = 10**9
-TRIES = 400
+LOOKAHEAD = LOOKAHEAD_MIN * UNIT
+TRIES, SOON = 400, 5 * UNIT
+"""How often a start is looked for; how far ahead of the clock hands are promised: house default."""
 FREE_OPERATIONS, EXACT, WHOLE = 30, 70, 120
 """How many operations a neighbourhood sets free at most; up to how many all are, for the whole budget, and up to how
 many for half of it first: house default, as it did best on the benchmark."""
@@ -111,6 +114,14 @@ class _Timeline:
             if begin + length <= b:
                 return begin
         return max(at, self.last)
+
+    def gap(self, at: int) -> int:
+        """How long they are free from a moment on; 0 where they are not."""
+        n = bisect.bisect_right(self.busy, (at, NEVER))
+        if n and self.busy[n - 1][1] > at:
+            return 0
+        end = next((b for a, b in self.windows if a <= at < b), NEVER if at >= self.last else at)
+        return min(end, self.busy[n][0] if n < len(self.busy) else NEVER) - at
 
     def take(self, start: int, end: int) -> None:
         bisect.insort(self.busy, (start, end))
@@ -312,29 +323,53 @@ class _Bench:
             place.held.pop(2 * 10**6 + op.n, None)
         op.start, op.person = -1, -1
 
+    def _lift_all(self, op: _Op) -> None:
+        """Take an operation out again, with what was laid in to end its wait."""
+        if op.ender >= 0 and op.limit is not None and self.ops[op.ender].start >= 0:
+            self._lift_all(self.ops[op.ender])
+        self._lift(op)
+
     # --- the first plan ---------------------------------------------------------------------------------------------
 
     def construct(self) -> None:
         """A plan at once."""
         self._pinned()
         left = {op.n for op in self.ops if op.start < 0}
-        hands = [sum(o.op.hands_min for o in mine if o.start < 0) for mine in self.by_job]
+        self._prepare()
         open_ = {n: self.ready(self.ops[n]) for n in left}
         open_ = {n: r for n, r in open_.items() if r < NEVER}
         stuck: set[int] = set()
+        put_off = [0] * len(self.ops)
         while left:
-            choice = self._choose(open_, hands, stuck)
+            choice, now = self._choose(open_, stuck)
             if choice is None:
                 break
+            if choice < 0:  # nothing fits into what is free there
+                for line in self.lines:
+                    if line.front <= now:
+                        line.front = line.next(now + max(line.gap(now), 1), UNIT)
+                continue
             op = self.ops[choice]
+            full = self._full(op, max(now, open_[choice]))
+            if full is not None and len(open_) > 1 and put_off[choice] < TRIES:
+                for n in open_:  # the same place is as full for all who want it
+                    if open_[n] <= now and self.ops[n].op.place == op.op.place and self.ops[n].op.at == op.op.at:
+                        open_[n] = full
+                        put_off[n] += 1
+                continue
             before = set(left)
-            if not self.place(op, self.ready(op)):
+            if not self.place(op, max(self.ready(op), open_[choice])):
                 stuck.add(choice)
                 continue
+            if op.start > now + SOON and len(open_) > 1 and put_off[choice] < TRIES:
+                put_off[choice] += 1  # its place is taken till then: hands are not promised to it so far ahead
+                open_[choice] = op.start
+                self._lift_all(op)
+                continue
             stuck.clear()
-            left = {n for n in before if self.ops[n].start < 0}
+            left = {n for n in before if self.ops[n].start < 0} if op.ender >= 0 else before - {choice}
             for n in before - left:
-                hands[self.ops[n].job] -= self.ops[n].op.hands_min
+                self._weigh(self.ops[n].job)
                 open_.pop(n, None)
                 for f in self.followers[n]:
                     if self.ops[f].start < 0:
@@ -370,21 +405,51 @@ class _Bench:
             ):
                 self.broken.append((self.jobs[n].key, name, ender.start / UNIT - latest))
 
-    def _choose(self, open_: dict[int, int], hands: list[float], stuck: set[int]) -> int | None:
-        front = min(line.front for line in self.lines)
-        rows = [(r, n) for n, r in open_.items() if n not in stuck]
-        if not rows:
+    def _full(self, op: _Op, now: int) -> int | None:
+        """If a place that it needs is full for it now: when to look again."""
+        later = self._no_room(op, now, now + op.length)
+        if later is None or later <= now + SOON:
             return None
-        now = max(front, min(r for r, _ in rows))
-        return max((n for r, n in rows if r <= now), key=lambda n: self._index(self.ops[n], now, hands))
+        return now + SOON if later >= NEVER else later
 
-    def _index(self, op: _Op, now: int, hands: list[float]) -> float:
-        job = self.jobs[op.job]
-        slack = NO_DUE_SLACK if job.due is None else job.due - (now + op.tail) / UNIT
-        value = self.pressing * math.log(job.weight / max(hands[op.job], 1.0)) - max(slack, 0.0) / LOOKAHEAD_MIN
-        if op.op.wait_min:
-            value += 0.2 * math.log1p(op.op.wait_min / max(op.op.hands_min, 1.0))
-        return value
+    def _choose(self, open_: dict[int, int], stuck: set[int]) -> tuple[int | None, int]:
+        """The most pressing of what may begin where hands are free soonest, and that moment; ``None``: nothing may.
+
+        The index is the logarithm of the apparent tardiness cost; larger is more pressing.
+        """
+        front = min(line.front for line in self.lines)
+        rows = [(r, n) for n, r in open_.items() if n not in stuck] if stuck else [(r, n) for n, r in open_.items()]
+        if not rows:
+            return None, front
+        now = max(front, min(rows)[0])
+        room = max(line.gap(now) for line in self.lines)
+        best, most = -1, -math.inf
+        lengths = self._length
+        pull, due, owner = self._pull, self._due, self._owner
+        for at, n in rows:
+            if at <= now and lengths[n] <= room:
+                slack = due[n] - now
+                value = pull[owner[n]] + self._bonus[n] - (slack / LOOKAHEAD if slack > 0 else 0.0)
+                if value > most:
+                    best, most = n, value
+        return best, now
+
+    def _weigh(self, job: int) -> None:
+        """How much a job presses by the hands it still needs."""
+        left = sum(o.op.hands_min for o in self.by_job[job] if o.start < 0)
+        self._pull[job] = self.pressing * math.log(self.jobs[job].weight / max(left, 1.0))
+
+    def _prepare(self) -> None:
+        self._pull = [0.0] * len(self.jobs)
+        for n in range(len(self.jobs)):
+            self._weigh(n)
+        self._length = [o.length for o in self.ops]
+        self._owner = [o.job for o in self.ops]
+        due = [self.jobs[o.job].due for o in self.ops]
+        self._due = [(NO_DUE_SLACK if d is None else d) * UNIT - o.tail for d, o in zip(due, self.ops, strict=True)]
+        self._bonus = [
+            0.2 * math.log1p(o.op.wait_min / max(o.op.hands_min, 1.0)) if o.op.wait_min else 0.0 for o in self.ops
+        ]
 
     # --- in and out -------------------------------------------------------------------------------------------------
 

@@ -161,6 +161,11 @@ def test_a_bath_runs_cools_and_is_topped_up(driver: Driver, shop: Shop) -> None:
     driver.pass_time(minutes=90)
     page.refresh()
     assert "Too cool" in page.then.text()
+    driver.frame._ring_bath()
+    assert "too cool to clean well" in driver.frame.words.text()
+    driver.frame.hush()
+    driver.frame._ring_bath()  # once
+    assert not driver.frame.notice.isVisible()
     driver.press("bath_empty")
     assert page.running is None and page.filled.isVisible()
 
@@ -397,3 +402,15 @@ def test_reeds_are_played_cleaned_and_called(driver: Driver, shop: Shop) -> None
     page.list.setCurrentRow(0)
     driver.press("reed_throw")
     assert page.list.count() == 0
+
+
+def test_a_label_for_the_tray(driver: Driver, hand: Hand, shop: Shop) -> None:
+    horn = hand.book("MH-0802", "trumpet")
+    hand.until(horn, "look")
+    driver.frame.open_job(horn, "steps")
+    driver.frame.page("job").steps.choose("apart")
+    driver.press("step_tool")
+    assert "Tray A is for MH-0802" in driver.frame.words.text()
+    page = pypdfium2.PdfDocument((shop.folder / "papers" / "tray-A.pdf").read_bytes())[0]
+    assert "MH-0802" in page.get_textpage().get_text_range()
+    assert [code.text for code in zxingcpp.read_barcodes(page.render(scale=4).to_pil())] == ["MH-0802"]

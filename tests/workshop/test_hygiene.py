@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -218,3 +219,19 @@ def test_two_baths_that_must_not_be_one(shop: Shop, hand: Hand) -> None:
     third = hand.book("MH-0902", "trumpet")
     hand.until(third, "bath", mouthpiece="sound")
     assert not any("Not into the water" in s for s in said)  # soap in another place
+
+
+def test_agents_that_clash_are_told_apart_by_vessel(shop: Shop, hand: Hand) -> None:
+    """With a made-up rule between soap and peroxide, pistons in soap beside a mouthpiece in peroxide are spoken of."""
+    rule = next(iter(shop.catalogue.never.values())).model_copy(
+        update={"key": "made_up", "between": ("peroxide", "soap"), "kind": "danger", "forms": "foam, made up"}
+    )
+    first = hand.book("MH-0142")
+    hand.until(first, "disinfect", mouthpiece="sound")
+    second = hand.book("MH-0902", "trumpet")
+    hand.until(second, "valves_wipe", mouthpiece="sound", valve_return={"1": "slow"})
+    said: list[str] = []
+    shop.listen(lambda done: said.extend(done.notes))
+    shop.catalogue = replace(shop.catalogue, never={"made_up": rule})
+    doing.finish_step(shop, second, "piston_jar")
+    assert any("Not into the water of MH-0142: foam, made up. Take another vessel" in s for s in said)

@@ -135,7 +135,7 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         frame.open_tool("bath")
         page = frame.page("bath")
         page._filled()
-        bathed = page.running
+        bathed = dict(frame.shop.setting("bath"))
         bathed["since"] = bathed["filled_at"] = (frame.shop.now - timedelta(minutes=14)).isoformat()
         frame.shop.set_setting("bath", bathed, "Bath filled")
         page.refresh()

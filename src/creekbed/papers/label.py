@@ -43,5 +43,23 @@ def label_pdf(facts: Mapping[str, Any]) -> bytes:
     return out.getvalue()
 
 
+def tray_pdf(tray: str, tag: str, name: str) -> bytes:
+    """A label for the tray that holds the small parts of one instrument.
+
+    Returns:
+        The bytes of a one-page PDF, as large as a ready tag.
+    """
+    out = BytesIO()
+    page = small_sheet(out, f"Tray {tray} {tag}")
+    text_line(page, "Strong", 64, 6, 32, tray, 50)
+    text_line(page, "Strong", 20, 6, 21, tag, 78)
+    text_line(page, "Body", 12, 6, 15, name, 78)
+    text_line(page, "Body", 9.5, 6, 8, "Small parts of this one only. Valves in their order.", 78)
+    code(page, tag)
+    page.showPage()
+    page.save()
+    return out.getvalue()
+
+
 def _when(text: str) -> str:
     return datetime.fromisoformat(text).astimezone().strftime("%a %d %b %Y, %H:%M")

@@ -83,6 +83,7 @@ class Frame(Asking, Printing, QMainWindow):
         self._rung: set[int] = set()
         self._pressed: set[int] = set()
         self._reeds_rung = ""
+        self._bath_rung = False
         self._asking: Any = None
         self._airing: Any = None
         self.scanner: Any = None
@@ -419,6 +420,17 @@ class Frame(Asking, Printing, QMainWindow):
             if self.here != "home":
                 self.say(f"Due now: {words}", warn=True)
 
+    def _ring_bath(self) -> None:
+        """Be heard once when the bath has become too cool to clean well."""
+        from creekbed.workshop.tub import running
+
+        bath = running(self.shop)
+        cold = bath is not None and bath.left_min(self.shop.now) <= 0
+        if cold and not self._bath_rung:
+            QApplication.beep()
+            self.say("The bath has become too cool to clean well: top it up, or take out what lies in it.", warn=True)
+        self._bath_rung = cold
+
     def _ring_reeds(self) -> None:
         """Be heard once when the bench's reeds may come out, and again before their longest time is passed."""
         from creekbed.workshop.reeds import bath
@@ -450,6 +462,7 @@ class Frame(Asking, Printing, QMainWindow):
             self._minute()
         if self._ticks % 10 == 0:
             self._ring_reeds()
+            self._ring_bath()
 
     def _minute(self) -> None:
         try:

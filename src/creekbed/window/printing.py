@@ -50,6 +50,19 @@ class Printing:
         self.say(f"{facts['what']} {facts['strength']} is on record. Its label lies in {path}")
         return path
 
+    def save_tray(self, tray: str, tag: str, name: str) -> Path | None:
+        """Write the label of a tray into the shop's papers and say where."""
+        from creekbed.papers.label import tray_pdf
+        from creekbed.papers.tag import save_private
+
+        try:
+            path = save_private(self.shop.folder / "papers", f"tray-{tray}.pdf", tray_pdf(tray, tag, name))
+        except OSError as error:
+            self.say(f"The label could not be written: {error}. Letter the tray by hand: {tray}.", warn=True)
+            return None
+        self.say(f"Tray {tray} is for {tag}. Its label lies in {path}")
+        return path
+
     def save_tag(self, facts: dict[str, Any] | None) -> Path | None:
         """Write the tag's PDF into the shop's papers and say where."""
         if facts is None:

@@ -110,7 +110,7 @@ class VesselCard(QFrame):
             grid.addWidget(self.of, 2, 2)
         grid.setColumnStretch(1, 1)
         box.addLayout(grid)
-        if wait.id < 0:  # a shut case
+        if wait.id < 0 and not compact:  # a shut case
             box.addLayout(row(button("Its thermometer …", lambda: self.warm.emit(-wait.id), "", "case_warm"), None))
         if wait.wet:
             buttons = QHBoxLayout()

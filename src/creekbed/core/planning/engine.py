@@ -477,6 +477,7 @@ class _Bench:
         return Plan(tuple(steps), forecasts, None, tuple(self.broken))
 
     def is_held(self, op: _Op) -> bool:
+        """Whether it is in hand, and so stays where it is."""
         return self.problem.in_hand == (self.jobs[op.job].key, op.op.key)
 
     def _planned(self, op: _Op) -> Planned:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from datetime import datetime
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -17,8 +16,6 @@ from creekbed.core.hygiene.baths import (
     Bath,
     fill,
     scald_seconds,
-    temperature_after,
-    time_constant_min,
     top_up_l,
     useful_minutes,
     warmest_c,
@@ -28,12 +25,12 @@ from creekbed.window.plots import bare_plot
 from creekbed.window.times import clock_words
 from creekbed.window.tools.base import Fields, ToolPage
 from creekbed.window.widgets import button, label, restyle, row
+from creekbed.workshop import tub
+from creekbed.workshop.tub import Running
 from creekbed.workshop.views import JobView, StepView
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
-
-SETTING = "bath"
 
 
 class Tub(QWidget):
@@ -145,10 +142,9 @@ class BathPage(ToolPage):
     # --- what is known ------------------------------------------------------------------------------------------------
 
     @property
-    def running(self) -> dict[str, Any] | None:
+    def running(self) -> Running | None:
         """The bath that runs."""
-        found: dict[str, Any] | None = self.shop.setting(SETTING)
-        return found or None
+        return tub.running(self.shop)
 
     def refresh(self) -> None:
         self._compute()
@@ -174,8 +170,9 @@ class BathPage(ToolPage):
         self.goes_in.setCurrentIndex(max(0, self.goes_in.findData(least)))
 
     def tick(self) -> None:
-        if self.running is not None:
-            self._show_running(self.running)
+        running = self.running
+        if running is not None:
+            self._show_running(running)
 
     def _read(self) -> dict[str, float]:
         f = self.fields
@@ -232,17 +229,10 @@ class BathPage(ToolPage):
 
     # --- while it runs ------------------------------------------------------------------------------------------------
 
-    def _state(self, bath: dict[str, Any]) -> tuple[float, float, float]:
-        """Minutes since it was filled or topped up; temperature now; minutes that it stays useful yet."""
-        since = (self.shop.now - datetime.fromisoformat(bath["since"])).total_seconds() / 60
-        since = max(since, 0.0)
-        now_c = temperature_after(bath["start_c"], bath["room_c"], bath["tau_min"], since)
-        left = useful_minutes(bath["start_c"], bath["lowest_c"], bath["room_c"], bath["tau_min"]) - since
-        return since, now_c, left
-
-    def _show_running(self, bath: dict[str, Any]) -> None:
-        since, now_c, left = self._state(bath)
-        self.head.setText(f"The bath that runs, since {clock_words(datetime.fromisoformat(bath['filled_at']))}")
+    def _show_running(self, bath: Running) -> None:
+        now = self.shop.now
+        since, now_c, left = bath.minutes(now), bath.celsius(now), bath.left_min(now)
+        self.head.setText(f"The bath that runs, since {clock_words(bath.filled_at)}")
         self.tub.set_now(now_c)
         self.amounts.setText(f"{now_c:.1f} °C by now")
         cold = left <= 0
@@ -254,18 +244,18 @@ class BathPage(ToolPage):
             self.then.setText(f"Useful for {left:.0f} min more.")
         restyle(self.then, tone="warn" if cold else "")
         try:
-            more = top_up_l(bath["volume_l"], now_c, bath["target_c"], bath["hot_c"])
-            words = f"{more:.1f} l of the hot tap bring it back to {bath['target_c']:g} °C. Take as much out first."
-            if scald_seconds(bath["hot_c"]) is not None:
+            more = top_up_l(bath.volume_l, now_c, bath.target_c, bath.hot_c)
+            words = f"{more:.1f} l of the hot tap bring it back to {bath.target_c:g} °C. Take as much out first."
+            if scald_seconds(bath.hot_c) is not None:
                 words += " Lift the pieces and your hands out before the hot water goes in."
         except Refused as error:
             words = error.words()
         self.mind.setText(words)
         restyle(self.mind, tone="")
-        drawn = (bath["since"], bath["tau_min"], int(since * 4))
+        drawn = (bath.since, bath.tau_min, int(since * 4))
         if drawn != self._drawn:
             self._drawn = drawn
-            self._curve(bath, bath["start_c"], bath["tau_min"], since)
+            self._curve({"lowest_c": bath.lowest_c, "room_c": bath.room_c}, bath.start_c, bath.tau_min, since)
 
     def _curve(self, given: dict[str, Any], start_c: float, tau_min: float, now_min: float | None) -> None:
         c = theme.current.c
@@ -295,42 +285,22 @@ class BathPage(ToolPage):
     # --- what people do -----------------------------------------------------------------------------------------------
 
     def _filled(self) -> None:
-        def act() -> None:
-            given: dict[str, Any] = dict(self._read())
-            now = self.shop.now.isoformat()
-            tau = self.shop.setting("tub_tau_min") or self.shop.catalogue.house.limits.tub_tau_min
-            given |= {"filled_at": now, "since": now, "start_c": given["target_c"], "tau_min": tau}
-            self.shop.set_setting(SETTING, given, f"Bath filled: {given['volume_l']:g} l at {given['target_c']:g} °C")
-
-        self.do(act)
+        self.do(lambda: tub.fill(self.shop, self._read()))
         self._compute()
 
     def _topped(self) -> None:
-        def act() -> None:
-            bath = dict(self.running or {})
-            bath |= {"since": self.shop.now.isoformat(), "start_c": bath["target_c"]}
-            self.shop.set_setting(SETTING, bath, f"Bath topped up to {bath['target_c']:g} °C")
-
-        self.do(act)
+        self.do(lambda: tub.top_up(self.shop))
         self._compute()
 
     def _empty(self) -> None:
-        self.do(lambda: self.shop.set_setting(SETTING, {}, "Bath emptied"))
+        self.do(lambda: tub.empty(self.shop))
         self._compute()
 
     def _reading(self) -> None:
-        """A thermometer's reading: how fast this tub cools, kept for the next bath too."""
+        """A thermometer's reading: how fast this tub cools."""
 
         def act() -> None:
-            bath = dict(self.running or {})
-            if not bath:
-                raise Refused("No bath runs.", todo="Say first that it is filled.")
-            now_c = self.reads.read("bath_reads", "degC", 0, 100)
-            since, _, _ = self._state(bath)
-            tau = round(time_constant_min(bath["start_c"], now_c, bath["room_c"], since), 2)
-            bath |= {"tau_min": tau}
-            self.shop.set_setting("tub_tau_min", tau, f"This tub cools with a time constant of {tau:.0f} min")
-            self.shop.set_setting(SETTING, bath, f"Bath read: {now_c:g} °C")
+            tub.read(self.shop, self.reads.read("bath_reads", "degC", 0, 100))
             self.reads.fields["bath_reads"].clear()
 
         self.do(act)

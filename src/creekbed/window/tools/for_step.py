@@ -17,6 +17,8 @@ def tool_of(view: JobView, step: StepView) -> str:
     plain = next((s for s in view.family.step if s.key == step.step.base), None)
     if plain is not None and plain.bath_l is not None:
         return "bath"
+    if step.step.kind == "apart" and trays.has_trays(view):
+        return "tray"
     if step.step.base == "piston_jar":
         return "jar"
     if step.step.path is not None and step.step.part:
@@ -24,7 +26,7 @@ def tool_of(view: JobView, step: StepView) -> str:
     return "agents" if step.step.agents and step.step.part else ""
 
 
-WORDS = {"bath": "The bath", "jar": "The jar", "cloths": "Which cloth", "agents": "What it bears"}
+WORDS = {"tray": "Tray label", "bath": "The bath", "jar": "The jar", "cloths": "Which cloth", "agents": "What it bears"}
 
 
 def beside(frame: Frame, view: JobView, step: StepView) -> Beside:
@@ -47,6 +49,9 @@ def open_for(frame: Frame, job_id: int, key: str) -> None:
         return
     tool = tool_of(view, step)
     if not tool:
+        return
+    if tool == "tray":
+        frame.save_tray(trays.tray_of(frame.shop, view), view.tag, view.family.name)
         return
     frame.open_tool(tool)
     page = frame.page(tool)

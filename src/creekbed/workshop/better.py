@@ -6,8 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from creekbed.core.planning.engine import Improved, first_plan, improve
+from creekbed.core.planning.engine import Improved, improve
 from creekbed.core.planning.explain import gap_words
+from creekbed.core.planning.laying import first_plan
 from creekbed.core.planning.model import Problem
 from creekbed.workshop.bench import home, problem_of
 from creekbed.workshop.shop import Shop

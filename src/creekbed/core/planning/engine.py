@@ -1,40 +1,25 @@
-"""A planner for several people: a first plan at once, then a better one from it, never worse, and how good it can be.
+"""Better plans from a first one, never worse, and how good they can be.
 
-The first plan places the most pressing operation where hands are free soonest (apparent tardiness cost: Vepsalainen and
-Morton, Management Science 33, 1987), and with it at once whatever must end its wait in time, so that those hands are
-reserved. It is improved by neighbourhood search: a few jobs, or a stretch of time, are set free and planned anew by
-constraint programming (CP-SAT) around what stays, starting from what there is (Shaw 1998). Before that, whole plans
-are made anew with the order of a few jobs nudged, and the better one kept (problem space search: Storer, Wu and
-Vaccari, Management Science 38, 1992).
+Whole plans are made anew with the order of a few jobs nudged, and the better one kept (problem space search: Storer, Wu
+and Vaccari, Management Science 38, 1992). Then a few jobs, or a stretch of time, are set free and planned anew by
+constraint programming around what stays, starting from what there is (large neighbourhood search: Shaw 1998).
 """
 
 from __future__ import annotations
 
-import bisect
 import math
 import random
 import time
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 from itertools import islice
-from typing import Any
 
 from creekbed.core.planning.bound import lower_bound
 from creekbed.core.planning.check import violations
-from creekbed.core.planning.model import Forecast, Job, Operation, Person, Plan, Planned, Problem
+from creekbed.core.planning.laying import RULES, Bench, unplaced
+from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.planning.windows import solve
 
-LOOKAHEAD_MIN = 45.0
-"""Scale of slack, k·p̄ of the rule: house default."""
-RULES, BOTH_UP_TO = (1.0, 10.0), 700
-"""How much few hands left count against slack in the rules of the first plan; both are tried up to so many operations:
-house default."""
-NO_DUE_SLACK = 10_000.0
-UNIT = 10
-"""Steps of a minute in which times are counted here."""
-NEVER = 10**9
-LOOKAHEAD = LOOKAHEAD_MIN * UNIT
-TRIES, SOON = 400, 5 * UNIT
-"""How often a start is looked for; how far ahead of the clock hands are promised: house default."""
 FREE_OPERATIONS, EXACT, WHOLE = 30, 70, 120
 """How many operations a neighbourhood sets free at most; up to how many all are, for the whole budget, and up to how
 many for half of it first: house default, as it did best on the benchmark."""
@@ -43,474 +28,6 @@ NUDGED_SHARE, NUDGE = 0.6, 3.0
 the index): house default, as it did best on the benchmark."""
 ROUND_S = 0.25
 """How long one neighbourhood is looked at: house default, likewise."""
-
-
-def _up(minutes: float) -> int:
-    return math.ceil(minutes * UNIT - 1e-6)
-
-
-def _down(minutes: float) -> int:
-    return math.floor(minutes * UNIT + 1e-6)
-
-
-@dataclass
-class _Op:
-    """One operation with its ties, by number; times in tenths of a minute, lengths rounded up.
-
-    ``length`` of the hands, ``wait`` at least after them, ``limit``: latest start of what ends it, after its own start.
-    """
-
-    n: int
-    job: int
-    op: Operation
-    before: list[int]
-    ready: int
-    """Release and running waits; what comes before is added when it is placed."""
-    length: int
-    wait: int
-    limit: int | None
-    ends: int = -1
-    ender: int = -1
-    tail: int = 0
-    people: list[int] = field(default_factory=list)
-    start: int = -1
-    person: int = -1
-
-    @property
-    def end(self) -> int:
-        return self.start + self.length
-
-    @property
-    def late(self) -> int:
-        """1 where its hands begin within their first tenth, because their length is no whole number of tenths."""
-        return int(self.length > self.op.hands_min * UNIT + 1e-6)
-
-    @property
-    def holds(self) -> bool:
-        """Whether its wait takes a place."""
-        return self.op.place is not None and bool(self.op.wait_min or self.op.wait_max)
-
-
-class _Timeline:
-    """One person's hours and what they are busy with."""
-
-    def __init__(self, person: Person):
-        self.windows = [(_up(a), _down(b)) for a, b in person.windows]
-        self.last = _up(person.windows[-1][1]) if person.windows else 0
-        self.busy: list[tuple[int, int]] = []
-        self.front = 0
-
-    def next(self, at: int, length: int) -> int:
-        """Earliest start from a time on at which so long a piece fits between what is there and within the hours."""
-        n = bisect.bisect_left(self.busy, (at,))
-        if n and self.busy[n - 1][1] > at:
-            at = self.busy[n - 1][1]
-        while True:
-            at = self._open(at, length)
-            while n < len(self.busy) and self.busy[n][1] <= at:
-                n += 1
-            if n == len(self.busy) or at + length <= self.busy[n][0]:
-                return at
-            at = self.busy[n][1]
-
-    def _open(self, at: int, length: int) -> int:
-        for a, b in self.windows:
-            begin = max(at, a)
-            if begin + length <= b:
-                return begin
-        return max(at, self.last)
-
-    def gap(self, at: int) -> int:
-        """How long they are free from a moment on; 0 where they are not."""
-        n = bisect.bisect_right(self.busy, (at, NEVER))
-        if n and self.busy[n - 1][1] > at:
-            return 0
-        end = next((b for a, b in self.windows if a <= at < b), NEVER if at >= self.last else at)
-        return min(end, self.busy[n][0] if n < len(self.busy) else NEVER) - at
-
-    def take(self, start: int, end: int) -> None:
-        bisect.insort(self.busy, (start, end))
-
-    def give(self, start: int, end: int) -> None:
-        self.busy.remove((start, end))
-
-
-class _Place:
-    """What lies in a place, and until when."""
-
-    def __init__(self, capacity: int):
-        self.capacity = capacity
-        self.held: dict[int, tuple[int, int]] = {}
-
-    def fits(self, start: int, end: int, leaving: int = -1) -> bool:
-        """Whether one more may lie there from start to end."""
-        rows = [(a, b) for k, (a, b) in self.held.items() if k != leaving and a < end and b > start]
-        if len(rows) < self.capacity:
-            return True
-        for at in [start, *(a for a, _ in rows if a > start)]:
-            if sum(a <= at < b for a, b in rows) >= self.capacity:
-                return False
-        return True
-
-    def after(self, at: int) -> int:
-        """The next moment after a time at which something leaves; ``NEVER`` where nothing does."""
-        return min((b for _, b in self.held.values() if at < b), default=NEVER)
-
-
-class _Bench:
-    """The problem by numbers, and a plan being laid into it."""
-
-    def __init__(self, problem: Problem, pressing: float = 1.0, nudges: Sequence[float] = ()):
-        """
-        Args:
-            pressing: how much few hands left count against slack in the first plan. nudges: what is added to the index
-                of each job, in the order of those that can go on.
-        """
-        self.problem, self.pressing, self.nudges = problem, pressing, nudges
-        self.jobs = [j for j in problem.jobs if not j.blocked]
-        self.people = problem.hands
-        self.ops: list[_Op] = []
-        self.by_job: list[list[_Op]] = []
-        for n, job in enumerate(self.jobs):
-            self._add(n, job)
-        self.followers: list[list[int]] = [[] for _ in self.ops]
-        for op in self.ops:
-            for before in op.before:
-                self.followers[before].append(op.n)
-        for op in reversed(self._order()):
-            rest = max((self.ops[f].tail for f in self.followers[op.n]), default=0)
-            op.tail = op.length + op.wait + rest
-        self.clear()
-
-    def _add(self, n: int, job: Job) -> None:
-        first = len(self.ops)
-        number = {o.key: first + k for k, o in enumerate(job.operations)}
-        running = {r.operation: max(r.earliest, 0.0) for r in job.running}
-        mine = []
-        for o in job.operations:
-            named = {*o.after, *((o.ends,) if o.ends else ())}
-            ready = _up(max([job.release, *(running.get(b, 0.0) for b in named)]))
-            before = sorted(number[b] for b in named if b in number)
-            limit = None if o.wait_max is None else _up(o.hands_min) + _down(o.wait_max)
-            op = _Op(number[o.key], n, o, before, ready, _up(o.hands_min), _up(o.wait_min), limit)
-            op.people = [k for k, p in enumerate(self.people) if p.can(o)] or list(range(len(self.people)))
-            if o.ends in number:
-                op.ends = number[o.ends]
-            mine.append(op)
-        for op in mine:
-            if op.ends >= 0:
-                wet = mine[op.ends - first]
-                wet.ender = op.n
-                if wet.limit is not None:
-                    wet.limit -= op.late
-        self.ops += mine
-        self.by_job.append(mine)
-
-    def _order(self) -> list[_Op]:
-        """The operations so that each comes after what is before it."""
-        placed: set[int] = set()
-        found: list[_Op] = []
-
-        def visit(n: int) -> None:
-            if n in placed:
-                return
-            placed.add(n)
-            for before in self.ops[n].before:
-                visit(before)
-            found.append(self.ops[n])
-
-        for op in self.ops:
-            visit(op.n)
-        return found
-
-    def clear(self) -> None:
-        """Nothing is planned."""
-        self.lines = [_Timeline(p) for p in self.people]
-        self.places = {k: _Place(c) for k, c in self.problem.capacity.items()}
-        self.broken: list[tuple[str, str, float]] = []
-        for op in self.ops:
-            op.start, op.person = -1, -1
-        self.running: dict[tuple[int, str], int] = {}
-        for n, job in enumerate(self.jobs):
-            enders = {o.ends for o in job.operations if o.ends}
-            for _k, run in enumerate(job.running):
-                token = -1 - len(self.running)
-                self.running[(n, run.operation)] = token
-                if run.place in self.places:
-                    until = NEVER if run.operation in enders else _up(max(run.earliest, 0.0))
-                    self.places[run.place].held[token] = (0, until)
-
-    # --- placing ----------------------------------------------------------------------------------------------------
-
-    def ready(self, op: _Op) -> int:
-        """When it may begin by what comes before; ``NEVER`` while something before it is not placed."""
-        at = op.ready
-        for b in op.before:
-            before = self.ops[b]
-            if before.start < 0:
-                return NEVER
-            at = max(at, before.end + before.wait)
-        return at
-
-    def place(self, op: _Op, at: int, latest: int | None = None) -> bool:
-        """Lay an operation in at the earliest moment from a time on, and what must end its wait in time with it."""
-        bound_ender = self.ops[op.ender] if op.ender >= 0 and op.limit is not None else None
-        if bound_ender is not None and any(self.ops[b].start < 0 for b in bound_ender.before if b != op.n):
-            return False
-        for _ in range(TRIES):
-            start, person = min((self.lines[p].next(at, op.length), p) for p in op.people)
-            if latest is not None and start > latest:
-                return False
-            end = start + op.length
-            later = self._no_room(op, start, end)
-            if later is not None:
-                if later >= NEVER:
-                    return False
-                at = later
-                continue
-            self._lay(op, start, person)
-            if bound_ender is None:
-                return True
-            assert op.limit is not None
-            if self.place(bound_ender, self.ready(bound_ender), start + op.limit):
-                return True
-            soonest = min(self.lines[p].next(self.ready(bound_ender), bound_ender.length) for p in bound_ender.people)
-            self._lift(op)
-            at = max(start + UNIT, soonest - op.limit)
-        return False
-
-    def _no_room(self, op: _Op, start: int, end: int) -> int | None:
-        """``None`` if the places that it needs take it; else from when to try again."""
-        if op.op.at is not None and op.op.at in self.places and not self.places[op.op.at].fits(start, end):
-            return self._retry(self.places[op.op.at], start, start)
-        if op.holds and op.op.place in self.places:
-            place = self.places[op.op.place]
-            until = end + op.wait
-            if op.ender >= 0:
-                until = NEVER if op.limit is None else start + op.limit
-            leaving = self._token(op)
-            if not place.fits(end, max(until, end + 1), leaving):
-                return self._retry(place, end, start)
-        return None
-
-    @staticmethod
-    def _retry(place: _Place, at: int, start: int) -> int:
-        later = place.after(at)
-        return later if later >= NEVER else max(later - (at - start), start + 1)
-
-    def _token(self, op: _Op) -> int:
-        """What its start takes out of a place: the wait that it ends."""
-        if op.ends >= 0:
-            return op.ends
-        return self.running.get((op.job, op.op.ends or ""), 10**9)
-
-    def _lay(self, op: _Op, start: int, person: int) -> None:
-        op.start, op.person = start, person
-        self.lines[person].take(start, op.end)
-        token = self._token(op)
-        for place in self.places.values():
-            if token in place.held:
-                a, _ = place.held[token]
-                place.held[token] = (a, start + op.late)
-        if op.op.at in self.places:
-            self.places[op.op.at].held[2 * 10**6 + op.n] = (start, op.end)
-        if op.holds and op.op.place in self.places:
-            until = NEVER if op.ender >= 0 else op.end + op.wait
-            self.places[op.op.place].held[op.n] = (op.end - self.is_held(op), until)  # it lets go within the last tenth
-
-    def _lift(self, op: _Op) -> None:
-        self.lines[op.person].give(op.start, op.end)
-        token = self._token(op)
-        for place in self.places.values():
-            if token in place.held:
-                a, _ = place.held[token]
-                place.held[token] = (a, NEVER)
-            place.held.pop(op.n, None)
-            place.held.pop(2 * 10**6 + op.n, None)
-        op.start, op.person = -1, -1
-
-    def _lift_all(self, op: _Op) -> None:
-        """Take an operation out again, with what was laid in to end its wait."""
-        if op.ender >= 0 and op.limit is not None and self.ops[op.ender].start >= 0:
-            self._lift_all(self.ops[op.ender])
-        self._lift(op)
-
-    # --- the first plan ---------------------------------------------------------------------------------------------
-
-    def construct(self) -> None:
-        """A plan at once."""
-        self._pinned()
-        left = {op.n for op in self.ops if op.start < 0}
-        self._prepare()
-        open_ = {n: self.ready(self.ops[n]) for n in left}
-        open_ = {n: r for n, r in open_.items() if r < NEVER}
-        stuck: set[int] = set()
-        put_off = [0] * len(self.ops)
-        while left:
-            choice, now = self._choose(open_, stuck)
-            if choice is None:
-                break
-            if choice < 0:  # nothing fits into what is free there
-                for line in self.lines:
-                    if line.front <= now:
-                        line.front = line.next(now + max(line.gap(now), 1), UNIT)
-                continue
-            op = self.ops[choice]
-            full = self._full(op, max(now, open_[choice]))
-            if full is not None and len(open_) > 1 and put_off[choice] < TRIES:
-                for n in open_:  # the same place is as full for all who want it
-                    if open_[n] <= now and self.ops[n].op.place == op.op.place and self.ops[n].op.at == op.op.at:
-                        open_[n] = full
-                        put_off[n] += 1
-                continue
-            before = set(left)
-            if not self.place(op, max(self.ready(op), open_[choice])):
-                stuck.add(choice)
-                continue
-            if op.start > now + SOON and len(open_) > 1 and put_off[choice] < TRIES:
-                put_off[choice] += 1  # its place is taken till then: hands are not promised to it so far ahead
-                open_[choice] = op.start
-                self._lift_all(op)
-                continue
-            stuck.clear()
-            left = {n for n in before if self.ops[n].start < 0} if op.ender >= 0 else before - {choice}
-            for n in before - left:
-                self._weigh(self.ops[n].job)
-                open_.pop(n, None)
-                for f in self.followers[n]:
-                    if self.ops[f].start < 0:
-                        at = self.ready(self.ops[f])
-                        if at < NEVER:
-                            open_[f] = at
-            for line in self.lines:
-                line.front = line.next(line.front, UNIT)
-
-    def _pinned(self) -> None:
-        """What is in hand, and hands for running waits that must be ended, come before anything else."""
-        if self.problem.in_hand is not None:
-            for mine in self.by_job:
-                for op in mine:
-                    if self.is_held(op):
-                        self._lay(op, 0, op.people[0])
-        must = [
-            ((op.start + op.limit) / UNIT, op.job, self.ops[op.ender], op.op.key)
-            for op in self.ops
-            if op.start >= 0 and op.limit is not None and op.ender >= 0
-        ]
-        for n, job in enumerate(self.jobs):
-            for run in job.running:
-                ender = next((o for o in self.by_job[n] if o.op.ends == run.operation and o.start < 0), None)
-                if run.latest is not None and ender is not None:
-                    must.append((run.latest, n, ender, run.operation))
-        for latest, n, ender, name in sorted(must, key=lambda row: row[:2]):
-            at = self.ready(ender)
-            if at >= NEVER:
-                continue
-            if not self.place(ender, at, max(_down(latest) - ender.late, at if latest < 0 else 0)) and self.place(
-                ender, at
-            ):
-                self.broken.append((self.jobs[n].key, name, ender.start / UNIT - latest))
-
-    def _full(self, op: _Op, now: int) -> int | None:
-        """If a place that it needs is full for it now: when to look again."""
-        later = self._no_room(op, now, now + op.length)
-        if later is None or later <= now + SOON:
-            return None
-        return now + SOON if later >= NEVER else later
-
-    def _choose(self, open_: dict[int, int], stuck: set[int]) -> tuple[int | None, int]:
-        """The most pressing of what may begin where hands are free soonest, and that moment; ``None``: nothing may.
-
-        The index is the logarithm of the apparent tardiness cost; larger is more pressing.
-        """
-        front = min(line.front for line in self.lines)
-        rows = [(r, n) for n, r in open_.items() if n not in stuck] if stuck else [(r, n) for n, r in open_.items()]
-        if not rows:
-            return None, front
-        now = max(front, min(rows)[0])
-        room = max(line.gap(now) for line in self.lines)
-        best, most = -1, -math.inf
-        lengths = self._length
-        pull, due, owner = self._pull, self._due, self._owner
-        for at, n in rows:
-            if at <= now and lengths[n] <= room:
-                slack = due[n] - now
-                value = pull[owner[n]] + self._bonus[n] - (slack / LOOKAHEAD if slack > 0 else 0.0)
-                if value > most:
-                    best, most = n, value
-        return best, now
-
-    def _weigh(self, job: int) -> None:
-        """How much a job presses by the hands it still needs."""
-        left = sum(o.op.hands_min for o in self.by_job[job] if o.start < 0)
-        nudge = self.nudges[job] if self.nudges else 0.0
-        self._pull[job] = self.pressing * math.log(self.jobs[job].weight / max(left, 1.0)) + nudge
-
-    def _prepare(self) -> None:
-        self._pull = [0.0] * len(self.jobs)
-        for n in range(len(self.jobs)):
-            self._weigh(n)
-        self._length = [o.length for o in self.ops]
-        self._owner = [o.job for o in self.ops]
-        due = [self.jobs[o.job].due for o in self.ops]
-        self._due = [(NO_DUE_SLACK if d is None else d) * UNIT - o.tail for d, o in zip(due, self.ops, strict=True)]
-        self._bonus = [
-            0.2 * math.log1p(o.op.wait_min / max(o.op.hands_min, 1.0)) if o.op.wait_min else 0.0 for o in self.ops
-        ]
-
-    # --- in and out -------------------------------------------------------------------------------------------------
-
-    def plan(self) -> Plan:
-        """What is laid in, as a plan."""
-        steps = sorted(
-            (self._planned(o) for o in self.ops if o.start >= 0),
-            key=lambda s: (s.start, s.end),
-        )
-        forecasts = {j.key: Forecast(None, 0.0, j.blocked) for j in self.problem.jobs if j.blocked}
-        for n, job in enumerate(self.jobs):
-            if any(o.start < 0 for o in self.by_job[n]):
-                forecasts[job.key] = Forecast(None, 0.0, "a place never comes free")
-                continue
-            finish = max([0.0, *((o.end + o.wait) / UNIT for o in self.by_job[n]), *(r.earliest for r in job.running)])
-            late = 0.0 if job.due is None else max(0.0, finish - job.due)
-            forecasts[job.key] = Forecast(finish, late)
-        return Plan(tuple(steps), forecasts, None, tuple(self.broken))
-
-    def is_held(self, op: _Op) -> bool:
-        """Whether it is in hand, and so stays where it is."""
-        return self.problem.in_hand == (self.jobs[op.job].key, op.op.key)
-
-    def _planned(self, op: _Op) -> Planned:
-        """With its true length, ending on a tenth: what follows, and the places, are counted from there."""
-        start = 0.0 if self.is_held(op) else op.end / UNIT - op.op.hands_min
-        person = self.people[op.person].key
-        return Planned(self.jobs[op.job].key, op.op.key, start, start + op.op.hands_min, person)
-
-    def take_in(self, plan: Plan) -> None:
-        """Lay a plan in as it stands."""
-        self.clear()
-        number = {p.key: k for k, p in enumerate(self.people)}
-        at = {(s.job, s.operation): s for s in plan.steps}
-        for op in self.ops:
-            step = at.get((self.jobs[op.job].key, op.op.key))
-            if step is not None:
-                start = 0 if self.is_held(op) else max(_up(step.end) - op.length, 0)
-                self._lay(op, start, number.get(step.person, 0))
-        self.broken = list(plan.broken)
-
-
-def first_plan(problem: Problem) -> Plan:
-    """A feasible plan at once, the better of two rules; what cannot be placed at all is named in its forecasts."""
-    plans = []
-    for pressing in RULES[: 2 if sum(len(j.operations) for j in problem.jobs) <= BOTH_UP_TO else 1]:
-        bench = _Bench(problem, pressing)
-        bench.construct()
-        plans.append(bench.plan())
-    return min(plans, key=lambda p: (_unplaced(p), p.cost(problem)))
-
-
-def _unplaced(plan: Plan) -> int:
-    return sum(f.finish is None and not f.blocked for f in plan.forecasts.values()) + len(plan.broken)
 
 
 @dataclass(frozen=True)
@@ -547,7 +64,7 @@ def improve(
     """
     chance = random.Random(seed)
     began = time.monotonic()
-    bench = _Bench(problem)
+    bench = Bench(problem)
     best, cost = start, start.cost(problem)
     bound = lower_bound(problem)
     bench.take_in(best)
@@ -559,7 +76,7 @@ def improve(
     whole = len(bench.ops) <= WHOLE
     if whole:
         share = 1.0 if len(bench.ops) <= EXACT else 0.5
-        found, proven, solver_bound = _solve(bench, {o.n for o in bench.ops} - _pinned(bench), seconds * share, seed)
+        found, proven, solver_bound = solve(bench, {o.n for o in bench.ops} - _pinned(bench), seconds * share, seed)
         if found is not None and found.cost(problem) < cost - 1e-9:
             best, cost = found, found.cost(problem)
             bench.take_in(best)
@@ -574,7 +91,7 @@ def improve(
     while time.monotonic() - began < seconds and not stop():
         free = _neighbourhood(bench, chance, size)
         left = seconds - (time.monotonic() - began)
-        found, proven, _ = _solve(bench, free, min(ROUND_S, max(left, 0.1)), seed + rounds)
+        found, proven, _ = solve(bench, free, min(ROUND_S, max(left, 0.1)), seed + rounds)
         rounds += 1
         if found is not None and found.cost(problem) < cost - 1e-6:
             best, cost = found, found.cost(problem)
@@ -588,16 +105,16 @@ def improve(
 def _nudged(problem: Problem, best: Plan, until: float, chance: random.Random, stop: Callable[[], bool]) -> Plan:
     """The best of many first plans, each with the order of a few jobs nudged from the best so far."""
     count = sum(not j.blocked for j in problem.jobs)
-    nudges, cost, worst = [0.0] * count, math.inf, _unplaced(best)
+    nudges, cost, worst = [0.0] * count, math.inf, unplaced(best)
     top = best.cost(problem)
     while time.monotonic() < until and not stop():
         tried = list(nudges)
         for job in chance.sample(range(count), min(count, chance.choice((1, 2, 4, 8)))):
             tried[job] += chance.gauss(0.0, NUDGE)
-        bench = _Bench(problem, RULES[-1], tried)
+        bench = Bench(problem, RULES[-1], tried)
         bench.construct()
         plan = bench.plan()
-        if _unplaced(plan) > worst:
+        if unplaced(plan) > worst:
             continue
         found = plan.cost(problem)
         if found <= cost:
@@ -607,7 +124,7 @@ def _nudged(problem: Problem, best: Plan, until: float, chance: random.Random, s
     return best
 
 
-def _neighbourhood(bench: _Bench, chance: random.Random, size: int) -> set[int]:
+def _neighbourhood(bench: Bench, chance: random.Random, size: int) -> set[int]:
     """Operations to set free: those of a few jobs that lie beside one another, or all of a stretch of time."""
     if chance.random() < 0.5:
         finish = [(float(max(o.end for o in mine)), n) for n, mine in enumerate(bench.by_job) if mine]
@@ -621,198 +138,11 @@ def _neighbourhood(bench: _Bench, chance: random.Random, size: int) -> set[int]:
     return _whole(bench, (o.n for o in near_ops[: 6 * size]))
 
 
-def _whole(bench: _Bench, numbers: Iterable[int]) -> set[int]:
+def _whole(bench: Bench, numbers: Iterable[int]) -> set[int]:
     """So many of these as a neighbourhood holds; what is in hand stays where it is."""
     return set(islice(numbers, FREE_OPERATIONS)) - _pinned(bench)
 
 
-def _pinned(bench: _Bench) -> set[int]:
+def _pinned(bench: Bench) -> set[int]:
     """What is in hand and stays where it is."""
     return {o.n for o in bench.ops if bench.is_held(o)}
-
-
-def _solve(bench: _Bench, free: set[int], seconds: float, seed: int) -> tuple[Plan | None, bool, float]:
-    """Plan some operations anew around the others.
-
-    Returns:
-        A plan or ``None``; whether it is the best with the others where they are; a bound of the cost then.
-    """
-    from ortools.sat.python import cp_model  # type: ignore[import-not-found,import-untyped,unused-ignore]
-
-    made = _Model(bench, free, cp_model.CpModel(), cp_model)
-    solver = cp_model.CpSolver()
-    solver.parameters.max_time_in_seconds = max(seconds, 0.05)
-    solver.parameters.num_workers = 1
-    solver.parameters.random_seed = seed % 1_000_000
-    status = solver.solve(made.model)
-    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        return None, False, 0.0
-    fixed = bench.plan()
-    people = bench.people
-    steps = [s for s in fixed.steps if (s.job, s.operation) not in made.names]
-    for n in free:
-        op = bench.ops[n]
-        person = next(p for p, lit in made.persons[n].items() if solver.value(lit))
-        end = (solver.value(made.starts[n]) + op.length) / UNIT
-        steps.append(Planned(bench.jobs[op.job].key, op.op.key, end - op.op.hands_min, end, people[person].key))
-    plan = replace(fixed, steps=tuple(sorted(steps, key=lambda s: (s.start, s.end))))
-    other = _Bench(bench.problem)
-    other.take_in(plan)
-    bound = (solver.best_objective_bound + made.constant) / (UNIT * made.scale)
-    return other.plan(), status == cp_model.OPTIMAL, bound
-
-
-class _Model:
-    """The constraints of a neighbourhood; what stays is laid in as it is."""
-
-    def __init__(self, bench: _Bench, free: set[int], model: Any, cp: Any):
-        self.bench, self.free, self.model, self.cp = bench, free, model, cp
-        self.names = {(bench.jobs[bench.ops[n].job].key, bench.ops[n].op.key) for n in free}
-        ends = [o.end + o.wait for o in bench.ops]
-        self.horizon = int(max(ends) * 1.25) + 600 * UNIT
-        self.starts: dict[int, Any] = {}
-        self.persons: dict[int, dict[int, Any]] = {}
-        self.on_person: list[list[Any]] = [[] for _ in bench.people]
-        self.in_place: dict[str, list[Any]] = {k: [] for k in bench.problem.capacity}
-        for n in sorted(free):
-            self._operation(bench.ops[n])
-        for op in bench.ops:
-            self._ties(op)
-            self._places(op)
-        self._running()
-        self._people()
-        for place, intervals in self.in_place.items():
-            if intervals:
-                before = sum(r.place == place for j in bench.jobs for r in j.running)
-                before += sum(place in (o.op.place, o.op.at) for o in bench.ops if bench.is_held(o))
-                room = max(bench.problem.capacity[place], before)
-                model.add_cumulative(intervals, [1] * len(intervals), room)
-        self._judge()
-
-    def start(self, op: _Op) -> Any:
-        """The start of an operation: a variable, or where it stands."""
-        return self.starts[op.n] if op.n in self.free else op.start
-
-    def _operation(self, op: _Op) -> None:
-        model = self.model
-        begin = model.new_int_var(op.ready, self.horizon, "")
-        length = op.length
-        self.starts[op.n] = begin
-        self.persons[op.n] = {}
-        for p in op.people:
-            literal = model.new_bool_var("") if len(op.people) > 1 else model.new_constant(1)
-            interval = model.new_optional_interval_var(begin, length, begin + length, literal, "")
-            self.on_person[p].append(interval)
-            self.persons[op.n][p] = literal
-            if len(op.people) > 1:
-                model.add_hint(literal, op.person == p)
-        if len(op.people) > 1:
-            model.add_exactly_one(self.persons[op.n].values())
-        model.add_hint(begin, op.start)
-
-    def _ties(self, op: _Op) -> None:
-        for b in op.before:
-            before = self.bench.ops[b]
-            if op.n not in self.free and b not in self.free:
-                continue
-            self.model.add(self.start(op) >= self.start(before) + before.length + before.wait)
-        if op.ends >= 0:
-            wet = self.bench.ops[op.ends]
-            if wet.limit is not None and (op.n in self.free or wet.n in self.free):
-                self.model.add(self.start(op) <= self.start(wet) + wet.limit)
-
-    def _places(self, op: _Op) -> None:
-        model, length = self.model, op.length
-        if op.op.at in self.in_place:
-            begin = self.start(op)
-            self.in_place[op.op.at].append(model.new_interval_var(begin, length, begin + length, ""))
-        if not op.holds or op.op.place not in self.in_place:
-            return
-        begin = self.start(op) + length
-        if op.ender < 0:
-            self.in_place[op.op.place].append(model.new_interval_var(begin, op.wait, begin + op.wait, ""))
-            return
-        ender = self.bench.ops[op.ender]
-        if op.n not in self.free and ender.n not in self.free:
-            held = max(self.start(ender) + ender.late - begin, 0)
-            self.in_place[op.op.place].append(model.new_interval_var(begin, held, begin + held, ""))
-            return
-        held = model.new_int_var(0, self.horizon, "")
-        until = self.start(ender) + ender.late
-        model.add(held == until - begin)
-        self.in_place[op.op.place].append(model.new_interval_var(begin, held, until, ""))
-
-    def _running(self) -> None:
-        for n, job in enumerate(self.bench.jobs):
-            for run in job.running:
-                ender = next((o for o in self.bench.by_job[n] if o.op.ends == run.operation), None)
-                kept = (job.key, run.operation) in {b[:2] for b in self.bench.broken}
-                if ender is not None and ender.n in self.free and run.latest is not None and not kept:
-                    self.model.add(self.start(ender) <= max(_down(run.latest) - ender.late, ender.ready))
-                if run.place not in self.in_place:
-                    continue
-                until = self.start(ender) + ender.late if ender is not None else _up(max(run.earliest, 0.0))
-                size = self.model.new_int_var(0, self.horizon, "") if ender is not None else until
-                if ender is not None:
-                    self.model.add(size == until)
-                self.in_place[run.place].append(self.model.new_interval_var(0, size, until, ""))
-
-    def _people(self) -> None:
-        for p, person in enumerate(self.bench.people):
-            intervals = list(self.on_person[p])
-            for op in self.bench.ops:
-                if op.n not in self.free and op.person == p:
-                    intervals.append(self.model.new_fixed_size_interval_var(op.start, op.length, ""))
-            shut = self._shut(person)
-            for a, b in shut:
-                intervals.append(self.model.new_fixed_size_interval_var(a, b - a, ""))
-            self.model.add_no_overlap(intervals)
-
-    def _shut(self, person: Person) -> list[tuple[int, int]]:
-        """When somebody is not there, as far as anything is planned; fixed work outside the hours is left alone."""
-        found, at = [], 0
-        outside = [o for o in self.bench.ops if o.n not in self.free and self.bench.people[o.person] is person]
-        for a, b in person.windows:
-            if _up(a) > at:
-                found.append((at, min(_up(a), self.horizon + 10**6)))
-            at = max(at, _down(b))
-        return [
-            (a, b) for a, b in found
-            if not any(o.start < b and o.end > a for o in outside)
-        ]  # fmt: skip
-
-    def _judge(self) -> None:
-        """The cost in whole numbers; jobs that stay are a constant."""
-        bench, model, w = self.bench, self.model, self.bench.problem.weights
-        self.scale = 1
-        while self.scale < 1000 and any(abs(x * self.scale - round(x * self.scale)) > 1e-9 for x in self._rates()):
-            self.scale *= 10
-        terms, constant = [], 0.0
-        last = model.new_int_var(0, self.horizon * 2, "")
-        for n, job in enumerate(bench.jobs):
-            mine = bench.by_job[n]
-            standing = max([0, *(_up(r.earliest) for r in job.running)])
-            fixed = max([standing, *(o.end + o.wait for o in mine if o.n not in self.free)])
-            if not any(o.n in self.free for o in mine):
-                constant += w.completion * fixed
-                if job.due is not None:
-                    constant += w.late * job.weight * max(0, fixed - _down(job.due))
-                model.add(last >= fixed)
-                continue
-            finish = model.new_int_var(fixed, self.horizon * 2, "")
-            for o in mine:
-                if o.n in self.free:
-                    model.add(finish >= self.start(o) + o.length + o.wait)
-            model.add(last >= finish)
-            terms.append(round(w.completion * self.scale) * finish)
-            if job.due is not None and w.late:
-                late = model.new_int_var(0, self.horizon * 2, "")
-                model.add(late >= finish - _down(job.due))
-                terms.append(round(w.late * job.weight * self.scale) * late)
-        terms.append(round(w.finish * self.scale) * last)
-        self.constant = constant * self.scale
-        model.minimize(sum(terms))
-
-    def _rates(self) -> list[float]:
-        w = self.bench.problem.weights
-        return [w.completion, w.finish, *(w.late * j.weight for j in self.bench.jobs)]

@@ -1,0 +1,196 @@
+"""A few operations planned anew around the others, by constraint programming (OR-Tools CP-SAT)."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from creekbed.core.planning.laying import UNIT, Bench, Op, down, up
+from creekbed.core.planning.model import Person, Plan, Planned
+
+
+def solve(bench: Bench, free: set[int], seconds: float, seed: int) -> tuple[Plan | None, bool, float]:
+    """Plan some operations anew around the others.
+
+    Returns:
+        A plan or ``None``; whether it is the best with the others where they are; a bound of the cost then.
+    """
+    from ortools.sat.python import cp_model  # type: ignore[import-not-found,import-untyped,unused-ignore]
+
+    made = Model(bench, free, cp_model.CpModel(), cp_model)
+    solver = cp_model.CpSolver()
+    solver.parameters.max_time_in_seconds = max(seconds, 0.05)
+    solver.parameters.num_workers = 1
+    solver.parameters.random_seed = seed % 1_000_000
+    status = solver.solve(made.model)
+    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return None, False, 0.0
+    fixed = bench.plan()
+    people = bench.people
+    steps = [s for s in fixed.steps if (s.job, s.operation) not in made.names]
+    for n in free:
+        op = bench.ops[n]
+        person = next(p for p, lit in made.persons[n].items() if solver.value(lit))
+        end = (solver.value(made.starts[n]) + op.length) / UNIT
+        steps.append(Planned(bench.jobs[op.job].key, op.op.key, end - op.op.hands_min, end, people[person].key))
+    plan = replace(fixed, steps=tuple(sorted(steps, key=lambda s: (s.start, s.end))))
+    other = Bench(bench.problem)
+    other.take_in(plan)
+    bound = (solver.best_objective_bound + made.constant) / (UNIT * made.scale)
+    return other.plan(), status == cp_model.OPTIMAL, bound
+
+
+class Model:
+    """The constraints of a neighbourhood; what stays is laid in as it is."""
+
+    def __init__(self, bench: Bench, free: set[int], model: Any, cp: Any):
+        self.bench, self.free, self.model, self.cp = bench, free, model, cp
+        self.names = {(bench.jobs[bench.ops[n].job].key, bench.ops[n].op.key) for n in free}
+        ends = [o.end + o.wait for o in bench.ops]
+        self.horizon = int(max(ends) * 1.25) + 600 * UNIT
+        self.starts: dict[int, Any] = {}
+        self.persons: dict[int, dict[int, Any]] = {}
+        self.on_person: list[list[Any]] = [[] for _ in bench.people]
+        self.in_place: dict[str, list[Any]] = {k: [] for k in bench.problem.capacity}
+        for n in sorted(free):
+            self._operation(bench.ops[n])
+        for op in bench.ops:
+            self._ties(op)
+            self._places(op)
+        self._running()
+        self._people()
+        for place, intervals in self.in_place.items():
+            if intervals:
+                before = sum(r.place == place for j in bench.jobs for r in j.running)
+                before += sum(place in (o.op.place, o.op.at) for o in bench.ops if bench.is_held(o))
+                room = max(bench.problem.capacity[place], before)
+                model.add_cumulative(intervals, [1] * len(intervals), room)
+        self._judge()
+
+    def start(self, op: Op) -> Any:
+        """The start of an operation: a variable, or where it stands."""
+        return self.starts[op.n] if op.n in self.free else op.start
+
+    def _operation(self, op: Op) -> None:
+        model = self.model
+        begin = model.new_int_var(op.ready, self.horizon, "")
+        length = op.length
+        self.starts[op.n] = begin
+        self.persons[op.n] = {}
+        for p in op.people:
+            literal = model.new_bool_var("") if len(op.people) > 1 else model.new_constant(1)
+            interval = model.new_optional_interval_var(begin, length, begin + length, literal, "")
+            self.on_person[p].append(interval)
+            self.persons[op.n][p] = literal
+            if len(op.people) > 1:
+                model.add_hint(literal, op.person == p)
+        if len(op.people) > 1:
+            model.add_exactly_one(self.persons[op.n].values())
+        model.add_hint(begin, op.start)
+
+    def _ties(self, op: Op) -> None:
+        for b in op.before:
+            before = self.bench.ops[b]
+            if op.n not in self.free and b not in self.free:
+                continue
+            self.model.add(self.start(op) >= self.start(before) + before.length + before.wait)
+        if op.ends >= 0:
+            wet = self.bench.ops[op.ends]
+            if wet.limit is not None and (op.n in self.free or wet.n in self.free):
+                self.model.add(self.start(op) <= self.start(wet) + wet.limit)
+
+    def _places(self, op: Op) -> None:
+        model, length = self.model, op.length
+        if op.op.at in self.in_place:
+            begin = self.start(op)
+            self.in_place[op.op.at].append(model.new_interval_var(begin, length, begin + length, ""))
+        if not op.holds or op.op.place not in self.in_place:
+            return
+        begin = self.start(op) + length
+        if op.ender < 0:
+            self.in_place[op.op.place].append(model.new_interval_var(begin, op.wait, begin + op.wait, ""))
+            return
+        ender = self.bench.ops[op.ender]
+        if op.n not in self.free and ender.n not in self.free:
+            held = max(self.start(ender) + ender.late - begin, 0)
+            self.in_place[op.op.place].append(model.new_interval_var(begin, held, begin + held, ""))
+            return
+        held = model.new_int_var(0, self.horizon, "")
+        until = self.start(ender) + ender.late
+        model.add(held == until - begin)
+        self.in_place[op.op.place].append(model.new_interval_var(begin, held, until, ""))
+
+    def _running(self) -> None:
+        for n, job in enumerate(self.bench.jobs):
+            for run in job.running:
+                ender = next((o for o in self.bench.by_job[n] if o.op.ends == run.operation), None)
+                kept = (job.key, run.operation) in {b[:2] for b in self.bench.broken}
+                if ender is not None and ender.n in self.free and run.latest is not None and not kept:
+                    self.model.add(self.start(ender) <= max(down(run.latest) - ender.late, ender.ready))
+                if run.place not in self.in_place:
+                    continue
+                until = self.start(ender) + ender.late if ender is not None else up(max(run.earliest, 0.0))
+                size = self.model.new_int_var(0, self.horizon, "") if ender is not None else until
+                if ender is not None:
+                    self.model.add(size == until)
+                self.in_place[run.place].append(self.model.new_interval_var(0, size, until, ""))
+
+    def _people(self) -> None:
+        for p, person in enumerate(self.bench.people):
+            intervals = list(self.on_person[p])
+            for op in self.bench.ops:
+                if op.n not in self.free and op.person == p:
+                    intervals.append(self.model.new_fixed_size_interval_var(op.start, op.length, ""))
+            shut = self._shut(person)
+            for a, b in shut:
+                intervals.append(self.model.new_fixed_size_interval_var(a, b - a, ""))
+            self.model.add_no_overlap(intervals)
+
+    def _shut(self, person: Person) -> list[tuple[int, int]]:
+        """When somebody is not there, as far as anything is planned; fixed work outside the hours is left alone."""
+        found, at = [], 0
+        outside = [o for o in self.bench.ops if o.n not in self.free and self.bench.people[o.person] is person]
+        for a, b in person.windows:
+            if up(a) > at:
+                found.append((at, min(up(a), self.horizon + 10**6)))
+            at = max(at, down(b))
+        return [
+            (a, b) for a, b in found
+            if not any(o.start < b and o.end > a for o in outside)
+        ]  # fmt: skip
+
+    def _judge(self) -> None:
+        """The cost in whole numbers; jobs that stay are a constant."""
+        bench, model, w = self.bench, self.model, self.bench.problem.weights
+        self.scale = 1
+        while self.scale < 1000 and any(abs(x * self.scale - round(x * self.scale)) > 1e-9 for x in self._rates()):
+            self.scale *= 10
+        terms, constant = [], 0.0
+        last = model.new_int_var(0, self.horizon * 2, "")
+        for n, job in enumerate(bench.jobs):
+            mine = bench.by_job[n]
+            standing = max([0, *(up(r.earliest) for r in job.running)])
+            fixed = max([standing, *(o.end + o.wait for o in mine if o.n not in self.free)])
+            if not any(o.n in self.free for o in mine):
+                constant += w.completion * fixed
+                if job.due is not None:
+                    constant += w.late * job.weight * max(0, fixed - down(job.due))
+                model.add(last >= fixed)
+                continue
+            finish = model.new_int_var(fixed, self.horizon * 2, "")
+            for o in mine:
+                if o.n in self.free:
+                    model.add(finish >= self.start(o) + o.length + o.wait)
+            model.add(last >= finish)
+            terms.append(round(w.completion * self.scale) * finish)
+            if job.due is not None and w.late:
+                late = model.new_int_var(0, self.horizon * 2, "")
+                model.add(late >= finish - down(job.due))
+                terms.append(round(w.late * job.weight * self.scale) * late)
+        terms.append(round(w.finish * self.scale) * last)
+        self.constant = constant * self.scale
+        model.minimize(sum(terms))
+
+    def _rates(self) -> list[float]:
+        w = self.bench.problem.weights
+        return [w.completion, w.finish, *(w.late * j.weight for j in self.bench.jobs)]

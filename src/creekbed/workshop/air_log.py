@@ -52,13 +52,12 @@ def log_air(shop: Shop, celsius: float, humidity: float, source: str = "typed") 
         act.words = f"Storage room: {celsius:.1f} °C, {humidity:.0%}"
 
 
-def _put(session: Session, at: datetime, celsius: float, humidity: float, source: str) -> bool:
+def _put(session: Session, at: datetime, celsius: float, humidity: float, source: str) -> None:
     row = session.scalars(select(AirReading).where(AirReading.at == at)).first()
     if row is None:
         session.add(AirReading(at=at, celsius=celsius, humidity=humidity, source=source[:40]))
-        return True
+        return
     row.celsius, row.humidity, row.source = celsius, humidity, source[:40]
-    return False
 
 
 def import_air(shop: Shop, path: Path) -> int:

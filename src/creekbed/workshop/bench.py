@@ -86,6 +86,8 @@ class HomeView:
     """Hands-on share of each hour ahead: (hours from now, 0 to 1)."""
     blocked: tuple[tuple[str, int, str], ...]
     """(tag, job id, why)."""
+    problem: Problem
+    """What was planned."""
     plan: Plan
     undated: tuple[Aboard, ...]
 
@@ -185,6 +187,7 @@ def home(shop: Shop) -> HomeView:
         pools=(*tuple(_pool(stage, views) for stage in STAGES[:-1]), _ready_pool(views, done)),
         load=_load(plan, problem),
         blocked=tuple((v.tag, v.job.id, hindered[v.tag]) for v in views if hindered[v.tag]),
+        problem=problem,
         plan=plan,
         undated=tuple(_aboard(v, hindered, plan, now) for v in views if v.boat is None),
     )

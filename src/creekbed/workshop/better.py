@@ -10,7 +10,7 @@ from creekbed.core.planning.engine import Improved, improve
 from creekbed.core.planning.explain import gap_words
 from creekbed.core.planning.laying import first_plan
 from creekbed.core.planning.model import Problem
-from creekbed.workshop.bench import home, problem_of
+from creekbed.workshop.bench import home
 from creekbed.workshop.shop import Shop
 
 
@@ -38,8 +38,7 @@ def better_plan(shop: Shop, seconds: float, *, stop: Callable[[], bool] = lambda
         seconds: how long at most. stop: asked now and then. shown: how many operations are named.
     """
     view = home(shop)
-    held = (view.next.view.job.id, view.next.step.step.key) if view.next is not None and view.next.in_hand else None
-    problem = problem_of(shop, view.jobs, view.now, held)
+    problem = view.problem
     now = view.plan.cost(problem)
     start = min((view.plan, first_plan(problem)), key=lambda p: (len(p.broken), p.cost(problem)))
     found = improve(problem, start, seconds, stop=stop)

@@ -106,7 +106,8 @@ def _keep(shop: Shop, rows: list[Reed], words: str) -> None:
 def next_reed(shop: Shop, group: str) -> Reed | None:
     """The reed to take for a play-test: clean, rested, the one that has rested longest; ``None``: none is."""
     now = shop.now
-    in_bath = set(bath(shop).reeds) if bath(shop) is not None else set()  # type: ignore[union-attr]
+    lying = bath(shop)
+    in_bath = lying.reeds if lying is not None else ()
     fit = [
         r for r in reeds(shop)
         if r.group == group and r.id not in in_bath and not r.worn and r.rested(now) and not r.to_clean(now)

@@ -55,10 +55,6 @@ def running(shop: Shop) -> Running | None:
     return Running(**value)
 
 
-def _keep(shop: Shop, bath: dict[str, Any], words: str) -> None:
-    shop.set_setting(SETTING, bath, words)
-
-
 def fill(shop: Shop, given: dict[str, float]) -> None:
     """A bath is filled and stands at its target now.
 
@@ -68,7 +64,7 @@ def fill(shop: Shop, given: dict[str, float]) -> None:
     now = shop.now.isoformat()
     tau = float(shop.setting(TAU) or shop.catalogue.house.limits.tub_tau_min)
     bath = {**given, "filled_at": now, "since": now, "start_c": given["target_c"], "tau_min": tau}
-    _keep(shop, bath, f"Bath filled: {given['volume_l']:g} l at {given['target_c']:g} °C")
+    shop.set_setting(SETTING, bath, f"Bath filled: {given['volume_l']:g} l at {given['target_c']:g} °C")
 
 
 def _now_running(shop: Shop) -> tuple[Running, dict[str, Any]]:
@@ -86,7 +82,7 @@ def top_up(shop: Shop) -> None:
     """
     found, value = _now_running(shop)
     again = {**value, "since": shop.now.isoformat(), "start_c": found.target_c}
-    _keep(shop, again, f"Bath topped up to {found.target_c:g} °C")
+    shop.set_setting(SETTING, again, f"Bath topped up to {found.target_c:g} °C")
 
 
 def read(shop: Shop, celsius: float) -> float:
@@ -101,10 +97,10 @@ def read(shop: Shop, celsius: float) -> float:
     found, value = _now_running(shop)
     tau = round(time_constant_min(found.start_c, celsius, found.room_c, found.minutes(shop.now)), 2)
     shop.set_setting(TAU, tau, f"This tub cools with a time constant of {tau:.0f} min")
-    _keep(shop, {**value, "tau_min": tau}, f"Bath read: {celsius:g} °C")
+    shop.set_setting(SETTING, {**value, "tau_min": tau}, f"Bath read: {celsius:g} °C")
     return tau
 
 
 def empty(shop: Shop) -> None:
     """It is gone."""
-    _keep(shop, {}, "Bath emptied")
+    shop.set_setting(SETTING, {}, "Bath emptied")

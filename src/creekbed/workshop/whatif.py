@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from datetime import timedelta
 
 from creekbed.core.planning.explain import span
-from creekbed.workshop.bench import home, problem_of
+from creekbed.workshop.bench import home
 from creekbed.workshop.shop import Shop
 
 
@@ -25,10 +25,7 @@ def help_for(shop: Shop, boat_id: int) -> list[Help]:
     Tried on the planner: taking the job before all others; working through the breaks as well; the next boat.
     """
     now_view = home(shop)
-    held = None
-    if now_view.next is not None and now_view.next.in_hand:
-        held = (now_view.next.view.job.id, now_view.next.step.step.key)
-    problem = problem_of(shop, now_view.jobs, now_view.now, held)
+    problem = now_view.problem
     found = []
     for view in now_view.jobs:
         late = now_view.plan.forecasts[view.tag].late_by

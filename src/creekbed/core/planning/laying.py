@@ -12,14 +12,12 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from creekbed.core.planning.dispatch import LOOKAHEAD_MIN, NO_DUE_SLACK
 from creekbed.core.planning.model import Forecast, Job, Operation, Person, Plan, Planned, Problem
 
-LOOKAHEAD_MIN = 45.0
-"""Scale of slack, k·p̄ of the rule: house default."""
 RULES, BOTH_UP_TO = (1.0, 10.0), 700
 """How much few hands left count against slack in the rules of the first plan; both are tried up to so many operations:
 house default."""
-NO_DUE_SLACK = 10_000.0
 UNIT = 10
 """Steps of a minute in which times are counted here."""
 NEVER = 10**9

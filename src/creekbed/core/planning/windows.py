@@ -17,7 +17,7 @@ def solve(bench: Bench, free: set[int], seconds: float, seed: int) -> tuple[Plan
     """
     from ortools.sat.python import cp_model  # type: ignore[import-not-found,import-untyped,unused-ignore]
 
-    made = Model(bench, free, cp_model.CpModel(), cp_model)
+    made = Model(bench, free, cp_model.CpModel())
     solver = cp_model.CpSolver()
     solver.parameters.max_time_in_seconds = max(seconds, 0.05)
     solver.parameters.num_workers = 1
@@ -43,8 +43,8 @@ def solve(bench: Bench, free: set[int], seconds: float, seed: int) -> tuple[Plan
 class Model:
     """The constraints of a neighbourhood; what stays is laid in as it is."""
 
-    def __init__(self, bench: Bench, free: set[int], model: Any, cp: Any):
-        self.bench, self.free, self.model, self.cp = bench, free, model, cp
+    def __init__(self, bench: Bench, free: set[int], model: Any):
+        self.bench, self.free, self.model = bench, free, model
         self.names = {(bench.jobs[bench.ops[n].job].key, bench.ops[n].op.key) for n in free}
         ends = [o.end + o.wait for o in bench.ops]
         self.horizon = int(max(ends) * 1.25) + 600 * UNIT

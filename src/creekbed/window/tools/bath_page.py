@@ -225,7 +225,7 @@ class BathPage(ToolPage):
         self.mind.setText(" ".join(said))
         restyle(self.mind, tone="warn" if bath.scald_s is not None else "")
         self.tub.set_filling(bath, given["hot_c"], given["cold_c"])
-        self._curve(given, given["target_c"], limits.tub_tau_min, None)
+        self._curve(given["lowest_c"], given["room_c"], given["target_c"], limits.tub_tau_min)
 
     # --- while it runs ------------------------------------------------------------------------------------------------
 
@@ -255,19 +255,21 @@ class BathPage(ToolPage):
         drawn = (bath.since, bath.tau_min, int(since * 4))
         if drawn != self._drawn:
             self._drawn = drawn
-            self._curve({"lowest_c": bath.lowest_c, "room_c": bath.room_c}, bath.start_c, bath.tau_min, since)
+            self._curve(bath.lowest_c, bath.room_c, bath.start_c, bath.tau_min, since)
 
-    def _curve(self, given: dict[str, Any], start_c: float, tau_min: float, now_min: float | None) -> None:
+    def _curve(
+        self, lowest_c: float, room_c: float, start_c: float, tau_min: float, now_min: float | None = None
+    ) -> None:
         c = theme.current.c
-        useful = useful_minutes(start_c, given["lowest_c"], given["room_c"], tau_min)
+        useful = useful_minutes(start_c, lowest_c, room_c, tau_min)
         end = min(max(60.0, 1.4 * (useful if math.isfinite(useful) else 60.0), (now_min or 0.0) * 1.2), 600.0)
         t = np.linspace(0, end, 200)
-        y = given["room_c"] + (start_c - given["room_c"]) * np.exp(-t / tau_min)
+        y = room_c + (start_c - room_c) * np.exp(-t / tau_min)
         self.plot.clear()
         self.plot.plot(t, y, pen=pg.mkPen(c.q("deep"), width=3))
         self.plot.addItem(
             pg.InfiniteLine(
-                given["lowest_c"], angle=0, pen=pg.mkPen(c.q("warn"), width=1.5, style=Qt.PenStyle.DotLine),
+                lowest_c, angle=0, pen=pg.mkPen(c.q("warn"), width=1.5, style=Qt.PenStyle.DotLine),
                 label="useful down to here", labelOpts={"position": 0.75, "color": c.q("warn")},
             )
         )  # fmt: skip
@@ -279,7 +281,7 @@ class BathPage(ToolPage):
                 )
             )  # fmt: skip
         self.plot.setXRange(0, end, padding=0.01)
-        low = min(given["lowest_c"], float(y.min()))
+        low = min(lowest_c, float(y.min()))
         self.plot.setYRange(low - 2, start_c + 2, padding=0)
 
     # --- what people do -----------------------------------------------------------------------------------------------

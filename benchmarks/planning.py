@@ -14,7 +14,7 @@ import time
 from creekbed.core.planning.bound import lower_bound
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.engine import improve
-from creekbed.core.planning.laying import first_plan
+from creekbed.core.planning.first import first_plan
 from creekbed.core.planning.model import Job, Operation, Person, Problem
 
 CAPACITY = {"sink": 1, "tub": 3, "rack": 12, "hook": 8}

@@ -19,10 +19,10 @@ from scipy.optimize import Bounds, LinearConstraint, milp
 
 from creekbed.core.planning.bound import lower_bound
 from creekbed.core.planning.check import violations
-from creekbed.core.planning.dispatch import AtcDispatch
 from creekbed.core.planning.engine import _neighbourhood, improve
-from creekbed.core.planning.laying import Bench, first_plan
-from creekbed.core.planning.model import Job, Operation, Person, Plan, Planned, Problem, Running, Weights
+from creekbed.core.planning.first import first_plan
+from creekbed.core.planning.laying import Bench
+from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Planned, Problem, Running, Weights
 from creekbed.core.planning.windows import solve
 
 SHOPS = json.loads((Path(__file__).parent.parent / "reference" / "jobshop.json").read_text(encoding="utf-8"))
@@ -184,7 +184,9 @@ def benches(draw: Any) -> Problem:
         ((60.0, 200.0), (1440.0, 9000.0)),
     )
     people = (Person("A", morning, frozenset(("strings", "winds"))), Person("B", long, frozenset(("winds",))))
-    held = (jobs[0].key, jobs[0].operations[0].key) if not jobs[0].running and chance.random() < 0.3 else None
+    held: tuple[Pin, ...] = ()
+    if not jobs[0].running and chance.random() < 0.3:
+        held = (Pin(jobs[0].key, jobs[0].operations[0].key, "A"),)
     return Problem(tuple(jobs), {"tub": 2, "rack": 3, "sink": 1}, morning, held, people)
 
 
@@ -206,9 +208,8 @@ def test_better_plans_break_nothing_and_are_never_worse(problem: Problem) -> Non
     better = improve(problem, plan, 0.6)
     assert violations(problem, better.plan) == []
     assert better.bound - 1e-6 <= better.cost <= plan.cost(problem) + 1e-6
-    if problem.in_hand is not None:
-        held = next(s for s in better.plan.steps if (s.job, s.operation) == problem.in_hand)
-        assert held.start == 0.0
+    for held in problem.in_hand:
+        assert next(s for s in better.plan.steps if (s.job, s.operation) == held).start == 0.0
 
 
 def test_a_bench_of_sixty() -> None:
@@ -234,12 +235,6 @@ def test_a_neighbourhood_is_planned_anew_around_the_rest(seed: int) -> None:
     names = {(laid.jobs[laid.ops[n].job].key, laid.ops[n].op.key) for n in free}
     before, after = ({(s.job, s.operation): s.start for s in p.steps} for p in (start, found))
     assert all(after[k] == pytest.approx(at) for k, at in before.items() if k not in names)
-
-
-def test_a_plan_of_the_other_planner_is_taken_on() -> None:
-    problem = replace(small(3), people=())
-    plan = AtcDispatch().plan(problem)
-    assert improve(problem, plan, 5.0).cost <= plan.cost(problem) + 1e-6
 
 
 # --- the checker ----------------------------------------------------------------------------------------------------
@@ -272,7 +267,7 @@ def test_the_checker_sees_what_is_wrong() -> None:
     assert any("tub holds 2" in v for v in violations(both, full))
     clumsy = replace(problem, people=(replace(people[0], skills=frozenset(("y",))),))
     assert any("cannot do it" in v for v in violations(clumsy, good))
-    held = replace(problem, in_hand=("j", "dip"))
+    held = replace(problem, pins=(Pin("j", "dip", "A"),))
     assert any("in hand and was moved" in v for v in violations(held, good))
 
 

@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
-from datetime import datetime, time, timedelta
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from creekbed.core.catalogue.models import STAGES
-from creekbed.core.planning.explain import why_words
-from creekbed.core.planning.model import Forecast, Job, Operation, Plan, Problem, Running
+from creekbed.core.planning.because import reason
+from creekbed.core.planning.explain import span, why_words
+from creekbed.core.planning.model import Forecast, Moved, Plan, Planned, Problem
 from creekbed.store.tables import Boat, InHand, Instrument
 from creekbed.store.tables import Job as JobRow
 from creekbed.workshop.gate import obstacles
+from creekbed.workshop.people import workers
+from creekbed.workshop.problem import problem_of
 from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import ACCLIMATISING, JobView, StepView, WaitView, load_jobs
-
-HORIZON_DAYS = 21
+from creekbed.workshop.views import JobView, StepView, WaitView, load_jobs
 
 
 @dataclass(frozen=True)
@@ -34,6 +35,8 @@ class Aboard:
     late_min: float
     blocked: str
     share: float
+    chance: float | None = None
+    """That it makes its boat, as durations may turn out; ``None`` while nobody has looked."""
 
 
 @dataclass(frozen=True)
@@ -71,6 +74,21 @@ class Next:
 
 
 @dataclass(frozen=True)
+class Queue:
+    """Somebody's hands: what is in them, and what comes then: (start, end, tag, what, job id, step).
+
+    Attributes:
+        here: whether they are there now. moved: what was to be next, and why it is not, in words.
+    """
+
+    person: str
+    helper: bool
+    here: bool
+    held: tuple[datetime, datetime, str, str, int, str] | None
+    then: tuple[tuple[datetime, datetime, str, str, int, str], ...]
+
+
+@dataclass(frozen=True)
 class HomeView:
     """Everything the home view shows."""
 
@@ -90,76 +108,15 @@ class HomeView:
     """What was planned."""
     plan: Plan
     undated: tuple[Aboard, ...]
+    queues: tuple[Queue, ...] = ()
+    """Everybody's hands, who sits here first."""
+    moved: str = ""
+    """Why something that was to be next is not, in words."""
+    named: Mapping[tuple[str, str], tuple[str, str, float]] = field(default_factory=dict)
 
     def job(self, job_id: int | None) -> JobView | None:
         """The open job with this id, or ``None``."""
         return next((v for v in self.jobs if v.job.id == job_id), None)
-
-
-def open_windows(shop: Shop, now: datetime) -> tuple[tuple[float, float], ...]:
-    """Opening of the bench from ``now`` on, in minutes from now; local clock times, so daylight saving is kept."""
-    local = now.astimezone()
-    windows = []
-    for day in range(HORIZON_DAYS):
-        date = (local + timedelta(days=day)).date()
-        for start, end in shop.catalogue.house.hours.open.get(str(date.weekday()), ()):
-            begin, finish = (
-                (datetime.combine(date, time(int(h), round(h % 1 * 60))).astimezone() - now).total_seconds() / 60
-                for h in (start, end)
-            )
-            if finish > 0:
-                windows.append((max(begin, 0.0), finish))
-    return tuple(windows)
-
-
-def problem_of(shop: Shop, views: Iterable[JobView], now: datetime, in_hand: tuple[int, str] | None) -> Problem:
-    """The bench as a planner sees it."""
-    jobs, held = [], None
-    for view in views:
-        open_keys = {s.step.key for s in view.open_steps}
-        operations = tuple(
-            Operation(
-                key=s.step.key,
-                hands_min=s.step.hands_min,
-                after=s.step.after,
-                wait_min=s.step.wait.min_minutes if s.step.wait else 0.0,
-                wait_max=s.step.wait.max_minutes if s.step.wait else None,
-                place=s.step.wait.place if s.step.wait else None,
-                ends=s.step.ends if s.step.ends in open_keys or _runs(view, s.step.ends) else None,
-            )
-            for s in view.open_steps
-        )
-        if in_hand is not None and in_hand[0] == view.job.id and in_hand[1] in open_keys:
-            held = (view.tag, in_hand[1])
-        jobs.append(
-            Job(
-                key=view.tag,
-                operations=operations,
-                due=_minutes(view.boat.leaves_at, now) if view.boat else None,
-                weight=view.job.weight,
-                release=max(0.0, _minutes(view.job.release_at, now)) if view.job.release_at else 0.0,
-                running=tuple(_running(w, now) for w in view.waits if w.key != ACCLIMATISING),
-                blocked=view.blocked,
-            )
-        )
-    capacity = {p.key: p.capacity for p in shop.catalogue.house.place}
-    return Problem(tuple(jobs), capacity, open_windows(shop, now), held)
-
-
-def _runs(view: JobView, key: str | None) -> bool:
-    return any(w.key == key for w in view.waits)
-
-
-def _minutes(at: datetime, now: datetime) -> float:
-    return (at - now).total_seconds() / 60
-
-
-def _running(wait: WaitView, now: datetime) -> Running:
-    earliest = (wait.required if wait.dry else wait.contact.remaining).total_seconds() / 60
-    latest = None if wait.contact.latest is None else _minutes(wait.contact.latest, now)
-    if latest is not None and latest < earliest:
-        latest = earliest  # restarted so late that the longest time cannot be kept: end it at once
-    return Running(wait.key, wait.place, earliest, latest)
 
 
 def home(shop: Shop) -> HomeView:
@@ -167,29 +124,36 @@ def home(shop: Shop) -> HomeView:
     now = shop.now
     with shop.reading() as session:
         views = load_jobs(session, shop.catalogue, now)
-        held_row = session.get(InHand, shop.person)
-        held = (held_row.job_id, held_row.key) if held_row is not None else None
+        held = {(r.job_id, r.key): (r.person, r.since) for r in session.scalars(select(InHand))}
         boats = list(
             session.scalars(select(Boat).where(Boat.leaves_at > now - timedelta(hours=12)).order_by(Boat.leaves_at))
         )
         done = [(j, shop.catalogue.families[f].name) for j, f in load_ready(session, [b.id for b in boats])]
-    problem = problem_of(shop, views, now, held)
-    plan = shop.planner.plan(problem)
     by_tag = {v.tag: v for v in views}
+    team = workers(shop)
+    asked = problem_of(shop, views, now, held, shop.planner.learned)
+    plan = shop.planner.plan(asked.problem, now)
+    problem = shop.planner.problem
+    assert problem is not None
+    chance = shop.planner.chances
+    odds = chance.in_time if chance is not None else {}
     hindered = {v.tag: "; ".join(obstacles(v)) for v in views}
     return HomeView(
         now=now,
         jobs=tuple(views),
-        next=_next(plan, by_tag, problem, now),
-        then=_then(plan, by_tag, now),
+        next=_next(plan, by_tag, problem, now, shop.person),
+        then=_then(plan, by_tag, now, shop.person),
         waits=tuple(sorted((w for v in views for w in v.waits), key=lambda w: _wait_order(w, now))),
-        landings=tuple(_landing(b, views, hindered, done, plan, now) for b in boats),
+        landings=tuple(_landing(b, views, hindered, done, plan, now, odds) for b in boats),
         pools=(*tuple(_pool(stage, views) for stage in STAGES[:-1]), _ready_pool(views, done)),
         load=_load(plan, problem),
         blocked=tuple((v.tag, v.job.id, hindered[v.tag]) for v in views if hindered[v.tag]),
         problem=problem,
         plan=plan,
-        undated=tuple(_aboard(v, hindered, plan, now) for v in views if v.boat is None),
+        undated=tuple(_aboard(v, hindered, plan, now, odds) for v in views if v.boat is None),
+        queues=tuple(_queue(w.key, w.helper, plan, by_tag, problem, now) for w in team),
+        moved=". ".join(_moved_words(m, by_tag) for m in plan.moved),
+        named=asked.named,
     )
 
 
@@ -203,26 +167,67 @@ def load_ready(session: Session, boats: list[int]) -> list[tuple[JobRow, str]]:
     return [(job, family) for job, family in session.execute(query)]
 
 
-def _next(plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime) -> Next | None:
-    if not plan.steps:
+def _next(plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime, person: str) -> Next | None:
+    first = next(iter(plan.of(person)), None)
+    if first is None:
         return None
-    first = plan.steps[0]
     view = views[first.job]
     step = view.step(first.operation)
     if step is None:
         return None
-    in_hand = problem.in_hand == (first.job, first.operation)
+    in_hand = (first.job, first.operation) in problem.in_hand
     forecast = plan.forecasts.get(first.job)
     spare = None
     if view.boat is not None and forecast is not None and forecast.finish is not None:
-        spare = _minutes(view.boat.leaves_at, now) - forecast.finish
-    why = why_words(plan.reason, view.boat.name if view.boat else "", spare)
+        spare = (view.boat.leaves_at - now).total_seconds() / 60 - forecast.finish
+    why = why_words(reason(problem, plan, first), view.boat.name if view.boat else "", spare)
     return Next(view, step, why, in_hand, now + timedelta(minutes=first.start), spare)
 
 
-def _then(plan: Plan, views: dict[str, JobView], now: datetime) -> tuple[tuple[datetime, str, str, int], ...]:
+def _moved_words(moved: Moved, views: dict[str, JobView]) -> str:
+    """Why something begins later than it was shown to."""
+    first = views[moved.by[0]].step(moved.by[1]) if moved.by is not None else None
+    before = f"{moved.by[0]} comes first: {first.step.what.lower()}" if moved.by is not None and first else ""
+    why = {
+        "must_end": before or "a wait must be ended first",
+        "boat": f"{before}, or it misses its boat",
+        "wait": "what comes before it is not over",
+        "place": "its place is full",
+        "hours": "nobody is there for it",
+        "hands": "",
+    }[moved.why]
+    if moved.why == "hands":
+        return f"{moved.job} goes to other hands: they are free sooner"
+    return f"{moved.job} begins {span(moved.later)} later, {why}"
+
+
+def _row(step: Planned, views: dict[str, JobView], now: datetime) -> tuple[datetime, datetime, str, str, int, str]:
+    view = views[step.job]
+    known = view.step(step.operation)
+    what = known.step.what if known is not None else step.operation
+    start, end = (now + timedelta(minutes=m) for m in (step.start, step.end))
+    return start, end, step.job, what, view.job.id, step.operation
+
+
+def _queue(
+    person: str, helper: bool, plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime, most: int = 40
+) -> Queue:
+    mine = [s for s in plan.of(person) if s.end > s.start]
+    held = next((s for s in mine if (s.job, s.operation) in problem.in_hand), None)
+    windows = next((p.windows for p in problem.people if p.key == person), ())
+    here = bool(windows) and windows[0][0] <= 0
+    rest = [s for s in mine if s is not held][:most]
+    return Queue(
+        person, helper, here, None if held is None else _row(held, views, now),
+        tuple(_row(s, views, now) for s in rest),
+    )  # fmt: skip
+
+
+def _then(
+    plan: Plan, views: dict[str, JobView], now: datetime, person: str
+) -> tuple[tuple[datetime, str, str, int], ...]:
     rows = []
-    for planned in plan.steps[1:9]:
+    for planned in [s for s in plan.of(person)[1:] if s.end > s.start][:8]:
         step = views[planned.job].step(planned.operation)
         if step is not None:
             rows.append(
@@ -241,12 +246,12 @@ def _wait_order(wait: WaitView, now: datetime) -> tuple[int, datetime]:
     return (3, now + wait.contact.remaining)
 
 
-def _aboard(view: JobView, hindered: dict[str, str], plan: Plan, now: datetime) -> Aboard:
+def _aboard(view: JobView, hindered: dict[str, str], plan: Plan, now: datetime, odds: Mapping[str, float]) -> Aboard:
     forecast = plan.forecasts.get(view.tag, Forecast(None))
     finish = None if forecast.finish is None else now + timedelta(minutes=forecast.finish)
     return Aboard(
         view.job.id, view.tag, view.family.name, view.job.next_group, False, finish, forecast.late_by,
-        hindered[view.tag] or forecast.blocked, view.done_share,
+        hindered[view.tag] or forecast.blocked, view.done_share, odds.get(view.tag),
     )  # fmt: skip
 
 
@@ -257,8 +262,9 @@ def _landing(
     done: list[tuple[JobRow, str]],
     plan: Plan,
     now: datetime,
+    odds: Mapping[str, float],
 ) -> Landing:
-    rows = [_aboard(v, hindered, plan, now) for v in views if v.boat is not None and v.boat.id == boat.id]
+    rows = [_aboard(v, hindered, plan, now, odds) for v in views if v.boat is not None and v.boat.id == boat.id]
     rows += [
         Aboard(j.id, j.tag, family, j.next_group, True, j.ready_at, 0.0, "", 1.0)
         for j, family in done
@@ -283,7 +289,7 @@ def _ready_pool(views: list[JobView], done: list[tuple[JobRow, str]]) -> Pool:
 
 
 def _load(plan: Plan, problem: Problem, hours: int = 96) -> tuple[tuple[float, float], ...]:
-    """Share of each coming hour that hands are planned for."""
+    """Share of each coming hour that hands are planned for, of all who work."""
     busy = [0.0] * hours
     for step in plan.steps:
         hour = int(step.start // 60)
@@ -292,4 +298,4 @@ def _load(plan: Plan, problem: Problem, hours: int = 96) -> tuple[tuple[float, f
             end = min(step.end, (hour + 1) * 60.0)
             busy[hour] += end - at
             at, hour = end, hour + 1
-    return tuple((float(h), min(1.0, b / 60)) for h, b in enumerate(busy))
+    return tuple((float(h), min(1.0, b / 60 / max(1, len(problem.people)))) for h, b in enumerate(busy))

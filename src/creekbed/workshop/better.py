@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 
 from creekbed.core.planning.engine import Improved, improve
 from creekbed.core.planning.explain import gap_words
-from creekbed.core.planning.laying import first_plan
+from creekbed.core.planning.first import first_plan
 from creekbed.core.planning.model import Problem
 from creekbed.workshop.bench import home
 from creekbed.workshop.shop import Shop

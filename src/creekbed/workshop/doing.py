@@ -239,6 +239,10 @@ def _record(
     minutes = None
     if held is not None and held.job_id == view.job.id and held.key == step.key:
         minutes = round((act.now - held.since).total_seconds() / 60, 2)
+    elif held is None and state == "done":
+        minutes = _in_one_go(shop, act, step)
+    if minutes is not None:
+        data = {**data, "house_min": step.hands_min}
     if step.school:
         data = {**data, "school": step.school}
     for old in view.all_work:
@@ -251,6 +255,21 @@ def _record(
             at=act.now, minutes=minutes, data=data, person=shop.person,
         )
     )  # fmt: skip
+
+
+ONE_GO = 3.0
+"""A step that is done without having been taken up counts as begun when the last one was done, if it then took no more
+than so many times the house default, and no less than its part: house default."""
+
+
+def _in_one_go(shop: Shop, act: Act, step: BuiltStep) -> float | None:
+    """Minutes since this person finished something, where that is a believable length for the step."""
+    last = select(Work.at).where(Work.person == shop.person, Work.state == "done").order_by(Work.id.desc()).limit(1)
+    since = act.session.scalar(last)
+    if since is None or not step.hands_min:
+        return None
+    minutes = (act.now - since).total_seconds() / 60
+    return round(minutes, 2) if 1 / ONE_GO <= minutes / step.hands_min <= ONE_GO else None
 
 
 def _end_waits(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:

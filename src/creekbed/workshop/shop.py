@@ -16,12 +16,11 @@ from sqlalchemy.orm import Session
 from creekbed.core.catalogue.load import Catalogue, shipped
 from creekbed.core.catalogue.own import with_own_files
 from creekbed.core.errors import Refused
-from creekbed.core.planning.dispatch import AtcDispatch
-from creekbed.core.planning.model import Planner
 from creekbed.store.database import back_up, from_sqlite, open_engine
 from creekbed.store.journal import Recorder, apply, invert
 from creekbed.store.tables import ClockAnchor, Entry, Job, Setting, Wait
 from creekbed.workshop.clock import Clock, SystemClock, Tick, moved_by
+from creekbed.workshop.planner import BenchPlanner
 
 
 @dataclass
@@ -67,7 +66,6 @@ class Shop:
         *,
         person: str = "IW",
         catalogue: Catalogue | None = None,
-        planner: Planner | None = None,
         busy_ms: int = 2000,
     ):
         self.folder = folder
@@ -75,7 +73,7 @@ class Shop:
         self.person = person
         self.fixed_catalogue = catalogue
         self.catalogue = catalogue or with_own_files(shipped(), self.own_folder)
-        self.planner: Planner = planner or AtcDispatch()
+        self.planner = BenchPlanner()
         self.engine = open_engine(folder, busy_ms=busy_ms)
         self._write = self.engine.execution_options(write=True)
         self._listeners: list[Listener] = []

@@ -1,56 +1,141 @@
-"""What would help a late job: answers that the planner itself gives."""
+"""What would help a late job: the cheapest changes that the planner itself finds, and why it is late."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import timedelta
 
+from creekbed.core.planning.because import Path, path
+from creekbed.core.planning.changes import (
+    Option,
+    Remedy,
+    breaks_and_evenings,
+    first_of_all,
+    later_boat,
+    left_out,
+    more_room,
+    remedies,
+)
 from creekbed.core.planning.explain import span
-from creekbed.workshop.bench import home
+from creekbed.core.planning.first import first_plan
+from creekbed.core.planning.model import Person
+from creekbed.workshop.bench import HomeView, home
 from creekbed.workshop.shop import Shop
+from creekbed.workshop.views import JobView
+
+COSTS = {"room": 30.0, "later": 240.0, "skip": 20.0}
+"""How dear it is to find one more of a place, to let another instrument wait for a later boat, to leave out a step that
+may be left out: minutes, house default."""
 
 
 @dataclass(frozen=True)
 class Help:
-    """For one late job: what would bring it aboard, in words; ``makes_it`` when taking it first is enough."""
+    """For one late job: why it is late, and what would bring it aboard, in words.
+
+    Attributes:
+        makes_it: whether anything that was tried brings it aboard. words: what, or what comes nearest.
+        why: where the time goes. ways: each set of changes in words, the cheapest first. remedies: behind them.
+    """
 
     tag: str
     makes_it: bool
     words: str
+    why: str = ""
+    ways: tuple[str, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
 
 
-def help_for(shop: Shop, boat_id: int) -> list[Help]:
-    """What would help each late job of a boat.
+def help_for(shop: Shop, boat_id: int, *, stop: Callable[[], bool] = lambda: False) -> list[Help]:
+    """What would help each late job of a boat."""
+    view = home(shop)
+    late = [
+        v for v in view.jobs
+        if v.boat is not None and v.boat.id == boat_id and not v.blocked and view.plan.forecasts[v.tag].late_by > 0
+    ]  # fmt: skip
+    return [help_job(shop, view, v, stop=stop) for v in late]
 
-    Tried on the planner: taking the job before all others; working through the breaks as well; the next boat.
-    """
-    now_view = home(shop)
-    problem = now_view.problem
-    found = []
-    for view in now_view.jobs:
-        late = now_view.plan.forecasts[view.tag].late_by
-        if view.boat is None or view.boat.id != boat_id or late <= 0 or view.blocked:
-            continue
-        first = replace(
-            problem, jobs=tuple(replace(j, weight=j.weight * 1e6) if j.key == view.tag else j for j in problem.jobs)
-        )
-        alone = replace(problem, jobs=tuple(j for j in problem.jobs if j.key == view.tag), in_hand=None)
-        no_breaks = replace(alone, windows=((0.0, problem.windows[-1][1]),))
-        plan = shop.planner.plan(first)
-        if plan.forecasts[view.tag].late_by <= 0:
-            others = sum(f.late_by for k, f in plan.forecasts.items() if k != view.tag)
-            before = sum(f.late_by for k, f in now_view.plan.forecasts.items() if k != view.tag)
-            cost = f", the others {span(others - before)} later" if others > before + 1 else ""
-            found.append(Help(view.tag, True, f"taken first, it makes the boat{cost}."))
-            continue
-        at_once = shop.planner.plan(no_breaks).forecasts[view.tag]
-        following = [x for x in now_view.landings if x.boat.leaves_at > view.boat.leaves_at]
-        next_boat = f" Next: {following[0].boat.name}." if following else ""
-        if at_once.finish is not None and at_once.late_by <= 0:
-            ready = (now_view.now + timedelta(minutes=at_once.finish)).astimezone()
-            found.append(Help(view.tag, False, f"only first and without breaks, ready {ready:%H:%M}."))
-        elif at_once.finish is not None:
-            found.append(
-                Help(view.tag, False, f"even at once and without breaks {span(at_once.late_by)} late.{next_boat}")
-            )
+
+def help_job(shop: Shop, view: HomeView, job: JobView, *, stop: Callable[[], bool] = lambda: False) -> Help:
+    """Why one job is late, and the cheapest changes that would bring it aboard."""
+    late = view.plan.forecasts[job.tag].late_by
+    why = path_words(shop, path(view.problem, view.plan, job.tag))
+    found = remedies(view.problem, view.plan, job.tag, options(shop, view, job), stop=stop)
+    ways = tuple(_way(shop, view, r) for r in found)
+    if ways:
+        return Help(job.tag, True, f"{ways[0]}, and it makes the boat.", why, ways, tuple(found))
+    following = [x for x in view.landings if job.boat is not None and x.boat.leaves_at > job.boat.leaves_at]
+    next_boat = f" Next: {following[0].boat.name}." if following else ""
+    mine = tuple(j for j in view.problem.jobs if j.key == job.tag)
+    always = tuple(Person(p.key, ((0.0, 1e6),), p.skills) for p in view.problem.people)
+    alone = first_plan(replace(view.problem, jobs=mine, people=always, pins=())).forecasts[job.tag]
+    if alone.late_by > 0:
+        return Help(job.tag, False, f"even at once and without breaks {span(alone.late_by)} late.{next_boat}", why)
+    return Help(job.tag, False, f"nothing that was tried brings it aboard: {span(late)} late.{next_boat}", why)
+
+
+def options(shop: Shop, view: HomeView, job: JobView) -> list[Option]:
+    """What could be changed for a job."""
+    assert job.boat is not None
+    due = (job.boat.leaves_at - view.now).total_seconds() / 60
+    found = [Option("first", job.tag, 0.0, 1.0, first_of_all(job.tag))]
+    found += breaks_and_evenings(view.problem, due)
+    held = path(view.problem, view.plan, job.tag)
+    if "place" in held.spent:
+        places = {o.place for j in view.problem.jobs if j.key == job.tag for o in j.operations if o.place}
+        found += [
+            Option("room", p, 1.0, COSTS["room"], more_room(p)) for p in sorted(places) if p in view.problem.capacity
+        ]
+    later = next((x.boat for x in view.landings if x.boat.leaves_at > job.boat.leaves_at), None)
+    if later is not None:
+        leaves = (later.leaves_at - view.now).total_seconds() / 60
+        for other in view.jobs:
+            if other.boat is not None and other.boat.id == job.boat.id and other.tag != job.tag and not other.blocked:
+                cost = COSTS["later"] * other.job.weight
+                found.append(Option("later", other.tag, leaves, cost, later_boat(other.tag, leaves)))
+    for step in job.open_steps:
+        if step.step.optional:
+            key = step.step.key
+            found.append(Option("skip", step.step.what, 0.0, COSTS["skip"], left_out(job.tag, key)))
     return found
+
+
+def _way(shop: Shop, view: HomeView, remedy: Remedy) -> str:
+    words = []
+    for option in remedy.options:
+        if option.kind == "first":
+            words.append("taken first")
+        elif option.kind == "break":
+            words.append(f"{option.what} works through a break of {span(option.minutes)}")
+        elif option.kind == "hours":
+            words.append(f"{option.what} stays {span(option.minutes)} longer")
+        elif option.kind == "room":
+            words.append(f"with one more {place_name(shop, option.what)}")
+        elif option.kind == "later":
+            words.append(f"{option.what} goes with a later boat")
+        else:
+            words.append(f"without “{option.what.lower()}”")
+    others = [s for s in remedy.beside.shifts if s.later >= 1]
+    cost = f" (another is ready {span(max(s.later for s in others))} later)" if others else ""
+    return ", ".join(words) + cost
+
+
+def place_name(shop: Shop, key: str) -> str:
+    """What people call a place."""
+    return next((p.name for p in shop.catalogue.house.place if p.key == key), key)
+
+
+def path_words(shop: Shop, found: Path) -> str:
+    """Where a job's time goes, in one sentence."""
+    named = {
+        "work": "{} of work on it",
+        "wait": "{} of soaking, drying and settling",
+        "hands": "{} the hands are with others",
+        "hours": "{} nobody is there",
+        "place": "{} a place is full",
+        "release": "{} until it has come to room air",
+    }
+    parts = [
+        named[k].format(span(v)) for k, v in sorted(found.spent.items(), key=lambda r: -r[1]) if v >= 1 and k in named
+    ]
+    by = ", ".join(k for k, _ in found.by)
+    return ", ".join(parts) + (f" ({by})" if by else "")

@@ -344,6 +344,8 @@ class Step(Marked):
     place: Key | None = None
     skill: Key = "technician"
     hands_min: float = Field(gt=0, le=120)
+    setup_min: float = Field(default=0.0, ge=0, le=60)
+    """Minutes of the hands that set up what alike steps of other jobs share, such as filling a bath."""
     hands_per: dict[Key, float] = {}
     """Further minutes for each unit of a school's value, e.g. ``{pulls = 0.8}``."""
     wait: Wait | None = None
@@ -358,6 +360,8 @@ class Step(Marked):
     supplies: tuple[SupplyUse, ...] = ()
     changes: bool = False
     """Done after a test, it makes the test void."""
+    optional: bool = False
+    """It may be left out where time is short; nothing later needs it."""
     mends: bool = True
     """Whether doing it closes the finding that called for it."""
 

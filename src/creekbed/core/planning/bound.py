@@ -11,7 +11,7 @@ import heapq
 import itertools
 from collections.abc import Sequence
 
-from creekbed.core.planning.model import Job, Problem
+from creekbed.core.planning.model import Job, Operation, Problem
 
 Windows = Sequence[tuple[float, float]]
 
@@ -25,8 +25,8 @@ def lower_bound(problem: Problem) -> float:
     jobs = [j for j in problem.jobs if not j.blocked]
     if not jobs:
         return 0.0
-    held = problem.in_hand
-    shapes = [_Shape(j, held[1] if held is not None and held[0] == j.key else "") for j in jobs]
+    held = dict(problem.in_hand)
+    shapes = [_Shape(j, held.get(j.key, "")) for j in jobs]
     pool = _Pool([p.windows for p in problem.hands])
     w = problem.weights
     by_chain = [s.chain(pool) for s in shapes]
@@ -38,6 +38,11 @@ def lower_bound(problem: Problem) -> float:
     return w.late * _late(pool, jobs, shapes, by_chain) + w.finish * last + w.completion * total
 
 
+def _hands(operation: Operation) -> float:
+    """The least that hands have to do for it: what others may have set up is not counted."""
+    return operation.again_min if operation.shares else operation.hands_min
+
+
 class _Shape:
     """A job as a relaxation sees it: when its hands may begin, how much they do, what must pass after them.
 
@@ -47,7 +52,7 @@ class _Shape:
 
     def __init__(self, job: Job, held: str = ""):
         self.job = job
-        self.hands = sum(o.hands_min for o in job.operations if o.key != held)
+        self.hands = sum(_hands(o) for o in job.operations if o.key != held)
         running = {r.operation: max(r.earliest, 0.0) for r in job.running}
         heads: dict[str, float] = {}
         by_key = {o.key: o for o in job.operations}
@@ -59,13 +64,13 @@ class _Shape:
                 at = job.release
                 for before in {*by_key[key].after, *((by_key[key].ends,) if by_key[key].ends else ())}:
                     if before in by_key:
-                        at = max(at, head(before) + by_key[before].hands_min + by_key[before].wait_min)
+                        at = max(at, head(before) + _hands(by_key[before]) + by_key[before].wait_min)
                     else:
                         at = max(at, running.get(before, 0.0))
                 heads[key] = at
             return heads[key]
 
-        self.ends = [head(k) + o.hands_min + o.wait_min for k, o in by_key.items()]
+        self.ends = [head(k) + _hands(o) + o.wait_min for k, o in by_key.items()]
         self.release = min((head(k) for k in by_key if k != held), default=0.0)
         followed = {b for o in job.operations for b in (*o.after, *((o.ends,) if o.ends else ()))}
         last = [o.wait_min for o in job.operations if o.key not in followed]

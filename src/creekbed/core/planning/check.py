@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Mapping
 
-from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.planning.model import Operation, Plan, Planned, Problem
 
 SLACK = 1e-6
 
@@ -33,12 +34,12 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
             continue
         operation, job = wanted[key], open_jobs[key[0]]
         name = f"{key[0]} {key[1]}"
-        if abs(step.end - step.start - operation.hands_min) > SLACK:
+        if abs(step.end - step.start - operation.hands_min) > SLACK and not _set_up(operation, step, steps, wanted):
             found.append(f"{name} has another length")
-        if step.start < -SLACK or (step.start < job.release - SLACK and problem.in_hand != key):
+        if step.start < -SLACK or (step.start < job.release - SLACK and key not in problem.in_hand):
             found.append(f"{name} begins before it may")
         busy.setdefault(step.person, []).append((step.start, step.end, name))
-        if problem.in_hand == key:
+        if key in problem.in_hand:
             if step.start > SLACK:
                 found.append(f"{name} is in hand and was moved")
             continue
@@ -56,7 +57,7 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
         if not inside and operation.hands_min <= longest and step.start < windows[-1][1] - SLACK:
             found.append(f"{name} is outside the hours")
     for person_key, rows in busy.items():
-        rows.sort()
+        rows.sort(key=lambda r: (round(r[0], 6), r[1]))
         for (_, end, first), (start, _, second) in itertools.pairwise(rows):
             if start < end - SLACK:
                 found.append(f"{person_key or 'the hands'}: {first} and {second} at once")
@@ -80,7 +81,7 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
                 source_step = steps.get((job.key, operation.ends))
                 if source_step is not None:
                     longest_wait = wanted[(job.key, operation.ends)].wait_max
-                    held_now = problem.in_hand == (job.key, operation.ends)
+                    held_now = (job.key, operation.ends) in problem.in_hand
                     excused = held_now and (job.key, operation.ends) in {b[:2] for b in plan.broken}
                     over = longest_wait is not None and step_.start > source_step.end + longest_wait + SLACK
                     if over and not excused:
@@ -110,12 +111,40 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
             continue
         # what lies there already, and what somebody has in hand for it, is not the plan's doing
         before_now = sum(1 for j in open_jobs.values() for r in j.running if r.place == place)
-        in_hand = wanted.get(problem.in_hand) if problem.in_hand is not None else None
-        before_now += in_hand is not None and place in (in_hand.place, in_hand.at)
+        held_now_ops = [wanted[k] for k in problem.in_hand if k in wanted]
+        before_now += sum(place in (o.place, o.at) for o in held_now_ops)
         moments = sorted({a for a, b in spans if b > a + SLACK})
         for at in moments:
             inside_now = sum(1 for a, b in spans if a <= at + SLACK and b > at + SLACK)
             if inside_now > max(room, before_now):
                 found.append(f"{place} holds {inside_now} at {at:.1f}, it takes {room}")
                 break
+    said = {(m.job, m.operation) for m in plan.moved}
+    for pin in problem.pins:
+        step_ = steps.get((pin.job, pin.operation))
+        if pin.kind != "next" or step_ is None or (pin.job, pin.operation) in said:
+            continue
+        if step_.start > max(pin.at, 0.0) + 0.2:
+            found.append(f"{pin.job} {pin.operation} was to be next and was moved without a word")
+        if pin.person and step_.person != pin.person and (people is None or pin.person in people):
+            found.append(f"{pin.job} {pin.operation} was taken from {pin.person}")
     return found
+
+
+def _set_up(
+    operation: Operation,
+    step: Planned,
+    steps: Mapping[tuple[str, str], Planned],
+    wanted: Mapping[tuple[str, str], Operation],
+) -> bool:
+    """Whether a step is as short as it is because another has set up what it needs, and that still is good."""
+    if not operation.shares or abs(step.end - step.start - operation.again_min) > SLACK:
+        return False
+    for key, other in steps.items():
+        theirs = wanted.get(key)
+        if theirs is None or other is step or theirs.shares != operation.shares:
+            continue
+        whole = abs(other.end - other.start - theirs.hands_min) <= SLACK
+        if whole and other.end <= step.start + SLACK and step.start <= other.end + operation.keeps_min + SLACK:
+            return True
+    return False

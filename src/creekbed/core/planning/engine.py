@@ -16,8 +16,10 @@ from itertools import islice
 
 from creekbed.core.planning.bound import lower_bound
 from creekbed.core.planning.check import violations
-from creekbed.core.planning.laying import RULES, Bench, unplaced
+from creekbed.core.planning.first import RULES, SAME_JOB, Dispatch, unplaced
+from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.planning.stability import moved_cost
 from creekbed.core.planning.windows import solve
 
 FREE_OPERATIONS, EXACT, WHOLE = 30, 70, 120
@@ -52,12 +54,19 @@ class Improved:
 
 
 def improve(
-    problem: Problem, start: Plan, seconds: float, *, seed: int = 7, stop: Callable[[], bool] = lambda: False
+    problem: Problem,
+    start: Plan,
+    seconds: float,
+    *,
+    seed: int = 7,
+    stop: Callable[[], bool] = lambda: False,
+    shown: Plan | None = None,
 ) -> Improved:
     """A better plan from one there is, by neighbourhood search; never a worse one.
 
     Args:
         seconds: budget. seed: of the choice of neighbourhoods. stop: asked between them.
+        shown: the plan that people see; each change of what they do next counts against another plan.
 
     Reference:
         P. Shaw, CP 1998 (large neighbourhood search); solver: OR-Tools CP-SAT.
@@ -65,58 +74,68 @@ def improve(
     chance = random.Random(seed)
     began = time.monotonic()
     bench = Bench(problem)
-    best, cost = start, start.cost(problem)
+
+    def seen(plan: Plan) -> float:
+        return moved_cost(problem, shown, plan)
+
+    best, cost = start, start.cost(problem) + seen(start)
     bound = lower_bound(problem)
     bench.take_in(best)
     if violations(problem, bench.plan()):  # from another planner, whose times lie between the tenths
         bench.clear()
-        bench.construct()
+        Dispatch(bench).run()
     if any(o.start < 0 for o in bench.ops) or not bench.ops:
-        return Improved(best, cost, bound, False, 0)
+        return Improved(best, start.cost(problem), bound, False, 0)
     whole = len(bench.ops) <= WHOLE
     if whole:
         share = 1.0 if len(bench.ops) <= EXACT else 0.5
         found, proven, solver_bound = solve(bench, {o.n for o in bench.ops} - _pinned(bench), seconds * share, seed)
-        if found is not None and found.cost(problem) < cost - 1e-9:
-            best, cost = found, found.cost(problem)
+        if found is not None and found.cost(problem) + seen(found) < cost - 1e-9:
+            best, cost = found, found.cost(problem) + seen(found)
             bench.take_in(best)
-        bound = max(bound, min(solver_bound, cost))
+        bound = max(bound, min(solver_bound, best.cost(problem)))
         if proven or share == 1.0:
-            return Improved(best, cost, bound, proven, 1)
+            return Improved(best, best.cost(problem), bound, best.cost(problem) <= bound + 1e-6, 1)
     rounds, size = int(whole), 4
-    nudged = _nudged(problem, best, began + NUDGED_SHARE * seconds, chance, stop)
+    nudged = _nudged(problem, best, began + NUDGED_SHARE * seconds, chance, stop, seen)
     if nudged is not best and not violations(problem, nudged):
-        best, cost = nudged, nudged.cost(problem)
+        best, cost = nudged, nudged.cost(problem) + seen(nudged)
         bench.take_in(best)
     while time.monotonic() - began < seconds and not stop():
         free = _neighbourhood(bench, chance, size)
         left = seconds - (time.monotonic() - began)
         found, proven, _ = solve(bench, free, min(ROUND_S, max(left, 0.1)), seed + rounds)
         rounds += 1
-        if found is not None and found.cost(problem) < cost - 1e-6:
-            best, cost = found, found.cost(problem)
+        if found is not None and found.cost(problem) + seen(found) < cost - 1e-6:
+            best, cost = found, found.cost(problem) + seen(found)
         bench.take_in(best)
         size = min(size + 1, 10) if proven else max(size - 1, 2)
         if cost <= bound + 1e-6:
             break
+    cost = best.cost(problem)
     return Improved(best, cost, bound, cost <= bound + 1e-6, rounds)
 
 
-def _nudged(problem: Problem, best: Plan, until: float, chance: random.Random, stop: Callable[[], bool]) -> Plan:
+def _nudged(
+    problem: Problem,
+    best: Plan,
+    until: float,
+    chance: random.Random,
+    stop: Callable[[], bool],
+    seen: Callable[[Plan], float],
+) -> Plan:
     """The best of many first plans, each with the order of a few jobs nudged from the best so far."""
     count = sum(not j.blocked for j in problem.jobs)
     nudges, cost, worst = [0.0] * count, math.inf, unplaced(best)
-    top = best.cost(problem)
+    top, stay = best.cost(problem) + seen(best), SAME_JOB if problem.weights.change else 0.0
     while time.monotonic() < until and not stop():
         tried = list(nudges)
         for job in chance.sample(range(count), min(count, chance.choice((1, 2, 4, 8)))):
             tried[job] += chance.gauss(0.0, NUDGE)
-        bench = Bench(problem, RULES[-1], tried)
-        bench.construct()
-        plan = bench.plan()
+        plan = Dispatch(Bench(problem), RULES[-1], tried, stay).run().plan()
         if unplaced(plan) > worst:
             continue
-        found = plan.cost(problem)
+        found = plan.cost(problem) + seen(plan)
         if found <= cost:
             nudges, cost = tried, found
             if found < top - 1e-6:
@@ -139,10 +158,10 @@ def _neighbourhood(bench: Bench, chance: random.Random, size: int) -> set[int]:
 
 
 def _whole(bench: Bench, numbers: Iterable[int]) -> set[int]:
-    """So many of these as a neighbourhood holds; what is in hand stays where it is."""
+    """So many of these as a neighbourhood holds; what is pinned stays where it is."""
     return set(islice(numbers, FREE_OPERATIONS)) - _pinned(bench)
 
 
 def _pinned(bench: Bench) -> set[int]:
-    """What is in hand and stays where it is."""
-    return {o.n for o in bench.ops if bench.is_held(o)}
+    """What stays where it is."""
+    return {n for n in bench.pinned if bench.ops[n].start >= 0}

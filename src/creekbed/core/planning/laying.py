@@ -1,29 +1,24 @@
-"""A plan being laid out: people's hours, places and what lies in them, operations laid in and taken out; a first plan.
+"""A plan being laid out: people's hours, places and what lies in them, operations laid in and taken out.
 
-The first plan places the most pressing operation where hands are free soonest (apparent tardiness cost: Vepsalainen and
-Morton, Management Science 33, 1987), and with it at once whatever must end its wait in time, so that those hands are
-reserved.
+With an operation whose wait has a longest time, whatever must end it in time is laid in at once, so that those hands
+are reserved.
 """
 
 from __future__ import annotations
 
 import bisect
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from creekbed.core.planning.dispatch import LOOKAHEAD_MIN, NO_DUE_SLACK
-from creekbed.core.planning.model import Forecast, Job, Operation, Person, Plan, Planned, Problem
+from creekbed.core.planning.model import Forecast, Job, Moved, Operation, Person, Pin, Plan, Planned, Problem
 
-RULES, BOTH_UP_TO = (1.0, 10.0), 700
-"""How much few hands left count against slack in the rules of the first plan; both are tried up to so many operations:
-house default."""
 UNIT = 10
 """Steps of a minute in which times are counted here."""
 NEVER = 10**9
-LOOKAHEAD = LOOKAHEAD_MIN * UNIT
-TRIES, SOON = 400, 5 * UNIT
-"""How often a start is looked for; how far ahead of the clock hands are promised: house default."""
+TRIES, GRACE = 400, 10 * UNIT
+"""How often a start is looked for; how much later the person who had it may begin before another takes it: house
+default."""
 
 
 def up(minutes: float) -> int:
@@ -40,7 +35,8 @@ def down(minutes: float) -> int:
 class Op:
     """One operation with its ties, by number; times in tenths of a minute, lengths rounded up.
 
-    ``length`` of the hands, ``wait`` at least after them, ``limit``: latest start of what ends it, after its own start.
+    ``length`` of the hands, ``wait`` at least after them, ``most``: latest start of what ends it, after the hands.
+    Where it sets up something that others use too, the length is ``full`` or ``again``.
     """
 
     n: int
@@ -51,13 +47,29 @@ class Op:
     """Release and running waits; what comes before is added when it is placed."""
     length: int
     wait: int
-    limit: int | None
+    most: int | None
     ends: int = -1
     ender: int = -1
     tail: int = 0
     people: list[int] = field(default_factory=list)
     start: int = -1
     person: int = -1
+    full: int = field(init=False)
+    again: int = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.full = self.length
+        self.again = up(self.op.again_min) if self.op.shares else self.length
+
+    @property
+    def limit(self) -> int | None:
+        """Latest start of what ends its wait, after its own start; ``None``: no limit."""
+        return None if self.most is None else self.length + self.most
+
+    @property
+    def minutes(self) -> float:
+        """Its true hands-on minutes, with or without the setting up."""
+        return self.op.again_min if self.op.shares and self.length == self.again else self.op.hands_min
 
     @property
     def end(self) -> int:
@@ -67,7 +79,7 @@ class Op:
     @property
     def late(self) -> int:
         """1 where its hands begin within their first tenth, because their length is no whole number of tenths."""
-        return int(self.length > self.op.hands_min * UNIT + 1e-6)
+        return int(self.length > self.minutes * UNIT + 1e-6)
 
     @property
     def holds(self) -> bool:
@@ -146,13 +158,8 @@ class Place:
 class Bench:
     """The problem by numbers, and a plan being laid into it."""
 
-    def __init__(self, problem: Problem, pressing: float = 1.0, nudges: Sequence[float] = ()):
-        """
-        Args:
-            pressing: how much few hands left count against slack in the first plan. nudges: what is added to the index
-                of each job, in the order of those that can go on.
-        """
-        self.problem, self.pressing, self.nudges = problem, pressing, nudges
+    def __init__(self, problem: Problem):
+        self.problem = problem
         self.jobs = [j for j in problem.jobs if not j.blocked]
         self.people = problem.hands
         self.ops: list[Op] = []
@@ -160,10 +167,15 @@ class Bench:
         for n, job in enumerate(self.jobs):
             self._add(n, job)
         self.followers: list[list[int]] = [[] for _ in self.ops]
+        self.sharing: dict[str, list[Op]] = {}
+        self.number = {(self.jobs[op.job].key, op.op.key): op.n for op in self.ops}
         for op in self.ops:
             for before in op.before:
                 self.followers[before].append(op.n)
-        for op in reversed(self._order()):
+            if op.op.shares:
+                self.sharing.setdefault(op.op.shares, []).append(op)
+        self.pinned = {self.number[p.job, p.operation]: p for p in problem.pins if (p.job, p.operation) in self.number}
+        for op in reversed(self.order()):
             rest = max((self.ops[f].tail for f in self.followers[op.n]), default=0)
             op.tail = op.length + op.wait + rest
         self.clear()
@@ -177,8 +189,8 @@ class Bench:
             named = {*o.after, *((o.ends,) if o.ends else ())}
             ready = up(max([job.release, *(running.get(b, 0.0) for b in named)]))
             before = sorted(number[b] for b in named if b in number)
-            limit = None if o.wait_max is None else up(o.hands_min) + down(o.wait_max)
-            op = Op(number[o.key], n, o, before, ready, up(o.hands_min), up(o.wait_min), limit)
+            most = None if o.wait_max is None else down(o.wait_max)
+            op = Op(number[o.key], n, o, before, ready, up(o.hands_min), up(o.wait_min), most)
             op.people = [k for k, p in enumerate(self.people) if p.can(o)] or list(range(len(self.people)))
             if o.ends in number:
                 op.ends = number[o.ends]
@@ -187,12 +199,12 @@ class Bench:
             if op.ends >= 0:
                 wet = mine[op.ends - first]
                 wet.ender = op.n
-                if wet.limit is not None:
-                    wet.limit -= op.late
+                if wet.most is not None:
+                    wet.most -= op.late
         self.ops += mine
         self.by_job.append(mine)
 
-    def _order(self) -> list[Op]:
+    def order(self) -> list[Op]:
         """The operations so that each comes after what is before it."""
         placed: set[int] = set()
         found: list[Op] = []
@@ -215,7 +227,7 @@ class Bench:
         self.places = {k: Place(c) for k, c in self.problem.capacity.items()}
         self.broken: list[tuple[str, str, float]] = []
         for op in self.ops:
-            op.start, op.person = -1, -1
+            op.start, op.person, op.length = -1, -1, op.full
         self.running: dict[tuple[int, str], int] = {}
         for n, job in enumerate(self.jobs):
             enders = {o.ends for o in job.operations if o.ends}
@@ -238,34 +250,68 @@ class Bench:
             at = max(at, before.end + before.wait)
         return at
 
-    def place(self, op: Op, at: int, latest: int | None = None) -> bool:
-        """Lay an operation in at the earliest moment from a time on, and what must end its wait in time with it."""
+    def place(self, op: Op, at: int, latest: int | None = None, only: int | None = None, prefer: int = -1) -> bool:
+        """Lay an operation in at the earliest moment from a time on, and what must end its wait in time with it.
+
+        Args:
+            latest: start beyond which it is not laid in. only: the one person who may do it.
+            prefer: who does it unless another could begin a good deal earlier.
+        """
         bound_ender = self.ops[op.ender] if op.ender >= 0 and op.limit is not None else None
         if bound_ender is not None and any(self.ops[b].start < 0 for b in bound_ender.before if b != op.n):
             return False
         for _ in range(TRIES):
-            start, person = min((self.lines[p].next(at, op.length), p) for p in op.people)
+            start, person = self._soonest(op, at, only, prefer)
             if latest is not None and start > latest:
                 return False
-            end = start + op.length
-            later = self._no_room(op, start, end)
+            later = self.no_room(op, start, start + op.length)
             if later is not None:
                 if later >= NEVER:
                     return False
                 at = later
                 continue
-            self._lay(op, start, person)
+            self.lay(op, start, person)
             if bound_ender is None:
                 return True
             assert op.limit is not None
-            if self.place(bound_ender, self.ready(bound_ender), start + op.limit):
+            if self.place(bound_ender, self.ready(bound_ender), start + op.limit, prefer=person):
                 return True
             soonest = min(self.lines[p].next(self.ready(bound_ender), bound_ender.length) for p in bound_ender.people)
             self._lift(op)
             at = max(start + UNIT, soonest - op.limit)
         return False
 
-    def _no_room(self, op: Op, start: int, end: int) -> int | None:
+    def _soonest(self, op: Op, at: int, only: int | None, prefer: int) -> tuple[int, int]:
+        """Where and with whom it begins first, with or without the setting up; its length is set."""
+        people = op.people if only is None else [only]
+
+        def first(at: int, length: int) -> tuple[int, int]:
+            rows = [(self.lines[p].next(at, length), p) for p in people]
+            if prefer < 0 or len(rows) == 1:
+                return min(rows)
+            return min(rows, key=lambda r: (r[0] + (0 if r[1] == prefer else GRACE), r[1]))
+
+        op.length = op.full
+        start, person = first(at, op.full)
+        if op.again == op.full:
+            return start, person
+        for good_from, good_until in self._set_up(op):
+            if good_until >= at:
+                soon = first(max(at, good_from), op.again)
+                if soon[0] <= good_until and soon[0] + op.again <= start + op.length:
+                    (start, person), op.length = soon, op.again
+        return start, person
+
+    def _set_up(self, op: Op) -> list[tuple[int, int]]:
+        """When what it would set up stands ready, set up by another: (from, until)."""
+        keeps = NEVER if op.op.keeps_min == math.inf else down(op.op.keeps_min)
+        return [
+            (o.end, o.end + keeps)
+            for o in self.sharing[op.op.shares]
+            if o.start >= 0 and o.n != op.n and o.length == o.full
+        ]
+
+    def no_room(self, op: Op, start: int, end: int) -> int | None:
         """``None`` if the places that it needs take it; else from when to try again."""
         if op.op.at is not None and op.op.at in self.places and not self.places[op.op.at].fits(start, end):
             return self._retry(self.places[op.op.at], start, start)
@@ -290,7 +336,8 @@ class Bench:
             return op.ends
         return self.running.get((op.job, op.op.ends or ""), 10**9)
 
-    def _lay(self, op: Op, start: int, person: int) -> None:
+    def lay(self, op: Op, start: int, person: int) -> None:
+        """Lay an operation in just there, whatever it breaks."""
         op.start, op.person = start, person
         self.lines[person].take(start, op.end)
         token = self._token(op)
@@ -313,136 +360,13 @@ class Bench:
                 place.held[token] = (a, NEVER)
             place.held.pop(op.n, None)
             place.held.pop(2 * 10**6 + op.n, None)
-        op.start, op.person = -1, -1
+        op.start, op.person, op.length = -1, -1, op.full
 
-    def _lift_all(self, op: Op) -> None:
+    def lift(self, op: Op) -> None:
         """Take an operation out again, with what was laid in to end its wait."""
         if op.ender >= 0 and op.limit is not None and self.ops[op.ender].start >= 0:
-            self._lift_all(self.ops[op.ender])
+            self.lift(self.ops[op.ender])
         self._lift(op)
-
-    # --- the first plan ---------------------------------------------------------------------------------------------
-
-    def construct(self) -> None:
-        """A plan at once."""
-        self._pinned()
-        left = {op.n for op in self.ops if op.start < 0}
-        self._prepare()
-        open_ = {n: self.ready(self.ops[n]) for n in left}
-        open_ = {n: r for n, r in open_.items() if r < NEVER}
-        stuck: set[int] = set()
-        put_off = [0] * len(self.ops)
-        while left:
-            choice, now = self._choose(open_, stuck)
-            if choice is None:
-                break
-            if choice < 0:  # nothing fits into what is free there
-                for line in self.lines:
-                    if line.front <= now:
-                        line.front = line.next(now + max(line.gap(now), 1), UNIT)
-                continue
-            op = self.ops[choice]
-            full = self._full(op, max(now, open_[choice]))
-            if full is not None and len(open_) > 1 and put_off[choice] < TRIES:
-                for n in open_:  # the same place is as full for all who want it
-                    if open_[n] <= now and self.ops[n].op.place == op.op.place and self.ops[n].op.at == op.op.at:
-                        open_[n] = full
-                        put_off[n] += 1
-                continue
-            before = set(left)
-            if not self.place(op, max(self.ready(op), open_[choice])):
-                stuck.add(choice)
-                continue
-            if op.start > now + SOON and len(open_) > 1 and put_off[choice] < TRIES:
-                put_off[choice] += 1  # its place is taken till then: hands are not promised to it so far ahead
-                open_[choice] = op.start
-                self._lift_all(op)
-                continue
-            stuck.clear()
-            left = {n for n in before if self.ops[n].start < 0} if op.ender >= 0 else before - {choice}
-            for n in before - left:
-                self._weigh(self.ops[n].job)
-                open_.pop(n, None)
-                for f in self.followers[n]:
-                    if self.ops[f].start < 0:
-                        at = self.ready(self.ops[f])
-                        if at < NEVER:
-                            open_[f] = at
-            for line in self.lines:
-                line.front = line.next(line.front, UNIT)
-
-    def _pinned(self) -> None:
-        """What is in hand, and hands for running waits that must be ended, come before anything else."""
-        if self.problem.in_hand is not None:
-            for mine in self.by_job:
-                for op in mine:
-                    if self.is_held(op):
-                        self._lay(op, 0, op.people[0])
-        must = [
-            ((op.start + op.limit) / UNIT, op.job, self.ops[op.ender], op.op.key)
-            for op in self.ops
-            if op.start >= 0 and op.limit is not None and op.ender >= 0
-        ]
-        for n, job in enumerate(self.jobs):
-            for run in job.running:
-                ender = next((o for o in self.by_job[n] if o.op.ends == run.operation and o.start < 0), None)
-                if run.latest is not None and ender is not None:
-                    must.append((run.latest, n, ender, run.operation))
-        for latest, n, ender, name in sorted(must, key=lambda row: row[:2]):
-            at = self.ready(ender)
-            if at >= NEVER:
-                continue
-            if not self.place(ender, at, max(down(latest) - ender.late, at if latest < 0 else 0)) and self.place(
-                ender, at
-            ):
-                self.broken.append((self.jobs[n].key, name, ender.start / UNIT - latest))
-
-    def _full(self, op: Op, now: int) -> int | None:
-        """If a place that it needs is full for it now: when to look again."""
-        later = self._no_room(op, now, now + op.length)
-        if later is None or later <= now + SOON:
-            return None
-        return now + SOON if later >= NEVER else later
-
-    def _choose(self, open_: dict[int, int], stuck: set[int]) -> tuple[int | None, int]:
-        """The most pressing of what may begin where hands are free soonest, and that moment; ``None``: nothing may.
-
-        The index is the logarithm of the apparent tardiness cost; larger is more pressing.
-        """
-        front = min(line.front for line in self.lines)
-        rows = [(r, n) for n, r in open_.items() if n not in stuck] if stuck else [(r, n) for n, r in open_.items()]
-        if not rows:
-            return None, front
-        now = max(front, min(rows)[0])
-        room = max(line.gap(now) for line in self.lines)
-        best, most = -1, -math.inf
-        lengths = self._length
-        pull, due, owner = self._pull, self._due, self._owner
-        for at, n in rows:
-            if at <= now and lengths[n] <= room:
-                slack = due[n] - now
-                value = pull[owner[n]] + self._bonus[n] - (slack / LOOKAHEAD if slack > 0 else 0.0)
-                if value > most:
-                    best, most = n, value
-        return best, now
-
-    def _weigh(self, job: int) -> None:
-        """How much a job presses by the hands it still needs."""
-        left = sum(o.op.hands_min for o in self.by_job[job] if o.start < 0)
-        nudge = self.nudges[job] if self.nudges else 0.0
-        self._pull[job] = self.pressing * math.log(self.jobs[job].weight / max(left, 1.0)) + nudge
-
-    def _prepare(self) -> None:
-        self._pull = [0.0] * len(self.jobs)
-        for n in range(len(self.jobs)):
-            self._weigh(n)
-        self._length = [o.length for o in self.ops]
-        self._owner = [o.job for o in self.ops]
-        due = [self.jobs[o.job].due for o in self.ops]
-        self._due = [(NO_DUE_SLACK if d is None else d) * UNIT - o.tail for d, o in zip(due, self.ops, strict=True)]
-        self._bonus = [
-            0.2 * math.log1p(o.op.wait_min / max(o.op.hands_min, 1.0)) if o.op.wait_min else 0.0 for o in self.ops
-        ]
 
     # --- in and out -------------------------------------------------------------------------------------------------
 
@@ -460,17 +384,50 @@ class Bench:
             finish = max([0.0, *((o.end + o.wait) / UNIT for o in self.by_job[n]), *(r.earliest for r in job.running)])
             late = 0.0 if job.due is None else max(0.0, finish - job.due)
             forecasts[job.key] = Forecast(finish, late)
-        return Plan(tuple(steps), forecasts, None, tuple(self.broken))
+        return Plan(tuple(steps), forecasts, None, tuple(self.broken), tuple(self._moved()))
 
     def is_held(self, op: Op) -> bool:
         """Whether it is in hand, and so stays where it is."""
-        return self.problem.in_hand == (self.jobs[op.job].key, op.op.key)
+        pin = self.pinned.get(op.n)
+        return pin is not None and pin.kind == "in_hand"
+
+    def who(self, pin: Pin, op: Op) -> int | None:
+        """The number of the person whom a pin names, where they are still there and can do it."""
+        return next((k for k in op.people if self.people[k].key == pin.person), None)
 
     def _planned(self, op: Op) -> Planned:
         """With its true length, ending on a tenth: what follows, and the places, are counted from there."""
-        start = 0.0 if self.is_held(op) else op.end / UNIT - op.op.hands_min
+        start = 0.0 if self.is_held(op) else op.end / UNIT - op.minutes
         person = self.people[op.person].key
-        return Planned(self.jobs[op.job].key, op.op.key, start, start + op.op.hands_min, person)
+        return Planned(self.jobs[op.job].key, op.op.key, start, start + op.minutes, person)
+
+    def _moved(self) -> Iterator[Moved]:
+        """What was to be next and begins later, with what is in its way."""
+        for n, pin in self.pinned.items():
+            op = self.ops[n]
+            if pin.kind != "next" or op.start < 0:
+                continue
+            later = self._planned(op).start - max(pin.at, 0.0)
+            names = (self.jobs[op.job].key, op.op.key)
+            who = self.who(pin, op)
+            if who is not None and op.person != who:
+                yield Moved(*names, max(later, 0.0), "hands")
+                continue
+            if later < 0.2:  # two steps of the grid
+                continue
+            before = [
+                o for o in self.ops
+                if o.start >= 0 and o.person == op.person and o.n != n and o.end <= op.start and not self.is_held(o)
+            ]  # fmt: skip
+            first = max(before, key=lambda o: o.end, default=None)
+            if self.ready(op) > up(pin.at):
+                yield Moved(*names, later, "wait")
+            elif first is not None and first.end > up(pin.at):
+                yield Moved(*names, later, "must_end", (self.jobs[first.job].key, first.op.key))
+            elif op.op.place is not None or op.op.at is not None:
+                yield Moved(*names, later, "place")
+            else:
+                yield Moved(*names, later, "hours")
 
     def take_in(self, plan: Plan) -> None:
         """Lay a plan in as it stands."""
@@ -480,21 +437,8 @@ class Bench:
         for op in self.ops:
             step = at.get((self.jobs[op.job].key, op.op.key))
             if step is not None:
+                if op.op.shares and step.end - step.start < op.op.hands_min - 1e-6:
+                    op.length = op.again
                 start = 0 if self.is_held(op) else max(up(step.end) - op.length, 0)
-                self._lay(op, start, number.get(step.person, 0))
+                self.lay(op, start, number.get(step.person, 0))
         self.broken = list(plan.broken)
-
-
-def first_plan(problem: Problem) -> Plan:
-    """A feasible plan at once, the better of two rules; what cannot be placed at all is named in its forecasts."""
-    plans = []
-    for pressing in RULES[: 2 if sum(len(j.operations) for j in problem.jobs) <= BOTH_UP_TO else 1]:
-        bench = Bench(problem, pressing)
-        bench.construct()
-        plans.append(bench.plan())
-    return min(plans, key=lambda p: (unplaced(p), p.cost(problem)))
-
-
-def unplaced(plan: Plan) -> int:
-    """How many jobs a plan could not place, and how many waits it could not keep."""
-    return sum(f.finish is None and not f.blocked for f in plan.forecasts.values()) + len(plan.broken)

@@ -6,9 +6,9 @@ itself in a place; some waits must be ended by a named operation within a longes
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import Protocol
+from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
@@ -24,6 +24,8 @@ class Operation:
         ends: the operation whose wait this one ends.
         at: the place that the hands need while they work, or ``None``.
         skill: what the person must be able to do; "": anybody.
+        shares: what it sets up (a mix, a filled sink) that alike operations of other jobs use too; "": nothing.
+        again_min: hands-on minutes when that stands ready. keeps_min: for how long it does after the hands let go.
     """
 
     key: str
@@ -35,6 +37,13 @@ class Operation:
     ends: str | None = None
     at: str | None = None
     skill: str = ""
+    shares: str = ""
+    again_min: float = 0.0
+    keeps_min: float = math.inf
+
+    def __post_init__(self) -> None:
+        if self.shares and self.again_min > self.hands_min:
+            raise ValueError("what is set up already is no slower the second time")
 
 
 @dataclass(frozen=True)
@@ -88,11 +97,36 @@ class Person:
 
 @dataclass(frozen=True)
 class Weights:
-    """What a plan is judged by: cost of a minute late (times the job's weight), of the last finish, of each finish."""
+    """What a plan is judged by, in minutes.
+
+    Attributes:
+        late: of a minute late, times the job's weight. finish: of the last finish. completion: of each finish.
+        change: of each time that somebody goes over to another place with other work.
+        moved: of each thing that changes in what people were shown to do next.
+    """
 
     late: float = 100.0
     finish: float = 10.0
     completion: float = 1.0
+    change: float = 0.0
+    moved: float = 5.0
+
+
+@dataclass(frozen=True)
+class Pin:
+    """An operation that stays with somebody.
+
+    Attributes:
+        person: who; "": anybody. at: minutes from now.
+        kind: "in_hand": it is being done, and begins at 0; "next": it was shown to begin then, and begins no later
+            unless it must; "locked": somebody set it to begin then, and nothing else is put in its way.
+    """
+
+    job: str
+    operation: str
+    person: str = ""
+    kind: str = "in_hand"
+    at: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -102,14 +136,14 @@ class Problem:
     Attributes:
         jobs: open jobs. capacity: place → how many waits it holds.
         windows: opening of the bench, (from, to) in minutes from now, ascending, the last one long enough.
-        in_hand: (job, operation) being done now, or ``None``.
+        pins: what stays where it is.
         people: who works; none named: one pair of hands while the bench is open. weights: what a plan is judged by.
     """
 
     jobs: tuple[Job, ...]
     capacity: Mapping[str, int]
     windows: tuple[tuple[float, float], ...]
-    in_hand: tuple[str, str] | None = None
+    pins: tuple[Pin, ...] = ()
     people: tuple[Person, ...] = ()
     weights: Weights = Weights()
 
@@ -117,6 +151,11 @@ class Problem:
     def hands(self) -> tuple[Person, ...]:
         """Everybody who works."""
         return self.people or (Person("", self.windows),)
+
+    @property
+    def in_hand(self) -> frozenset[tuple[str, str]]:
+        """What is being done now: (job, operation)."""
+        return frozenset((p.job, p.operation) for p in self.pins if p.kind == "in_hand")
 
 
 @dataclass(frozen=True)
@@ -155,63 +194,64 @@ class Forecast:
 
 
 @dataclass(frozen=True)
+class Moved:
+    """Something that was to be next, and why it is not.
+
+    Attributes:
+        later: minutes later than it was shown. why: "must_end": a wait had to be ended first; "wait": what comes before
+            it is not over; "place": its place is full; "hours": nobody is there;
+            "hands": somebody else is free sooner; "boat": a job would miss its boat.
+        by: (job, operation) that comes first, where something does.
+    """
+
+    job: str
+    operation: str
+    later: float
+    why: str
+    by: tuple[str, str] | None = None
+
+
+@dataclass(frozen=True)
 class Plan:
     """A feasible order of all hands-on work.
 
     Attributes:
         steps: in order of start. forecasts: by job. reason: why the first one is first.
         broken: waits whose longest time cannot be kept, (job, operation, minutes over).
+        moved: what was to be next and begins later than it was shown to.
     """
 
     steps: tuple[Planned, ...]
     forecasts: Mapping[str, Forecast]
     reason: Reason | None = None
     broken: tuple[tuple[str, str, float], ...] = ()
+    moved: tuple[Moved, ...] = ()
 
     def cost(self, problem: Problem) -> float:
         """What the problem's weights make of it; smaller is better. Jobs that cannot go on do not count."""
         finishes = [f.finish for f in self.forecasts.values() if f.finish is not None]
         w = problem.weights
         late = self.weighted_tardiness(problem)
-        return w.late * late + w.finish * max(finishes, default=0.0) + w.completion * sum(finishes)
+        going = w.change * self.changes(problem) if w.change else 0.0
+        return w.late * late + w.finish * max(finishes, default=0.0) + w.completion * sum(finishes) + going
+
+    def changes(self, problem: Problem) -> int:
+        """How often somebody goes over to another place with other work."""
+        at = {(j.key, o.key): o.at for j in problem.jobs for o in j.operations}
+        last: dict[str, tuple[str, str | None]] = {}
+        count = 0
+        for step in self.steps:
+            here = (step.job, at.get((step.job, step.operation)))
+            before = last.get(step.person)
+            count += before is not None and before[0] != here[0] and before[1] != here[1]
+            last[step.person] = here
+        return count
+
+    def of(self, person: str) -> list[Planned]:
+        """What somebody does, in order."""
+        return [s for s in self.steps if s.person == person]
 
     def weighted_tardiness(self, problem: Problem) -> float:
         """Σ weight × minutes late, of jobs with a due time and a forecast."""
         weights = {j.key: j.weight for j in problem.jobs}
         return sum(weights[k] * f.late_by for k, f in self.forecasts.items())
-
-
-class Planner(Protocol):
-    """What the bench asks of any planner."""
-
-    def plan(self, problem: Problem) -> Plan:
-        """A plan that keeps every constraint of the problem; never raises for a late job."""
-        ...
-
-
-@dataclass
-class Calendar:
-    """Opening windows with the two questions a schedule asks."""
-
-    windows: tuple[tuple[float, float], ...]
-    _last: float = field(init=False)
-
-    def __post_init__(self) -> None:
-        self._last = self.windows[-1][1] if self.windows else 0.0
-
-    def forget(self, now: float) -> None:
-        """Drop the windows that are over; nothing is asked before ``now`` any more."""
-        if self.windows and self.windows[0][1] <= now:
-            self.windows = tuple(w for w in self.windows if w[1] > now)
-
-    def next_start(self, at: float, length: float) -> float:
-        """Earliest start ≥ ``at`` so that ``length`` minutes fit into one window.
-
-        Beyond the last window, and for work longer than any window, time counts as open: a forecast far out
-        is better than none.
-        """
-        for start, end in self.windows:
-            begin = at if at > start else start
-            if begin + length <= end + 1e-9:
-                return begin
-        return max(at, self._last)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Any
 
@@ -31,8 +32,10 @@ def solve(bench: Bench, free: set[int], seconds: float, seed: int) -> tuple[Plan
     for n in free:
         op = bench.ops[n]
         person = next(p for p, lit in made.persons[n].items() if solver.value(lit))
-        end = (solver.value(made.starts[n]) + op.length) / UNIT
-        steps.append(Planned(bench.jobs[op.job].key, op.op.key, end - op.op.hands_min, end, people[person].key))
+        ready = n in made.leads and not solver.boolean_value(made.leads[n])
+        end = (solver.value(made.starts[n]) + (op.again if ready else op.full)) / UNIT
+        minutes = op.op.again_min if ready else op.op.hands_min
+        steps.append(Planned(bench.jobs[op.job].key, op.op.key, end - minutes, end, people[person].key))
     plan = replace(fixed, steps=tuple(sorted(steps, key=lambda s: (s.start, s.end))))
     other = Bench(bench.problem)
     other.take_in(plan)
@@ -49,6 +52,9 @@ class Model:
         ends = [o.end + o.wait for o in bench.ops]
         self.horizon = int(max(ends) * 1.25) + 600 * UNIT
         self.starts: dict[int, Any] = {}
+        self.ends: dict[int, Any] = {}
+        self.leads: dict[int, Any] = {}
+        """Of what several share: whether this one does the setting up."""
         self.persons: dict[int, dict[int, Any]] = {}
         self.on_person: list[list[Any]] = [[] for _ in bench.people]
         self.in_place: dict[str, list[Any]] = {k: [] for k in bench.problem.capacity}
@@ -59,6 +65,7 @@ class Model:
             self._places(op)
         self._running()
         self._people()
+        self._shared()
         for place, intervals in self.in_place.items():
             if intervals:
                 before = sum(r.place == place for j in bench.jobs for r in j.running)
@@ -71,15 +78,31 @@ class Model:
         """The start of an operation: a variable, or where it stands."""
         return self.starts[op.n] if op.n in self.free else op.start
 
+    def end(self, op: Op) -> Any:
+        """When its hands let go."""
+        return self.ends[op.n] if op.n in self.free else op.end
+
+    def length(self, op: Op) -> Any:
+        """How long its hands take."""
+        lead = self.leads.get(op.n)
+        return op.length if lead is None else op.again + (op.full - op.again) * lead
+
     def _operation(self, op: Op) -> None:
         model = self.model
         begin = model.new_int_var(op.ready, self.horizon, "")
-        length = op.length
         self.starts[op.n] = begin
+        if op.again < op.full:
+            self.leads[op.n] = model.new_bool_var("")
+            self.ends[op.n] = model.new_int_var(op.ready, self.horizon + op.full, "")
+            model.add(self.ends[op.n] == begin + self.length(op))
+            model.add_hint(self.leads[op.n], op.length == op.full)
+        else:
+            self.ends[op.n] = begin + op.length
+        length = self.length(op)
         self.persons[op.n] = {}
         for p in op.people:
             literal = model.new_bool_var("") if len(op.people) > 1 else model.new_constant(1)
-            interval = model.new_optional_interval_var(begin, length, begin + length, literal, "")
+            interval = model.new_optional_interval_var(begin, length, self.ends[op.n], literal, "")
             self.on_person[p].append(interval)
             self.persons[op.n][p] = literal
             if len(op.people) > 1:
@@ -93,20 +116,20 @@ class Model:
             before = self.bench.ops[b]
             if op.n not in self.free and b not in self.free:
                 continue
-            self.model.add(self.start(op) >= self.start(before) + before.length + before.wait)
+            self.model.add(self.start(op) >= self.end(before) + before.wait)
         if op.ends >= 0:
             wet = self.bench.ops[op.ends]
-            if wet.limit is not None and (op.n in self.free or wet.n in self.free):
-                self.model.add(self.start(op) <= self.start(wet) + wet.limit)
+            if wet.most is not None and (op.n in self.free or wet.n in self.free):
+                self.model.add(self.start(op) <= self.end(wet) + wet.most)
 
     def _places(self, op: Op) -> None:
-        model, length = self.model, op.length
+        model = self.model
         if op.op.at in self.in_place:
             begin = self.start(op)
-            self.in_place[op.op.at].append(model.new_interval_var(begin, length, begin + length, ""))
+            self.in_place[op.op.at].append(model.new_interval_var(begin, self.length(op), self.end(op), ""))
         if not op.holds or op.op.place not in self.in_place:
             return
-        begin = self.start(op) + length
+        begin = self.end(op)
         if op.ender < 0:
             self.in_place[op.op.place].append(model.new_interval_var(begin, op.wait, begin + op.wait, ""))
             return
@@ -119,6 +142,30 @@ class Model:
         until = self.start(ender) + ender.late
         model.add(held == until - begin)
         self.in_place[op.op.place].append(model.new_interval_var(begin, held, until, ""))
+
+    def _shared(self) -> None:
+        """Who does not set up what several share comes after one who did, while that is good."""
+        model = self.model
+        for ops in self.bench.sharing.values():
+            for op in ops:
+                lead = self.leads.get(op.n)
+                if lead is None and (op.n in self.free or op.length == op.full):
+                    continue
+                keeps = self.horizon if op.op.keeps_min == math.inf else down(op.op.keeps_min)
+                found = [lead] if lead is not None else []
+                for other in ops:
+                    stands = other.n not in self.free and other.length != other.full
+                    if other.n == op.n or stands or (op.n not in self.free and other.n not in self.free and not (
+                        other.end <= op.start <= other.end + keeps
+                    )):  # fmt: skip
+                        continue
+                    after = model.new_bool_var("")
+                    model.add(self.start(op) >= self.end(other)).only_enforce_if(after)
+                    model.add(self.start(op) <= self.end(other) + keeps).only_enforce_if(after)
+                    if other.n in self.leads:
+                        model.add_implication(after, self.leads[other.n])
+                    found.append(after)
+                model.add_bool_or(found)
 
     def _running(self) -> None:
         for n, job in enumerate(self.bench.jobs):
@@ -180,7 +227,7 @@ class Model:
             finish = model.new_int_var(fixed, self.horizon * 2, "")
             for o in mine:
                 if o.n in self.free:
-                    model.add(finish >= self.start(o) + o.length + o.wait)
+                    model.add(finish >= self.end(o) + o.wait)
             model.add(last >= finish)
             terms.append(round(w.completion * self.scale) * finish)
             if job.due is not None and w.late:

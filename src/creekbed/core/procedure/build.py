@@ -97,6 +97,7 @@ class BuiltStep:
     place: str | None
     skill: str
     hands_min: float
+    setup_min: float
     wait: BuiltWait | None
     ends: str | None
     after: tuple[str, ...]
@@ -104,6 +105,7 @@ class BuiltStep:
     supplies: tuple[tuple[str, float], ...]
     school: str
     changes: bool
+    optional: bool
     mark: str
     source: str
 
@@ -371,6 +373,7 @@ def _fill(
         place=step.place,
         skill=step.skill,
         hands_min=round(hands, 2),
+        setup_min=round(hands, 2) if step.kind == "mix" else min(step.setup_min, round(hands, 2)),
         wait=_wait(step, catalogue, situation),
         ends=step.ends,
         after=after,
@@ -378,6 +381,7 @@ def _fill(
         supplies=tuple(supplies),
         school=str(words.get("school_name", "")) if step.school else "",
         changes=step.changes,
+        optional=step.optional,
         mark=step.mark,
         source=step.source,
     )

@@ -1,0 +1,224 @@
+"""Why a plan is as it is: why this first, why not the other, what keeps something from beginning, why a job is late.
+
+Reasons are read off the plan itself, or asked of the planner: "why not the other" is the plan with the other first,
+beside the plan there is.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+from creekbed.core.planning.first import replay
+from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
+from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
+
+LONG_WAIT_MIN = 5.0
+"""From so many minutes on, a wait that runs by itself is reason enough to start it: house default."""
+TOLD_MIN = 1.0
+"""Changes of less are not told, minutes: house default."""
+
+
+@dataclass(frozen=True)
+class Hold:
+    """What keeps an operation from beginning earlier.
+
+    Attributes:
+        kind: "release": it comes to room air; "wait": what comes before it, or its wait, is not over; "hands": they are
+            with other work; "hours": nobody is there; "place": its place is full; "now": nothing does.
+        minutes: how long. by: jobs that have the hands, or lie in the place. place: which.
+    """
+
+    kind: str
+    minutes: float = 0.0
+    by: tuple[str, ...] = ()
+    place: str | None = None
+
+
+@dataclass(frozen=True)
+class Shift:
+    """What another plan changes for a job: minutes later (negative: earlier), and minutes late in it."""
+
+    job: str
+    later: float
+    late_by: float
+
+
+@dataclass(frozen=True)
+class Beside:
+    """Another plan beside the one there is.
+
+    Attributes:
+        plan: the other plan. costs: by how much it costs more, minutes as :meth:`Plan.cost` counts them.
+        shifts: jobs that it moves, the most delayed first. late: weighted minutes late more than before.
+    """
+
+    plan: Plan
+    costs: float
+    late: float
+    shifts: tuple[Shift, ...]
+
+
+@dataclass(frozen=True)
+class Path:
+    """How the time until a job's finish is spent, minutes by kind of :class:`Hold`, its own hands as "work"."""
+
+    spent: Mapping[str, float]
+    by: tuple[tuple[str, float], ...] = field(default=())
+    """Jobs that have the hands or the place meanwhile, with the minutes, the most first."""
+
+
+def reason(problem: Problem, plan: Plan, step: Planned) -> Reason:
+    """Why somebody does this first.
+
+    Args:
+        step: of the plan; the first of somebody's.
+    """
+    jobs = {j.key: j for j in problem.jobs}
+    job = jobs[step.job]
+    operation = next(o for o in job.operations if o.key == step.operation)
+    finish = plan.forecasts[step.job].finish
+    slack = None if job.due is None or finish is None else job.due - finish
+    if (step.job, step.operation) in problem.in_hand:
+        return Reason("in_hand", slack)
+    run = next((r for r in job.running if r.operation == operation.ends), None)
+    if run is not None and run.latest is not None:
+        return Reason("must_end", slack, run.latest - step.start)
+    if any((p.job, p.operation, p.kind) == (step.job, step.operation, "locked") for p in problem.pins):
+        return Reason("locked", slack)
+    if slack is not None and slack < 0:
+        return Reason("late", slack)
+    if operation.ends is not None and operation.place != getattr(run, "place", None):
+        return Reason("frees", slack)
+    others = {s.job for s in plan.steps if s.job != step.job and s.start <= step.start + problem_horizon(plan)}
+    if operation.wait_min >= LONG_WAIT_MIN:
+        return Reason("starts_wait", slack, operation.wait_min)
+    spare = [
+        jobs[k].due - (plan.forecasts[k].finish or 0.0)  # type: ignore[operator]
+        for k in others
+        if jobs[k].due is not None and plan.forecasts[k].finish is not None
+    ]
+    if others and slack is not None and slack <= min(spare, default=0.0):
+        return Reason("least_slack", slack)
+    hands = sum(o.hands_min for o in job.operations)
+    return Reason("short_way" if others else "only", slack, hands)
+
+
+def problem_horizon(plan: Plan) -> float:
+    """How far ahead other work counts as a choice that could have been made now, minutes."""
+    return max((s.end - s.start for s in plan.steps[:1]), default=0.0) + 60.0
+
+
+def holds(problem: Problem, plan: Plan) -> dict[tuple[str, str], Hold]:
+    """What keeps each operation of a plan from beginning earlier."""
+    bench = Bench(problem)
+    bench.take_in(plan)
+    return {(bench.jobs[o.job].key, o.op.key): _hold(bench, o) for o in bench.ops if o.start >= 0}
+
+
+def _hold(bench: Bench, op: Op) -> Hold:
+    ready, start = bench.ready(op), op.start
+    if ready >= NEVER or start <= 1:
+        return Hold("now")
+    if ready >= start - 1:
+        release = bench.jobs[op.job].release * UNIT
+        return Hold("release" if op.before == [] and release >= ready - 1 else "wait", start / UNIT)
+    line = bench.lines[op.person]
+    line.give(op.start, op.end)
+    free = line.next(ready, op.length)
+    line.take(op.start, op.end)
+    held = (start - ready) / UNIT
+    if free >= start - 1:
+        busy = [
+            o for o in bench.ops
+            if o.n != op.n and o.person == op.person and o.start < start and o.end > ready and o.length
+        ]  # fmt: skip
+        shut = held - sum(min(o.end, start) - max(o.start, ready) for o in busy) / UNIT
+        by: dict[str, int] = defaultdict(int)
+        for o in busy:
+            by[bench.jobs[o.job].key] += min(o.end, start) - max(o.start, ready)
+        names = tuple(k for k in sorted(by, key=lambda k: -by[k]) if k != bench.jobs[op.job].key)
+        if shut > held / 2:
+            return Hold("hours", held)
+        return Hold("hands", held, names)
+    place = op.op.at if op.op.at is not None and op.op.place is None else op.op.place or op.op.at
+    lying = tuple(
+        dict.fromkeys(
+            bench.jobs[o.job].key for o in bench.ops
+            if o.n != op.n and o.start >= 0 and place in (o.op.place, o.op.at) and o.start < start
+            and o.end + o.wait > ready
+        )
+    )  # fmt: skip
+    return Hold("place", held, lying, place)
+
+
+def path(problem: Problem, plan: Plan, job: str) -> Path:
+    """How the time until the finish of a job is spent, walked back from its last operation.
+
+    Raises:
+        KeyError: the job is not planned.
+    """
+    bench = Bench(problem)
+    bench.take_in(plan)
+    mine = [o for o in bench.ops if bench.jobs[o.job].key == job and o.start >= 0]
+    if not mine:
+        raise KeyError(job)
+    spent: dict[str, float] = defaultdict(float)
+    by: dict[str, float] = defaultdict(float)
+    op = max(mine, key=lambda o: o.end + o.wait)
+    spent["wait"] += op.wait / UNIT
+    while True:
+        spent["work"] += op.length / UNIT
+        hold, ready = _hold(bench, op), bench.ready(op)
+        if hold.kind in ("hands", "hours", "place"):
+            spent[hold.kind] += hold.minutes
+            for other in hold.by[:3]:
+                by[other] += hold.minutes / len(hold.by[:3])
+        before = [bench.ops[b] for b in op.before]
+        if not before:
+            waited = min(ready, op.start) / UNIT
+            release = bench.jobs[op.job].release
+            spent["release" if release > 0 and waited <= release + 1 else "wait"] += waited
+            break
+        last = max(before, key=lambda o: o.end + o.wait)
+        spent["wait"] += max(0, min(op.start, ready) - last.end) / UNIT
+        op = last
+    return Path({k: v for k, v in spent.items() if v > 0.05}, tuple(sorted(by.items(), key=lambda r: -r[1])[:3]))
+
+
+def beside(problem: Problem, plan: Plan, other: Problem, shown: Plan | None = None) -> Beside:
+    """The plan of a bench that is a little different, beside the plan there is.
+
+    Args:
+        problem, plan: as it is. other: the bench as it would be. shown: the order to start from; the plan's own if not
+            given.
+    """
+    from creekbed.core.planning.first import first_plan, unplaced
+
+    made = min(
+        (replay(other, shown or plan), first_plan(other)), key=lambda p: (unplaced(p), p.cost(other))
+    )  # fmt: skip
+    return compare(problem, plan, other, made)
+
+
+def compare(problem: Problem, plan: Plan, other: Problem, made: Plan) -> Beside:
+    """Two plans side by side: what the second moves, and what it costs more."""
+    shifts = []
+    for key, forecast in made.forecasts.items():
+        before = plan.forecasts.get(key)
+        if before is None or before.finish is None or forecast.finish is None:
+            continue
+        later = forecast.finish - before.finish
+        if abs(later) >= TOLD_MIN:
+            shifts.append(Shift(key, later, forecast.late_by))
+    late = made.weighted_tardiness(other) - plan.weighted_tardiness(problem)
+    shifts.sort(key=lambda s: (-s.late_by, -s.later))
+    return Beside(made, made.cost(other) - plan.cost(problem), late, tuple(shifts))
+
+
+def instead(problem: Problem, plan: Plan, job: str, operation: str, person: str) -> Beside:
+    """What would come of doing another thing first: the same order but for that."""
+    pins = tuple(p for p in problem.pins if p.kind != "next" and (p.job, p.operation) != (job, operation))
+    other = replace(problem, pins=(*pins, Pin(job, operation, person, "next")))
+    return compare(problem, plan, other, replay(other, plan))

@@ -1,0 +1,210 @@
+"""The chance that each job makes its boat: the plan lived through many times with durations as they may turn out.
+
+Each time everybody keeps to the order of the plan, begins what is next when what must be before is over, and works on
+into closing time only to finish what is in hand. A wait whose longest time is up is ended there and then: hands are
+called away from what they do, and go on with it afterwards. Nobody mends the plan on the way, so what is shown is
+careful.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from creekbed.core.planning.durations import Learned, Work
+from creekbed.core.planning.model import Operation, Person, Plan, Planned, Problem, Running
+
+Array = NDArray[np.float64]
+TIMES = 1000
+"""So often is a plan lived through; a chance is then sure to within 3 in a hundred: house default."""
+DAY_MIN = 1440.0
+OPEN_END = 1e9
+
+
+@dataclass(frozen=True)
+class Chances:
+    """What came of living through a plan.
+
+    Attributes:
+        in_time: job → chance that it is finished by its due time; jobs without one are left out.
+        finish: job → its finish, minutes from now, at the 10, 50 and 90 of a hundred.
+        called: (job, operation) of each wait with a longest time → chance that hands are called away to end it.
+    """
+
+    in_time: Mapping[str, float]
+    finish: Mapping[str, tuple[float, float, float]]
+    called: Mapping[tuple[str, str], float]
+
+
+def work_of(
+    steps: Sequence[Planned], named: Mapping[tuple[str, str], tuple[str, str, float]], day_start: float = 0.0
+) -> list[Work]:
+    """The work behind planned operations.
+
+    Args:
+        named: (job, operation) → (name of the operation, family, house minutes). day_start: minutes of the day now.
+    """
+    rows = []
+    for s in steps:
+        operation, family, house = named[s.job, s.operation]
+        day = int((s.start + day_start) // DAY_MIN)
+        rows.append(Work(f"{s.job}/{s.operation}", operation, family, s.person, day, house))
+    return rows
+
+
+def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str, Array], dict[tuple[str, str], Array]]:
+    """Live through a plan.
+
+    Args:
+        minutes: hands-on minutes of each of its steps, shape (times, steps), in the order of ``plan.steps``.
+
+    Returns:
+        Job → finishes, shape (times,); (job, operation) → by how much hands are called away to end its wait, minutes
+        before they would have been free, shape (times,), 0 where they are not.
+    """
+    times = minutes.shape[0]
+    jobs = {j.key: j for j in problem.jobs}
+    operations = {(j.key, o.key): o for j in problem.jobs for o in j.operations}
+    people = {p.key: p for p in problem.hands}
+    free = {key: np.zeros(times) for key in people}
+    ends: dict[tuple[str, str], Array] = {}
+    called: dict[tuple[str, str], Array] = {}
+    slots = _Slots(problem, times)
+    finish = {j.key: np.full(times, max([0.0, *(r.earliest for r in j.running)])) for j in problem.jobs}
+    for n in sorted(range(len(plan.steps)), key=lambda k: plan.steps[k].start):
+        step = plan.steps[n]
+        key = (step.job, step.operation)
+        operation, job = operations[key], jobs[step.job]
+        running = {r.operation: r for r in job.running}
+        length = minutes[:, n]
+        if key in problem.in_hand:
+            start = np.zeros(times)
+        else:
+            at = np.maximum(free[step.person], job.release)
+            for before in {*operation.after, *((operation.ends,) if operation.ends else ())}:
+                if (step.job, before) in ends:
+                    wait = operations[step.job, before].wait_min
+                    at = np.maximum(at, ends[step.job, before] + wait)
+                elif before in running:
+                    at = np.maximum(at, running[before].earliest)
+            at = slots.room(operation, at, length)
+            start = _within_hours(people[step.person], at, operation.hands_min)
+        latest = _latest(step.job, operation, ends, operations, running)
+        away = np.zeros(times) if latest is None else np.maximum(0.0, start - latest)
+        start = start - away
+        end = start + length
+        free[step.person] = np.maximum(free[step.person], start) + length
+        ends[key] = end
+        slots.take(key, operation, start, end)
+        if operation.ends is not None:
+            slots.leave((step.job, operation.ends), start)
+            if latest is not None:
+                called[step.job, operation.ends] = away
+        finish[step.job] = np.maximum(finish[step.job], end + operation.wait_min)
+    return finish, called
+
+
+def _latest(
+    job: str,
+    operation: Operation,
+    ends: Mapping[tuple[str, str], Array],
+    operations: Mapping[tuple[str, str], Operation],
+    running: Mapping[str, Running],
+) -> Array | float | None:
+    """By when an operation must begin for the wait that it ends; ``None``: no limit."""
+    if operation.ends is None:
+        return None
+    if (job, operation.ends) in ends:
+        most = operations[job, operation.ends].wait_max
+        return None if most is None else ends[job, operation.ends] + most
+    run = running.get(operation.ends)
+    return None if run is None or run.latest is None else max(run.latest, run.earliest, 0.0)
+
+
+def _within_hours(person: Person, at: Array, length: float) -> Array:
+    """The first moment from each on at which work of a usual length fits into somebody's hours."""
+    found = np.full(at.shape, np.nan)
+    for a, b in person.windows:
+        begin = np.maximum(at, a)
+        fits = np.isnan(found) & (begin + length <= b + 1e-9)
+        found[fits] = begin[fits]
+        if not np.isnan(found).any():
+            return found
+    last = person.windows[-1][1] if person.windows else 0.0
+    return np.where(np.isnan(found), np.maximum(at, last), found)
+
+
+class _Slots:
+    """What lies in each place, in every life at once: until when each of its slots is taken, shape (times, slots)."""
+
+    def __init__(self, problem: Problem, times: int):
+        self.free = {k: np.zeros((times, c)) for k, c in problem.capacity.items()}
+        self.held: dict[tuple[str, str], tuple[str, NDArray[np.intp]]] = {}
+        self.rows = np.arange(times)
+        self.ended = frozenset((j.key, o.ends) for j in problem.jobs for o in j.operations if o.ends)
+        for job in problem.jobs:
+            ended = {o.ends for o in job.operations if o.ends}
+            for run in job.running:
+                if run.place in self.free:
+                    until = OPEN_END if run.operation in ended else max(run.earliest, 0.0)
+                    self._hold((job.key, run.operation), run.place, np.full(times, until))
+
+    def room(self, operation: Operation, at: Array, length: Array) -> Array:
+        """From when on what it needs has room; a place that only what comes later in the plan frees is passed over."""
+        if operation.at in self.free:
+            soonest = self.free[operation.at].min(axis=1)
+            at = np.where(soonest < OPEN_END, np.maximum(at, soonest), at)
+        if operation.place in self.free and (operation.wait_min or operation.wait_max):
+            soonest = self.free[operation.place].min(axis=1) - length
+            at = np.where(soonest + length < OPEN_END, np.maximum(at, soonest), at)
+        return at
+
+    def take(self, key: tuple[str, str], operation: Operation, start: Array, end: Array) -> None:
+        """Note what it takes, by hands and by the wait that it leaves."""
+        if operation.at in self.free:
+            self._hold((key[0], key[1] + " "), operation.at, end)
+        if operation.place in self.free and (operation.wait_min or operation.wait_max):
+            ended = key in self.ended
+            self._hold(key, operation.place, np.full(end.shape, OPEN_END) if ended else end + operation.wait_min)
+
+    def _hold(self, key: tuple[str, str], place: str, until: Array) -> None:
+        slot = self.free[place].argmin(axis=1)
+        self.free[place][self.rows, slot] = until
+        self.held[key] = (place, slot)
+
+    def leave(self, key: tuple[str, str], at: Array) -> None:
+        """What lay there is taken out."""
+        if key in self.held:
+            place, slot = self.held.pop(key)
+            self.free[place][self.rows, slot] = at
+
+
+def chances(problem: Problem, plan: Plan, learned: Learned, work: Sequence[Work], *, times: int = TIMES,
+            seed: int = 11) -> Chances:  # fmt: skip
+    """Chances by living through a plan.
+
+    Args:
+        work: what is behind each step of the plan, in its order. seed: of the luck; the same luck for every plan that
+            is compared.
+    """
+    minutes = learned.draw(work, times, seed)
+    for n, step in enumerate(plan.steps):
+        planned = step.end - step.start
+        if planned <= 0:  # another has set up what it needs
+            minutes[:, n] = 0.0
+        elif (step.job, step.operation) in problem.in_hand:  # the plan knows how much of it is left
+            minutes[:, n] *= planned / np.median(minutes[:, n])
+    finish, called = live_through(problem, plan, minutes)
+    due = {j.key: j.due for j in problem.jobs if j.due is not None}
+    done = {k: v for k, v in finish.items() if plan.forecasts.get(k) and plan.forecasts[k].finish is not None}
+    in_time = {k: float((v <= due[k]).mean()) for k, v in done.items() if k in due}
+    quantiles = {k: _tenths(v) for k, v in done.items()}
+    return Chances(in_time, quantiles, {k: float((v > 1e-6).mean()) for k, v in called.items()})
+
+
+def _tenths(values: Array) -> tuple[float, float, float]:
+    low, middle, high = np.quantile(values, (0.1, 0.5, 0.9))
+    return float(low), float(middle), float(high)

@@ -1,0 +1,210 @@
+"""A first plan at once, and the plan that was shown laid out again after something has happened.
+
+The first plan places the most pressing operation where hands are free soonest (apparent tardiness cost: Vepsalainen and
+Morton, Management Science 33, 1987). The replay keeps the order and the people of the plan that was shown, and fits in
+what is new.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
+from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.planning.pins import lay_pins
+
+RULES, BOTH_UP_TO = (1.0, 10.0), 700
+"""How much few hands left count against slack in the rules of the first plan; both are tried up to so many operations:
+house default."""
+LOOKAHEAD = 45 * UNIT
+"""k·p of the rule: slack on the scale of three or four jobs' hands, house default."""
+NO_DUE_SLACK = 10_000.0
+SOON, PUT_OFF = 5 * UNIT, 400
+"""How far ahead of the clock hands are promised; how often an operation is put off: house default."""
+SAME_JOB = 0.35
+"""Staying with the instrument in hand saves a change of place; house default."""
+
+
+class Dispatch:
+    """The rule of the first plan.
+
+    Args:
+        pressing: how much few hands left count against slack. nudges: what is added to the index of each job, in the
+            order of those that can go on. stay: what is added for staying with the same job.
+    """
+
+    def __init__(self, bench: Bench, pressing: float = 1.0, nudges: Sequence[float] = (), stay: float = 0.0):
+        self.bench, self.pressing, self.nudges, self.stay = bench, pressing, nudges, stay
+        self.last = [-1] * len(bench.people)
+
+    def run(self) -> Bench:
+        """Lay everything in."""
+        bench = self.bench
+        lay_pins(bench)
+        for op in sorted((o for o in bench.ops if o.start >= 0), key=lambda o: o.start):
+            self.last[op.person] = op.job
+        left = {op.n for op in bench.ops if op.start < 0}
+        self._prepare()
+        open_ = {n: bench.ready(bench.ops[n]) for n in left}
+        open_ = {n: r for n, r in open_.items() if r < NEVER}
+        stuck: set[int] = set()
+        put_off = [0] * len(bench.ops)
+        while left:
+            choice, now = self._choose(open_, stuck)
+            if choice is None:
+                break
+            if choice < 0:  # nothing fits into what is free there
+                for line in bench.lines:
+                    if line.front <= now:
+                        line.front = line.next(now + max(line.gap(now), 1), UNIT)
+                continue
+            op = bench.ops[choice]
+            full = self._full(op, max(now, open_[choice]))
+            if full is not None and len(open_) > 1 and put_off[choice] < PUT_OFF:
+                for n in open_:  # the same place is as full for all who want it
+                    if open_[n] <= now and bench.ops[n].op.place == op.op.place and bench.ops[n].op.at == op.op.at:
+                        open_[n] = full
+                        put_off[n] += 1
+                continue
+            before = set(left)
+            if not bench.place(op, max(bench.ready(op), open_[choice])):
+                stuck.add(choice)
+                continue
+            if op.start > now + SOON and len(open_) > 1 and put_off[choice] < PUT_OFF:
+                put_off[choice] += 1  # its place is taken till then: hands are not promised to it so far ahead
+                open_[choice] = op.start
+                bench.lift(op)
+                continue
+            stuck.clear()
+            self.last[op.person] = op.job
+            left = {n for n in before if bench.ops[n].start < 0} if op.ender >= 0 else before - {choice}
+            for n in before - left:
+                self._weigh(bench.ops[n].job)
+                open_.pop(n, None)
+                for f in bench.followers[n]:
+                    if bench.ops[f].start < 0:
+                        at = bench.ready(bench.ops[f])
+                        if at < NEVER:
+                            open_[f] = at
+            for line in bench.lines:
+                line.front = line.next(line.front, UNIT)
+        return bench
+
+    def _full(self, op: Op, now: int) -> int | None:
+        """If a place that it needs is full for it now: when to look again."""
+        later = self.bench.no_room(op, now, now + op.length)
+        if later is None or later <= now + SOON:
+            return None
+        return now + SOON if later >= NEVER else later
+
+    def _choose(self, open_: dict[int, int], stuck: set[int]) -> tuple[int | None, int]:
+        """The most pressing of what may begin where hands are free soonest, and that moment; ``None``: nothing may.
+
+        The index is the logarithm of the apparent tardiness cost; larger is more pressing.
+        """
+        lines = self.bench.lines
+        front = min(line.front for line in lines)
+        rows = [(r, n) for n, r in open_.items() if n not in stuck] if stuck else [(r, n) for n, r in open_.items()]
+        if not rows:
+            return None, front
+        now = max(front, min(rows)[0])
+        room = max(line.gap(now) for line in lines)
+        best, most = -1, -math.inf
+        lengths = self._length
+        pull, due, owner, stay = self._pull, self._due, self._owner, self.stay
+        here = {self.last[k] for k, line in enumerate(lines) if line.front <= now} if stay else set()
+        for at, n in rows:
+            if at <= now and lengths[n] <= room:
+                slack = due[n] - now
+                value = pull[owner[n]] + self._bonus[n] - (slack / LOOKAHEAD if slack > 0 else 0.0)
+                if here and owner[n] in here:
+                    value += stay
+                if value > most:
+                    best, most = n, value
+        return best, now
+
+    def _weigh(self, job: int) -> None:
+        """How much a job presses by the hands it still needs."""
+        bench = self.bench
+        left = sum(o.op.hands_min for o in bench.by_job[job] if o.start < 0)
+        nudge = self.nudges[job] if self.nudges else 0.0
+        self._pull[job] = self.pressing * math.log(bench.jobs[job].weight / max(left, 1.0)) + nudge
+
+    def _prepare(self) -> None:
+        bench = self.bench
+        self._pull = [0.0] * len(bench.jobs)
+        for n in range(len(bench.jobs)):
+            self._weigh(n)
+        self._length = [o.length for o in bench.ops]
+        self._owner = [o.job for o in bench.ops]
+        due = [bench.jobs[o.job].due for o in bench.ops]
+        self._due = [(NO_DUE_SLACK if d is None else d) * UNIT - o.tail for d, o in zip(due, bench.ops, strict=True)]
+        self._bonus = [
+            0.2 * math.log1p(o.op.wait_min / max(o.op.hands_min, 1.0)) if o.op.wait_min else 0.0 for o in bench.ops
+        ]
+
+
+def first_plan(problem: Problem) -> Plan:
+    """A feasible plan at once, the better of two rules; what cannot be placed at all is named in its forecasts."""
+    plans = []
+    stay = SAME_JOB if problem.weights.change else 0.0
+    for pressing in RULES[: 2 if sum(len(j.operations) for j in problem.jobs) <= BOTH_UP_TO else 1]:
+        plans.append(Dispatch(Bench(problem), pressing, stay=stay).run().plan())
+    return min(plans, key=lambda p: (unplaced(p), p.cost(problem)))
+
+
+def unplaced(plan: Plan) -> int:
+    """How many jobs a plan could not place, and how many waits it could not keep."""
+    return sum(f.finish is None and not f.blocked for f in plan.forecasts.values()) + len(plan.broken)
+
+
+def replay(problem: Problem, shown: Plan) -> Plan:
+    """The plan that was shown, laid out on the bench as it is now: same order, same people, what is new fitted in.
+
+    Args:
+        shown: an earlier plan; its times need not be of the same moment, only their order counts.
+
+    Returns:
+        A feasible plan; jobs for which the old order leaves no room are named in its forecasts.
+    """
+    bench = Bench(problem)
+    lay_pins(bench)
+    number = {p.key: k for k, p in enumerate(bench.people)}
+    at = {(s.job, s.operation): (s.start, number.get(s.person, -1)) for s in shown.steps}
+    keys = _order(bench, at)
+    waiting = sorted((o for o in bench.ops if o.start < 0), key=lambda o: (keys[o.n], o.n))
+    moving = True
+    while waiting and moving:
+        moving, still = False, []
+        for op in waiting:
+            if op.start >= 0:
+                moving = True
+                continue
+            ready = bench.ready(op)
+            prefer = at.get((bench.jobs[op.job].key, op.op.key), (0.0, -1))[1]
+            if ready < NEVER and bench.place(op, ready, prefer=prefer if prefer in op.people else -1):
+                moving = True
+            else:
+                still.append(op)
+        waiting = still
+    return bench.plan()
+
+
+def _order(bench: Bench, at: dict[tuple[str, str], tuple[float, int]]) -> list[float]:
+    """A key for each operation: its start in the plan that was shown.
+
+    What is new goes just before what it is needed for, or by the latest moment at which it could begin in time.
+    """
+    keys = [math.inf] * len(bench.ops)
+    known = [at.get((bench.jobs[o.job].key, o.op.key)) for o in bench.ops]
+    for op in reversed(bench.order()):
+        found = known[op.n]
+        if found is not None:
+            keys[op.n] = found[0]
+            continue
+        after = [keys[f] for f in bench.followers[op.n]]
+        due = bench.jobs[op.job].due
+        latest = NO_DUE_SLACK if due is None else max(0.0, due - op.tail / UNIT - LOOKAHEAD / UNIT)
+        keys[op.n] = min([*after, latest]) - 1e-3
+    return keys

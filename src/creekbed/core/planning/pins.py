@@ -1,0 +1,95 @@
+"""What is laid in before anything else: what is in hand, waits that must be ended, what was shown to be next."""
+
+from __future__ import annotations
+
+from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op, down, up
+from creekbed.core.planning.model import Pin
+
+Must = tuple[float, int, Op, str]
+"""A wait that must be ended: by when (minutes), number of its job, what ends it, name of the wait."""
+
+
+def lay_pins(bench: Bench) -> None:
+    """Lay in what stays where it is, and hands for running waits that must be ended.
+
+    What was to be next keeps its moment if every wait can still be ended in time; if not, the waits go before.
+    What somebody locked comes after those, as near to its moment as there is room.
+    """
+    for n, pin in bench.pinned.items():
+        if pin.kind == "in_hand":
+            op = bench.ops[n]
+            who = bench.who(pin, op)
+            bench.lay(op, 0, op.people[0] if who is None else who)
+    nexts = _pins(bench, "next")
+    laid = [op for pin, op in nexts if _lay_next(bench, pin, op)]
+    late = lay_enders(bench, keep=False)
+    if late and laid:
+        for op in laid:
+            bench.lift(op)
+        late = lay_enders(bench, keep=False)
+    if late:
+        lay_enders(bench, keep=True)
+    for pin, op in nexts:  # those that had no room before what lies there was taken out
+        _lay_next(bench, pin, op)
+    for latest, n, ender, name in _must(bench, laid=True):
+        if ender.start / UNIT > latest + 1e-6:
+            bench.broken.append((bench.jobs[n].key, name, ender.start / UNIT - latest))
+    for pin, op in _pins(bench, "locked"):
+        ready = bench.ready(op)
+        if op.start < 0 and ready < NEVER:
+            bench.place(op, max(ready, up(pin.at)), only=bench.who(pin, op))
+
+
+def _pins(bench: Bench, kind: str) -> list[tuple[Pin, Op]]:
+    found = [(pin, bench.ops[n]) for n, pin in bench.pinned.items() if pin.kind == kind]
+    return sorted(found, key=lambda row: row[0].at)
+
+
+def _lay_next(bench: Bench, pin: Pin, op: Op) -> bool:
+    who, ready = bench.who(pin, op), bench.ready(op)
+    return op.start < 0 and who is not None and ready < NEVER and bench.place(op, ready, only=who)
+
+
+def lay_enders(bench: Bench, *, keep: bool) -> bool:
+    """Lay in what must end a wait, the most pressing first.
+
+    Args:
+        keep: lay in what comes too late as well.
+
+    Returns:
+        Whether one comes too late; then nothing of this stays unless it was to be kept.
+    """
+    laid: list[Op] = []
+    for latest, _, ender, _ in _must(bench):
+        at = bench.ready(ender)
+        if at >= NEVER:
+            continue
+        if bench.place(ender, at, max(down(latest) - ender.late, at if latest < 0 else 0)):
+            laid.append(ender)
+        elif not keep:
+            for op in laid:
+                if op.start >= 0:
+                    bench.lift(op)
+            return True
+        else:
+            bench.place(ender, at)
+    return False
+
+
+def _must(bench: Bench, *, laid: bool = False) -> list[Must]:
+    """Waits that run, or begin with what is laid in, and have a longest time; the most pressing first.
+
+    Args:
+        laid: those whose end is laid in, instead of those whose end is not.
+    """
+    rows: list[Must] = [
+        ((op.start + op.limit) / UNIT, op.job, bench.ops[op.ender], op.op.key)
+        for op in bench.ops
+        if op.start >= 0 and op.limit is not None and op.ender >= 0 and (bench.ops[op.ender].start >= 0) == laid
+    ]
+    for n, job in enumerate(bench.jobs):
+        for run in job.running:
+            ender = next((o for o in bench.by_job[n] if o.op.ends == run.operation and (o.start >= 0) == laid), None)
+            if run.latest is not None and ender is not None:
+                rows.append((run.latest, n, ender, run.operation))
+    return sorted(rows, key=lambda row: row[:2])

@@ -1,0 +1,102 @@
+"""How much of what people were shown to do next another plan changes, and which plan is worth changing for.
+
+A plan that is a little better is no use to people who must put down what they have just fetched. So each change among
+the next few things of each person counts as minutes of cost (:class:`Weights`), and a new plan is shown only if it is
+better by more than it changes.
+"""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import replace
+
+from creekbed.core.planning.first import first_plan, replay, unplaced
+from creekbed.core.planning.model import Moved, Pin, Plan, Problem
+
+NEXT_FEW, WORTH_MIN = 5, 5.0
+"""So many things ahead of each person are looked at; for so many weighted minutes less late, what was to be next is
+given up: house default."""
+NEXT_MIN = 15.0
+"""What somebody was shown to begin within so many minutes stays next: house default."""
+ANEW_UP_TO = 260
+"""Up to so many operations a plan is also made from nothing at once; beyond, only in the background: house default, so
+that hands are not kept waiting."""
+
+
+def changes(problem: Problem, shown: Plan, plan: Plan) -> int:
+    """What changes in the next few things of each person: pairs in another order, and things given to somebody else.
+
+    What is done, or not open any more, is no change.
+    """
+    start = {(s.job, s.operation): s for s in plan.steps}
+    count = 0
+    for person in problem.hands:
+        few = [s for s in shown.of(person.key) if (s.job, s.operation) in start][:NEXT_FEW]
+        now = [start[s.job, s.operation] for s in few]
+        count += sum(s.person != person.key for s in now)
+        count += sum(b.start < a.start for a, b in itertools.combinations(now, 2))
+    return count
+
+
+def moved_cost(problem: Problem, shown: Plan | None, plan: Plan) -> float:
+    """What the changes against the plan that people see cost, minutes."""
+    return 0.0 if shown is None else problem.weights.moved * changes(problem, shown, plan)
+
+
+def replan(problem: Problem, shown: Plan | None) -> Plan:
+    """The plan to show now that something has happened: at once, and without reshuffling what people are set on.
+
+    Args:
+        shown: the plan that people see, of any earlier moment; ``None``: there is none.
+    """
+    size = sum(len(j.operations) for j in problem.jobs if not j.blocked)
+    known = {(s.job, s.operation) for s in shown.steps} if shown is not None else set()
+    fresh = sum((j.key, o.key) not in known for j in problem.jobs for o in j.operations)
+    plans = [replay(problem, shown)] if shown is not None and 2 * fresh <= size else []
+    if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
+        plans.append(first_plan(problem))
+    best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
+    if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
+        return best
+    return _for_a_boat(problem, shown, best)
+
+
+def _for_a_boat(problem: Problem, shown: Plan | None, kept: Plan) -> Plan:
+    """A plan that gives up what was to be next, where that saves a good part of the lateness; it says so."""
+    loose = replace(problem, pins=tuple(p for p in problem.pins if p.kind != "next"))
+    made = min((replay(loose, shown or kept), first_plan(loose)), key=lambda p: (unplaced(p), p.cost(loose)))
+    if made.weighted_tardiness(problem) > kept.weighted_tardiness(problem) - WORTH_MIN:
+        return kept
+    start = {(s.job, s.operation): s for s in made.steps}
+    moved = []
+    for pin in problem.pins:
+        step = start.get((pin.job, pin.operation))
+        if pin.kind != "next" or step is None or (step.start <= pin.at + 0.2 and step.person == pin.person):
+            continue
+        first = next((s for s in made.of(pin.person) if (s.job, s.operation) not in problem.in_hand), step)
+        moved.append(Moved(pin.job, pin.operation, max(step.start - pin.at, 0.0), "boat", (first.job, first.operation)))
+    return replace(made, moved=tuple(moved))
+
+
+def with_next(problem: Problem, shown: Plan | None, passed: float) -> Problem:
+    """The problem with what each was shown to do next, so far as that is near and can be done now.
+
+    Args:
+        shown: the plan that people see. passed: minutes since it was shown.
+    """
+    if shown is None:
+        return problem
+    taken = {(p.job, p.operation) for p in problem.pins}
+    open_ = {(j.key, o.key): o for j in problem.jobs if not j.blocked for o in j.operations}
+    found = []
+    for person in problem.hands:
+        if not person.windows or person.windows[0][0] > 0:
+            continue  # who is not there has nothing next
+        following = next((s for s in shown.of(person.key) if (s.job, s.operation) not in taken), None)
+        operation = open_.get((following.job, following.operation)) if following is not None else None
+        if following is None or operation is None or following.start - passed > NEXT_MIN:
+            continue
+        if not any((following.job, before) in open_ for before in operation.after):
+            at = max(0.0, following.start - passed)
+            found.append(Pin(following.job, following.operation, person.key, "next", at))
+    return replace(problem, pins=(*problem.pins, *found))

@@ -1,0 +1,68 @@
+"""One stretch of thinking about the bench, for a process of its own: learn, improve the plan, live it through."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from creekbed.core.planning.chances import Chances, chances, work_of
+from creekbed.core.planning.durations import Learned, Taken, learn
+from creekbed.core.planning.engine import improve
+from creekbed.core.planning.first import first_plan, unplaced
+from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.planning.stability import moved_cost
+
+
+@dataclass(frozen=True)
+class Task:
+    """What to think about.
+
+    Attributes:
+        about: which state of the bench this is; an answer about another one is not used. shown: the plan people see.
+        named: (job, operation) → (name of the operation, family, house minutes). day_start: minutes of the day now.
+        records: durations to learn from; ``None``: keep to ``learned``. seconds: how long to look for a better plan.
+    """
+
+    about: str
+    problem: Problem
+    shown: Plan
+    named: Mapping[tuple[str, str], tuple[str, str, float]]
+    day_start: float
+    records: tuple[Taken, ...] | None
+    learned: Learned
+    seconds: float
+    seed: int = 7
+
+
+@dataclass(frozen=True)
+class Thought:
+    """What came of it.
+
+    Attributes:
+        plan: the best found, never worse than the one shown. cost: of it. bound: no plan costs less.
+        proven: whether nothing better exists. gained: minutes of cost less than the plan that was shown.
+    """
+
+    about: str
+    plan: Plan
+    cost: float
+    bound: float
+    proven: bool
+    gained: float
+    learned: Learned
+    chances: Chances
+
+
+def think(task: Task) -> Thought:
+    """Think about one state of the bench."""
+    problem, shown = task.problem, task.shown
+    learned = task.learned if task.records is None else learn(task.records)
+    fresh = first_plan(problem)
+    start = min(
+        (shown, fresh), key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p))
+    )  # fmt: skip
+    found = improve(problem, start, task.seconds, seed=task.seed, shown=shown)
+    work = work_of(found.plan.steps, task.named, task.day_start)
+    lived = chances(problem, found.plan, learned, work)
+    gained = shown.cost(problem) - found.cost
+    return Thought(task.about, found.plan, found.cost, found.bound, found.proven, gained, learned, lived)

@@ -1,0 +1,175 @@
+"""Who works at the bench, what they can do, and when they are there."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from datetime import datetime, time, timedelta
+from typing import Any
+
+from creekbed.core.errors import BadInput, Refused
+from creekbed.store.tables import InHand
+from creekbed.workshop.shop import Shop
+
+SETTING = "people"
+HORIZON_DAYS = 21
+HELPER = frozenset({"helper"})
+_INITIALS = re.compile(r"[A-Z][A-Z0-9]{0,3}")
+
+Span = tuple[datetime, datetime]
+
+
+@dataclass(frozen=True)
+class Worker:
+    """Somebody at the bench.
+
+    Attributes:
+        key: initials. helper: does what needs no technician only.
+        away, stays: stretches in which they are not there though the bench is open, and there though it is not.
+    """
+
+    key: str
+    helper: bool = False
+    away: tuple[Span, ...] = field(default=())
+    stays: tuple[Span, ...] = field(default=())
+
+    @property
+    def skills(self) -> frozenset[str]:
+        """What they can do, as the planner knows it; empty: everything."""
+        return HELPER if self.helper else frozenset()
+
+
+def workers(shop: Shop) -> tuple[Worker, ...]:
+    """Everybody who works here; who sits at this window comes first."""
+    kept: dict[str, Any] = dict(shop.setting(SETTING) or {})
+    kept.setdefault(shop.person, {})
+    found = [_worker(key, row) for key, row in kept.items()]
+    return tuple(sorted(found, key=lambda w: (w.key != shop.person, w.key)))
+
+
+def _worker(key: str, row: dict[str, Any]) -> Worker:
+    spans = {
+        name: tuple((datetime.fromisoformat(a), datetime.fromisoformat(b)) for a, b in row.get(name, ()))
+        for name in ("away", "stays")
+    }
+    return Worker(key, bool(row.get("helper", False)), spans["away"], spans["stays"])
+
+
+def open_spans(shop: Shop, now: datetime, days: int = HORIZON_DAYS) -> list[Span]:
+    """Opening of the bench; local clock times, so daylight saving is kept."""
+    local = now.astimezone()
+    spans = []
+    for day in range(days):
+        date = (local + timedelta(days=day)).date()
+        for start, end in shop.catalogue.house.hours.open.get(str(date.weekday()), ()):
+            a, b = (datetime.combine(date, time(int(h), round(h % 1 * 60))).astimezone() for h in (start, end))
+            if b > now:
+                spans.append((a, b))
+    return spans
+
+
+def windows_of(worker: Worker, spans: list[Span], now: datetime) -> tuple[tuple[float, float], ...]:
+    """When somebody is there, minutes from now, ascending."""
+    merged: list[list[datetime]] = []
+    for a, b in sorted([*spans, *worker.stays]):
+        if merged and a <= merged[-1][1]:
+            merged[-1][1] = max(merged[-1][1], b)
+        else:
+            merged.append([a, b])
+    for start, end in worker.away:
+        rest: list[list[datetime]] = []
+        for a, b in merged:
+            if end <= a or start >= b:
+                rest.append([a, b])
+                continue
+            rest += [[x, y] for x, y in ((a, start), (end, b)) if x < y]
+        merged = rest
+    minutes = [((a - now).total_seconds() / 60, (b - now).total_seconds() / 60) for a, b in merged]
+    return tuple((max(a, 0.0), b) for a, b in minutes if b > 0)
+
+
+def _change(shop: Shop, key: str, words: str, action: str, **change: Any) -> None:
+    kept: dict[str, Any] = dict(shop.setting(SETTING) or {})
+    row = {**kept.get(key, {}), **change}
+    row["away"], row["stays"] = (
+        [s for s in row.get(name, []) if datetime.fromisoformat(s[1]) > shop.now] for name in ("away", "stays")
+    )
+    with shop.act(action) as act:
+        shop.keep_setting(act, SETTING, {**kept, key: row})
+        act.words = words
+
+
+def add_worker(shop: Shop, initials: str, *, helper: bool = False) -> str:
+    """Somebody works here from now on; known already, they become technician or helper.
+
+    Returns:
+        Their initials.
+
+    Raises:
+        BadInput: initials that are none.
+    """
+    key = initials.strip().upper()
+    if not _INITIALS.fullmatch(key):
+        raise BadInput(f"“{initials[:16]}” are no initials.", todo="One to four letters, such as IW.")
+    role = "as a helper" if helper else "as technician"
+    _change(shop, key, f"{key} works at the bench {role}", "people", helper=helper)
+    return key
+
+
+def remove_worker(shop: Shop, key: str) -> None:
+    """Somebody works here no more; what they did stays on record.
+
+    Raises:
+        Refused: it is who sits here, or nobody of that name works here.
+    """
+    kept: dict[str, Any] = dict(shop.setting(SETTING) or {})
+    if key == shop.person:
+        raise Refused("Who sits at this window cannot be taken off.", todo="Let somebody else take over first.")
+    if key not in kept:
+        raise Refused(f"{key} does not work here.")
+    del kept[key]
+    with shop.act("people") as act:
+        shop.keep_setting(act, SETTING, kept)
+        held = act.session.get(InHand, key)
+        if held is not None:
+            act.session.delete(held)
+        act.words = f"{key} works here no more"
+
+
+def _row(shop: Shop, key: str) -> dict[str, Any]:
+    return dict((shop.setting(SETTING) or {}).get(key, {}))
+
+
+def goes_home(shop: Shop, key: str, until: datetime | None = None) -> None:
+    """Somebody leaves now; they are back at ``until``, or on the next day."""
+    now = shop.now
+    tomorrow = datetime.combine(now.astimezone().date() + timedelta(days=1), time()).astimezone()
+    back = until or tomorrow
+    away = [*_row(shop, key).get("away", []), [now.isoformat(), back.isoformat()]]
+    back_words = f", back at {back.astimezone():%H:%M}" if until else " for today"
+    _change(shop, key, f"{key} has left{back_words}", "people", away=away)
+
+
+def is_back(shop: Shop, key: str) -> None:
+    """Somebody is here after all."""
+    now = shop.now
+    away = [s for s in _row(shop, key).get("away", []) if not _holds(s, now)]
+    _change(shop, key, f"{key} is here", "people", away=away)
+
+
+def _holds(span: list[str], at: datetime) -> bool:
+    return datetime.fromisoformat(span[0]) <= at < datetime.fromisoformat(span[1])
+
+
+def stays_on(shop: Shop, key: str, start: datetime, minutes: float) -> None:
+    """Somebody works from a moment on though the bench is closed then.
+
+    Raises:
+        BadInput: no length, or more than a day.
+    """
+    if not 0 < minutes <= 24 * 60:
+        raise BadInput("That is no length of time to stay.", todo="From a minute to a day.")
+    end = start + timedelta(minutes=minutes)
+    stays = [*_row(shop, key).get("stays", []), [start.isoformat(), end.isoformat()]]
+    words = f"{key} works {start.astimezone():%H:%M} to {end.astimezone():%H:%M} too"
+    _change(shop, key, words, "people", stays=stays)

@@ -1,0 +1,132 @@
+"""The bench as a planner sees it: jobs, hands, hours, places, and what people are set on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from creekbed.core.hygiene.baths import useful_minutes
+from creekbed.core.planning.durations import Learned, left_min
+from creekbed.core.planning.model import Job, Operation, Person, Pin, Problem, Running, Weights
+from creekbed.workshop.people import open_spans, windows_of, workers
+from creekbed.workshop.shop import Shop
+from creekbed.workshop.views import ACCLIMATISING, JobView, StepView, WaitView
+
+WEIGHTS = Weights(change=2.0)
+"""What a plan of the bench is judged by: house default."""
+LEAST_LEFT_MIN = 0.5
+"""What is in hand takes at least so long yet: house default."""
+LOCKS = "locks"
+"""Setting: [job id, step, initials, time in UTC as ISO 8601] of what somebody set to begin then."""
+
+Held = Mapping[tuple[int, str], tuple[str, datetime]]
+"""(job id, step) → who has it in hand, and since when."""
+
+
+@dataclass(frozen=True)
+class Asked:
+    """The bench at one moment, as it is asked of a planner.
+
+    Attributes:
+        named: (tag, step) → (name of the operation, family, house minutes), to learn and to draw durations by.
+    """
+
+    problem: Problem
+    named: Mapping[tuple[str, str], tuple[str, str, float]]
+
+
+def problem_of(shop: Shop, views: Iterable[JobView], now: datetime, held: Held, learned: Learned) -> Asked:
+    """The bench as a planner sees it; what is in hand and what somebody set to a time stays where it is."""
+    jobs, named = [], {}
+    kept: list[Pin] = []
+    for view in views:
+        open_keys = {s.step.key for s in view.open_steps}
+        for (job_id, key), (person, since) in held.items():
+            if job_id == view.job.id and key in open_keys:
+                kept.append(Pin(view.tag, key, person, "in_hand", (since - now).total_seconds() / 60))
+        begun = {p.operation: p for p in kept if p.job == view.tag}
+        operations = []
+        for s in view.open_steps:
+            base, family, house = s.step.base, view.family.key, s.step.hands_min
+            named[view.tag, s.step.key] = (base, family, house)
+            hands = learned.median(base, family, house)
+            pin = begun.get(s.step.key)
+            if pin is not None:
+                hands = left_min(hands, learned.deviation(base, family, pin.person), -pin.at)
+                hands = max(hands, LEAST_LEFT_MIN)
+            operations.append(_operation(shop, view, s, open_keys, hands))
+        jobs.append(
+            Job(
+                key=view.tag,
+                operations=tuple(operations),
+                due=_minutes(view.boat.leaves_at, now) if view.boat else None,
+                weight=view.job.weight,
+                release=max(0.0, _minutes(view.job.release_at, now)) if view.job.release_at else 0.0,
+                running=tuple(_running(w, now) for w in view.waits if w.key != ACCLIMATISING),
+                blocked=view.blocked,
+            )
+        )
+    capacity = {p.key: p.capacity for p in shop.catalogue.house.place}
+    spans = open_spans(shop, now)
+    people = tuple(Person(w.key, windows_of(w, spans, now), w.skills) for w in workers(shop))
+    windows = tuple((max(_minutes(a, now), 0.0), _minutes(b, now)) for a, b in spans)
+    taken = {(p.job, p.operation) for p in kept}
+    pins: tuple[Pin, ...] = (*kept, *(p for p in _locks(shop, views, now) if (p.job, p.operation) not in taken))
+    return Asked(Problem(tuple(jobs), capacity, windows, pins, people, WEIGHTS), named)
+
+
+def _operation(shop: Shop, view: JobView, s: StepView, open_keys: set[str], hands: float) -> Operation:
+    step = s.step
+    wait = step.wait
+    shares = ""
+    share = step.setup_min / step.hands_min if step.hands_min else 0.0
+    if step.setup_min:
+        shares = f"mix:{shop.catalogue.house.recipe[0].key}" if step.kind == "mix" else step.base
+    return Operation(
+        key=step.key,
+        hands_min=hands,
+        after=step.after,
+        wait_min=wait.min_minutes if wait else 0.0,
+        wait_max=wait.max_minutes if wait else None,
+        place=wait.place if wait else None,
+        ends=step.ends if step.ends in open_keys or any(w.key == step.ends for w in view.waits) else None,
+        at=step.place,
+        skill=step.skill,
+        shares=shares,
+        again_min=hands * (1 - share),
+        keeps_min=_keeps_min(shop, s) if shares else 0.0,
+    )
+
+
+def _keeps_min(shop: Shop, s: StepView) -> float:
+    """How long what a step sets up stays good: a mix until it is discarded, a bath until it is too cool."""
+    if s.step.kind == "mix":
+        return shop.catalogue.house.recipe[0].keeps_hours * 60
+    limits = shop.catalogue.house.limits
+    return useful_minutes(limits.bath_c, limits.bath_useful_c, limits.room_c, limits.tub_tau_min)
+
+
+def _locks(shop: Shop, views: Iterable[JobView], now: datetime) -> list[Pin]:
+    rows: list[Any] = shop.setting(LOCKS) or []
+    by_id = {v.job.id: v for v in views}
+    found = []
+    for job_id, key, person, at in rows:
+        view = by_id.get(job_id)
+        step = view.step(key) if view is not None else None
+        if view is not None and step is not None and step.work is None:
+            found.append(Pin(view.tag, key, person, "locked", max(0.0, _minutes(datetime.fromisoformat(at), now))))
+    return found
+
+
+def _minutes(at: datetime, now: datetime) -> float:
+    return (at - now).total_seconds() / 60
+
+
+def _running(wait: WaitView, now: datetime) -> Running:
+    earliest = (wait.required if wait.dry else wait.contact.remaining).total_seconds() / 60
+    latest = None if wait.contact.latest is None else _minutes(wait.contact.latest, now)
+    if latest is not None and latest < earliest:
+        latest = earliest  # restarted so late that the longest time cannot be kept: end it at once
+    return Running(wait.key, wait.place, earliest, latest)

@@ -1,0 +1,169 @@
+"""Why a plan is as it is, what would help, and what cannot be together."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from benchmarks.planning import bench
+
+from creekbed.core.planning.because import beside, holds, instead, path, reason
+from creekbed.core.planning.changes import (
+    Option,
+    breaks_and_evenings,
+    first_of_all,
+    later_boat,
+    left_out,
+    longer_hours,
+    more_room,
+    remedies,
+)
+from creekbed.core.planning.check import violations
+from creekbed.core.planning.conflict import Part, conflict
+from creekbed.core.planning.first import first_plan
+from creekbed.core.planning.model import Job, Operation, Person, Pin, Problem, Running
+
+DAY = ((0.0, 240.0), (270.0, 480.0), (1440.0, 9000.0))
+ONE = (Person("IW", DAY),)
+
+
+def soak(key: str, latest: float, hands: float = 2.0) -> Job:
+    return Job(key, (Operation("rinse", hands, ends="dip"),), running=(Running("dip", "tub", -1.0, latest),))
+
+
+# --- why -------------------------------------------------------------------------------------------------------------
+
+
+def test_what_keeps_each_operation() -> None:
+    a = Job("A", (Operation("wet", 5, wait_min=30, place="tub"), Operation("rinse", 5, ("wet",), ends="wet")))
+    b = Job("B", (Operation("wet", 5, wait_min=30, place="tub"),))
+    late = Job("C", (Operation("long", 230.0),))
+    cold = Job("D", (Operation("o", 1.0),), release=100.0)
+    problem = Problem((a, b, late, cold), {"tub": 1}, DAY, people=ONE)
+    plan = first_plan(problem)
+    found = holds(problem, plan)
+    kinds = {k: h.kind for k, h in found.items()}
+    assert kinds["A", "rinse"] == "wait" and kinds["D", "o"] in ("release", "hands")
+    assert kinds["C", "long"] in ("hours", "hands")
+    first = next(iter(plan.steps))
+    assert kinds[first.job, first.operation] == "now"
+    full = replace(problem, jobs=(a, b))
+    place = max(holds(full, first_plan(full)).values(), key=lambda h: h.minutes if h.kind == "place" else 0.0)
+    assert (place.kind, place.place) == ("place", "tub") and len(place.by) == 1 and place.minutes > 20
+
+
+def test_the_path_to_a_finish_adds_up() -> None:
+    problem = bench(25)
+    plan = first_plan(problem)
+    for job in problem.jobs:
+        found = path(problem, plan, job.key)
+        finish = plan.forecasts[job.key].finish
+        assert finish is not None and sum(found.spent.values()) == pytest.approx(finish, abs=1.5)
+    with pytest.raises(KeyError):
+        path(problem, plan, "nobody")
+
+
+def test_reasons_of_the_first() -> None:
+    def why(*jobs: Job, pins: tuple[Pin, ...] = ()) -> str:
+        problem = Problem(jobs, {"tub": 2, "rack": 4}, DAY, pins, ONE)
+        plan = first_plan(problem)
+        return reason(problem, plan, plan.steps[0]).kind
+
+    calm = Job("calm", (Operation("o", 9.0),), due=3000.0)
+    assert why(calm) == "only"
+    assert why(calm, Job("soon", (Operation("o", 9.0),), due=30.0)) == "least_slack"
+    assert why(calm, Job("lost", (Operation("o", 9.0),), due=1.0)) == "late"
+    assert why(calm, soak("wet", 9.0)) == "must_end"
+    assert why(calm, Job("dry", (Operation("o", 1.0, wait_min=60.0, place="rack"),), 200.0)) == "starts_wait"
+    assert why(calm, pins=(Pin("calm", "o", "IW"),)) == "in_hand"
+    assert why(calm, pins=(Pin("calm", "o", "IW", "locked"),)) == "locked"
+    short = Job("short", (Operation("o", 2.0),))
+    assert why(Job("long", (Operation("o", 50.0),)), short) == "short_way"
+
+
+def test_why_not_the_other() -> None:
+    soon, calm = Job("soon", (Operation("o", 10.0),), due=12.0), Job("calm", (Operation("o", 10.0),), due=500.0)
+    problem = Problem((soon, calm), {}, DAY, people=ONE)
+    plan = first_plan(problem)
+    other = instead(problem, plan, "calm", "o", "IW")
+    assert other.costs == pytest.approx(100 * 8.0) and other.late == pytest.approx(8.0)
+    assert [(s.job, s.later, s.late_by) for s in other.shifts] == [("soon", 10.0, 8.0), ("calm", -10.0, 0.0)]
+    same = instead(problem, plan, "soon", "o", "IW")
+    assert same.costs == 0 and same.shifts == ()
+
+
+def test_another_bench_beside_this_one() -> None:
+    problem = bench(10)
+    plan = first_plan(problem)
+    more = beside(problem, plan, replace(problem, people=(*problem.people, Person("C", problem.windows))))
+    assert more.costs < 0 and more.late <= 0
+
+
+# --- what would help -------------------------------------------------------------------------------------------------
+
+
+def test_the_cheapest_change_is_found() -> None:
+    """Two hours of work each, due at the close of the afternoon: only an hour longer helps, and half would not."""
+    jobs = (Job("A", (Operation("o", 230.0),), due=541.0), Job("B", (Operation("o", 230.0),), due=541.0))
+    problem = Problem(jobs, {}, DAY, people=ONE)
+    plan = first_plan(problem)
+    late = next(k for k, f in plan.forecasts.items() if f.late_by > 0)
+    options = [*breaks_and_evenings(problem, 541.0), Option("first", late, 0.0, 1.0, first_of_all(late))]
+    found = remedies(problem, plan, late, options)
+    assert found and found[0].cost == min(r.cost for r in found)
+    kinds = [[o.kind for o in r.options] for r in found]
+    assert kinds[0] in (["break"], ["hours"])
+    for remedy in found:
+        other = problem
+        for option in remedy.options:
+            other = option.change(other)
+        assert violations(other, remedy.beside.plan) == []
+        assert remedy.beside.plan.forecasts[late].late_by == 0
+    assert remedies(problem, plan, late, [], wanted=1) == []
+    assert remedies(problem, plan, late, options, stop=lambda: True) == []
+
+
+def test_what_changes_do() -> None:
+    problem = Problem((Job("A", (Operation("a", 1), Operation("b", 2, ("a",)), Operation("c", 3, ("b",))), 9.0),),
+                      {"tub": 1}, DAY, people=ONE)  # fmt: skip
+    assert longer_hours("IW", 0, 30.0)(problem).people[0].windows[0] == (0.0, 480.0)
+    assert longer_hours("IW", 1, 60.0)(problem).people[0].windows[1] == (270.0, 540.0)
+    assert longer_hours("XX", 1, 60.0)(problem) == problem
+    assert more_room("tub")(problem).capacity == {"tub": 2}
+    assert later_boat("A", None)(problem).jobs[0].due is None
+    rest = left_out("A", "b")(problem).jobs[0].operations
+    assert [(o.key, o.after) for o in rest] == [("a", ()), ("c", ("a",))]
+
+
+# --- what cannot be together ----------------------------------------------------------------------------------------
+
+
+def test_two_waits_for_one_pair_of_hands() -> None:
+    problem = Problem((soak("A", 3, 4), soak("B", 3, 4), soak("C", 50)), {"tub": 3}, DAY, people=ONE)
+    found = conflict(problem)
+    assert found is not None and {(p.kind, p.what) for p in found.parts} == {("limit", "A"), ("limit", "B")}
+    assert set(found.mends) == set(found.parts)
+    assert conflict(replace(problem, people=(*ONE, Person("TO", DAY)))) is None
+
+
+def test_closing_time_and_what_is_in_hand() -> None:
+    long = Job("L", (Operation("x", 30.0),))
+    held = Problem((soak("A", 10), long), {"tub": 3}, DAY, (Pin("L", "x", "IW"),), ONE)
+    assert conflict(held) is not None
+    assert {(p.kind, p.what) for p in conflict(held).parts} == {("limit", "A"), ("in_hand", "IW")}  # type: ignore[union-attr]
+    shut = Problem((soak("A", 10),), {"tub": 3}, ((60.0, 900.0),), people=(Person("IW", ((60.0, 900.0),)),))
+    assert {p.kind for p in conflict(shut).parts} == {"limit", "hours"}  # type: ignore[union-attr]
+    assert conflict(Problem((long,), {"tub": 3}, DAY, people=ONE)) is None
+
+
+def test_a_place_that_the_next_bath_needs() -> None:
+    """A's rinse must go on into a one-place sink bath at once, where B lies until later."""
+    a = Job(
+        "A", (Operation("move", 2.0, wait_min=10.0, wait_max=20.0, place="bath", ends="dip"),
+              Operation("lift", 2.0, ("move",), ends="move")), running=(Running("dip", "tub", -1.0, 5.0),),
+    )  # fmt: skip
+    b = Job("B", (Operation("lift", 2.0, ends="soak"),), running=(Running("soak", "bath", 40.0, 60.0),))
+    problem = Problem((a, b), {"tub": 1, "bath": 1}, DAY, people=ONE)
+    found = conflict(problem)
+    assert found is not None and Part("place", "bath") in found.parts
+    assert Part("place", "bath") in found.mends

@@ -1,0 +1,192 @@
+"""Replanning: what people are set on stays, what moves says why, what several share is set up once."""
+
+from __future__ import annotations
+
+import itertools
+import random
+from dataclasses import replace
+
+import pytest
+from benchmarks.events import live
+from benchmarks.planning import bench
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from creekbed.core.planning.check import violations
+from creekbed.core.planning.engine import improve
+from creekbed.core.planning.first import first_plan, replay, unplaced
+from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Planned, Problem, Running, Weights
+from creekbed.core.planning.stability import changes, moved_cost, replan, with_next
+
+DAY = ((0.0, 480.0), (1440.0, 9000.0))
+TWO = (Person("A", DAY), Person("B", DAY))
+
+
+def at(plan: Plan, job: str, operation: str) -> Planned:
+    return next(s for s in plan.steps if (s.job, s.operation) == (job, operation))
+
+
+@settings(max_examples=60)
+@given(st.integers(0, 10**6))
+def test_random_days_break_nothing(seed: int) -> None:
+    wrong, happened, _ = live(seed)
+    assert wrong == [] and happened["plans"] == 9
+
+
+def test_the_same_bench_keeps_its_plan() -> None:
+    problem = bench(20)
+    shown = first_plan(problem)
+    again = replay(problem, shown)
+    assert violations(problem, again) == [] and changes(problem, shown, again) == 0
+    assert again.cost(problem) <= shown.cost(problem) + 1e-6
+
+
+def test_what_a_better_plan_found_is_laid_out_again_as_well() -> None:
+    problem = bench(12, seed=3)
+    better = improve(problem, first_plan(problem), 2.0).plan
+    assert replay(problem, better).cost(problem) <= better.cost(problem) * 1.01
+
+
+def test_next_stays_next_though_something_more_pressing_comes() -> None:
+    calm = Job("calm", (Operation("o", 10.0),), due=5000.0)
+    problem = Problem((calm,), {}, DAY, people=(Person("A", DAY),))
+    shown = replan(problem, None)
+    walk_in = Job("walk_in", (Operation("o", 5.0),), due=60.0)
+    both = with_next(replace(problem, jobs=(calm, walk_in)), shown, 0.0)
+    plan = replan(both, shown)
+    assert at(plan, "calm", "o").start == 0.0 and plan.moved == ()
+    hurry = with_next(replace(problem, jobs=(calm, replace(walk_in, due=6.0))), shown, 0.0)
+    plan = replan(hurry, shown)
+    assert at(plan, "walk_in", "o").start == 0.0
+    assert [(m.job, m.why, m.by) for m in plan.moved] == [("calm", "boat", ("walk_in", "o"))]
+    assert violations(hurry, plan) == []
+
+
+def test_a_wait_that_must_be_ended_goes_before_and_says_so() -> None:
+    long = Job("long", (Operation("o", 30.0),))
+    wet = Job("wet", (Operation("rinse", 2.0, ends="dip"),), running=(Running("dip", "tub", 1.0, 6.0),))
+    problem = Problem((long, wet), {"tub": 1}, DAY, (Pin("long", "o", "A", "next"),), (Person("A", DAY),))
+    plan = replan(problem, None)
+    assert 1.0 <= at(plan, "wet", "rinse").start <= 6.0
+    assert [(m.job, m.why, m.by) for m in plan.moved] == [("long", "must_end", ("wet", "rinse"))]
+    short = replace(problem, jobs=(replace(long, operations=(Operation("o", 3.0),)), wet))
+    plan = replan(short, None)
+    assert at(plan, "long", "o").start == 0.0 and plan.moved == ()
+
+
+def test_what_is_in_hand_stays_with_whoever_has_it() -> None:
+    jobs = tuple(Job(k, (Operation("o", 10.0), Operation("p", 5.0, ("o",)))) for k in "xyz")
+    pins = (Pin("z", "o", "B", "in_hand"), Pin("x", "o", "A", "in_hand"))
+    problem = Problem(jobs, {}, DAY, pins, TWO)
+    for plan in (first_plan(problem), improve(problem, first_plan(problem), 1.0).plan):
+        assert (at(plan, "z", "o").start, at(plan, "z", "o").person) == (0.0, "B")
+        assert (at(plan, "x", "o").start, at(plan, "x", "o").person) == (0.0, "A")
+        assert violations(problem, plan) == []
+
+
+def test_what_is_set_to_a_time_begins_then() -> None:
+    jobs = tuple(Job(k, (Operation("o", 10.0),)) for k in "xyz")
+    problem = Problem(jobs, {}, DAY, (Pin("y", "o", "A", "locked", 60.0),), (Person("A", DAY),))
+    plan = replan(problem, None)
+    assert at(plan, "y", "o").start == 60.0
+    assert sorted(at(plan, k, "o").start for k in "xz") == [0.0, 10.0]
+    assert at(improve(problem, plan, 1.0).plan, "y", "o").start == 60.0
+
+
+def test_new_work_of_a_job_comes_before_what_needs_it() -> None:
+    jobs = tuple(Job(k, (Operation("o", 10.0), Operation("pack", 5.0, ("o",)))) for k in "xyz")
+    problem = Problem(jobs, {}, DAY, people=(Person("A", DAY),))
+    shown = first_plan(problem)
+    found = replace(
+        jobs[0], operations=(*jobs[0].operations[:1], Operation("mend", 8.0, ("o",)), Operation("pack", 5.0, ("mend",)))
+    )  # fmt: skip
+    more = replace(problem, jobs=(found, *jobs[1:]))
+    plan = replay(more, shown)
+    assert violations(more, plan) == [] and unplaced(plan) == 0
+    order = [(s.job, s.operation) for s in plan.steps if s.operation != "mend"]
+    assert order == [(s.job, s.operation) for s in shown.steps]
+
+
+def test_a_plan_that_moves_much_must_be_better_by_as_much() -> None:
+    jobs = tuple(Job(k, (Operation("o", 10.0),)) for k in "xyz")
+    problem = Problem(jobs, {}, DAY, people=(Person("A", DAY),))
+    shown = Plan(tuple(Planned(k, "o", 10.0 * n, 10.0 * n + 10, "A") for n, k in enumerate("xyz")), {})
+    turned = Plan(tuple(Planned(k, "o", 10.0 * n, 10.0 * n + 10, "A") for n, k in enumerate("zyx")), {})
+    assert changes(problem, shown, turned) == 3 and changes(problem, shown, shown) == 0
+    assert moved_cost(problem, shown, turned) == 3 * problem.weights.moved and moved_cost(problem, None, turned) == 0
+    given = Plan(tuple(replace(s, person="B") for s in shown.steps), {})
+    assert changes(problem, shown, given) == 3
+
+
+# --- set up once ----------------------------------------------------------------------------------------------------
+
+
+def mixed(count: int, keeps: float = 480.0) -> tuple[Job, ...]:
+    """Jobs that each need a mix: 6 min to make, nothing where one stands."""
+    return tuple(
+        Job(f"j{n}", (Operation("mix", 6.0, shares="mix", again_min=0.0, keeps_min=keeps),
+                      Operation("dip", 2.0, ("mix",)), Operation("dry", 3.0, ("dip",))))
+        for n in range(count)
+    )  # fmt: skip
+
+
+def test_one_mix_does_for_all() -> None:
+    problem = Problem(mixed(4), {}, DAY, people=(Person("A", DAY),))
+    plan = first_plan(problem)
+    assert violations(problem, plan) == []
+    lengths = sorted(s.end - s.start for s in plan.steps if s.operation == "mix")
+    assert lengths == [0.0, 0.0, 0.0, 6.0]
+    assert max(f.finish or 0 for f in plan.forecasts.values()) == pytest.approx(6 + 4 * 5)
+
+
+def test_a_mix_that_has_gone_stale_is_made_again() -> None:
+    problem = Problem(mixed(4, keeps=4.0), {}, DAY, people=(Person("A", DAY),))
+    plan = first_plan(problem)
+    assert violations(problem, plan) == []
+    stale = replace(plan, steps=tuple(
+        replace(s, start=s.start + 50, end=s.end + 50) if s.job == "j3" else s for s in plan.steps
+    ))  # fmt: skip
+    if any(s.job == "j3" and s.operation == "mix" and s.end == s.start for s in plan.steps):
+        assert any("another length" in v for v in violations(problem, stale))
+
+
+def brute_force(problem: Problem) -> float:
+    """The least cost for one pair of hands without waits: every order that the jobs allow, laid out by hand."""
+    pieces = [(j, o) for j in problem.jobs for o in j.operations]
+    best = float("inf")
+    for order in set(itertools.permutations([j.key for j, _ in pieces])):
+        at_, clock, made = {j.key: 0 for j in problem.jobs}, 0.0, -1e9
+        finish = {}
+        for key in order:
+            job = next(j for j in problem.jobs if j.key == key)
+            o = job.operations[at_[key]]
+            at_[key] += 1
+            stands = o.shares and made <= clock <= made + o.keeps_min
+            clock += o.again_min if stands else o.hands_min
+            if o.shares and not stands:
+                made = clock
+            finish[key] = clock
+        late = sum(j.weight * max(0.0, finish[j.key] - j.due) for j in problem.jobs if j.due is not None)
+        w = problem.weights
+        best = min(best, w.late * late + w.finish * clock + w.completion * sum(finish.values()))
+    return best
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_small_benches_with_shared_setting_up_equal_brute_force(seed: int) -> None:
+    chance = random.Random(seed)
+    keeps = chance.choice((5.0, 20.0, 480.0))
+    jobs = tuple(
+        replace(j, due=chance.choice((None, 12.0, 25.0)), weight=chance.choice((1.0, 2.0)), operations=tuple(
+            replace(o, hands_min=float(chance.randint(1, 9)) if not o.shares else o.hands_min) for o in j.operations
+        ))
+        for j in mixed(3, keeps)
+    )  # fmt: skip
+    problem = Problem(jobs, {}, DAY, people=(Person("A", DAY),), weights=Weights())
+    best = improve(problem, first_plan(problem), 20.0)
+    assert violations(problem, best.plan) == [] and best.cost == pytest.approx(brute_force(problem), abs=1e-3)
+
+
+def test_setting_up_is_no_slower_the_second_time() -> None:
+    with pytest.raises(ValueError, match="no slower"):
+        Operation("mix", 3.0, shares="mix", again_min=4.0)

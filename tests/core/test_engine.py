@@ -17,7 +17,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from creekbed.core.planning.bound import lower_bound
+from creekbed.core.planning.bound import late_bound, lower_bound
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.engine import _neighbourhood, improve
 from creekbed.core.planning.first import first_plan
@@ -272,11 +272,12 @@ def test_the_checker_sees_what_is_wrong() -> None:
 
 
 def test_the_bound_of_a_bench_by_hand() -> None:
-    """One pair of hands, 10 and 20 min: done at 10 and 30; with a break from 15 to 45 at 10 and 60."""
+    """One pair of hands, 10 and 20 min: done at 10 and 30; with a break from 15 to 45 at 10 and 65."""
     jobs = tuple(Job(k, (Operation("o", h),)) for k, h in (("a", 20.0), ("b", 10.0)))
     assert lower_bound(Problem(jobs, {}, ALWAYS)) == pytest.approx(10 * 30 + 40)
     broken = Problem(jobs, {}, ((0.0, 15.0), (45.0, 500.0)))
-    assert lower_bound(broken) == pytest.approx(10 * 60 + 70)
+    assert lower_bound(broken) == pytest.approx(10 * 65 + 75)
     late = replace(broken, jobs=tuple(replace(j, due=20.0) for j in jobs))
-    assert lower_bound(late) == pytest.approx(10 * 60 + 70 + 100 * 40)
+    assert lower_bound(late) == pytest.approx(10 * 65 + 75 + 100 * 45) == pytest.approx(first_plan(late).cost(late))
+    assert late_bound(late) == pytest.approx(45)
     assert lower_bound(Problem((), {}, ALWAYS)) == 0.0

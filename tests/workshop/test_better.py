@@ -33,8 +33,8 @@ def test_an_empty_bench(shop: Shop) -> None:
     ("cost", "bound", "late", "words"),
     [
         (100.0, 100.0, 0.0, "proven"), (1000.0, 840.0, 0.0, "At most 10 min earlier"),
-        (1000.0, 750.0, 5.0, "At most 25% better"),
+        (1000.0, 750.0, 5.0, "At most 3 min less late"), (1000.0, 750.0, 2.5, "cannot be less late"),
     ],
 )  # fmt: skip
 def test_how_much_better(cost: float, bound: float, late: float, words: str) -> None:
-    assert words in gap_words(cost, bound, 6, late, 10.0)
+    assert words in gap_words(cost, bound, 6, late, 10.0, 2.0)

@@ -33,6 +33,20 @@ def main() -> int:
     return 0
 
 
+def think_once(frame: Any, seconds: float = 4.0) -> None:
+    """What the background would have thought of the bench by now, thought at once."""
+    from creekbed.core.planning.thinking import think
+    from creekbed.workshop import pace
+
+    with frame.shop.reading() as session:
+        records = pace.records(session, frame.shop.catalogue)
+    for _ in range(2):  # what was learned changes the plan that the second thought is about
+        task = frame.shop.planner.task(frame.home.named, records, seconds)
+        assert task is not None
+        frame.shop.planner.take(think(task))
+        frame.refresh()
+
+
 def _take(given: argparse.Namespace, place: Path) -> None:
     from PySide6.QtWidgets import QApplication
 
@@ -58,6 +72,7 @@ def _take(given: argparse.Namespace, place: Path) -> None:
         frame.show()
         frame.open_shop()
         frame.resize(1280, 800)
+        think_once(frame)
         given.folder.mkdir(parents=True, exist_ok=True)
         for name, go in views(frame).items():
             if given.only and name not in given.only:

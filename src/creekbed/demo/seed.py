@@ -17,7 +17,7 @@ from creekbed.core.inspection.verdicts import judge_reading
 from creekbed.core.measure import Reading
 from creekbed.demo.folder import last_thursday, mark_made
 from creekbed.store.tables import AirReading, Boat, Finding, Hire, Instrument, Job, Mark, TagPrint
-from creekbed.workshop import bench, doing, gate, intake, lookover, stock
+from creekbed.workshop import bench, doing, gate, intake, lookover, people, stock
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import JobView, load_job
@@ -84,6 +84,10 @@ SENT_OUT = {"MH-0207": "luthier", "MH-0171": "woodwind repairer"}
 MISSING = {"MH-0107": ("end_plug",), "MH-0233": ("rosin",), "MH-0150": ("cap",)}
 
 
+PACE_SD = 0.25
+"""How much the demo technician's pace varies: standard deviation of its logarithm, invented."""
+
+
 def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lambda words: None) -> None:
     """Make the demo shop in an empty folder; it is marked as made only when it is whole.
 
@@ -111,6 +115,7 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     _air(shop, thursday)
     progress("The last day at the bench …")
     _work(shop, clock, boats, thursday)
+    people.add_worker(shop, "TO 13-17", helper=True)
     shop.look_at_clock()
     shop.close()
     mark_made(folder, clock.now())
@@ -278,6 +283,7 @@ def _work(shop: Shop, clock: HandClock, boats: dict[str, int], thursday: datetim
     wednesday, now_is = thursday - timedelta(days=1), thursday.replace(hour=11, minute=52)
     days = {"wed": wednesday, "thu": thursday}
     waiting = [(days[row[0]].replace(hour=int(row[1]), minute=int(row[1] % 1 * 60)), *row[2:]) for row in ARRIVALS]
+    chance = random.Random(17)
     _go_to(clock, waiting[0][0])
     while clock.now() < now_is:
         while waiting and waiting[0][0] <= clock.now():
@@ -296,7 +302,7 @@ def _work(shop: Shop, clock: HandClock, boats: dict[str, int], thursday: datetim
         _go_to(clock, following.start)
         if clock.now() + timedelta(minutes=following.step.step.hands_min) > now_is:
             break
-        _one_step(shop, clock, following.view.job.id, following.step.step.key)
+        _one_step(shop, clock, following.view.job.id, following.step.step.key, chance.lognormvariate(0.0, PACE_SD))
     _go_to(clock, now_is)
 
 
@@ -306,14 +312,14 @@ def _go_to(clock: HandClock, at: datetime) -> None:
         clock.advance(seconds=seconds)
 
 
-def _one_step(shop: Shop, clock: HandClock, job_id: int, key: str) -> None:
+def _one_step(shop: Shop, clock: HandClock, job_id: int, key: str, pace: float) -> None:
     with shop.reading() as session:
         view = load_job(session, shop.catalogue, clock.now(), job_id)
     assert view is not None
     step = view.step(key)
     assert step is not None
     doing.take_up(shop, job_id, key)
-    clock.advance(minutes=step.step.hands_min)
+    clock.advance(minutes=step.step.hands_min * pace)
     if step.step.kind == "contents":
         _tick(shop, view)
     elif step.step.kind == "look":

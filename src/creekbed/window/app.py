@@ -43,7 +43,7 @@ def run(
     app.setStyle("Fusion")
     theme.load_fonts()
     theme.apply(app)
-    frame = Frame(open_shop, port, title, greeting, devices)
+    frame = Frame(open_shop, port, title, greeting, devices, thinking=not quit_when_shown)
     sys.excepthook = frame.something_broke
     frame.show()
     app.processEvents()

@@ -12,7 +12,7 @@ from creekbed.window.widgets import Flow, button, label, row
 class AskDialog(QDialog):
     """Asks for one line, and for one of several choices where there are any.
 
-    ``ready`` answers are offered as buttons; a scan that comes meanwhile is held and named.
+    ``ready`` answers are offered as buttons, ``least`` letters are needed; a scan that comes meanwhile is held.
     """
 
     def __init__(
@@ -24,6 +24,7 @@ class AskDialog(QDialog):
         ready: tuple[str, ...] = (),
         choices: tuple[tuple[str, str], ...] = (),
         needed: bool = True,
+        least: int = 3,
         ok: str = "Keep",
     ):
         super().__init__(parent)
@@ -35,7 +36,7 @@ class AskDialog(QDialog):
         box.setSpacing(theme.STEP * 2)
         box.addWidget(label(title, "title"))
         box.addWidget(label(words))
-        self.needed, self.choices, self.chosen = needed, choices, ""
+        self.needed, self.least, self.choices, self.chosen = needed, least, choices, ""
         self.choice_buttons = {key: self._choice(key, name) for key, name in choices}
         if choices:
             holder = QWidget()
@@ -79,7 +80,7 @@ class AskDialog(QDialog):
         self._check()
 
     def _check(self) -> None:
-        whole = not self.needed or len(self.text()) >= 3
+        whole = not self.needed or len(self.text()) >= self.least
         self.ok.setEnabled(whole and (bool(self.chosen) or not self.choices))
 
     def hold_scan(self, code: str) -> None:

@@ -28,12 +28,13 @@ from creekbed.window.asking import Asking
 from creekbed.window.printing import Printing
 from creekbed.window.widgets import button, label, restyle
 
-SECOND_MS = 1000
+SECOND_MS, THOUGHT_MS = 1000, 250
 PAGES = {
     "home": ("home_page", "HomePage"),
     "job": ("job_page", "JobPage"),
     "book_in": ("bookin_page", "BookInPage"),
     "stock": ("stock_page", "StockPage"),
+    "day": ("day_page", "DayPage"),
     "mix": ("tools.mix_page", "MixPage"),
     "bath": ("tools.bath_page", "BathPage"),
     "jar": ("tools.jar_page", "JarPage"),
@@ -60,11 +61,12 @@ class Frame(Asking, Printing, QMainWindow):
         open_shop: gives the shop, or raises StoreProblem.
         caliper_port: serial port of the caliper, or "". greeting: said when the bench is drawn.
         devices: kind: port or address of other devices; they go before those of the shop's settings.
+        thinking: look for better plans in the background.
     """
 
     def __init__(
         self, open_shop: Callable[[], Any], caliper_port: str = "", title: str = "Creekbed", greeting: str = "",
-        devices: Mapping[str, str] | None = None,
+        devices: Mapping[str, str] | None = None, thinking: bool = False,
     ):  # fmt: skip
         super().__init__()
         self.setWindowTitle(title)
@@ -89,6 +91,7 @@ class Frame(Asking, Printing, QMainWindow):
         self.scanner: Any = None
         self.listening: Any = None
         self._trying_scanner = False
+        self._thinking, self.thinker = thinking, None
         self.body = QWidget()
         self.body.setObjectName("page")
         self.box = QVBoxLayout(self.body)
@@ -102,6 +105,9 @@ class Frame(Asking, Printing, QMainWindow):
         self._second.setInterval(SECOND_MS)
         self._second.timeout.connect(self._tick)
         self._ticks = 0
+        self._thought = QTimer(self)
+        self._thought.setInterval(THOUGHT_MS)
+        self._thought.timeout.connect(self._take_thought)
 
     # --- opening ------------------------------------------------------------------------------------------------
 
@@ -129,6 +135,11 @@ class Frame(Asking, Printing, QMainWindow):
             self.scanner.watch(self)
         self._build()
         self.shop.listen(self._changed)
+        if self._thinking:
+            from creekbed.workshop.thinker import Thinker
+
+            self.thinker = Thinker(self.shop)
+            self._thought.start()
         self.go_home()
         self._second.start()
         QTimer.singleShot(0, self.listen_to_scanner)  # the bench is drawn first
@@ -199,7 +210,8 @@ class Frame(Asking, Printing, QMainWindow):
         inner.setSpacing(4)
         self.ways: dict[str, QPushButton] = {}
         for key, words, act, short in (
-            ("home", "Bench", self.go_home, "F5"), ("book_in", "Book in", self.open_book_in, "F6"),
+            ("home", "Bench", self.go_home, "F5"), ("day", "The day", self.open_day, "F12"),
+            ("book_in", "Book in", self.open_book_in, "F6"),
             ("stock", "Stock", self.open_stock, "F7"), ("mix", "Tools", self.open_mix, "F8"),
             ("house", "House rules", self.open_house, "F9"), ("book", "The book", self.open_book, "F11"),
             ("journal", "What was done", self.open_journal, "F10"),
@@ -319,6 +331,15 @@ class Frame(Asking, Printing, QMainWindow):
     def open_devices(self) -> None:
         self._go("devices").refresh()
 
+    def open_day(self) -> None:
+        """The plan as one picture."""
+        self._go("day").start()
+
+    def open_day_at(self, run: Any) -> None:
+        """The plan, at a stretch of work."""
+        self.open_day()
+        self.page("day").creek.choose(run)
+
     def open_journal(self) -> None:
         self._go("journal").refresh()
 
@@ -340,7 +361,8 @@ class Frame(Asking, Printing, QMainWindow):
             return False
         done = self.shop.last_done
         if done is not None and done is not before:
-            self.say(". ".join([done.words, *done.notes]), warn=bool(done.notes))
+            moved = [self.home.moved] if self.home is not None and self.home.moved else []
+            self.say(". ".join([done.words, *done.notes, *moved]), warn=bool(done.notes))
         return True
 
     def undo(self) -> None:
@@ -363,6 +385,8 @@ class Frame(Asking, Printing, QMainWindow):
             self.home = home(self.shop)
             self.course.set_home(self.home)
             self._ring()
+            if self.thinker is not None:
+                self.thinker.look(self.home)
             if self.here == "home":
                 self.page("home").show_home(self.home)
             elif self.here:
@@ -373,6 +397,20 @@ class Frame(Asking, Printing, QMainWindow):
             return
         self.undo_button.setEnabled(last is not None)
         self.undo_button.setToolTip(f"Takes back: {last.words}" if last is not None else "")
+
+    def _take_thought(self) -> None:
+        """Show what came of thinking, where the plan is on show; ask for more."""
+        if self.thinker is None or not self.thinker.poll():
+            return
+        found = self.shop.planner.conflict
+        if found is not None:
+            from creekbed.workshop.why import conflict_words
+
+            self.say(conflict_words(self.shop, self.home, found), warn=True)
+        if self.here in ("home", "day"):
+            self.refresh()
+        else:
+            self.thinker.look(self.home)
 
     def say(self, words: str, warn: bool = False) -> None:
         """Say something; it stays until the next thing is said or it is hidden."""
@@ -576,6 +614,9 @@ class Frame(Asking, Printing, QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._second.stop()
+        self._thought.stop()
+        if self.thinker is not None:
+            self.thinker.close()
         if self._asking is not None:
             self._asking.wait()
         if self._airing is not None:

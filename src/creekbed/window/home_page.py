@@ -8,16 +8,19 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from creekbed.window import theme
+from creekbed.window.creek import Creek
 from creekbed.window.landings import Landings
 from creekbed.window.page import Page
 from creekbed.window.step_card import StepCard
 from creekbed.window.times import clock_words
 from creekbed.window.tools.for_step import beside
 from creekbed.window.vessels import VesselCard
+from creekbed.window.widgets import card as new_card
 from creekbed.window.widgets import label, scroll
 from creekbed.workshop import doing
 from creekbed.workshop.bench import HomeView
 from creekbed.workshop.cloths import cloth_words
+from creekbed.workshop.day import day_of
 from creekbed.workshop.stock import uses_words
 from creekbed.workshop.views import WaitView
 from creekbed.workshop.whatif import help_for
@@ -36,7 +39,7 @@ class HomePage(Page):
         body = QWidget()
         box = QVBoxLayout(body)
         box.setContentsMargins(0, 0, 14, 0)
-        box.setSpacing(theme.STEP)
+        box.setSpacing(6)
         outer.addWidget(scroll(body))
         top = QHBoxLayout()
         top.setSpacing(theme.STEP * 3)
@@ -68,10 +71,18 @@ class HomePage(Page):
         right.addWidget(area, 1)
         top.addLayout(right, 45 if roomy else 37)
         box.addLayout(top, 1)
+        holder, inner_creek = new_card(margin=8)
+        self.creek = Creek(hours=3.0)
+        self.creek.chosen.connect(lambda run: self.frame.open_day_at(run))
+        self.creek.pool_chosen.connect(lambda job: frame.open_job(job, "steps"))
+        self.creek.boat_chosen.connect(self._help)
+        inner_creek.addWidget(self.creek)
+        self.creek_card = holder
+        box.addWidget(holder)
         self.landings = Landings()
         self.landings.opened.connect(frame.open_any_job)
         self.landings.help_wanted.connect(self._help)
-        self.landings.setFixedHeight(theme.current.px(264) + (70 if theme.current.gloves else 0))
+        self.landings.setFixedHeight(theme.current.px(176) + (70 if theme.current.gloves else 0))
         box.addWidget(self.landings)
         self.cards: list[VesselCard] = []
 
@@ -94,6 +105,9 @@ class HomePage(Page):
         count = len(home.waits)
         self.running_head.setText(f"Running by itself: {count}" if count > 2 else "Running by itself")
         self.landings.set_home(home)
+        day = day_of(self.shop, home)
+        self.creek.set_day(day)
+        self.creek_card.setFixedHeight(theme.current.px(64) + theme.current.px(34) * max(1, len(day.strands)))
         if self.hand.step is not None and not isinstance(self.frame.focusWidget(), QLineEdit):
             self.hand.primary.setFocus(Qt.FocusReason.OtherFocusReason)
 

@@ -1,29 +1,37 @@
-"""The creek below the bench: a stretch for each boat, with what reaches it, and what does not and why."""
+"""The landings: a card for each boat, with what reaches it, and what does not and why."""
 
 from __future__ import annotations
 
 from datetime import datetime
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from creekbed.core.planning.explain import span
 from creekbed.window import theme
+from creekbed.window.creek import stone_path
 from creekbed.window.times import clock_words, in_words
 from creekbed.window.widgets import Flow, button, label, restyle, scroll
 from creekbed.workshop.bench import Aboard, HomeView, Landing
+from creekbed.workshop.why import odds
+
+DOUBT = 0.9
+"""Under this chance a boat is in doubt, and it is said: house default."""
 
 
 class Stone(QPushButton):
-    """One instrument on its way: its number, and its forecast or what holds it. The more is done, the rounder."""
+    """One instrument on its way: its number, and its forecast or what holds it.
+
+    The more is done, the rounder; where its boat is in doubt it has corners, and says how likely it is.
+    """
 
     def __init__(self) -> None:
         super().__init__()
         self.setProperty("kind", "drawn")
         self.aboard: Aboard | None = None
         self.big = self.small = ""
-        self.trouble = False
+        self.trouble = self.doubt = False
         self._size = QSize(76, theme.current.target)
 
     def set_aboard(self, aboard: Aboard, now: datetime) -> None:
@@ -40,6 +48,10 @@ class Stone(QPushButton):
             self.small = f"{span(aboard.late_min)} late"
         else:
             self.small = clock_words(aboard.finish, now)
+        doubt = aboard.chance is not None and aboard.chance < DOUBT and not aboard.ready and not aboard.blocked
+        self.doubt = doubt and aboard.late_min <= 0
+        if self.doubt and aboard.chance is not None:
+            self.small += f", {odds(aboard.chance)}"
         self.trouble = bool(aboard.blocked) or aboard.late_min > 0 or (aboard.finish is None and not aboard.ready)
         words = f"{aboard.tag}, {aboard.family}: {self.small}"
         self.setAccessibleName(words)
@@ -74,7 +86,10 @@ class Stone(QPushButton):
             else c.q("warn" if self.trouble else "deep" if self.aboard.ready else "muted")
         )
         painter.setPen(QPen(edge, 3 if self.hasFocus() else 2 if self.trouble else 1.3))
-        painter.drawRoundedRect(box, round_by, round_by)
+        if self.doubt:  # the less likely, the sharper
+            painter.drawPath(stone_path(box, False, self.aboard.chance))
+        else:
+            painter.drawRoundedRect(box, round_by, round_by)
         left = 12.0
         if self.trouble or self.aboard.ready:
             painter.setPen(QPen(c.q("warn" if self.trouble else "deep"), 2.2))
@@ -94,54 +109,6 @@ class Stone(QPushButton):
         painter.end()
 
 
-class Stretch(QWidget):
-    """The creek up to one boat: its breadth is how full the bench runs, the post at its end is the landing."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.load = [0.0]
-        self.setFixedHeight(theme.current.px(30))
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-
-    def set_load(self, load: list[float]) -> None:
-        """Share of each hour that hands are planned for, 0 to 1."""
-        self.load = load or [0.0]
-        busy = sum(self.load) / len(self.load)
-        self.setAccessibleName(f"Bench {100 * busy:.0f} % full until this boat")
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        c, painter = theme.current.c, QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        w, h = self.width() - 16.0, float(self.height())
-        count = len(self.load)
-        xs = [w * n / max(1, count - 1) for n in range(count)] if count > 1 else [0.0, w]
-        halves = [2.5 + (h / 2 - 4) * value for value in (self.load if count > 1 else self.load * 2)]
-        path = QPainterPath(QPointF(0, h / 2 - halves[0]))
-        for n in range(1, len(xs)):
-            middle = (xs[n - 1] + xs[n]) / 2
-            path.cubicTo(
-                QPointF(middle, h / 2 - halves[n - 1]),
-                QPointF(middle, h / 2 - halves[n]),
-                QPointF(xs[n], h / 2 - halves[n]),
-            )
-        path.lineTo(xs[-1], h / 2 + halves[-1])
-        for n in range(len(xs) - 1, 0, -1):
-            middle = (xs[n - 1] + xs[n]) / 2
-            path.cubicTo(
-                QPointF(middle, h / 2 + halves[n]), QPointF(middle, h / 2 + halves[n - 1]),
-                QPointF(xs[n - 1], h / 2 + halves[n - 1]),
-            )  # fmt: skip
-        path.closeSubpath()
-        painter.fillPath(path, c.q("water"))
-        painter.setPen(QPen(c.q("ink"), 3.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-        x = w + 6
-        painter.drawLine(QPointF(x, 3), QPointF(x, h - 3))
-        for y in (h * 0.3, h * 0.6):
-            painter.drawLine(QPointF(x - 6, y), QPointF(x + 6, y))
-        painter.end()
-
-
 UNDATED = 0
 """Key of the card for what has no boat yet."""
 
@@ -158,19 +125,19 @@ class LandingCard(QFrame):
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 12, 12, 12)
         box.setSpacing(4)
-        self.head, self.count, self.stretch = label("", "name"), label("", tone="muted"), Stretch()
+        self.head, self.count = label("", "name"), label("", tone="muted")
         self.count.setFont(theme.current.font(theme.TEXT_SIZE, True))
         inner = QWidget()
         self.flow = Flow(6)
         inner.setLayout(self.flow)
         self.stones: list[Stone] = []
         self.help = button("What would help?", lambda: self.help_wanted.emit(boat_id), "warn", "help")
-        for widget in (self.head, self.count, self.stretch):
+        for widget in (self.head, self.count):
             box.addWidget(widget)
         box.addWidget(scroll(inner), 1)
         box.addWidget(self.help)
 
-    def set_landing(self, landing: Landing, now: datetime, load: list[float]) -> None:
+    def set_landing(self, landing: Landing, now: datetime) -> None:
         """Show a landing as it stands now."""
         makes, total, boat = landing.will_make_it, len(landing.aboard), landing.boat
         self.head.setText(f"{boat.name}  {clock_words(boat.leaves_at, now)}")
@@ -179,7 +146,6 @@ class LandingCard(QFrame):
             words = f"{sum(a.ready for a in landing.aboard)} of {total} went"
         self.count.setText(f"{words}, {in_words(boat.leaves_at, now)}")
         restyle(self.count, tone="warn" if makes < total else "muted")
-        self.stretch.set_load(load)
         self._set_stones(landing.aboard, now)
         self.help.setVisible(any(a.late_min > 0 and not a.blocked for a in landing.aboard))
 
@@ -188,7 +154,6 @@ class LandingCard(QFrame):
         self.head.setText("No boat set")
         self.count.setText(f"{len(aboard)} without a day to be ready")
         restyle(self.count, tone="muted")
-        self.stretch.hide()
         self.help.hide()
         self._set_stones(aboard, now)
 
@@ -236,13 +201,9 @@ class Landings(QWidget):
                 self.box.addWidget(card)
                 self.cards[key] = card
         self.none.setVisible(not wanted)
-        hour_from = 0.0
         for landing in shown:
-            until = (landing.boat.leaves_at - home.now).total_seconds() / 3600
-            load = [share for hour, share in home.load if hour_from <= hour < until]
-            hour_from = max(0.0, until)
             card = self.cards[landing.boat.id]
-            card.set_landing(landing, home.now, load)
+            card.set_landing(landing, home.now)
             self.box.setStretchFactor(card, 3 if len(landing.aboard) > 6 else 2)
         if home.undated:
             self.cards[UNDATED].set_undated(home.undated, home.now)

@@ -146,6 +146,7 @@ QMainWindow, QDialog, QWidget#page {{ background: {c.paper}; }}
 QFrame#card {{ background: {c.card}; border: 1px solid {c.line}; border-radius: {RADIUS}px; }}
 QFrame#card[state="warn"] {{ border: {LINE}px solid {c.warn}; }}
 QFrame#bar {{ background: {c.silt}; border: none; }}
+QFrame#bar QPushButton {{ padding: 0 {STEP + 1}px; }}
 QFrame#notice {{ background: {c.card}; border: 1px solid {c.line}; border-radius: {RADIUS}px; }}
 QFrame#notice[state="warn"] {{ background: {c.warn_soft}; border: {LINE}px solid {c.warn}; }}
 QLabel[tone="muted"] {{ color: {c.muted}; }}

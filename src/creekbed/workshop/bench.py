@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
 from sqlalchemy import select
@@ -155,6 +155,26 @@ def home(shop: Shop) -> HomeView:
         moved=". ".join(_moved_words(m, by_tag) for m in plan.moved),
         named=asked.named,
     )
+
+
+def with_plan(home: HomeView, problem: Problem, plan: Plan) -> HomeView:
+    """The same bench under another plan: what would be aboard, and when."""
+    now = home.now
+
+    def there(a: Aboard) -> Aboard:
+        forecast = plan.forecasts.get(a.tag)
+        if a.ready or forecast is None:
+            return a
+        finish = None if forecast.finish is None else now + timedelta(minutes=forecast.finish)
+        return replace(a, finish=finish, late_min=forecast.late_by, chance=None)
+
+    boats = {j.key: j.due for j in problem.jobs}
+    before = {j.key: j.due for j in home.problem.jobs}
+    moved = {k for k, due in boats.items() if due != before.get(k)}
+    landings = tuple(
+        replace(x, aboard=tuple(there(a) for a in x.aboard if a.tag not in moved)) for x in home.landings
+    )  # fmt: skip
+    return replace(home, problem=problem, plan=plan, landings=landings, load=_load(plan, problem))
 
 
 def load_ready(session: Session, boats: list[int]) -> list[tuple[JobRow, str]]:

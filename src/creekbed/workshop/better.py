@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from creekbed.core.planning.bound import late_bound
 from creekbed.core.planning.engine import Improved, improve
 from creekbed.core.planning.explain import gap_words
 from creekbed.core.planning.first import first_plan
@@ -44,7 +45,7 @@ def better_plan(shop: Shop, seconds: float, *, stop: Callable[[], bool] = lambda
     found = improve(problem, start, seconds, stop=stop)
     finishing = [f for f in found.plan.forecasts.values() if f.finish is not None]
     late = found.plan.weighted_tardiness(problem)
-    words = gap_words(found.cost, found.bound, len(finishing), late, problem.weights.finish)
+    words = gap_words(found.cost, found.bound, len(finishing), late, problem.weights.finish, late_bound(problem))
     by_tag = {v.tag: v for v in view.jobs}
     first = []
     for planned in found.plan.steps[:shown]:

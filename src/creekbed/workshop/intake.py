@@ -48,6 +48,23 @@ def sailings(shop: Shop) -> list[Boat]:
         return list(session.scalars(select(Boat).where(Boat.leaves_at > shop.now).order_by(Boat.leaves_at)))
 
 
+def change_boat(shop: Shop, job_id: int, boat_id: int) -> None:
+    """A job goes with another boat.
+
+    Raises:
+        Refused: there is no such boat, or it has left.
+    """
+    with shop.act("change_boat") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        boat = act.session.get(Boat, boat_id)
+        if boat is None or boat.leaves_at <= act.now:
+            raise Refused("That boat has left, or is not on the list.", todo="Choose a later one.")
+        job = act.session.get(Job, job_id)
+        assert job is not None
+        job.boat_id = boat_id
+        act.tag, act.words = view.tag, f"{view.tag}: goes with the {boat.name}"
+
+
 def add_boat(shop: Shop, name: str, leaves_at: datetime) -> int:
     """Put a sailing on the list.
 

@@ -14,6 +14,7 @@ from creekbed.workshop.shop import Shop
 SETTING = "people"
 HORIZON_DAYS = 21
 HELPER = frozenset({"helper"})
+_TIMES = re.compile(r"(\d{1,2})(?::([0-5]\d))?\s*[-–]\s*(\d{1,2})(?::([0-5]\d))?")
 _INITIALS = re.compile(r"[A-Z][A-Z0-9]{0,3}")
 
 Span = tuple[datetime, datetime]
@@ -24,12 +25,14 @@ class Worker:
     """Somebody at the bench.
 
     Attributes:
-        key: initials. helper: does what needs no technician only.
+        key: initials. helper: does what needs no technician only. hours: local time of day from and till which they
+            are there while the bench is open, as decimal hours.
         away, stays: stretches in which they are not there though the bench is open, and there though it is not.
     """
 
     key: str
     helper: bool = False
+    hours: tuple[float, float] = (0.0, 24.0)
     away: tuple[Span, ...] = field(default=())
     stays: tuple[Span, ...] = field(default=())
 
@@ -52,7 +55,8 @@ def _worker(key: str, row: dict[str, Any]) -> Worker:
         name: tuple((datetime.fromisoformat(a), datetime.fromisoformat(b)) for a, b in row.get(name, ()))
         for name in ("away", "stays")
     }
-    return Worker(key, bool(row.get("helper", False)), spans["away"], spans["stays"])
+    first, last = row.get("hours") or (0.0, 24.0)
+    return Worker(key, bool(row.get("helper", False)), (float(first), float(last)), spans["away"], spans["stays"])
 
 
 def open_spans(shop: Shop, now: datetime, days: int = HORIZON_DAYS) -> list[Span]:
@@ -71,7 +75,8 @@ def open_spans(shop: Shop, now: datetime, days: int = HORIZON_DAYS) -> list[Span
 def windows_of(worker: Worker, spans: list[Span], now: datetime) -> tuple[tuple[float, float], ...]:
     """When somebody is there, minutes from now, ascending."""
     merged: list[list[datetime]] = []
-    for a, b in sorted([*spans, *worker.stays]):
+    mine = [_within(span, worker.hours) for span in spans]
+    for a, b in sorted([*(s for s in mine if s[0] < s[1]), *worker.stays]):
         if merged and a <= merged[-1][1]:
             merged[-1][1] = max(merged[-1][1], b)
         else:
@@ -88,6 +93,13 @@ def windows_of(worker: Worker, spans: list[Span], now: datetime) -> tuple[tuple[
     return tuple((max(a, 0.0), b) for a, b in minutes if b > 0)
 
 
+def _within(span: Span, hours: tuple[float, float]) -> Span:
+    """What of an opening lies within somebody's own hours of the day."""
+    midnight = span[0].astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
+    first, last = (midnight + timedelta(hours=h) for h in hours)
+    return max(span[0], first), min(span[1], last)
+
+
 def _change(shop: Shop, key: str, words: str, action: str, **change: Any) -> None:
     kept: dict[str, Any] = dict(shop.setting(SETTING) or {})
     row = {**kept.get(key, {}), **change}
@@ -99,21 +111,41 @@ def _change(shop: Shop, key: str, words: str, action: str, **change: Any) -> Non
         act.words = words
 
 
-def add_worker(shop: Shop, initials: str, *, helper: bool = False) -> str:
-    """Somebody works here from now on; known already, they become technician or helper.
+def add_worker(shop: Shop, text: str, *, helper: bool = False) -> str:
+    """Somebody works here from now on; known already, they become technician or helper, or get other hours.
+
+    Args:
+        text: initials, and the hours of the day if they are not the shop's: "TO 13-17".
 
     Returns:
         Their initials.
 
     Raises:
-        BadInput: initials that are none.
+        BadInput: initials or hours that are none.
     """
-    key = initials.strip().upper()
+    initials, _, times = text.strip().partition(" ")
+    key = initials.upper()
     if not _INITIALS.fullmatch(key):
         raise BadInput(f"“{initials[:16]}” are no initials.", todo="One to four letters, such as IW.")
+    hours = _hours(times) if times.strip() else (0.0, 24.0)
     role = "as a helper" if helper else "as technician"
-    _change(shop, key, f"{key} works at the bench {role}", "people", helper=helper)
+    when = f", {_clock(hours[0])} to {_clock(hours[1])}" if times.strip() else ""
+    _change(shop, key, f"{key} works at the bench {role}{when}", "people", helper=helper, hours=list(hours))
     return key
+
+
+def _hours(text: str) -> tuple[float, float]:
+    found = _TIMES.fullmatch(text.strip())
+    if found is None:
+        raise BadInput(f"“{text[:16]}” are no hours.", todo="Such as 13-17 or 9:30-12.")
+    first, last = (int(h) + int(m or 0) / 60 for h, m in (found.group(1, 2), found.group(3, 4)))
+    if not 0 <= first < last <= 24:
+        raise BadInput("These hours end before they begin.", todo="Such as 13-17 or 9:30-12.")
+    return first, last
+
+
+def _clock(hour: float) -> str:
+    return f"{int(hour):02d}:{round(hour % 1 * 60):02d}"
 
 
 def remove_worker(shop: Shop, key: str) -> None:

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 
 from creekbed.core.planning.chances import Chances
+from creekbed.core.planning.conflict import Conflict
 from creekbed.core.planning.durations import Learned, Taken
 from creekbed.core.planning.explain import gap_words
 from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.stability import replan, with_next
 from creekbed.core.planning.thinking import Task, Thought
+
+Named = Mapping[tuple[str, str], tuple[str, str, float]]
+"""(job, operation) → (name of the operation, family, house minutes)."""
 
 
 @dataclass
@@ -19,9 +24,11 @@ class Known:
 
     about: str = ""
     bound: float = 0.0
+    late_bound: float = 0.0
     cost: float = 0.0
     proven: bool = False
     chances: Chances | None = None
+    conflict: Conflict | None = None
 
 
 class BenchPlanner:
@@ -63,10 +70,7 @@ class BenchPlanner:
         pins = sorted((q.job, q.operation, q.person) for q in p.pins if q.kind != "next")
         return repr((jobs, people, pins, sorted(p.capacity.items())))
 
-    def task(
-        self, named: dict[tuple[str, str], tuple[str, str, float]], records: tuple[Taken, ...] | None, seconds: float,
-        seed: int = 7,
-    ) -> Task | None:  # fmt: skip
+    def task(self, named: Named, records: tuple[Taken, ...] | None, seconds: float, seed: int = 7) -> Task | None:
         """What to think about now; ``None`` while there is no plan."""
         if self.problem is None or self.shown is None or self.at is None:
             return None
@@ -87,13 +91,19 @@ class BenchPlanner:
         if thought.about != self.about():
             return False
         self.shown = thought.plan
-        self.known = Known(thought.about, thought.bound, thought.cost, thought.proven, thought.chances)
+        t = thought
+        self.known = Known(t.about, t.bound, t.late_bound, t.cost, t.proven, t.chances, t.conflict)
         return True
 
     @property
     def chances(self) -> Chances | None:
         """The chances of the plan on show, as long as they are about this state of the bench."""
         return self.known.chances if self.known.about and self.known.about == self.about() else None
+
+    @property
+    def conflict(self) -> Conflict | None:
+        """What cannot all be kept, as long as that is about this state of the bench."""
+        return self.known.conflict if self.known.about and self.known.about == self.about() else None
 
     def gap(self) -> str:
         """How much better the plan on show could at most be, in words; "" while nobody has looked."""
@@ -104,4 +114,5 @@ class BenchPlanner:
         if not finishing:
             return ""
         late = plan.weighted_tardiness(p)
-        return gap_words(self.known.cost, self.known.bound, len(finishing), late, p.weights.finish)
+        known = self.known
+        return gap_words(known.cost, known.bound, len(finishing), late, p.weights.finish, known.late_bound)

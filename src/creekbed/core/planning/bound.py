@@ -9,9 +9,10 @@ from __future__ import annotations
 
 import heapq
 import itertools
+import math
 from collections.abc import Sequence
 
-from creekbed.core.planning.model import Job, Operation, Problem
+from creekbed.core.planning.model import Job, Operation, Person, Problem
 
 Windows = Sequence[tuple[float, float]]
 
@@ -26,7 +27,7 @@ def lower_bound(problem: Problem) -> float:
     if not jobs:
         return 0.0
     held = dict(problem.in_hand)
-    shapes = [_Shape(j, held.get(j.key, "")) for j in jobs]
+    shapes = [_Shape(j, held.get(j.key, ""), problem.hands) for j in jobs]
     pool = _Pool([p.windows for p in problem.hands])
     w = problem.weights
     by_chain = [s.chain(pool) for s in shapes]
@@ -43,14 +44,34 @@ def _hands(operation: Operation) -> float:
     return operation.again_min if operation.shares else operation.hands_min
 
 
+def _first_start(people: Sequence[Person], operation: Operation, at: float) -> float:
+    """The first moment at which the hours of anybody who can do it hold it whole."""
+    length, found = _hands(operation), math.inf
+    for person in [p for p in people if p.can(operation)] or people:
+        last = person.windows[-1][1] if person.windows else 0.0
+        starts = (max(at, a) for a, b in person.windows if max(at, a) + length <= b + 1e-6)
+        found = min(found, next(starts, max(at, last)))
+    return found if people else at
+
+
+def late_bound(problem: Problem) -> float:
+    """Weighted minutes late, in all, that no plan can be under."""
+    jobs = [j for j in problem.jobs if not j.blocked]
+    held = dict(problem.in_hand)
+    shapes = [_Shape(j, held.get(j.key, ""), problem.hands) for j in jobs]
+    pool = _Pool([p.windows for p in problem.hands])
+    return _late(pool, jobs, shapes, [s.chain(pool) for s in shapes])
+
+
 class _Shape:
     """A job as a relaxation sees it: when its hands may begin, how much they do, what must pass after them.
 
     Args:
         held: the operation that is in hand: it began, whatever the hours, and is not counted as work to come.
+        people: whose hours each operation must fit into; nobody is ever busy here.
     """
 
-    def __init__(self, job: Job, held: str = ""):
+    def __init__(self, job: Job, held: str = "", people: Sequence[Person] = ()):
         self.job = job
         self.hands = sum(_hands(o) for o in job.operations if o.key != held)
         running = {r.operation: max(r.earliest, 0.0) for r in job.running}
@@ -67,7 +88,7 @@ class _Shape:
                         at = max(at, head(before) + _hands(by_key[before]) + by_key[before].wait_min)
                     else:
                         at = max(at, running.get(before, 0.0))
-                heads[key] = at
+                heads[key] = _first_start(people, by_key[key], at)
             return heads[key]
 
         self.ends = [head(k) + _hands(o) + o.wait_min for k, o in by_key.items()]

@@ -48,16 +48,18 @@ def why_words(reason: Reason | None, boat: str = "", spare_min: float | None = N
     return f"It is the only thing that can go on now. {spare}".strip()
 
 
-def gap_words(cost: float, bound: float, jobs: int, late_weight: float, finish_weight: float) -> str:
+def gap_words(cost: float, bound: float, jobs: int, late: float, finish_weight: float, late_bound: float = 0.0) -> str:
     """How much better a plan could at most be, in words, from what is proven.
 
     Args:
-        cost: of the plan. bound: no plan costs less. jobs: how many finish. late_weight: weighted minutes late in it.
-        finish_weight: what the last finish weighs against each finish.
+        cost: of the plan. bound: no plan costs less. jobs: how many finish. late: weighted minutes late in it.
+        finish_weight: what the last finish weighs against each finish. late_bound: no plan is less late.
     """
     gap = cost - bound
     if gap < 0.5:
         return "Nothing better is possible: that is proven."
-    if late_weight > 0:
-        return f"At most {gap / cost:.0%} better is possible."
+    if late >= 1:
+        if late - late_bound < 1:
+            return "With these hands it cannot be less late: that is proven."
+        return f"At most {span(late - late_bound)} less late, in all, is possible."
     return f"At most {span(gap / (jobs + finish_weight))} earlier for each instrument, on average, is possible."

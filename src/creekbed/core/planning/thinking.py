@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from creekbed.core.planning.bound import late_bound
 from creekbed.core.planning.chances import Chances, chances, work_of
+from creekbed.core.planning.conflict import Conflict, conflict
 from creekbed.core.planning.durations import Learned, Taken, learn
 from creekbed.core.planning.engine import improve
 from creekbed.core.planning.first import first_plan, unplaced
@@ -40,17 +42,21 @@ class Thought:
 
     Attributes:
         plan: the best found, never worse than the one shown. cost: of it. bound: no plan costs less.
-        proven: whether nothing better exists. gained: minutes of cost less than the plan that was shown.
+        late_bound: weighted minutes late that no plan can be under. proven: whether nothing better exists.
+        gained: minutes of cost less than the plan that was shown.
+        conflict: where a wait cannot be ended in time, the smallest set of things that keeps it from that.
     """
 
     about: str
     plan: Plan
     cost: float
     bound: float
+    late_bound: float
     proven: bool
     gained: float
     learned: Learned
     chances: Chances
+    conflict: Conflict | None = None
 
 
 def think(task: Task) -> Thought:
@@ -65,4 +71,15 @@ def think(task: Task) -> Thought:
     work = work_of(found.plan.steps, task.named, task.day_start)
     lived = chances(problem, found.plan, learned, work)
     gained = shown.cost(problem) - found.cost
-    return Thought(task.about, found.plan, found.cost, found.bound, found.proven, gained, learned, lived)
+    return Thought(
+        task.about,
+        found.plan,
+        found.cost,
+        found.bound,
+        late_bound(problem),
+        found.proven,
+        gained,
+        learned,
+        lived,
+        conflict(problem) if found.plan.broken else None,
+    )

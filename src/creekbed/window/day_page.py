@@ -1,0 +1,344 @@
+"""The day: everybody's hands, the pools and the landings in one picture; ask it why, move a stone, try another day."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+
+from creekbed.core.planning.because import Beside, beside
+from creekbed.core.planning.changes import later_boat, longer_hours, more_room
+from creekbed.core.planning.explain import span
+from creekbed.core.planning.model import Pin, Problem
+from creekbed.window import theme
+from creekbed.window.creek import Creek
+from creekbed.window.page import Page
+from creekbed.window.times import clock_words
+from creekbed.window.week import Week
+from creekbed.window.widgets import Flow, button, card, clear, label, restyle, row
+from creekbed.workshop import locks, people
+from creekbed.workshop.bench import with_plan
+from creekbed.workshop.day import Run, day_of
+from creekbed.workshop.whatif import place_name
+from creekbed.workshop.why import Side, sentence, shift_words, side_of, why_not_first, why_then
+
+if TYPE_CHECKING:
+    from creekbed.window.frame import Frame
+
+HOURS = {"today": 3.5, "longer": 14.0}
+LONGER_MIN = 60.0
+HINT = (
+    "Drag one to another time or to other hands. Round stones are safe for their boat, corners mean doubt, a point "
+    "means late. A peg: set by you. A drop: it ends a wait in time."
+)
+
+
+class DayPage(Page):
+    """The plan as people can take hold of it."""
+
+    def __init__(self, frame: Frame):
+        super().__init__(frame)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(24, 8, 24, 8)
+        box.setSpacing(theme.STEP)
+        self.shown = "today"
+        self.trial: Callable[[], object] | None = None
+        """What makes the day that is tried come true, while one is tried."""
+        self.title = label("The day", "title", wrap=False)
+        self.gap = label("", tone="muted", wrap=False)
+        self.ways = {
+            key: button(words, lambda k=key: self.show_span(k), "quiet", f"day_{key}")
+            for key, words in (("today", "Next hours"), ("longer", "Two days"), ("week", "A week ahead"))
+        }
+        for way in self.ways.values():
+            way.setCheckable(True)
+        box.addLayout(row(self.title, *self.ways.values(), None, self.gap))
+        self.gap.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.creek, self.then, self.week = Creek(tall=True), Creek(tall=True), Week()
+        self.creek.setObjectName("creek")
+        self.then.setObjectName("creek_then")
+        self.creek.chosen.connect(self._tell)
+        self.creek.dropped.connect(self._dropped)
+        self.creek.pool_chosen.connect(lambda job: frame.open_job(job, "steps"))
+        self.creek.boat_chosen.connect(self._boat)
+        both = QWidget()
+        pair = QVBoxLayout(both)
+        pair.setContentsMargins(0, 0, 0, 0)
+        pair.setSpacing(4)
+        self.head_now, self.head_then = label("As it is", "small"), label("Then", "small")
+        for widget in (self.head_now, self.creek, self.head_then, self.then):
+            pair.addWidget(widget, 1 if isinstance(widget, Creek) else 0)
+        self.views = QStackedWidget()
+        self.views.addWidget(both)
+        self.views.addWidget(self.week)
+        holder, inner = card(margin=12)
+        inner.addWidget(self.views)
+        box.addWidget(holder, 1)
+        box.addLayout(self._below())
+        self._compare(False)
+
+    def _below(self) -> QHBoxLayout:
+        """What is told about a stone, and who is here."""
+        below = QHBoxLayout()
+        below.setSpacing(theme.STEP * 2)
+        told, left = card(margin=14)
+        told.setFixedHeight(theme.current.px(176) + (40 if theme.current.roomy else 0))
+        self.about: QLabel = label("Choose a stone: press it, or use the arrow keys.", "name")
+        self.why: QLabel = label("")
+        self.acts = QWidget()
+        self.acts_flow = Flow()
+        self.acts.setLayout(self.acts_flow)
+        for widget in (self.about, self.why, self.acts):
+            left.addWidget(widget)
+        left.addStretch(1)
+        below.addWidget(told, 62)
+        asked, right = card(margin=14)
+        asked.setFixedHeight(theme.current.px(176) + (40 if theme.current.roomy else 0))
+        self.pick = QComboBox()
+        self.pick.setAccessibleName("What if")
+        self.pick.setObjectName("what_if")
+        self.pick.activated.connect(self._try)
+        right.addLayout(row(label("What if", "name", wrap=False), self.pick))
+        self.pick.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        right.addWidget(label("Whose hands", "name"))
+        self.hands = QWidget()
+        self.hands_flow = Flow()
+        self.hands.setLayout(self.hands_flow)
+        right.addWidget(self.hands)
+        right.addStretch(1)
+        below.addWidget(asked, 38)
+        return below
+
+    # --- showing ------------------------------------------------------------------------------------------------
+
+    def start(self) -> None:
+        """Open the page."""
+        self.refresh()
+        self.creek.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def show_span(self, key: str) -> None:
+        """The next hours, two days, or a week."""
+        self.shown = key
+        self.refresh()
+
+    def refresh(self) -> None:
+        home = self.frame.home
+        for key, way in self.ways.items():
+            way.setChecked(key == self.shown)
+        day = day_of(self.shop, home)
+        self.views.setCurrentIndex(1 if self.shown == "week" else 0)
+        self.week.set_day(day)
+        self.creek.hours = self.then.hours = HOURS.get(self.shown, 5.0)
+        self.creek.set_day(day)
+        self.gap.setText(self._gap_words())
+        if self.trial is None:
+            self._fill_what_if()
+        self._fill_hands()
+        run = self.creek.run()
+        if self.trial is not None:
+            return
+        if run is not None:
+            self._tell(run)
+        else:
+            self.about.setText("Choose a stone: press it, or use the arrow keys.")
+            self.why.setText(home.moved + "." if home.moved else HINT)
+            self._buttons()
+
+    def _gap_words(self) -> str:
+        late = sum(a.late_min > 0 and not a.blocked for x in self.frame.home.landings for a in x.aboard)
+        words = f"{late} late. " if late else "Nothing is late. "
+        thinker = self.frame.thinker
+        looking = "Looking for a better plan …" if thinker is not None and thinker.thinking else ""
+        return words + (self.shop.planner.gap() or looking)
+
+    def _fill_hands(self) -> None:
+        clear(self.hands_flow)
+        for queue in self.frame.home.queues:
+            who = f"{queue.person}, helper" if queue.helper else queue.person
+            if queue.here:
+                act = button(f"{who} leaves", lambda p=queue.person: self._leave(p), "", f"leave_{queue.person}")
+            else:
+                act = button(f"{who} is back", lambda p=queue.person: self._back(p), "", f"back_{queue.person}")
+            self.hands_flow.addWidget(act)
+        self.hands_flow.addWidget(button("Somebody new", self._new, "quiet", "new_hands"))
+
+    def _buttons(self, *wanted: QWidget) -> None:
+        clear(self.acts_flow)
+        for widget in wanted:
+            self.acts_flow.addWidget(widget)
+
+    def _tell(self, run: Run) -> None:
+        """What is known of a stone, and what can be done with it."""
+        now = self.frame.home.now
+        more = f" and {len(run.steps) - 1} more" if len(run.steps) > 1 else ""
+        self.about.setText(f"{run.tag}: {run.steps[0][1]}{more}")
+        when = f"{run.person}, {clock_words(run.start, now)} to {clock_words(run.end, now)}."
+        words = [when, why_then(self.shop, self.frame.home, run)]
+        acts = []
+        if run.state == "held":
+            words.append("It is in hand and stays there.")
+        else:
+            first, _ = why_not_first(self.frame.home, run)
+            words.append(first)
+            acts.append(button("Do it first", lambda: self._lock(run, now, run.person), "", "do_first"))
+            if run.state == "locked":
+                acts.append(button("Let the plan move it", lambda: self._unlock(run), "", "unlock"))
+            else:
+                at = clock_words(run.start, now)
+                acts.append(button(f"Keep it at {at}", lambda: self._lock(run, run.start, run.person), "", "keep_it"))
+        acts.append(button("Open it", lambda: self.frame.open_job(run.job_id, "steps"), "quiet", "open_it"))
+        self.why.setText(" ".join(words))
+        self._buttons(*acts)
+
+    # --- moving -------------------------------------------------------------------------------------------------
+
+    def _lock(self, run: Run, at: datetime, person: str) -> None:
+        self.do(lambda: locks.lock(self.shop, run.job_id, run.key, person, at))
+
+    def _unlock(self, run: Run) -> None:
+        key = next(k for k, _ in run.steps if self._is_locked(run, k))
+        self.do(lambda: locks.unlock(self.shop, run.job_id, key))
+
+    def _is_locked(self, run: Run, key: str) -> bool:
+        pins = self.frame.home.problem.pins
+        return any((p.job, p.operation, p.kind) == (run.tag, key, "locked") for p in pins)
+
+    def _dropped(self, run: Run, at: datetime, person: str) -> None:
+        """A stone was dragged: show the day then, beside the day as it is."""
+        home = self.frame.home
+        minutes = max(0.0, (at - home.now).total_seconds() / 60)
+        rest = tuple(p for p in home.problem.pins if (p.job, p.operation) != (run.tag, run.key))
+        other = replace(home.problem, pins=(*rest, Pin(run.tag, run.key, person, "locked", minutes)))
+        found = beside(home.problem, home.plan, other, home.plan)
+        words = f"{run.tag} at {clock_words(at, home.now)} with {person}"
+        self._show_trial(words, other, found, lambda: locks.lock(self.shop, run.job_id, run.key, person, at))
+
+    # --- what if ------------------------------------------------------------------------------------------------
+
+    def _fill_what_if(self) -> None:
+        """What can be tried, by what the bench is like now."""
+        home = self.frame.home
+        self.pick.blockSignals(True)
+        self.pick.clear()
+        self.pick.addItem("Try another day …", None)
+        for p in home.problem.people:
+            end = next((n for n, w in enumerate(p.windows) if self._last_today(p.windows, n)), None)
+            if end is not None:
+                self.pick.addItem(f"{p.key} stays an hour longer", ("stay", p.key, end))
+            gap = next((n for n in range(len(p.windows) - 1) if 0 < p.windows[n + 1][0] - p.windows[n][1] <= 120), None)
+            if gap is not None:
+                self.pick.addItem(f"{p.key} works through the break", ("break", p.key, gap))
+        for place in day_of(self.shop, home).pools:
+            if place.full:
+                self.pick.addItem(f"One more {place.name}", ("room", place.place, 0))
+        boats = [x.boat for x in home.landings if x.boat.leaves_at > home.now]
+        for landing in home.landings:
+            later = next((b for b in boats if b.leaves_at > landing.boat.leaves_at), None)
+            for a in landing.aboard:
+                if later is not None and not a.ready and not a.blocked and (a.late_min > 0 or (a.chance or 1) < 0.8):
+                    self.pick.addItem(f"{a.tag} goes with the {later.name}", ("boat", a.tag, later.id))
+        self.pick.blockSignals(False)
+
+    def _last_today(self, windows: tuple[tuple[float, float], ...], n: int) -> bool:
+        now = self.frame.home.now
+        ends = (now + timedelta(minutes=windows[n][1])).astimezone().date()
+        following = (now + timedelta(minutes=windows[n + 1][0])).astimezone().date() if n + 1 < len(windows) else None
+        return ends == now.astimezone().date() and following != ends
+
+    def _try(self, at: int) -> None:
+        """Show a day with something changed, beside the day as it is."""
+        choice = self.pick.itemData(at)
+        if choice is None:
+            self._leave_trial()
+            return
+        kind, what, n = choice
+        home, shop = self.frame.home, self.shop
+        person = next((p for p in home.problem.people if p.key == what), None)
+        act: Callable[[], object] | None = None
+        if kind in ("stay", "break") and person is not None:
+            end = person.windows[n][1]
+            length = LONGER_MIN if kind == "stay" else person.windows[n + 1][0] - end
+            change = longer_hours(what, n, length)
+            start = home.now + timedelta(minutes=end)
+            act = lambda: people.stays_on(shop, what, start, length)  # noqa: E731
+        elif kind == "room":
+            change = more_room(what)
+        else:
+            boat = next(x.boat for x in home.landings if x.boat.id == n)
+            change = later_boat(what, (boat.leaves_at - home.now).total_seconds() / 60)
+            job = next(v.job.id for v in home.jobs if v.tag == what)
+            from creekbed.workshop.intake import change_boat
+
+            act = lambda: change_boat(shop, job, n)  # noqa: E731
+        other = change(home.problem)
+        words = self.pick.itemText(at) if kind != "room" else f"With one more {place_name(shop, what)}"
+        self._show_trial(words, other, beside(home.problem, home.plan, other), act)
+
+    def _show_trial(self, words: str, other: Problem, found: Beside, act: Callable[[], object] | None) -> None:
+        home = self.frame.home
+        self.trial = act or (lambda: None)
+        ready = sum(a.ready for x in home.landings for a in x.aboard)
+        booked = sum(len(x.aboard) for x in home.landings)
+        now, then = (side_of(p, plan, ready, booked) for p, plan in ((home.problem, home.plan), (other, found.plan)))
+        self.then.set_day(day_of(self.shop, with_plan(home, other, found.plan)))
+        self.head_now.setText(f"As it is: {_side_words(now)}")
+        self.head_then.setText(f"{words}: {_side_words(then)}")
+        self.about.setText(words)
+        self.why.setText(sentence(shift_words(found)))
+        acts = []
+        if act is not None:
+            acts.append(button("Do it", self._do_trial, "primary", "do_trial"))
+        acts.append(button("Leave it", self._leave_trial, "", "leave_trial"))
+        self._buttons(*acts)
+        self._compare(True)
+
+    def _do_trial(self) -> None:
+        act, self.trial = self.trial, None
+        self._compare(False)
+        if act is not None:
+            self.do(act)
+
+    def _leave_trial(self) -> None:
+        self.trial = None
+        self._compare(False)
+        self.refresh()
+
+    def _compare(self, on: bool) -> None:
+        for widget in (self.head_now, self.head_then, self.then):
+            widget.setVisible(on)
+
+    def _boat(self, boat_id: int) -> None:
+        """What would help what is late for a boat."""
+        from creekbed.workshop.whatif import help_for
+
+        rows = help_for(self.shop, boat_id)
+        self.about.setText("What would help" if rows else "Nothing is late for this boat")
+        self.why.setText("\n".join(f"{r.tag}: {r.words} {r.why}" for r in rows))
+        restyle(self.why)
+        self._buttons()
+
+    # --- people -------------------------------------------------------------------------------------------------
+
+    def _leave(self, person: str) -> None:
+        self.do(lambda: people.goes_home(self.shop, person))
+
+    def _back(self, person: str) -> None:
+        self.do(lambda: people.is_back(self.shop, person))
+
+    def _new(self) -> None:
+        answer = self.ask_choice(
+            "Who is it?",
+            "Initials, and hours if not the shop's, such as “TO 13-17”. A helper does what needs no technician.",
+            choices=(("technician", "Technician"), ("helper", "Helper")), least=1,
+        )  # fmt: skip
+        if answer is not None:
+            self.do(lambda: people.add_worker(self.shop, answer[1], helper=answer[0] == "helper"))
+
+
+def _side_words(side: Side) -> str:
+    late = f"{side.late_jobs} late by {span(side.late_min)} in all" if side.late_jobs else "nothing late"
+    return f"{side.aboard} of {side.of} aboard, {late}, all done in {span(side.last)}"

@@ -1,0 +1,341 @@
+"""The plan that people see: who works when, what stays, what is set, what was learned, the day as a picture."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import datetime, timedelta
+
+import pytest
+from sqlalchemy import select
+
+from creekbed.core.errors import BadInput, Refused
+from creekbed.core.planning.check import violations
+from creekbed.core.planning.thinking import think
+from creekbed.store.tables import Work
+from creekbed.workshop import doing, intake, locks, pace, people
+from creekbed.workshop.bench import HomeView, home, with_plan
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.day import day_of
+from creekbed.workshop.planner import BenchPlanner
+from creekbed.workshop.shop import Shop
+from creekbed.workshop.thinker import Thinker
+from creekbed.workshop.whatif import help_job
+from creekbed.workshop.why import conflict_words, odds, sentence, side_of, why_not_first, why_then
+from tests.conftest import Hand
+
+
+def busy(hand: Hand, count: int = 4) -> list[int]:
+    return [hand.book(f"MH-01{n}0", family=f) for n, f in enumerate(["alto_saxophone", "violin"] * count)][:count]
+
+
+def fine(view: HomeView) -> HomeView:
+    assert violations(view.problem, view.plan) == []
+    return view
+
+
+# --- people ---------------------------------------------------------------------------------------------------------
+
+
+def test_who_works_and_when(shop: Shop, clock: HandClock) -> None:
+    assert [w.key for w in people.workers(shop)] == ["IW"]
+    assert people.add_worker(shop, " to 13-17:30 ", helper=True) == "TO"
+    team = people.workers(shop)
+    assert [(w.key, w.helper, w.hours) for w in team] == [("IW", False, (0.0, 24.0)), ("TO", True, (13.0, 17.5))]
+    spans = people.open_spans(shop, clock.now())
+    local = clock.now().astimezone()
+    windows = people.windows_of(team[1], spans, clock.now())
+    first = (clock.now() + timedelta(minutes=windows[0][0])).astimezone()
+    assert (first.hour, first.minute) == (13, 0) and first.date() == local.date()
+    assert people.windows_of(team[0], spans, clock.now())[0][0] == 0.0
+
+
+@pytest.mark.parametrize("text", ["", "anna-maria", "TO 17-13", "TO noon", "TO 9:75-12", "12"])
+def test_initials_and_hours_that_are_none(shop: Shop, text: str) -> None:
+    with pytest.raises(BadInput):
+        people.add_worker(shop, text)
+
+
+def test_somebody_leaves_comes_back_stays_on(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    busy(hand)
+    people.add_worker(shop, "AB")
+    view = fine(home(shop))
+    assert {s.person for s in view.plan.steps} == {"IW", "AB"} and all(q.here for q in view.queues)
+    people.goes_home(shop, "AB")
+    view = fine(home(shop))
+    assert not next(q for q in view.queues if q.person == "AB").here
+    assert all(s.start > 300 for s in view.plan.of("AB"))
+    people.is_back(shop, "AB")
+    assert next(q for q in fine(home(shop)).queues if q.person == "AB").here
+    end = max(b for a, b in view.problem.people[0].windows if b < 600)
+    people.stays_on(shop, "IW", clock.now() + timedelta(minutes=end), 60.0)
+    longer = home(shop).problem.people[0].windows
+    assert any(b == pytest.approx(end + 60) for _, b in longer)
+    shop.undo()
+    assert home(shop).problem.people[0].windows == view.problem.people[0].windows
+    with pytest.raises(BadInput):
+        people.stays_on(shop, "IW", clock.now(), -5.0)
+
+
+def test_somebody_works_here_no_more(shop: Shop, hand: Hand) -> None:
+    job = busy(hand)[0]
+    people.add_worker(shop, "AB")
+    other = Shop(shop.folder, shop.clock, person="AB")
+    doing.take_up(other, job, "contents")
+    other.close()
+    assert ("MH-0100", "contents") in home(shop).problem.in_hand
+    people.remove_worker(shop, "AB")
+    assert home(shop).problem.in_hand == frozenset() and [w.key for w in people.workers(shop)] == ["IW"]
+    with pytest.raises(Refused):
+        people.remove_worker(shop, "AB")
+    with pytest.raises(Refused):
+        people.remove_worker(shop, "IW")
+
+
+def test_a_helper_gets_what_needs_no_technician(shop: Shop, hand: Hand) -> None:
+    busy(hand, 6)
+    people.add_worker(shop, "TO", helper=True)
+    view = fine(home(shop))
+    skills = {(v.tag, s.step.key): s.step.skill for v in view.jobs for s in v.steps}
+    given = [skills[s.job, s.operation] for s in view.plan.of("TO")]
+    assert given and set(given) == {"helper"}
+
+
+# --- what stays -----------------------------------------------------------------------------------------------------
+
+
+def test_two_have_things_in_hand(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    first, second, *_ = busy(hand)
+    people.add_worker(shop, "AB")
+    other = Shop(shop.folder, clock, person="AB")
+    doing.take_up(shop, first, "contents")
+    doing.take_up(other, second, "contents")
+    clock.advance(seconds=60)
+    view = fine(home(shop))
+    held = {q.person: q.held[2] for q in view.queues if q.held is not None}
+    assert held == {"IW": "MH-0100", "AB": "MH-0110"}
+    assert view.next is not None and view.next.in_hand and view.next.view.tag == "MH-0100"
+    step = next(s for s in view.plan.steps if s.job == "MH-0100" and s.operation == "contents")
+    whole = next(s for s in hand.view(first).steps if s.step.key == "contents").step.hands_min
+    assert 0.5 <= step.end - step.start < whole
+    other.close()
+
+
+def test_what_is_next_stays_next_and_a_move_is_said(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    busy(hand, 2)
+    shown = home(shop).next
+    assert shown is not None
+    hand.book("MH-0999", boat_id=intake.add_boat(shop, "Packet", clock.now() + timedelta(hours=5)), weight=3.0)
+    after = fine(home(shop))
+    assert after.next is not None and after.next.view.tag == shown.view.tag and after.moved == ""
+
+
+def test_set_to_a_time_and_let_go(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = busy(hand, 3)[2]
+    at = clock.now() + timedelta(minutes=90)
+    locks.lock(shop, job, "contents", "IW", at)
+    view = fine(home(shop))
+    step = next(s for s in view.plan.steps if (s.job, s.operation) == ("MH-0120", "contents"))
+    assert step.start == pytest.approx(90.0, abs=0.2)
+    run = next(r for s in day_of(shop, view).strands for r in s.runs if r.state == "locked")
+    assert run.tag == "MH-0120" and run.key == "contents"
+    locks.unlock(shop, job, "contents")
+    assert not any(p.kind == "locked" for p in home(shop).problem.pins)
+    shop.undo()
+    assert any(p.kind == "locked" for p in home(shop).problem.pins)
+    hand.do(job, "contents")
+    assert not any(p.kind == "locked" for p in home(shop).problem.pins)
+
+
+def test_what_cannot_be_set(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = busy(hand, 1)[0]
+    people.add_worker(shop, "TO", helper=True)
+    for key, person in (("nothing", "IW"), ("contents", "XX"), ("look", "TO")):
+        with pytest.raises(Refused):
+            locks.lock(shop, job, key, person, clock.now())
+    with pytest.raises(Refused):
+        locks.unlock(shop, job, "contents")
+
+
+def test_one_mix_does_for_all(shop: Shop, hand: Hand) -> None:
+    for n in range(3):
+        hand.until(hand.book(f"MH-03{n}0"), "look")
+    view = fine(home(shop))
+    mixes = [s for s in view.plan.steps if "mix" in s.operation]
+    assert len(mixes) == 3 and sum(s.end > s.start for s in mixes) == 1
+    assert not any(end <= start for q in view.queues for start, end, *_ in q.then)
+
+
+# --- durations ------------------------------------------------------------------------------------------------------
+
+
+def test_what_was_recorded_is_learned(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    for n in range(6):
+        job = hand.book(f"MH-04{n}0")
+        doing.take_up(shop, job, "contents")
+        house = hand.view(job).step("contents").step.hands_min  # type: ignore[union-attr]
+        clock.advance(minutes=3 * house)
+        intake.tick_rest(shop, job)
+        doing.finish_step(shop, job, "contents")
+    with shop.reading() as session:
+        assert pace.count(session) >= 6
+        rows = pace.records(session, shop.catalogue)
+    assert [r.minutes for r in rows][:6] == pytest.approx([3 * house] * 6) and {r.house_min for r in rows} == {house}
+    fresh = hand.book("MH-0490")
+    view = home(shop)
+    task = shop.planner.task(view.named, rows, 0.2)
+    assert task is not None
+    thought = think(task)
+    assert shop.planner.take(thought) and thought.learned.records == len(rows)
+    learned = home(shop)
+    hands = {o.key: o.hands_min for j in learned.problem.jobs if j.key == "MH-0490" for o in j.operations}
+    assert house * 1.3 < hands["contents"] < 3 * house and fresh
+    assert learned.named["MH-0490", "contents"][2] == house
+
+
+def test_done_in_one_go_counts_where_it_can_be_believed(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book()
+    hand.do(job, "contents")
+    second = next(s.step for s in hand.view(job).open_steps if s.state == "ready")
+    hand.do(job, second.key)
+    clock.advance(minutes=200)
+    following = next(s for s in hand.view(job).open_steps if s.state == "ready")
+    doing.finish_step(shop, job, following.step.key)
+    with shop.reading() as session:
+        minutes = {w.key: w.minutes for w in session.scalars(select(Work))}
+    assert minutes["contents"] is None and minutes[second.key] == pytest.approx(second.hands_min)
+    assert minutes[following.step.key] is None
+
+
+# --- thinking -------------------------------------------------------------------------------------------------------
+
+
+def test_a_thought_is_used_only_for_the_bench_it_is_about(shop: Shop, hand: Hand) -> None:
+    busy(hand, 3)
+    view = home(shop)
+    task = shop.planner.task(view.named, None, 0.5)
+    assert task is not None and shop.planner.chances is None and shop.planner.gap() == ""
+    thought = think(task)
+    hand.book("MH-0777")
+    home(shop)
+    assert not shop.planner.take(thought)
+    view = home(shop)
+    task = shop.planner.task(view.named, None, 0.5)
+    assert task is not None and shop.planner.take(think(task))
+    again = fine(home(shop))
+    assert shop.planner.gap() and all(a.chance is not None for x in again.landings for a in x.aboard)
+    assert again.plan.cost(again.problem) <= view.plan.cost(view.problem) + 1e-6
+    assert BenchPlanner().task({}, None, 1.0) is None and BenchPlanner().about() == ""
+
+
+def test_thinking_goes_on_in_a_process_of_its_own(shop: Shop, hand: Hand, qtbot: object) -> None:
+    busy(hand, 3)
+    thinker = Thinker(shop, (0.1, 0.1))
+    thinker.look(home(shop))
+    assert thinker.thinking
+    for _ in range(2):
+        assert thinker._future is not None
+        thinker._future.result(timeout=60)
+        assert thinker.poll() or shop.planner.learned.records
+        thinker.look(fine(home(shop)))
+        if not thinker.thinking:
+            break
+    assert shop.planner.gap()
+    thinker.close()
+    assert not thinker.thinking and not thinker.poll()
+
+
+# --- the day, and why -----------------------------------------------------------------------------------------------
+
+
+def test_the_day_as_a_picture(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = busy(hand, 4)[0]
+    hand.until(job, "disinfect")
+    people.add_worker(shop, "AB")
+    view = fine(home(shop))
+    day = day_of(shop, view)
+    assert [s.person for s in day.strands] == ["IW", "AB"]
+    planned = sum(s.end - s.start for s in view.plan.steps)
+    drawn = sum((r.end - r.start).total_seconds() / 60 for s in day.strands for r in s.runs)
+    assert drawn >= planned - 1e-6
+    for strand in day.strands:
+        for a, b in zip(strand.runs, strand.runs[1:], strict=False):
+            assert a.end <= b.start and (a.tag != b.tag or b.start - a.end > timedelta(minutes=1) or a.state != b.state)
+    tub = next(p for p in day.pools if p.place == "tub")
+    running = [b for b in tub.bowls if b.running]
+    assert [b.tag for b in running] == ["MH-0100"] and running[0].latest is not None
+    assert running[0].soonest <= running[0].end <= running[0].latest
+    for pool in day.pools:
+        lanes: dict[int, datetime] = {}
+        for bowl in pool.bowls:
+            assert lanes.get(bowl.lane, bowl.start) <= bowl.start
+            lanes[bowl.lane] = bowl.end
+        assert pool.lanes <= pool.capacity
+    assert len(day.week) == 7 and day.week[0].planned_min > 0
+    assert sum(d.ready for d in day.week) == sum(f.finish is not None for f in view.plan.forecasts.values())
+    assert [b.name for b in day.boats] == ["Friday boat"]
+
+
+def test_an_empty_day(shop: Shop) -> None:
+    day = day_of(shop, home(shop))
+    assert day.pools == () and day.boats == () and day.strands[0].runs == () and day.week[0].planned_min == 0
+
+
+def test_why_then_and_why_not_first(shop: Shop, hand: Hand) -> None:
+    busy(hand, 4)
+    view = home(shop)
+    runs = day_of(shop, view).strands[0].runs
+    assert "at once" in why_then(shop, view, runs[0])
+    later = next(r for r in runs[1:] if r.tag != runs[0].tag)
+    words = why_then(shop, view, later)
+    assert "to spare for the Friday boat" in words and ("hands are with" in words or "over only then" in words)
+    first, other = why_not_first(view, later)
+    assert first.startswith("Done first") and violations(other_problem(view, later), other.plan) == []
+
+
+def other_problem(view: HomeView, run: object) -> object:
+    """The bench as it was asked about, without what was to be next."""
+    return replace(view.problem, pins=tuple(p for p in view.problem.pins if p.kind != "next"))
+
+
+def test_two_days_side_by_side(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=100))
+    later = intake.add_boat(shop, "Late packet", clock.now() + timedelta(hours=30))
+    jobs = [hand.book(f"MH-06{n}0", boat_id=boat) for n in range(3)]
+    view = home(shop)
+    side = side_of(view.problem, view.plan, 0, 3)
+    assert side.late_jobs > 0 and side.late_min > 0 and side.aboard == 3 - side.late_jobs and side.of == 3
+    intake.change_boat(shop, jobs[0], later)
+    after = home(shop)
+    assert side_of(after.problem, after.plan, 0, 3).late_min < side.late_min
+    seen = with_plan(view, after.problem, after.plan)
+    assert "MH-0600" not in [a.tag for a in seen.landings[0].aboard]
+    with pytest.raises(Refused):
+        intake.change_boat(shop, jobs[0], 999)
+    late = next(v for v in after.jobs if after.plan.forecasts[v.tag].late_by > 0)
+    told = help_job(shop, after, late)
+    assert told.words and "work on it" in told.why
+
+
+@pytest.mark.parametrize(
+    ("chance", "words"), [(1.0, "as good as sure"), (0.0, "hardly a chance"), (0.72, "7 in 10"), (0.03, "0.3 in 10")]
+)
+def test_chances_in_words(chance: float, words: str) -> None:
+    assert odds(chance) == words and sentence("a b") == "A b"
+
+
+def test_a_conflict_is_told_in_words(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    wet = hand.book("MH-0700")
+    hand.until(wet, "disinfect")
+    other = hand.book("MH-0799")
+    doing.take_up(shop, other, "contents")
+    latest = next(w.contact.latest for w in home(shop).waits)
+    assert latest is not None
+    clock.advance(seconds=(latest - clock.now()).total_seconds() - 20)
+    view = home(shop)
+    assert view.plan.broken
+    task = shop.planner.task(view.named, None, 0.2)
+    assert task is not None and shop.planner.take(think(task))
+    found = shop.planner.conflict
+    assert found is not None and {p.kind for p in found.parts} == {"limit", "in_hand"}
+    words = conflict_words(shop, view, found)
+    assert "Cannot all be kept: MH-0700" in words and "IW puts aside what is in hand" in words

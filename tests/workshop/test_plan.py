@@ -199,6 +199,7 @@ def test_done_in_one_go_counts_where_it_can_be_believed(shop: Shop, hand: Hand, 
     hand.do(job, second.key)
     clock.advance(minutes=200)
     following = next(s for s in hand.view(job).open_steps if s.state == "ready")
+    hand.look(job)
     doing.finish_step(shop, job, following.step.key)
     with shop.reading() as session:
         minutes = {w.key: w.minutes for w in session.scalars(select(Work))}

@@ -38,7 +38,8 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
             found.append(f"{name} has another length")
         if step.start < -SLACK or (step.start < job.release - SLACK and key not in problem.in_hand):
             found.append(f"{name} begins before it may")
-        busy.setdefault(step.person, []).append((step.start, step.end, name))
+        if step.end > step.start + SLACK:  # what stands ready already takes no hands
+            busy.setdefault(step.person, []).append((step.start, step.end, name))
         if key in problem.in_hand:
             if step.start > SLACK:
                 found.append(f"{name} is in hand and was moved")

@@ -145,12 +145,18 @@ class Dispatch:
         ]
 
 
-def first_plan(problem: Problem) -> Plan:
-    """A feasible plan at once, the better of two rules; what cannot be placed at all is named in its forecasts."""
+def first_plan(problem: Problem, bench: Bench | None = None) -> Plan:
+    """A feasible plan at once, the better of two rules; what cannot be placed at all is named in its forecasts.
+
+    Args:
+        bench: the problem by numbers, where that was made already; what is laid in it is taken out.
+    """
+    bench = bench or Bench(problem)
     plans = []
     stay = SAME_JOB if problem.weights.change else 0.0
     for pressing in RULES[: 2 if sum(len(j.operations) for j in problem.jobs) <= BOTH_UP_TO else 1]:
-        plans.append(Dispatch(Bench(problem), pressing, stay=stay).run().plan())
+        bench.turn_to(problem)
+        plans.append(Dispatch(bench, pressing, stay=stay).run().plan())
     return min(plans, key=lambda p: (unplaced(p), p.cost(problem)))
 
 
@@ -159,16 +165,18 @@ def unplaced(plan: Plan) -> int:
     return sum(f.finish is None and not f.blocked for f in plan.forecasts.values()) + len(plan.broken)
 
 
-def replay(problem: Problem, shown: Plan) -> Plan:
+def replay(problem: Problem, shown: Plan, bench: Bench | None = None) -> Plan:
     """The plan that was shown, laid out on the bench as it is now: same order, same people, what is new fitted in.
 
     Args:
         shown: an earlier plan; its times need not be of the same moment, only their order counts.
+        bench: the problem by numbers, where that was made already; what is laid in it is taken out.
 
     Returns:
         A feasible plan; jobs for which the old order leaves no room are named in its forecasts.
     """
-    bench = Bench(problem)
+    bench = bench or Bench(problem)
+    bench.turn_to(problem)
     lay_pins(bench)
     number = {p.key: k for k, p in enumerate(bench.people)}
     at = {(s.job, s.operation): (s.start, number.get(s.person, -1)) for s in shown.steps}

@@ -88,30 +88,34 @@ class Op:
 
 
 class Timeline:
-    """One person's hours and what they are busy with."""
+    """One person's hours and what they are busy with; work without a pause is one piece here."""
 
     def __init__(self, person: Person):
         self.windows = [(up(a), down(b)) for a, b in person.windows]
+        self.ends = [b for _, b in self.windows]
         self.last = up(person.windows[-1][1]) if person.windows else 0
         self.busy: list[tuple[int, int]] = []
         self.front = 0
 
     def next(self, at: int, length: int) -> int:
         """Earliest start from a time on at which so long a piece fits between what is there and within the hours."""
-        n = bisect.bisect_left(self.busy, (at,))
-        if n and self.busy[n - 1][1] > at:
-            at = self.busy[n - 1][1]
+        busy = self.busy
+        n = bisect.bisect_left(busy, (at,))
+        if n and busy[n - 1][1] > at:
+            at = busy[n - 1][1]
         while True:
             at = self._open(at, length)
-            while n < len(self.busy) and self.busy[n][1] <= at:
+            while n < len(busy) and busy[n][1] <= at:
                 n += 1
-            if n == len(self.busy) or at + length <= self.busy[n][0]:
+            if n == len(busy) or at + length <= busy[n][0]:
                 return at
-            at = self.busy[n][1]
+            at = busy[n][1]
 
     def _open(self, at: int, length: int) -> int:
-        for a, b in self.windows:
-            begin = max(at, a)
+        windows = self.windows
+        for n in range(bisect.bisect_left(self.ends, at + length), len(windows)):
+            a, b = windows[n]
+            begin = at if at > a else a
             if begin + length <= b:
                 return begin
         return max(at, self.last)
@@ -126,11 +130,26 @@ class Timeline:
 
     def take(self, start: int, end: int) -> None:
         """They are busy from start to end."""
-        bisect.insort(self.busy, (start, end))
+        if start >= end:
+            return
+        busy = self.busy
+        n = bisect.bisect_left(busy, (start,))
+        if n and busy[n - 1][1] >= start:
+            n -= 1
+            start = busy[n][0]
+        m = n
+        while m < len(busy) and busy[m][0] <= end:
+            end = max(end, busy[m][1])
+            m += 1
+        busy[n:m] = [(start, end)]
 
     def give(self, start: int, end: int) -> None:
         """They are free again from start to end."""
-        self.busy.remove((start, end))
+        if start >= end:
+            return
+        n = bisect.bisect_right(self.busy, (start, NEVER)) - 1
+        a, b = self.busy[n]
+        self.busy[n : n + 1] = [(x, y) for x, y in ((a, start), (end, b)) if x < y]
 
 
 class Place:
@@ -162,6 +181,7 @@ class Bench:
         self.problem = problem
         self.jobs = [j for j in problem.jobs if not j.blocked]
         self.people = problem.hands
+        self._able: dict[str, list[int]] = {}
         self.ops: list[Op] = []
         self.by_job: list[list[Op]] = []
         for n, job in enumerate(self.jobs):
@@ -174,11 +194,10 @@ class Bench:
                 self.followers[before].append(op.n)
             if op.op.shares:
                 self.sharing.setdefault(op.op.shares, []).append(op)
-        self.pinned = {self.number[p.job, p.operation]: p for p in problem.pins if (p.job, p.operation) in self.number}
         for op in reversed(self.order()):
             rest = max((self.ops[f].tail for f in self.followers[op.n]), default=0)
             op.tail = op.length + op.wait + rest
-        self.clear()
+        self.turn_to(problem)
 
     def _add(self, n: int, job: Job) -> None:
         first = len(self.ops)
@@ -191,7 +210,7 @@ class Bench:
             before = sorted(number[b] for b in named if b in number)
             most = None if o.wait_max is None else down(o.wait_max)
             op = Op(number[o.key], n, o, before, ready, up(o.hands_min), up(o.wait_min), most)
-            op.people = [k for k, p in enumerate(self.people) if p.can(o)] or list(range(len(self.people)))
+            op.people = self._who_can(o)
             if o.ends in number:
                 op.ends = number[o.ends]
             mine.append(op)
@@ -203,6 +222,20 @@ class Bench:
                     wet.most -= op.late
         self.ops += mine
         self.by_job.append(mine)
+
+    def _who_can(self, operation: Operation) -> list[int]:
+        """Numbers of those who can do it; everybody where nobody can, so that it is planned at all."""
+        found = self._able.get(operation.skill)
+        if found is None:
+            found = [k for k, p in enumerate(self.people) if p.can(operation)] or list(range(len(self.people)))
+            self._able[operation.skill] = found
+        return found
+
+    def turn_to(self, problem: Problem) -> None:
+        """The same jobs, hands and places with other pins; nothing is planned."""
+        self.problem = problem
+        self.pinned = {self.number[p.job, p.operation]: p for p in problem.pins if (p.job, p.operation) in self.number}
+        self.clear()
 
     def order(self) -> list[Op]:
         """The operations so that each comes after what is before it."""

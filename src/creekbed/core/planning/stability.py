@@ -11,6 +11,7 @@ import itertools
 from dataclasses import replace
 
 from creekbed.core.planning.first import first_plan, replay, unplaced
+from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Moved, Pin, Plan, Problem
 
 NEXT_FEW, WORTH_MIN = 5, 5.0
@@ -18,7 +19,7 @@ NEXT_FEW, WORTH_MIN = 5, 5.0
 given up: house default."""
 NEXT_MIN = 15.0
 """What somebody was shown to begin within so many minutes stays next: house default."""
-ANEW_UP_TO = 260
+ANEW_UP_TO = 120
 """Up to so many operations a plan is also made from nothing at once; beyond, only in the background: house default, so
 that hands are not kept waiting."""
 
@@ -52,19 +53,20 @@ def replan(problem: Problem, shown: Plan | None) -> Plan:
     size = sum(len(j.operations) for j in problem.jobs if not j.blocked)
     known = {(s.job, s.operation) for s in shown.steps} if shown is not None else set()
     fresh = sum((j.key, o.key) not in known for j in problem.jobs for o in j.operations)
-    plans = [replay(problem, shown)] if shown is not None and 2 * fresh <= size else []
+    bench = Bench(problem)
+    plans = [replay(problem, shown, bench)] if shown is not None and 2 * fresh <= size else []
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
-        plans.append(first_plan(problem))
+        plans.append(first_plan(problem, bench))
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
     if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
         return best
-    return _for_a_boat(problem, shown, best)
+    return _for_a_boat(problem, shown, best, bench)
 
 
-def _for_a_boat(problem: Problem, shown: Plan | None, kept: Plan) -> Plan:
+def _for_a_boat(problem: Problem, shown: Plan | None, kept: Plan, bench: Bench) -> Plan:
     """A plan that gives up what was to be next, where that saves a good part of the lateness; it says so."""
     loose = replace(problem, pins=tuple(p for p in problem.pins if p.kind != "next"))
-    made = min((replay(loose, shown or kept), first_plan(loose)), key=lambda p: (unplaced(p), p.cost(loose)))
+    made = first_plan(loose, bench) if len(bench.ops) <= ANEW_UP_TO else replay(loose, shown or kept, bench)
     if made.weighted_tardiness(problem) > kept.weighted_tardiness(problem) - WORTH_MIN:
         return kept
     start = {(s.job, s.operation): s for s in made.steps}

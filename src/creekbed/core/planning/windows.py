@@ -186,7 +186,7 @@ class Model:
         for p, person in enumerate(self.bench.people):
             intervals = list(self.on_person[p])
             for op in self.bench.ops:
-                if op.n not in self.free and op.person == p:
+                if op.n not in self.free and op.person == p and op.length:
                     intervals.append(self.model.new_fixed_size_interval_var(op.start, op.length, ""))
             shut = self._shut(person)
             for a, b in shut:

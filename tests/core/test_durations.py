@@ -180,3 +180,15 @@ def test_work_knows_its_day() -> None:
     steps = [Planned("A", "o0", 10.0, 20.0, "P"), Planned("A", "o1", 700.0, 720.0, "P")]
     rows = work_of(steps, {("A", "o0"): ("swab", "f", 9.0), ("A", "o1"): ("oil", "f", 9.0)}, day_start=900.0)
     assert [(w.key, w.operation, w.day) for w in rows] == [("A/o0", "swab", 0), ("A/o1", "oil", 1)]
+
+
+def test_chances_come_true_in_simulated_shops() -> None:
+    """Eighty shops with paces of their own: what is given on average is what is made, and more is made of more."""
+    from benchmarks.chances import shop
+
+    found = [r for seed in range(100, 180) for r in shop(seed)]
+    given, made = np.mean([c for c, _ in found]), np.mean([m for _, m in found])
+    assert len(found) > 600 and abs(given - made) < 0.05
+    bands = [[m for c, m in found if low <= c < low + 0.25] for low in (0.0, 0.25, 0.5, 0.75)]
+    shares = [float(np.mean(b)) for b in bands]
+    assert shares == sorted(shares) and shares[0] < 0.25 and shares[-1] > 0.75

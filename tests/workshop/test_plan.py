@@ -11,8 +11,8 @@ from sqlalchemy import select
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.thinking import think
-from creekbed.store.tables import Work
-from creekbed.workshop import doing, intake, locks, pace, people
+from creekbed.store.tables import Job, Work
+from creekbed.workshop import doing, intake, kept, locks, pace, people
 from creekbed.workshop.bench import HomeView, home, with_plan
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.day import day_of
@@ -340,3 +340,27 @@ def test_a_conflict_is_told_in_words(shop: Shop, hand: Hand, clock: HandClock) -
     assert found is not None and {p.kind for p in found.parts} == {"limit", "in_hand"}
     words = conflict_words(shop, view, found)
     assert "Cannot all be kept: MH-0700" in words and "IW puts aside what is in hand" in words
+
+
+# --- forecasts that came true ---------------------------------------------------------------------------------------
+
+
+def test_how_often_forecasts_came_true(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(hours=20))
+    jobs = [hand.book(f"MH-08{n}0", boat_id=boat) for n in range(3)]
+    view = home(shop)
+    assert kept.keep(shop, view) == 0 and kept.calibration(shop) == []  # nobody has thought yet
+    task = shop.planner.task(view.named, None, 0.2)
+    assert task is not None and shop.planner.take(think(task))
+    assert kept.keep(shop, home(shop)) == 3 and kept.keep(shop, home(shop)) == 0
+    clock.advance(hours=13)
+    assert kept.keep(shop, home(shop)) in (0, 3)
+    with shop.act("put") as act:
+        job = act.session.get(Job, jobs[0])
+        assert job is not None
+        job.state, job.ready_at = "ready", clock.now()
+        act.words = "put"
+    clock.advance(hours=20)
+    bands = kept.calibration(shop)
+    assert sum(b.given for b in bands) >= 3 and sum(b.came_true for b in bands) >= 1
+    assert all(b.low <= b.mean <= b.high for b in bands) and "made their boat" in bands[0].words

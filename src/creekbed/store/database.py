@@ -18,7 +18,7 @@ from creekbed.core.errors import StoreProblem
 FILE = "records.sqlite3"
 BACKUPS = "backups"
 PHOTOS = "photos"
-HEAD = "0005"
+HEAD = "0006"
 """Newest revision this program knows; a test compares it with the migration scripts."""
 KEEP_BACKUPS = 14
 BUSY_MS = 2000

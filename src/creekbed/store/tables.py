@@ -218,6 +218,17 @@ class AirReading(Base):
     source: Mapped[str]
 
 
+class Forecast(Base):
+    """The chance that was given of making a boat. Not journalled: it is no work at the bench."""
+
+    __tablename__ = "forecast"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    boat_id: Mapped[int] = mapped_column(ForeignKey("boat.id"))
+    at: Mapped[datetime]
+    chance: Mapped[float]
+
+
 class InHand(Base):
     __tablename__ = "in_hand"
     person: Mapped[str] = mapped_column(primary_key=True)
@@ -297,4 +308,4 @@ class Entry(Base):
     changes: Mapped[list[Any]] = mapped_column(default=list)
 
 
-UNJOURNALLED = {"journal", "clock_anchor", "alembic_version", "air_reading"}
+UNJOURNALLED = {"journal", "clock_anchor", "alembic_version", "air_reading", "forecast"}

@@ -411,6 +411,12 @@ class Frame(Asking, Printing, QMainWindow):
             self.refresh()
         else:
             self.thinker.look(self.home)
+        from creekbed.workshop.kept import keep
+
+        try:
+            keep(self.shop, self.home)
+        except CreekbedError as error:
+            self.say(error.words(), warn=True)
 
     def say(self, words: str, warn: bool = False) -> None:
         """Say something; it stays until the next thing is said or it is hidden."""

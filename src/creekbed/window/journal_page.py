@@ -12,6 +12,7 @@ from creekbed.window import theme
 from creekbed.window.page import Page
 from creekbed.window.times import clock_words
 from creekbed.window.widgets import button, label, listing, row
+from creekbed.workshop.kept import calibration
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -28,6 +29,8 @@ class JournalPage(Page):
         box.addWidget(label("What was done", "title"))
         self.list = listing("What was done, newest first")
         box.addWidget(self.list, 1)
+        self.kept = label("", tone="muted")
+        box.addWidget(self.kept)
         self.back = button("Undo the last", frame.undo, "", "undo_last")
         self.next = label("", tone="muted")
         box.addLayout(row(self.back, self.next, None))
@@ -47,6 +50,10 @@ class JournalPage(Page):
             if entry.id in undone or entry.undoes is not None:
                 item.setForeground(theme.current.c.q("muted"))
             self.list.addItem(item)
+        bands = calibration(self.shop)
+        words = "; ".join(k.words for k in bands)
+        self.kept.setText(f"Forecasts of the last 90 days: {words}." if bands else "")
+        self.kept.setVisible(bool(bands))
         last = next(iter(self.shop.undoable(1)), None)
         self.back.setEnabled(last is not None)
         self.next.setText(f"Takes back: {last.words}" if last is not None else "There is nothing to undo.")

@@ -141,6 +141,20 @@ class Shop:
         self.last_done = done
         self._tell(done)
 
+    @contextmanager
+    def noting(self) -> Iterator[Session]:
+        """A session to note something that is no work at the bench: no journal entry, nothing to undo.
+
+        Raises:
+            StoreProblem: locked, full or read-only; nothing was noted.
+        """
+        try:
+            with Session(self._write) as session:
+                yield session
+                session.commit()
+        except DBAPIError as error:
+            raise from_sqlite(error.orig or error, self.folder) from error
+
     last_done: Done | None = None
 
     def _commit(self, session: Session, entry: Entry, notes: Sequence[str] = ()) -> Done:

@@ -94,6 +94,8 @@ def with_next(problem: Problem, shown: Plan | None, passed: float) -> Problem:
     for person in problem.hands:
         if not person.windows or person.windows[0][0] > 0:
             continue  # who is not there has nothing next
+        if any(p.kind == "locked" and p.person == person.key and p.at <= 0 for p in problem.pins):
+            continue  # something else was set to be done first
         following = next((s for s in shown.of(person.key) if (s.job, s.operation) not in taken), None)
         operation = open_.get((following.job, following.operation)) if following is not None else None
         if following is None or operation is None or following.start - passed > NEXT_MIN:

@@ -1,0 +1,19 @@
+"""What was forecast of each job, so that it can be told how often the forecasts came true."""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0006"
+down_revision = "0005"
+
+
+def upgrade() -> None:
+    op.create_table(
+        "forecast",
+        sa.Column("id", sa.Integer(), primary_key=True),
+        sa.Column("job_id", sa.Integer(), sa.ForeignKey("job.id"), nullable=False),
+        sa.Column("boat_id", sa.Integer(), sa.ForeignKey("boat.id"), nullable=False),
+        sa.Column("at", sa.DateTime(), nullable=False),
+        sa.Column("chance", sa.Double(), nullable=False),
+    )
+    op.create_index("ix_forecast_job_id", "forecast", ["job_id"])

@@ -1,0 +1,264 @@
+"""The day as a creek: chosen by mouse and keys, dragged, set, tried beside the day as it is, thought about."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import timedelta
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QComboBox
+
+from creekbed.window import theme
+from creekbed.window.creek import Creek, Scale, stone_path
+from creekbed.window.day_page import DayPage
+from creekbed.window.frame import Frame
+from creekbed.window.landings import Stone
+from creekbed.workshop import doing, intake, people
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.shop import Shop
+from tests.conftest import MORNING, Hand
+
+from .conftest import Driver, opened
+
+
+@pytest.fixture
+def day(drive: Callable[[str], Driver], hand: Hand, shop: Shop) -> Driver:
+    """The page of the day, with four instruments and two people."""
+    for n in range(4):
+        hand.book(f"MH-01{n}0", family=("alto_saxophone", "violin")[n % 2])
+    people.add_worker(shop, "AB")
+    driver = drive("mouse")
+    driver.press("way_day")
+    QApplication.processEvents()
+    return driver
+
+
+def page(driver: Driver) -> DayPage:
+    found: DayPage = driver.frame.page("day")
+    return found
+
+
+def middle(creek: Creek, n: int = 0, person: str = "IW") -> QPoint:
+    """Where a stone of somebody's lies."""
+    boxes = [box for box, run in creek._stones if run.person == person]
+    return boxes[n].center().toPoint()
+
+
+def test_choosing_a_stone_tells_why(day: Driver) -> None:
+    found = page(day)
+    QTest.mouseClick(found.creek, Qt.MouseButton.LeftButton, pos=middle(found.creek))
+    run = found.creek.run()
+    assert run is not None and found.about.text().startswith(run.tag)
+    assert "IW," in found.why.text() and "to spare for the Friday boat" in found.why.text()
+    day.key(Qt.Key.Key_Right)
+    assert found.creek.run() is not run and "Done first" in found.why.text()
+    day.key(Qt.Key.Key_Down)
+    other = found.creek.run()
+    assert other is not None and other.person == "AB"
+    assert other.tag in found.creek.accessibleDescription()
+    day.press("open_it")
+    assert day.frame.here == "job" and day.frame.page("job").view.tag == other.tag
+
+
+def test_set_let_go_and_first(day: Driver) -> None:
+    found = page(day)
+    QTest.mouseClick(found.creek, Qt.MouseButton.LeftButton, pos=middle(found.creek, 1))
+    run = found.creek.run()
+    assert run is not None
+    day.press("keep_it")
+    assert f"{run.tag}: set to" in day.frame.words.text()
+    locked = found.creek.run()
+    assert locked is not None and locked.state == "locked" and locked.start == run.start
+    day.press("unlock")
+    assert "may move it again" in day.frame.words.text()
+    day.press("do_first")
+    first = day.frame.home.plan.of("IW")[0]
+    assert (first.job, first.start) == (run.tag, 0.0)
+    day.press("undo")
+    assert not any(p.kind == "locked" for p in day.frame.home.problem.pins)
+
+
+def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
+    found = page(day)
+    creek = found.creek
+    start = middle(creek)
+    chosen = next(run for box, run in creek._stones if box.contains(QPointF(start)))
+    QTest.mousePress(creek, Qt.MouseButton.LeftButton, pos=start)
+    for step in (20, 120, 300):
+        QTest.mouseMove(creek, start + QPoint(step, 0))
+    creek.grab()  # the ghost is drawn
+    QTest.mouseRelease(creek, Qt.MouseButton.LeftButton, pos=start + QPoint(300, 0))
+    QApplication.processEvents()
+    assert found.then.isVisible() and found.head_now.text().startswith("As it is")
+    assert chosen.tag in found.head_then.text() and not any(
+        p.kind == "locked" for p in day.frame.home.problem.pins
+    )  # nothing is done yet
+    day.press("leave_trial")
+    assert not found.then.isVisible()
+    scale = creek.scale_
+    assert scale is not None
+    at = scale.at(scale.x(day.clock.now() + timedelta(minutes=62)))
+    found._dropped(chosen, at, "AB")
+    day.press("do_trial")
+    pins = [p for p in day.frame.home.problem.pins if p.kind == "locked"]
+    assert [(p.job, p.person) for p in pins] == [(chosen.tag, "AB")] and 55 <= pins[0].at <= 62
+
+
+def test_another_day_is_tried(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> None:
+    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=45))
+    late = hand.book("MH-0900", boat_id=boat)
+    found = page(day)
+    box = day.find("what_if", QComboBox)
+    offers = [box.itemText(n) for n in range(box.count())]
+    assert any("stays an hour longer" in o for o in offers) and any("works through the break" in o for o in offers)
+    wanted = next(n for n, o in enumerate(offers) if o.startswith("MH-0900 goes with"))
+    found._try(wanted)
+    QApplication.processEvents()
+    assert "nothing late" in found.head_then.text() and "late by" in found.head_now.text()
+    day.press("do_trial")
+    assert day.frame.home.job(late).boat.name == "Friday boat"
+    stays = next(n for n in range(box.count()) if "IW stays" in box.itemText(n))
+    before = day.frame.home.problem.people[0].windows
+    found._try(stays)
+    day.press("do_trial")
+    assert day.frame.home.problem.people[0].windows != before
+    found._try(0)
+    assert not found.then.isVisible()
+
+
+def test_people_leave_and_come(day: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
+    found = page(day)
+    day.press("leave_AB")
+    assert "AB has left" in day.frame.words.text()
+    day.press("back_AB")
+    assert next(q for q in day.frame.home.queues if q.person == "AB").here
+    monkeypatch.setattr(found, "ask_choice", lambda *a, **k: ("helper", "to 13-17"))
+    day.press("new_hands")
+    assert [q.person for q in day.frame.home.queues] == ["IW", "AB", "TO"]
+    assert len(found.creek._lines) == 3 or found.creek.grab() is not None
+
+
+def test_two_days_and_a_week(day: Driver) -> None:
+    found = page(day)
+    day.press("day_longer")
+    assert found.creek.hours == 14.0 and not found.week.isVisible()
+    day.press("day_week")
+    assert found.week.isVisible() and "A week ahead. Thursday" in found.week.accessibleName()
+    found.week.grab()
+    day.press("day_today")
+    assert found.creek.isVisible()
+
+
+def test_the_boats_post_tells_what_would_help(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> None:
+    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=30))
+    hand.book("MH-0900", boat_id=boat)
+    QApplication.processEvents()
+    page(day).creek.grab()
+    post = next(box for box, b in page(day).creek._posts if b.boat_id == boat)
+    QTest.mouseClick(
+        page(day).creek, Qt.MouseButton.LeftButton, pos=QPoint(round(post.center().x()), round(post.bottom()) - 6)
+    )
+    assert page(day).about.text() in ("What would help", "Nothing is late for this boat")
+
+
+def test_from_the_bench_to_the_day(drive: Callable[[str], Driver], hand: Hand) -> None:
+    hand.book()
+    driver = drive("mouse")
+    driver.frame.go_home()
+    QApplication.processEvents()
+    creek = driver.frame.page("home").creek
+    creek.grab()
+    QTest.mouseClick(creek, Qt.MouseButton.LeftButton, pos=middle(creek))
+    assert driver.frame.here == "day" and page(driver).creek.run() is not None
+
+
+def test_an_empty_bench_has_a_day_too(drive: Callable[[str], Driver]) -> None:
+    driver = drive("keyboard")
+    driver.press("way_day")
+    assert driver.frame.here == "day" and page(driver).creek.run() is None
+    driver.key(Qt.Key.Key_Right)
+    page(driver).creek.grab()
+    assert page(driver).gap.text().startswith("Nothing is late")
+
+
+def test_what_is_in_hand_cannot_be_dragged(day: Driver, hand: Hand, shop: Shop) -> None:
+    job = day.frame.home.next.view.job.id
+    doing.take_up(shop, job, day.frame.home.next.step.step.key)
+    found = page(day)
+    found.creek.grab()
+    box, run = next((b, r) for b, r in found.creek._stones if r.state == "held")
+    start = box.center().toPoint()
+    QTest.mousePress(found.creek, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(found.creek, start + QPoint(200, 0))
+    QTest.mouseRelease(found.creek, Qt.MouseButton.LeftButton, pos=start + QPoint(200, 0))
+    assert not found.then.isVisible() and "stays there" in found.why.text() and run.person == "IW"
+
+
+@pytest.mark.parametrize("dress", [{}, {"dark": True}, {"gloves": True}, {"scale": 1.5}])
+def test_in_every_dress(day: Driver, dress: dict[str, Any]) -> None:
+    day.frame.change_theme(**dress)
+    day.press("way_day")
+    QApplication.processEvents()
+    found = page(day)
+    found.creek.grab()
+    assert found.creek._stones and found.creek.width() <= day.frame.width()
+    assert theme.current.scale == dress.get("scale", 1.0)
+
+
+def test_thinking_while_people_work(qtbot: Any, shop: Shop, hand: Hand) -> None:
+    for n in range(3):
+        hand.book(f"MH-02{n}0")
+    frame = opened(qtbot, Frame(lambda: shop, thinking=True))
+    frame.thinker.stretches = (0.2, 0.2)
+    frame.refresh()
+    qtbot.waitUntil(lambda: bool(shop.planner.gap()), timeout=60_000)
+    frame.open_day()
+    assert "possible" in page_of(frame).gap.text() or "proven" in page_of(frame).gap.text()
+    stones = [s for c in page_of_home(frame).landings.cards.values() for s in c.stones]
+    assert stones and all(isinstance(s, Stone) for s in stones)
+    assert all(a.chance is not None for x in frame.home.landings for a in x.aboard)
+    frame.close()
+    assert not frame.thinker.thinking
+
+
+def page_of(frame: Frame) -> DayPage:
+    found: DayPage = frame.page("day")
+    return found
+
+
+def page_of_home(frame: Frame) -> Any:
+    return frame.page("home")
+
+
+# --- the scale ------------------------------------------------------------------------------------------------------
+
+
+def test_closed_time_is_folded() -> None:
+    spans = [(MORNING, MORNING + timedelta(hours=3)), (MORNING + timedelta(hours=4), MORNING + timedelta(hours=8))]
+    scale = Scale.over(MORNING, spans, 5.0, 100.0, 1000.0)
+    assert scale.x(MORNING) == 100.0 and scale.x(scale.end) == pytest.approx(1000.0)
+    assert scale.x(scale.end + timedelta(days=3)) == 1000.0
+    assert scale.end == MORNING + timedelta(hours=6)
+    minute = (scale.x(MORNING + timedelta(hours=1)) - 100.0) / 60
+    again = (scale.x(MORNING + timedelta(hours=5)) - scale.x(MORNING + timedelta(hours=4))) / 60
+    assert minute == pytest.approx(again)
+    gone = scale.x(MORNING + timedelta(hours=3.5))
+    assert scale.x(MORNING + timedelta(hours=3)) < gone < scale.x(MORNING + timedelta(hours=4))
+    for hours in (0.5, 2.0, 4.5):
+        at = MORNING + timedelta(hours=hours)
+        assert abs(scale.at(scale.x(at)) - at) <= timedelta(minutes=5)
+    shut = Scale.over(MORNING, [(MORNING + timedelta(hours=20), MORNING + timedelta(hours=24))], 3.0, 0.0, 500.0)
+    assert shut.x(MORNING + timedelta(hours=20)) > 0 and Scale.over(MORNING, [], 3.0, 0.0, 500.0).x(MORNING) == 0.0
+
+
+def test_the_less_likely_the_more_corners() -> None:
+    from PySide6.QtCore import QRectF
+
+    box = QRectF(0, 0, 60, 30)
+    sure, doubt, late = (stone_path(box, False, 1.0), stone_path(box, False, 0.5), stone_path(box, True, 0.0))
+    corner = QPointF(1.0, 1.0)
+    assert not sure.contains(corner) and doubt.contains(corner) and not late.contains(corner)
+    assert late.contains(QPointF(1.0, 15.0)) and late.elementCount() < sure.elementCount()

@@ -237,3 +237,37 @@ def test_a_job_that_nobody_booked_in(capsys: Any) -> None:
 def test_a_job_that_cannot_be(capsys: Any, arguments: tuple[str, ...], words: str) -> None:
     status, out, err = run(capsys, "job", *arguments)
     assert status == 1 and words in err and not out
+
+
+def test_chances_people_and_what_is_set(capsys: Any, demo_folder: Path) -> None:
+    demo = ("--demo", "--folder", str(demo_folder))
+    found = facts(capsys, *demo, "plan", "--better", "1")
+    chances = [a["chance"] for b in found["boats"] for a in b["aboard"] if a["chance"] is not None]
+    assert len(chances) >= 8 and all(0 <= c <= 1 for c in chances) and found["better"]["learned_from"] > 10
+    assert [h["person"] for h in found["hands"]] == ["IW", "TO"] and found["hands"][1]["helper"]
+    team = facts(capsys, *demo, "people", "--add", "AB 8-12")["people"]
+    assert [p["person"] for p in team] == ["IW", "AB", "TO"]
+    assert facts(capsys, *demo, "people", "--leaves", "AB")["people"][1]["here"] is False
+    status, out, _ = run(capsys, *demo, "people", "--here", "AB", "--remove", "TO")
+    assert status == 0 and "AB: " in out and "TO" not in out
+    assert run(capsys, *demo, "people", "--add", "no initials")[0] == 1
+    following = found["next"]
+    tag = next(t for t in {h["tag"] for h in found["hands"][0]["then"]} if t != following["tag"])
+    step = "pack"
+    lock = facts(capsys, *demo, "set", tag, step, "--at", "16:30")
+    assert lock["tag"] == tag and "set to" in lock["words"] and lock["start"]
+    assert "may move it again" in facts(capsys, *demo, "set", tag, step, "--let-go")["words"]
+    assert run(capsys, *demo, "set", tag, step, "--let-go")[0] == 1
+    assert run(capsys, *demo, "set", tag, step, "--at", "noon")[0] == 1
+    assert run(capsys, *demo, "set", "MH-9999", step)[0] == 1
+
+
+def test_what_is_late_and_what_would_help(capsys: Any, demo_folder: Path) -> None:
+    demo = ("--demo", "--folder", str(demo_folder))
+    late = facts(capsys, *demo, "late")["late"]
+    assert [x["tag"] for x in late] == ["MH-0184"] and late[0]["late_min"] > 0 and "work on it" in late[0]["why"]
+    status, out, _ = run(capsys, *demo, "late", "MH-0184")
+    assert status == 0 and out.startswith("MH-0184: ")
+    assert run(capsys, *demo, "late", "MH-0142")[1].strip() == "Nothing is late."
+    assert run(capsys, *demo, "late", "MH-9999")[0] == 1
+    assert facts(capsys, *demo, "forecasts") == {"bands": []}

@@ -5,13 +5,14 @@ from __future__ import annotations
 import argparse
 import sys
 from collections.abc import Callable, Sequence
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 from creekbed.cli_catalogue import add_commands
 from creekbed.cli_hygiene import add_commands as add_hygiene
 from creekbed.cli_inspect import add_commands as add_inspections
+from creekbed.cli_plan import add_commands as add_planning
+from creekbed.cli_shop import ensure_demo, folder_of, shop_of
 from creekbed.cli_show import show
 from creekbed.core.errors import CreekbedError
 
@@ -65,8 +66,6 @@ def _parser() -> argparse.ArgumentParser:
         )
         if name == "demo":
             window.add_argument("--reset", action="store_true", help="begin the demo day again")
-    plan = add("plan", _plan, "what next, and what reaches which boat")
-    plan.add_argument("--better", type=float, default=0.0, metavar="SECONDS", help="look so long for a better plan")
     history = add("history", _history, "everything on record of one instrument")
     history.add_argument("tag")
     mix = add("mix", _mix, "how much stock and water make a mix")
@@ -98,7 +97,7 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("--csv", action="store_true", help="one CSV file for each table")
     add("restore", _restore, "put the newest backup in place; what is there now is kept beside it")
     for machine in (
-        plan,
+        *add_planning(add),
         history,
         mix,
         tension,
@@ -110,43 +109,6 @@ def _parser() -> argparse.ArgumentParser:
     ):
         machine.add_argument("--json", action="store_true", help="print JSON with units in the keys")
     return parser
-
-
-# --- the shop behind a command --------------------------------------------------------------------------------------
-
-
-def _folder(given: argparse.Namespace) -> Path:
-    if given.folder is not None:
-        return Path(given.folder)
-    from creekbed.demo.folder import demo_folder
-
-    return demo_folder() if given.demo else demo_folder().parent
-
-
-def _ensure_demo(folder: Path, reset: bool = False) -> None:
-    from creekbed.demo.folder import is_made
-    from creekbed.demo.folder import reset as empty
-
-    unfinished = (folder / "making").exists()
-    if (reset and folder.exists()) or unfinished:
-        empty(folder)
-    if not is_made(folder):
-        from creekbed.demo.seed import make_demo
-
-        print("Making the demo shop, a few seconds …", file=sys.stderr)
-        make_demo(folder, datetime.now(UTC), lambda words: print(f"  {words}", file=sys.stderr))
-
-
-def _shop(given: argparse.Namespace) -> Any:
-    from creekbed.workshop.shop import Shop
-
-    folder = _folder(given)
-    if not given.demo:
-        return Shop(folder)
-    from creekbed.demo.folder import demo_clock
-
-    _ensure_demo(folder)
-    return Shop(folder, demo_clock(folder))
 
 
 # --- the window -----------------------------------------------------------------------------------------------------
@@ -161,15 +123,15 @@ def _open(given: argparse.Namespace) -> int:
     def shop() -> Any:
         from creekbed.workshop.shop import Shop
 
-        return Shop(_folder(given))
+        return Shop(folder_of(given))
 
     return run(shop, offscreen=given.offscreen, quit_when_shown=given.quit_when_shown, port=given.caliper)
 
 
 def _demo(given: argparse.Namespace) -> int:
     given.demo = True
-    folder = _folder(given)
-    _ensure_demo(folder, given.reset)
+    folder = folder_of(given)
+    ensure_demo(folder, given.reset)
     from creekbed.demo.devices import DemoDevices
     from creekbed.demo.folder import day_is_over, demo_clock
     from creekbed.window.app import run
@@ -195,80 +157,10 @@ def _demo(given: argparse.Namespace) -> int:
 # --- commands -------------------------------------------------------------------------------------------------------
 
 
-def _plan(given: argparse.Namespace) -> int:
-    from creekbed.workshop.bench import home
-
-    shop = _shop(given)
-    view = home(shop)
-    better = None
-    if given.better > 0:
-        from creekbed.workshop.better import better_plan
-
-        better = better_plan(shop, min(given.better, 600.0))
-    shop.close()
-    following = None
-    if view.next is not None:
-        following = {
-            "tag": view.next.view.tag, "what": view.next.step.step.what, "why": view.next.why,
-            "start": view.next.start.isoformat(), "hands_min": view.next.step.step.hands_min,
-        }  # fmt: skip
-    facts = {
-        "now": view.now.isoformat(),
-        "next": following,
-        "then": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what, _ in view.then],
-        "waits": [
-            {
-                "tag": w.tag, "name": w.name, "place": w.place,
-                "remaining_s": round(w.contact.remaining.total_seconds()),
-                "latest": w.contact.latest.isoformat() if w.contact.latest else None, "at_end": w.at_end,
-            }
-            for w in view.waits
-        ],
-        "boats": [
-            {
-                "name": x.boat.name, "leaves_at": x.boat.leaves_at.isoformat(), "will_be_aboard": x.will_make_it,
-                "aboard": [
-                    {
-                        "tag": a.tag, "ready": a.ready, "finish": a.finish.isoformat() if a.finish else None,
-                        "late_min": round(a.late_min, 1), "blocked": a.blocked,
-                    }
-                    for a in x.aboard
-                ],
-            }
-            for x in view.landings
-        ],
-    }  # fmt: skip
-    lines = []
-    if following is not None:
-        lines.append(f"Next: {following['tag']}: {following['what']}. {following['why']}")
-    for x in view.landings:
-        lines.append(
-            f"{x.boat.name}, {x.boat.leaves_at.astimezone():%a %H:%M}: {x.will_make_it} of {len(x.aboard)} aboard"
-        )
-        for a in x.aboard:
-            state = (
-                "ready" if a.ready else a.blocked or (f"about {a.finish.astimezone():%a %H:%M}" if a.finish else "?")
-            )
-            late = f", {a.late_min:.0f} min late" if a.late_min > 0 else ""
-            lines.append(f"  {a.tag}  {a.family}: {state}{late}")
-    if better is not None:
-        found = better.found
-        facts["better"] = {
-            "cost_now": round(better.cost_now, 1), "cost": round(found.cost, 1), "bound": round(found.bound, 1),
-            "proven": found.proven, "rounds": found.rounds, "words": better.words,
-            "first": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what in better.first],
-        }  # fmt: skip
-        lines.append(
-            f"Better order found: {better.cost_now - found.cost:.0f} of {better.cost_now:.0f} saved. {better.words}"
-        )
-        lines += [f"  {at.astimezone():%a %H:%M} {tag}: {what}" for at, tag, what in better.first]
-    return show(given, facts, "\n".join(lines))
-
-
 def _history(given: argparse.Namespace) -> int:
     from creekbed.workshop.history import history
 
-    shop = _shop(given)
+    shop = shop_of(given)
     try:
         found = history(shop, given.tag)
     finally:
@@ -395,7 +287,7 @@ def _export(given: argparse.Namespace) -> int:
     if given.csv and given.to is None:
         print("--csv wants a folder: --to PATH", file=sys.stderr)
         return 2
-    shop = _shop(given)
+    shop = shop_of(given)
     try:
         tables, now = whole(shop), shop.now
     finally:
@@ -415,7 +307,7 @@ def _export(given: argparse.Namespace) -> int:
 def _restore(given: argparse.Namespace) -> int:
     from creekbed.store.database import latest_backup, restore_latest
 
-    folder = _folder(given)
+    folder = folder_of(given)
     backup = latest_backup(folder)
     aside = restore_latest(folder)
     print(f"Restored {backup.name if backup else ''}." + (f" What was there is kept as {aside.name}." if aside else ""))

@@ -162,7 +162,7 @@ class DayPage(Page):
             if queue.here:
                 act = button(f"{who} leaves", lambda p=queue.person: self._leave(p), "", f"leave_{queue.person}")
             else:
-                act = button(f"{who} is back", lambda p=queue.person: self._back(p), "", f"back_{queue.person}")
+                act = button(f"{who} is here", lambda p=queue.person: self._back(p), "", f"back_{queue.person}")
             self.hands_flow.addWidget(act)
         self.hands_flow.addWidget(button("Somebody new", self._new, "quiet", "new_hands"))
 

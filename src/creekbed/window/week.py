@@ -21,7 +21,7 @@ class Week(QWidget):
         super().__init__()
         self.day: Day | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(theme.current.px(200))
+        self.setMinimumHeight(theme.current.px(110))
 
     def set_day(self, day: Day) -> None:
         """Show the days ahead of a day."""

@@ -1,0 +1,248 @@
+"""Shell commands of the bench plan: what next, who works, what is late and what would help, what is set to a time."""
+
+from __future__ import annotations
+
+import argparse
+from datetime import datetime, timedelta
+
+from creekbed.cli_shop import shop_of
+from creekbed.cli_show import Add, show
+from creekbed.core.errors import BadInput
+
+
+def add_commands(add: Add) -> list[argparse.ArgumentParser]:
+    """Add ``plan``, ``late``, ``people``, ``set`` and ``forecasts``.
+
+    Args:
+        add: makes a command from its name, what it runs, and its help.
+
+    Returns:
+        The parsers, each of which prints JSON too.
+    """
+    plan = add("plan", _plan, "what next, and what reaches which boat")
+    plan.add_argument("--better", type=float, default=0.0, metavar="SECONDS", help="look so long for a better plan")
+    late = add("late", _late, "what is late, where its time goes, and the cheapest changes that would help")
+    late.add_argument("tag", nargs="?", help="one instrument; all that are late if missing")
+    people = add("people", _people, "who works at the bench, and when")
+    people.add_argument("--add", metavar="WHO", help='initials, and hours if not the shop\'s: "TO 13-17"')
+    people.add_argument("--helper", action="store_true", help="with --add: does what needs no technician")
+    people.add_argument("--leaves", metavar="WHO", help="has left for today")
+    people.add_argument("--here", metavar="WHO", help="is here after all")
+    people.add_argument("--remove", metavar="WHO", help="works here no more")
+    lock = add("set", _set, "set a step to begin at a time, or let the plan move it again")
+    lock.add_argument("tag")
+    lock.add_argument("step", help="its key, as the plan and the history name it")
+    lock.add_argument("--at", metavar="HH:MM", help="today, or tomorrow where that has passed; now if missing")
+    lock.add_argument("--person", metavar="WHO", help="whose hands; who sits here if missing")
+    lock.add_argument("--let-go", action="store_true", help="the plan may move it again")
+    forecasts = add("forecasts", _forecasts, "how often forecasts came true")
+    return [plan, late, people, lock, forecasts]
+
+
+def _plan(given: argparse.Namespace) -> int:
+    from creekbed.workshop.bench import home
+    from creekbed.workshop.why import odds
+
+    shop = shop_of(given)
+    view = home(shop)
+    better = None
+    if given.better > 0:
+        from creekbed.workshop.better import better_plan
+
+        better = better_plan(shop, min(given.better, 600.0))
+    shop.close()
+    odds_of = {k: round(v, 3) for k, v in better.thought.chances.in_time.items()} if better is not None else {}
+    following = None
+    if view.next is not None:
+        following = {
+            "tag": view.next.view.tag, "what": view.next.step.step.what, "why": view.next.why,
+            "start": view.next.start.isoformat(), "hands_min": view.next.step.step.hands_min,
+        }  # fmt: skip
+    facts = {
+        "now": view.now.isoformat(),
+        "next": following,
+        "then": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what, _ in view.then],
+        "hands": [
+            {
+                "person": q.person, "helper": q.helper, "here": q.here,
+                "then": [
+                    {
+                        "start": a.isoformat(), "hands_min": round((b - a).total_seconds() / 60, 1), "tag": tag,
+                        "what": what,
+                    }
+                    for a, b, tag, what, _, _ in (*([q.held] if q.held else []), *q.then[:8])
+                ],
+            }
+            for q in view.queues
+        ],
+        "waits": [
+            {
+                "tag": w.tag, "name": w.name, "place": w.place,
+                "remaining_s": round(w.contact.remaining.total_seconds()),
+                "latest": w.contact.latest.isoformat() if w.contact.latest else None, "at_end": w.at_end,
+            }
+            for w in view.waits
+        ],
+        "boats": [
+            {
+                "name": x.boat.name, "leaves_at": x.boat.leaves_at.isoformat(), "will_be_aboard": x.will_make_it,
+                "aboard": [
+                    {
+                        "tag": a.tag, "ready": a.ready, "finish": a.finish.isoformat() if a.finish else None,
+                        "late_min": round(a.late_min, 1), "blocked": a.blocked, "chance": odds_of.get(a.tag),
+                    }
+                    for a in x.aboard
+                ],
+            }
+            for x in view.landings
+        ],
+    }  # fmt: skip
+    lines = []
+    if following is not None:
+        lines.append(f"Next: {following['tag']}: {following['what']}. {following['why']}")
+    for x in view.landings:
+        lines.append(
+            f"{x.boat.name}, {x.boat.leaves_at.astimezone():%a %H:%M}: {x.will_make_it} of {len(x.aboard)} aboard"
+        )
+        for a in x.aboard:
+            state = (
+                "ready" if a.ready else a.blocked or (f"about {a.finish.astimezone():%a %H:%M}" if a.finish else "?")
+            )
+            late = f", {a.late_min:.0f} min late" if a.late_min > 0 else ""
+            if a.tag in odds_of and not a.ready and not a.blocked:
+                late += f", {odds(odds_of[a.tag])}"
+            lines.append(f"  {a.tag}  {a.family}: {state}{late}")
+    if better is not None:
+        found = better.thought
+        facts["better"] = {
+            "cost_now": round(better.cost_now, 1), "cost": round(found.cost, 1), "bound": round(found.bound, 1),
+            "proven": found.proven, "late_bound_min": round(found.late_bound, 1), "words": better.words,
+            "learned_from": found.learned.records, "conflict": better.conflict,
+            "first": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what in better.first],
+        }  # fmt: skip
+        lines.append(
+            f"Better order found: {better.cost_now - found.cost:.0f} of {better.cost_now:.0f} saved. {better.words}"
+        )
+        lines += [f"  {at.astimezone():%a %H:%M} {tag}: {what}" for at, tag, what in better.first]
+        lines += [better.conflict] if better.conflict else []
+    return show(given, facts, "\n".join(lines))
+
+
+def _late(given: argparse.Namespace) -> int:
+    from creekbed.workshop.bench import home
+    from creekbed.workshop.intake import clean_tag
+    from creekbed.workshop.whatif import help_job
+
+    shop = shop_of(given)
+    view = home(shop)
+    wanted = clean_tag(given.tag) if given.tag else ""
+    jobs = [v for v in view.jobs if v.boat is not None and not v.blocked and view.plan.forecasts[v.tag].late_by > 0]
+    if wanted:
+        if not any(v.tag == wanted for v in view.jobs):
+            shop.close()
+            raise BadInput(f"{wanted} is not on the bench.", todo="Look at the tag again.")
+        jobs = [v for v in jobs if v.tag == wanted]
+    found = [(v, help_job(shop, view, v)) for v in jobs]
+    shop.close()
+    facts = {
+        "late": [
+            {
+                "tag": h.tag, "boat": v.boat.name if v.boat else "", "why": h.why, "helps": list(h.ways),
+                "late_min": round(view.plan.forecasts[h.tag].late_by, 1), "words": h.words,
+            }
+            for v, h in found
+        ]
+    }  # fmt: skip
+    lines = [f"{h.tag}: {h.words}\n  {h.why}" + "".join(f"\n  or: {w}" for w in h.ways[1:]) for _, h in found]
+    return show(given, facts, "\n".join(lines) or "Nothing is late.")
+
+
+def _people(given: argparse.Namespace) -> int:
+    from creekbed.workshop import people
+
+    shop = shop_of(given)
+    try:
+        if given.add:
+            people.add_worker(shop, given.add, helper=given.helper)
+        if given.leaves:
+            people.goes_home(shop, given.leaves)
+        if given.here:
+            people.is_back(shop, given.here)
+        if given.remove:
+            people.remove_worker(shop, given.remove)
+        now = shop.now
+        spans = people.open_spans(shop, now)
+        rows = [(w, people.windows_of(w, spans, now)) for w in people.workers(shop)]
+    finally:
+        shop.close()
+    facts = {
+        "people": [
+            {
+                "person": w.key, "helper": w.helper, "here": bool(found) and found[0][0] <= 0,
+                "next": [[(now + timedelta(minutes=m)).isoformat() for m in span] for span in found[:4]],
+            }
+            for w, found in rows
+        ]
+    }  # fmt: skip
+    lines = []
+    for w, found in rows:
+        role = ", helper" if w.helper else ""
+        first = (now + timedelta(minutes=found[0][0])).astimezone() if found else None
+        when = (
+            "here" if found and found[0][0] <= 0 else f"from {first:%a %H:%M}" if first else "not in the coming weeks"
+        )
+        lines.append(f"{w.key}{role}: {when}")
+    return show(given, facts, "\n".join(lines))
+
+
+def _set(given: argparse.Namespace) -> int:
+    from creekbed.workshop import locks
+    from creekbed.workshop.bench import home
+    from creekbed.workshop.intake import clean_tag
+
+    shop = shop_of(given)
+    try:
+        tag = clean_tag(given.tag)
+        job = next((v for v in home(shop).jobs if v.tag == tag), None)
+        if job is None:
+            raise BadInput(f"{tag} is not on the bench.", todo="Look at the tag again.")
+        if given.let_go:
+            locks.unlock(shop, job.job.id, given.step)
+        else:
+            locks.lock(shop, job.job.id, given.step, given.person or shop.person, _moment(given.at, shop.now))
+        done = shop.last_done
+        view = home(shop)
+        step = next((s for s in view.plan.steps if (s.job, s.operation) == (tag, given.step)), None)
+    finally:
+        shop.close()
+    start = view.now + timedelta(minutes=step.start) if step is not None else None
+    facts = {"tag": tag, "step": given.step, "start": start.isoformat() if start else None, "words": done.words}
+    begins = f" It begins {start.astimezone():%a %H:%M}." if start else ""
+    return show(given, facts, f"{done.words}.{begins}")
+
+
+def _moment(text: str | None, now: datetime) -> datetime:
+    """A time of day as the next moment at which it comes."""
+    if text is None:
+        return now
+    try:
+        clock = datetime.strptime(text.strip(), "%H:%M")
+    except ValueError:
+        raise BadInput(f"“{text[:16]}” is no time of day.", todo="Such as 14:30.") from None
+    at = now.astimezone().replace(hour=clock.hour, minute=clock.minute, second=0, microsecond=0)
+    return at if at >= now else at + timedelta(days=1)
+
+
+def _forecasts(given: argparse.Namespace) -> int:
+    from creekbed.workshop.kept import calibration
+
+    shop = shop_of(given)
+    bands = calibration(shop)
+    shop.close()
+    facts = {
+        "bands": [
+            {"from": b.low, "to": b.high, "given": b.given, "mean": round(b.mean, 3), "came_true": b.came_true}
+            for b in bands
+        ]
+    }
+    return show(given, facts, "\n".join(b.words for b in bands) or "No boat has left since a chance was told.")

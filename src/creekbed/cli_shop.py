@@ -14,6 +14,8 @@ def folder_of(given: argparse.Namespace) -> Path:
     if given.folder is not None:
         return Path(given.folder)
 
+    from creekbed.demo.folder import demo_folder
+
     return demo_folder() if given.demo else demo_folder().parent
 
 

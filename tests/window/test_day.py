@@ -141,6 +141,15 @@ def test_people_leave_and_come(day: Driver, monkeypatch: pytest.MonkeyPatch) -> 
     assert len(found.creek._lines) == 3 or found.creek.grab() is not None
 
 
+def test_somebody_else_sits_down(day: Driver) -> None:
+    first = day.frame.home.next.view.tag
+    day.press("sits_AB")
+    assert day.frame.shop.person == "AB" and "AB works at this window" in day.frame.words.text()
+    assert day.frame.home.next.view.tag != first and day.frame.home.queues[0].person == "AB"
+    day.scan("PE-IW")
+    assert day.frame.shop.person == "IW" and day.frame.home.next.view.tag == first
+
+
 def test_two_days_and_a_week(day: Driver) -> None:
     found = page(day)
     day.press("day_longer")

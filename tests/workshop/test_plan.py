@@ -12,7 +12,7 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.thinking import think
 from creekbed.store.tables import Job, Work
-from creekbed.workshop import doing, intake, kept, locks, pace, people
+from creekbed.workshop import doing, intake, kept, locks, lookover, pace, people
 from creekbed.workshop.bench import HomeView, home, with_plan
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.day import day_of
@@ -364,3 +364,39 @@ def test_how_often_forecasts_came_true(shop: Shop, hand: Hand, clock: HandClock)
     bands = kept.calibration(shop)
     assert sum(b.given for b in bands) >= 3 and sum(b.came_true for b in bands) >= 1
     assert all(b.low <= b.mean <= b.high for b in bands) and "made their boat" in bands[0].words
+
+
+# --- away ------------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("text", "to", "back"),
+    [("luthier", "luthier", None), ("the luthier, Tue 14:30", "the luthier", (1, 14, 30)),
+     ("brass repairer, back friday", "brass repairer", (4, 9, 0)), ("luthier, soon", "luthier, soon", None)],
+)  # fmt: skip
+def test_when_it_is_back(clock: HandClock, text: str, to: str, back: tuple[int, int, int] | None) -> None:
+    found, at = lookover.read_back(text, clock.now())
+    assert found == to and (at is None) == (back is None)
+    if at is not None:
+        assert (at.weekday(), at.hour, at.minute) == back and timedelta(0) < at - clock.now() <= timedelta(days=7)
+
+
+def test_the_plan_counts_on_what_comes_back(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    tuesday = intake.add_boat(shop, "Tuesday boat", clock.now() + timedelta(days=5))
+    job = hand.book("MH-0950", "violin", boat_id=tuesday)
+    hand.until(job, "contents")
+    back = clock.now() + timedelta(days=1)
+    lookover.send_out(shop, job, "luthier", back)
+    view = fine(home(shop))
+    mine = [s for s in view.plan.steps if s.job == "MH-0950"]
+    assert mine and min(s.start for s in mine) >= 24 * 60 - 0.1
+    aboard = view.landings[0].aboard[0]
+    assert aboard.finish is not None and aboard.finish > back and aboard.away == back and not aboard.blocked
+    assert view.landings[0].will_make_it == 1 and "back " in hand.view(job).blocked
+    clock.advance(days=1, minutes=5)
+    late = home(shop)
+    assert late.plan.forecasts["MH-0950"].finish is None and "At the luthier" in late.landings[0].aboard[0].blocked
+    lookover.back_from(shop, job, "bridge set square")
+    assert home(shop).plan.forecasts["MH-0950"].finish is not None and hand.view(job).job.back_at is None
+    with pytest.raises(BadInput):
+        lookover.send_out(shop, job, "luthier", clock.now() - timedelta(hours=1))

@@ -88,6 +88,8 @@ class Job(Base):
     quarantine: Mapped[str] = mapped_column(default="")
     waiting_for: Mapped[str] = mapped_column(default="")
     """Why it cannot go on: at the specialist, part ordered; empty when it can."""
+    back_at: Mapped[datetime | None]
+    """When it is expected back from there, where that is known."""
 
 
 class ContentLine(Base):

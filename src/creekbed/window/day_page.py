@@ -164,6 +164,10 @@ class DayPage(Page):
             else:
                 act = button(f"{who} is here", lambda p=queue.person: self._back(p), "", f"back_{queue.person}")
             self.hands_flow.addWidget(act)
+            if queue.here and queue.person != self.shop.person:
+                sits = button(f"{queue.person} sits here", lambda p=queue.person: self.frame.sit_down(p), "quiet",
+                              f"sits_{queue.person}")  # fmt: skip
+                self.hands_flow.addWidget(sits)
         self.hands_flow.addWidget(button("Somebody new", self._new, "quiet", "new_hands"))
 
     def _buttons(self, *wanted: QWidget) -> None:

@@ -579,6 +579,8 @@ class Frame(Asking, Printing, QMainWindow):
             return
         if found.kind == "supply":
             self.open_stock(found.key)
+        elif found.kind == "person":
+            self.sit_down(found.key)
         elif found.kind == "job" and found.job_id is not None:
             if self.here == "job" and self.page("job").job_id == found.job_id:
                 self.say(f"{found.key} is on the screen already.")
@@ -592,6 +594,12 @@ class Frame(Asking, Printing, QMainWindow):
             self.open_history(found.key)
         else:
             self.open_book_in(found.key)
+
+    def sit_down(self, person: str) -> None:
+        """Somebody else works at this window from now on: what is next is next for their hands."""
+        self.shop.person = person
+        self.refresh()
+        self.say(f"{person} works at this window now.")
 
     # --- looks --------------------------------------------------------------------------------------------------
 

@@ -105,7 +105,7 @@ class HomePage(Page):
         count = len(home.waits)
         self.running_head.setText(f"Running by itself: {count}" if count > 2 else "Running by itself")
         self.landings.set_home(home)
-        day = day_of(self.shop, home)
+        day = day_of(self.shop, home, days=0)
         self.creek.set_day(day)
         self.creek_card.setFixedHeight(theme.current.px(64) + theme.current.px(34) * max(1, len(day.strands)))
         if self.hand.step is not None and not isinstance(self.frame.focusWidget(), QLineEdit):

@@ -166,11 +166,15 @@ class JobPage(Page):
     def _send(self, job: int) -> None:
         wanted = specialist.trades(self.view) if self.view is not None else []
         to = self.ask(
-            "Send it out", "Who mends it? A note with what you found and measured goes along.",
+            "Send it out",
+            "Who mends it, and when it is back if you know: “luthier, Tue 14:00”. A note of what you found goes along.",
             ready=tuple(wanted) or ("luthier", "woodwind repairer", "brass repairer"), ok="Send out",
         )  # fmt: skip
-        if to is not None and self.do(lambda: lookover.send_out(self.shop, job, to)):
-            self.frame.save_note(job, to)
+        if to is None:
+            return
+        whom, back = lookover.read_back(to, self.shop.now)
+        if self.do(lambda: lookover.send_out(self.shop, job, whom, back)):
+            self.frame.save_note(job, whom)
 
     def _back(self, job: int) -> None:
         what = self.ask(

@@ -37,6 +37,8 @@ class Aboard:
     share: float
     chance: float | None = None
     """That it makes its boat, as durations may turn out; ``None`` while nobody has looked."""
+    away: datetime | None = None
+    """When it is expected back from a specialist, while it is there."""
 
 
 @dataclass(frozen=True)
@@ -137,7 +139,8 @@ def home(shop: Shop) -> HomeView:
     assert problem is not None
     chance = shop.planner.chances
     odds = chance.in_time if chance is not None else {}
-    hindered = {v.tag: "; ".join(obstacles(v)) for v in views}
+    stands = {j.key for j in problem.jobs if j.blocked}
+    hindered = {v.tag: "; ".join(o for o in obstacles(v) if v.tag in stands or o != v.blocked) for v in views}
     return HomeView(
         now=now,
         jobs=tuple(views),
@@ -272,6 +275,7 @@ def _aboard(view: JobView, hindered: dict[str, str], plan: Plan, now: datetime, 
     return Aboard(
         view.job.id, view.tag, view.family.name, view.job.next_group, False, finish, forecast.late_by,
         hindered[view.tag] or forecast.blocked, view.done_share, odds.get(view.tag),
+        view.job.back_at if view.job.waiting_for else None,
     )  # fmt: skip
 
 

@@ -124,7 +124,11 @@ class Day:
 
 
 def day_of(shop: Shop, home: HomeView, days: int = 7) -> Day:
-    """The picture of a home view."""
+    """The picture of a home view.
+
+    Args:
+        days: how many days ahead are told; 0 where they are not shown.
+    """
     now = home.now
     strands = []
     for person in home.problem.people:

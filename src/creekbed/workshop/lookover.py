@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
+from datetime import datetime, timedelta
 from typing import Any
 
 from creekbed.core.catalogue.models import VERDICT_ORDER, Check
@@ -175,17 +177,45 @@ def close_finding(shop: Shop, job_id: int, check_key: str, how: str) -> None:
         act.tag, act.words = view.tag, f"{view.tag}: {check_key.replace('_', ' ')} closed: {how}"
 
 
-def send_out(shop: Shop, job_id: int, to: str) -> None:
+_DAY = r"(mon|tue|wed|thu|fri|sat|sun)[a-z]*"
+_BACK = re.compile(rf"(.+?),\s*(?:back\s+)?{_DAY}(?:\s+(\d{{1,2}}):([0-5]\d))?", re.IGNORECASE)
+    r"(.+?),\s*(?:back\s+)?(mon|tue|wed|thu|fri|sat|sun)[a-z]*(?:\s+(\d{1,2}):([0-5]\d))?", re.IGNORECASE
+)
+_DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+
+
+def read_back(text: str, now: datetime) -> tuple[str, datetime | None]:
+    """Whom something goes to, and when it is expected back: "luthier, Tue 14:00" is the next Tuesday at that time.
+
+    Without a time it is the morning, at nine; without a day nothing is known.
+    """
+    found = _BACK.fullmatch(text.strip())
+    if found is None:
+        return text.strip(), None
+    to, day, hour, minute = found.groups()
+    local = now.astimezone()
+    at = local.replace(hour=min(int(hour or 9), 23), minute=int(minute or 0), second=0, microsecond=0)
+    at += timedelta(days=(_DAYS.index(day.lower()) - at.weekday()) % 7)
+    return to.strip(), at if at > local else at + timedelta(days=7)
+
+
+def send_out(shop: Shop, job_id: int, to: str, back_at: datetime | None = None) -> None:
     """The instrument goes to a specialist; its job stands still until it is back.
 
+    Args:
+        back_at: when it is expected back; the plan counts on it from then on.
+
     Raises:
-        BadInput: nobody named.
+        BadInput: nobody named, or a time that has passed.
     """
     to = need_reason(to)
+    if back_at is not None and back_at <= shop.now:
+        raise BadInput("It cannot be back before it has gone.", todo="Look at the day again.")
     with shop.act("send_out") as act:
         view = need_job(shop, act.session, job_id, act.now)
-        view.job.waiting_for = f"At the {to}"
-        act.tag, act.words = view.tag, f"{view.tag}: sent to the {to}"
+        view.job.waiting_for, view.job.back_at = f"At the {to}", back_at
+        back = f", back {back_at.astimezone():%a %H:%M}" if back_at is not None else ""
+        act.tag, act.words = view.tag, f"{view.tag}: sent to the {to}{back}"
 
 
 def back_from(shop: Shop, job_id: int, what_was_done: str) -> None:
@@ -199,7 +229,7 @@ def back_from(shop: Shop, job_id: int, what_was_done: str) -> None:
         view = need_job(shop, act.session, job_id, act.now)
         if not view.job.waiting_for:
             raise Refused("It was not away.")
-        view.job.waiting_for = ""
+        view.job.waiting_for, view.job.back_at = "", None
         for finding in view.findings.values():
             if (finding.overruled or finding.verdict) == "specialist" and not finding.closed:
                 finding.closed = what

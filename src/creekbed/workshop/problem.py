@@ -57,15 +57,18 @@ def problem_of(shop: Shop, views: Iterable[JobView], now: datetime, held: Held, 
                 hands = left_min(hands, learned.deviation(base, family, pin.person), -pin.at)
                 hands = max(hands, LEAST_LEFT_MIN)
             operations.append(_operation(shop, view, s, open_keys, hands))
+        away = view.job.waiting_for and not view.job.quarantine
+        back = view.job.back_at if away and view.job.back_at is not None and view.job.back_at > now else None
+        held_back = [t for t in (view.job.release_at, back) if t is not None]
         jobs.append(
             Job(
                 key=view.tag,
                 operations=tuple(operations),
                 due=_minutes(view.boat.leaves_at, now) if view.boat else None,
                 weight=view.job.weight,
-                release=max(0.0, _minutes(view.job.release_at, now)) if view.job.release_at else 0.0,
+                release=max([0.0, *(_minutes(t, now) for t in held_back)]),
                 running=tuple(_running(w, now) for w in view.waits if w.key != ACCLIMATISING),
-                blocked=view.blocked,
+                blocked="" if back is not None else view.blocked,
             )
         )
     capacity = {p.key: p.capacity for p in shop.catalogue.house.place}

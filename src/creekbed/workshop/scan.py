@@ -9,12 +9,13 @@ from sqlalchemy import select
 from creekbed.core.errors import BadInput
 from creekbed.store.tables import Instrument, Job
 from creekbed.workshop.intake import clean_tag
+from creekbed.workshop.people import workers
 from creekbed.workshop.shop import Shop
 
 
 @dataclass(frozen=True)
 class Scanned:
-    """A code understood: kind is "job", "instrument" (known, no open job), "new" or "supply"."""
+    """A code understood: kind is "job", "instrument" (known, no open job), "new", "supply" or "person"."""
 
     kind: str
     key: str
@@ -31,6 +32,9 @@ def understand(shop: Shop, code: str) -> Scanned:
     supply = text.lower().removeprefix("su-").replace("-", "_")
     if text.lower().startswith("su-") and supply in shop.catalogue.supplies:
         return Scanned("supply", supply)
+    person = text.upper().removeprefix("PE-")
+    if text.upper().startswith("PE-") and any(w.key == person for w in workers(shop)):
+        return Scanned("person", person)
     try:
         tag = clean_tag(text)
     except BadInput:

@@ -109,7 +109,9 @@ class JobView:
     @property
     def blocked(self) -> str:
         """Why nothing can go on, or ""."""
-        return self.job.quarantine or self.job.waiting_for
+        if self.job.quarantine or not self.job.waiting_for or self.job.back_at is None:
+            return self.job.quarantine or self.job.waiting_for
+        return f"{self.job.waiting_for}, back {self.job.back_at.astimezone():%a %H:%M}"
 
     @cached_property
     def checks(self) -> tuple[Check, ...]:
@@ -331,6 +333,7 @@ def _view(
     situation = situation_of(job, instrument, lines, findings, work, stock, lately)
     built = _built(catalogue, situation)
     done = {w.key: w for w in work if w.state in ("done", "waived")}
+    built = [s for s in built if not _made_already(s, built, done)]
     running = {w.key: wait_view(w, instrument.tag, now, is_damp(catalogue, w)) for w in waits if w.ended_at is None}
     steps = tuple(_step_view(s, done, running, now, job) for s in built)
     shut = shut_case(job, now)
@@ -354,6 +357,12 @@ def _built(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
             del memory[next(iter(memory))]
         memory[key] = build(catalogue, situation)
     return memory[key]
+
+
+def _made_already(step: BuiltStep, built: list[BuiltStep], done: dict[str, Work]) -> bool:
+    """A mix that nothing left to do needs: it was there when it was wanted, though it is used up or stale by now."""
+    needing = [s.key for s in built if step.key in s.after]
+    return step.kind == "mix" and step.key not in done and bool(needing) and all(k in done for k in needing)
 
 
 def _has_ender(key: str, built: list[BuiltStep], done: dict[str, Work]) -> bool:

@@ -10,9 +10,10 @@ from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from creekbed.core.planning.first import replay
+from creekbed.core.planning.check import violations
+from creekbed.core.planning.first import first_plan, replay, unplaced
 from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
-from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
+from creekbed.core.planning.model import Forecast, Pin, Plan, Planned, Problem, Reason
 
 LONG_WAIT_MIN = 5.0
 """From so many minutes on, a wait that runs by itself is reason enough to start it: house default."""
@@ -194,12 +195,31 @@ def beside(problem: Problem, plan: Plan, other: Problem, shown: Plan | None = No
         problem, plan: as it is. other: the bench as it would be. shown: the order to start from; the plan's own if not
             given.
     """
-    from creekbed.core.planning.first import first_plan, unplaced
+    return compare(problem, plan, other, answer(other, shown or plan))
 
-    made = min(
-        (replay(other, shown or plan), first_plan(other)), key=lambda p: (unplaced(p), p.cost(other))
-    )  # fmt: skip
-    return compare(problem, plan, other, made)
+
+def answer(other: Problem, plan: Plan) -> Plan:
+    """The plan of a bench that is a little different.
+
+    More hands or more room can make a rule's plan worse (Graham, SIAM Journal on Applied Mathematics 17, 1969); the
+    plan there is may still be followed then, and is.
+    """
+    made = [replay(other, plan), first_plan(other)]
+    kept = replace(plan, forecasts=_due_anew(other, plan), moved=())
+    if not violations(other, kept):
+        made.append(kept)
+    return min(made, key=lambda p: (unplaced(p), p.cost(other)))
+
+
+def _due_anew(problem: Problem, plan: Plan) -> dict[str, Forecast]:
+    """The forecasts of a plan against the due times of another bench."""
+    due = {j.key: j.due for j in problem.jobs}
+    found = {}
+    for key, forecast in plan.forecasts.items():
+        at = due.get(key)
+        late = 0.0 if at is None or forecast.finish is None else max(0.0, forecast.finish - at)
+        found[key] = replace(forecast, late_by=late)
+    return found
 
 
 def compare(problem: Problem, plan: Plan, other: Problem, made: Plan) -> Beside:

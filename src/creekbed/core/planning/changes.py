@@ -11,8 +11,7 @@ import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
-from creekbed.core.planning.because import Beside, compare
-from creekbed.core.planning.first import first_plan, replay, unplaced
+from creekbed.core.planning.because import Beside, answer, compare
 from creekbed.core.planning.model import Operation, Person, Plan, Problem
 
 AT_MOST, TRIED = 3, 60
@@ -164,7 +163,7 @@ def remedies(
         other = problem
         for n in chosen:
             other = rows[n].change(other)
-        made = min((replay(other, plan), first_plan(other)), key=lambda p: (unplaced(p), p.cost(other)))
+        made = answer(other, plan)
         forecast = made.forecasts.get(job)
         if forecast is not None and forecast.finish is not None and forecast.late_by <= 0:
             others = sum(

@@ -60,6 +60,10 @@ def replan(problem: Problem, shown: Plan | None) -> Plan:
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
     if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
         return best
+    lengths = {(s.job, s.operation): s.end - s.start for s in best.steps}
+    given_up = sum(lengths.get((p.job, p.operation), 0.0) for p in problem.pins if p.kind == "next")
+    if given_up * max(j.weight for j in problem.jobs) < WORTH_MIN:  # so much later does it make anything at most
+        return best
     return _for_a_boat(problem, shown, best, bench)
 
 

@@ -1,4 +1,4 @@
-"""What was forecast of each job, so that it can be told how often the forecasts came true."""
+"""What was forecast of each job, to tell how often forecasts came true; when it is back from a specialist."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -17,3 +17,4 @@ def upgrade() -> None:
         sa.Column("chance", sa.Double(), nullable=False),
     )
     op.create_index("ix_forecast_job_id", "forecast", ["job_id"])
+    op.add_column("job", sa.Column("back_at", sa.DateTime(), nullable=True))

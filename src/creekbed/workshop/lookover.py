@@ -179,8 +179,6 @@ def close_finding(shop: Shop, job_id: int, check_key: str, how: str) -> None:
 
 _DAY = r"(mon|tue|wed|thu|fri|sat|sun)[a-z]*"
 _BACK = re.compile(rf"(.+?),\s*(?:back\s+)?{_DAY}(?:\s+(\d{{1,2}}):([0-5]\d))?", re.IGNORECASE)
-    r"(.+?),\s*(?:back\s+)?(mon|tue|wed|thu|fri|sat|sun)[a-z]*(?:\s+(\d{1,2}):([0-5]\d))?", re.IGNORECASE
-)
 _DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 
 

@@ -102,6 +102,7 @@ def _within(span: Span, hours: tuple[float, float]) -> Span:
 
 def _change(shop: Shop, key: str, words: str, action: str, **change: Any) -> None:
     kept: dict[str, Any] = dict(shop.setting(SETTING) or {})
+    kept.setdefault(shop.person, {})  # who sits here stays known when somebody else sits down
     row = {**kept.get(key, {}), **change}
     row["away"], row["stays"] = (
         [s for s in row.get(name, []) if datetime.fromisoformat(s[1]) > shop.now] for name in ("away", "stays")

@@ -142,12 +142,15 @@ def test_people_leave_and_come(day: Driver, monkeypatch: pytest.MonkeyPatch) -> 
 
 
 def test_somebody_else_sits_down(day: Driver) -> None:
-    first = day.frame.home.next.view.tag
+    def following() -> tuple[str, str]:
+        return day.frame.home.next.view.tag, day.frame.home.next.step.step.key
+
+    first, theirs = following(), next(q for q in day.frame.home.queues if q.person == "AB").then[0]
     day.press("sits_AB")
     assert day.frame.shop.person == "AB" and "AB works at this window" in day.frame.words.text()
-    assert day.frame.home.next.view.tag != first and day.frame.home.queues[0].person == "AB"
+    assert following() == (theirs[2], theirs[5]) != first and day.frame.home.queues[0].person == "AB"
     day.scan("PE-IW")
-    assert day.frame.shop.person == "IW" and day.frame.home.next.view.tag == first
+    assert day.frame.shop.person == "IW" and following() == first
 
 
 def test_two_days_and_a_week(day: Driver) -> None:

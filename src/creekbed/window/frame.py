@@ -407,13 +407,29 @@ class Frame(Asking, Printing, QMainWindow):
             from creekbed.workshop.why import conflict_words
 
             self.say(conflict_words(self.shop, self.home, found), warn=True)
-        if self.here in ("home", "day"):
-            self.refresh()
-        else:
-            self.thinker.look(self.home)
+        QTimer.singleShot(0, self._plan_again)
+
+    def _plan_again(self) -> None:
+        """What was thought becomes the plan on show; drawn in a turn of its own, so that nothing stands still."""
+        from creekbed.workshop.bench import home
+
+        if self.shop is None or self.thinker is None:
+            return
+        self.home = home(self.shop, self.home)
+        QTimer.singleShot(0, self._draw_again)
+
+    def _draw_again(self) -> None:
         from creekbed.workshop.kept import keep
 
+        if self.thinker is None:
+            return
+        self.course.set_home(self.home)
+        if self.here == "home":
+            self.page("home").show_home(self.home)
+        elif self.here == "day":
+            self.page("day").refresh()
         try:
+            self.thinker.look(self.home)
             keep(self.shop, self.home)
         except CreekbedError as error:
             self.say(error.words(), warn=True)
@@ -631,6 +647,7 @@ class Frame(Asking, Printing, QMainWindow):
         self._thought.stop()
         if self.thinker is not None:
             self.thinker.close()
+            self.thinker = None
         if self._asking is not None:
             self._asking.wait()
         if self._airing is not None:

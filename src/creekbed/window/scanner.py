@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 GAP_MS = 45
 GRACE_MS = 20
 """After a gap the event loop gets one more turn: keys that came while the program was busy must not be torn apart."""
-CODE = re.compile(r"^(?:[A-Za-z]{1,4}-?\d{2,6}|[Ss][Uu]-[A-Za-z0-9_-]{3,40})$")
+CODE = re.compile(r"^(?:[A-Za-z]{1,4}-?\d{2,6}|[Ss][Uu]-[A-Za-z0-9_-]{3,40}|[Pp][Ee]-[A-Za-z0-9]{1,4})$")
 _PLAIN = Qt.KeyboardModifier.NoModifier | Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
 _MODIFIERS = (
     Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_AltGr, Qt.Key.Key_Meta, Qt.Key.Key_CapsLock,

@@ -115,22 +115,48 @@ class HomeView:
     moved: str = ""
     """Why something that was to be next is not, in words."""
     named: Mapping[tuple[str, str], tuple[str, str, float]] = field(default_factory=dict)
+    records: Records | None = None
 
     def job(self, job_id: int | None) -> JobView | None:
         """The open job with this id, or ``None``."""
         return next((v for v in self.jobs if v.job.id == job_id), None)
 
 
-def home(shop: Shop) -> HomeView:
-    """The whole bench at this moment, planned anew."""
-    now = shop.now
+@dataclass(frozen=True)
+class Records:
+    """What the bench's picture is made from, as it was read."""
+
+    views: tuple[JobView, ...]
+    held: Mapping[tuple[int, str], tuple[str, datetime]]
+    boats: tuple[Boat, ...]
+    done: tuple[tuple[JobRow, str], ...]
+
+    def at(self, now: datetime) -> Records:
+        """The same a moment later: waits have gone on."""
+        views = (replace(v, waits=tuple(replace(w, contact=w.at(now)) for w in v.waits)) for v in self.views)
+        return replace(self, views=tuple(views))
+
+
+def read_bench(shop: Shop, now: datetime) -> Records:
+    """Read what the bench's picture is made from."""
     with shop.reading() as session:
         views = load_jobs(session, shop.catalogue, now)
         held = {(r.job_id, r.key): (r.person, r.since) for r in session.scalars(select(InHand))}
-        boats = list(
-            session.scalars(select(Boat).where(Boat.leaves_at > now - timedelta(hours=12)).order_by(Boat.leaves_at))
-        )
+        query = select(Boat).where(Boat.leaves_at > now - timedelta(hours=12)).order_by(Boat.leaves_at)
+        boats = tuple(session.scalars(query))
         done = [(j, shop.catalogue.families[f].name) for j, f in load_ready(session, [b.id for b in boats])]
+    return Records(tuple(views), held, boats, tuple(done))
+
+
+def home(shop: Shop, known: HomeView | None = None) -> HomeView:
+    """The whole bench at this moment, planned anew.
+
+    Args:
+        known: a picture since which nothing was done: its records are not read again.
+    """
+    now = shop.now
+    records = read_bench(shop, now) if known is None or known.records is None else known.records.at(now)
+    views, held, boats, done = list(records.views), records.held, records.boats, list(records.done)
     by_tag = {v.tag: v for v in views}
     team = workers(shop)
     asked = problem_of(shop, views, now, held, shop.planner.learned)
@@ -157,6 +183,7 @@ def home(shop: Shop) -> HomeView:
         queues=tuple(_queue(w.key, w.helper, plan, by_tag, problem, now) for w in team),
         moved=". ".join(_moved_words(m, by_tag) for m in plan.moved),
         named=asked.named,
+        records=records,
     )
 
 

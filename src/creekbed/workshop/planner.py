@@ -5,14 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import TYPE_CHECKING
 
-from creekbed.core.planning.chances import Chances
-from creekbed.core.planning.conflict import Conflict
 from creekbed.core.planning.durations import Learned, Taken
 from creekbed.core.planning.explain import gap_words
 from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.stability import replan, with_next
-from creekbed.core.planning.thinking import Task, Thought
+
+if TYPE_CHECKING:  # what belongs to thinking needs numpy: the window opens without
+    from creekbed.core.planning.chances import Chances
+    from creekbed.core.planning.conflict import Conflict
+    from creekbed.core.planning.thinking import Task, Thought
 
 Named = Mapping[tuple[str, str], tuple[str, str, float]]
 """(job, operation) → (name of the operation, family, house minutes)."""
@@ -38,6 +41,7 @@ class BenchPlanner:
         self.shown: Plan | None = None
         self.at: datetime | None = None
         self.problem: Problem | None = None
+        self._about = ""
         self.learned = Learned()
         self.known = Known()
 
@@ -50,7 +54,7 @@ class BenchPlanner:
             shown = replace(shown, steps=tuple(s for s in shown.steps if (s.job, s.operation) not in aside))
         self.problem = with_next(problem, shown, passed)
         self.shown = replan(self.problem, shown)
-        self.at = now
+        self.at, self._about = now, ""
         return self.shown
 
     # --- in the background --------------------------------------------------------------------------------------
@@ -58,8 +62,8 @@ class BenchPlanner:
     def about(self) -> str:
         """Which state of the bench the plan on show is for: two states with the same work, hands and places are one."""
         p = self.problem
-        if p is None:
-            return ""
+        if p is None or self._about:
+            return self._about
         jobs = [
             (j.key, j.due is None, j.weight, j.blocked, tuple(o.key for o in j.operations),
              tuple(r.operation for r in j.running))
@@ -68,10 +72,13 @@ class BenchPlanner:
         hours = {w.key: round(sum(b - a for a, b in w.windows) / 30) for w in p.people}
         people = [(w.key, sorted(w.skills), len(w.windows), hours[w.key]) for w in p.people]
         pins = sorted((q.job, q.operation, q.person) for q in p.pins if q.kind != "next")
-        return repr((jobs, people, pins, sorted(p.capacity.items())))
+        self._about = repr((jobs, people, pins, sorted(p.capacity.items())))
+        return self._about
 
     def task(self, named: Named, records: tuple[Taken, ...] | None, seconds: float, seed: int = 7) -> Task | None:
         """What to think about now; ``None`` while there is no plan."""
+        from creekbed.core.planning.thinking import Task
+
         if self.problem is None or self.shown is None or self.at is None:
             return None
         local = self.at.astimezone()

@@ -11,11 +11,14 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from statistics import NormalDist
+from typing import TYPE_CHECKING, Any
 
-import numpy as np
-from numpy.typing import NDArray
+if TYPE_CHECKING:  # numpy comes in where it is needed: the window opens without
+    import numpy as np
+    from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+    Array = NDArray[np.float64]
 
 SPREAD = {"operation": 0.30, "family": 0.15, "person": 0.15, "day": 0.10, "rest": 0.40}
 """Standard deviations of the logarithm before anything is recorded: house default."""
@@ -62,15 +65,15 @@ class Learned:
     """
 
     index: dict[tuple[str, str], int] = field(default_factory=dict)
-    mean: Array = field(default_factory=lambda: np.zeros(0))
-    cov: Array = field(default_factory=lambda: np.zeros((0, 0)))
+    mean: Any = field(default_factory=list)
+    cov: Any = field(default_factory=list)
     spread: dict[str, float] = field(default_factory=lambda: dict(SPREAD))
     records: int = 0
 
     def median(self, operation: str, family: str, house_min: float, person: str = "") -> float:
         """Minutes that half of such work takes at most; without a person, that of the usual one."""
         rows = [self.index[n] for n in _names(operation, family, person) if n in self.index]
-        return house_min * math.exp(float(self.mean[rows].sum())) if rows else house_min
+        return house_min * math.exp(sum(float(self.mean[r]) for r in rows)) if rows else house_min
 
     def deviation(self, operation: str, family: str, person: str = "") -> float:
         """Standard deviation of the logarithm of the next such duration, what is not sure yet included."""
@@ -81,20 +84,22 @@ class Learned:
                 rows.append(self.index[name])
             else:
                 variance += self.spread[name[0]] ** 2
-        return math.sqrt(variance + float(self.cov[np.ix_(rows, rows)].sum()))
+        return math.sqrt(variance + sum(float(self.cov[a][b]) for a in rows for b in rows))
 
     def draw(self, work: Sequence[Work], times: int, seed: int = 11) -> Array:
         """Draws of minutes, shape (times, len(work)), with what is shared shared: by person, day and operation.
 
         The same seed gives the same luck to the same ``key``, whatever else is drawn (common random numbers).
         """
-        luck = {}
+        import numpy as np
+
+        luck: dict[tuple[str, str], Array] = {}
         effects = self._effects(times, seed)
 
         def effect(kind: str, name: str) -> Array:
             row = self.index.get((kind, name))
             if row is not None:
-                return effects[:, row]
+                return np.asarray(effects[:, row])
             if (kind, name) not in luck:
                 luck[kind, name] = self.spread[kind] * _normal(seed, f"{kind}/{name}", times)
             return luck[kind, name]
@@ -108,6 +113,8 @@ class Learned:
         return made
 
     def _effects(self, times: int, seed: int) -> Array:
+        import numpy as np
+
         size = len(self.mean)
         if not size:
             return np.zeros((times, 0))
@@ -122,6 +129,8 @@ def _names(operation: str, family: str, person: str) -> list[tuple[str, str]]:
 
 
 def _normal(seed: int, key: str, times: int) -> Array:
+    import numpy as np
+
     return np.random.default_rng([seed, *key.encode()]).standard_normal(times)
 
 
@@ -135,6 +144,8 @@ def learn(records: Sequence[Taken]) -> Learned:
         C. R. Henderson, Biometrics 31, 423 (1975); the spreads by expectation and maximisation (Dempster, Laird and
         Rubin 1977) with the house spreads counting as ``PRIOR_WEIGHT`` records.
     """
+    import numpy as np
+
     used = [
         r for r in records
         if r.minutes > 0 and r.house_min > 0 and 1 / BELIEVED <= r.minutes / r.house_min <= BELIEVED
@@ -177,11 +188,10 @@ def left_min(median_min: float, deviation: float, elapsed_min: float) -> float:
     Args:
         median_min: of the whole, minutes. deviation: of its logarithm. elapsed_min: since it was taken up.
     """
-    from scipy.stats import norm
-
     if elapsed_min <= 0 or median_min <= 0:
         return median_min
-    over = float(norm.sf(math.log(elapsed_min / median_min) / deviation))
+    normal = NormalDist()
+    over = normal.cdf(-math.log(elapsed_min / median_min) / deviation)
     if over < 1e-12:
         return 0.1 * elapsed_min
-    return float(median_min * math.exp(deviation * norm.isf(over / 2)) - elapsed_min)
+    return median_min * math.exp(-deviation * normal.inv_cdf(over / 2)) - elapsed_min

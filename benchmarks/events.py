@@ -1,9 +1,9 @@
 """Planning through random days: ``python -m benchmarks.events [SEQUENCES]``.
 
 Each sequence is a bench of a few jobs to which things happen: work done early or late, a new job, one cancelled,
-somebody leaves or comes back, a place breaks, the clock goes on while nobody looks. After each, the bench is planned
-anew from the plan that was shown. Every plan is judged by the checker, which shares no code with the planner; what is
-in hand never moves, and what was to be next begins no later than it was shown to unless the plan says why.
+somebody leaves or comes back, a place breaks, the clock goes on while nobody looks, or is set. After each, the bench is
+planned anew from the plan that was shown. Every plan is judged by the checker, which shares no code with the planner;
+what is in hand never moves, and what was to be next begins no later than it was shown to unless the plan says why.
 """
 
 from __future__ import annotations
@@ -22,7 +22,9 @@ from creekbed.core.planning.stability import replan, with_next
 
 DAY = 1440.0
 HOURS = tuple((d * DAY + a, d * DAY + b) for d in range(15) for a, b in ((0.0, 240.0), (270.0, 540.0)))
-KINDS = ("early", "late", "done", "done", "new", "cancelled", "leaves", "back", "breaks", "mended", "pause")
+KINDS = (
+    "early", "late", "done", "done", "new", "cancelled", "leaves", "back", "breaks", "mended", "pause", "clock",
+)  # fmt: skip
 
 
 @dataclass
@@ -128,6 +130,9 @@ class Day:
             self.capacity["tub"] = 2
         elif kind == "pause":
             self.now += chance.choice((3.0, 20.0, 90.0))
+        elif kind == "clock":  # it is set: boats leave by the new time, waits go on by true time
+            step = chance.choice((-60.0, -5.0, 7.0, 60.0))
+            self.jobs = [replace(j, due=None if j.due is None else j.due - step) for j in self.jobs]
 
     def _finish_one(self, pace: float) -> None:
         """Somebody does what is first in their queue, quicker or slower than planned, and takes up what is next."""

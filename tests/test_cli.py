@@ -271,3 +271,13 @@ def test_what_is_late_and_what_would_help(capsys: Any, demo_folder: Path) -> Non
     assert run(capsys, *demo, "late", "MH-0142")[1].strip() == "Nothing is late."
     assert run(capsys, *demo, "late", "MH-9999")[0] == 1
     assert facts(capsys, *demo, "forecasts") == {"bands": []}
+
+
+def test_how_long_steps_take_here(capsys: Any, demo_folder: Path) -> None:
+    found = facts(capsys, "--demo", "--folder", str(demo_folder), "pace")
+    assert found["records"] > 10 and found["steps"]
+    for row in found["steps"]:
+        assert row["median_min"] > 0 and row["factor_68_pct"] > 1 and row["records"] >= 1
+    assert run(capsys, "--demo", "--folder", str(demo_folder), "pace")[1].count(" times)") == len(found["steps"])
+    empty = run(capsys, "--folder", str(demo_folder.parent / "fresh"), "pace")
+    assert empty[0] == 0 and "No length" in empty[1]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import math
 from datetime import datetime, timedelta
 
 from creekbed.cli_shop import shop_of
@@ -11,7 +12,7 @@ from creekbed.core.errors import BadInput
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
-    """Add ``plan``, ``late``, ``people``, ``set`` and ``forecasts``.
+    """Add ``plan``, ``late``, ``people``, ``set``, ``forecasts`` and ``pace``.
 
     Args:
         add: makes a command from its name, what it runs, and its help.
@@ -36,7 +37,8 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     lock.add_argument("--person", metavar="WHO", help="whose hands; who sits here if missing")
     lock.add_argument("--let-go", action="store_true", help="the plan may move it again")
     forecasts = add("forecasts", _forecasts, "how often forecasts came true")
-    return [plan, late, people, lock, forecasts]
+    pace = add("pace", _pace, "how long steps take here, beside the house default, with what is not sure yet")
+    return [plan, late, people, lock, forecasts, pace]
 
 
 def _plan(given: argparse.Namespace) -> int:
@@ -246,3 +248,36 @@ def _forecasts(given: argparse.Namespace) -> int:
         ]
     }
     return show(given, facts, "\n".join(b.words for b in bands) or "No boat has left since a chance was told.")
+
+
+def _pace(given: argparse.Namespace) -> int:
+    from creekbed.core.planning.durations import learn
+    from creekbed.workshop import pace
+
+    shop = shop_of(given)
+    with shop.reading() as session:
+        records = pace.records(session, shop.catalogue)
+    names = {(f.key, s.key): (f.name, s.what) for f in shop.catalogue.families.values() for s in f.step}
+    shop.close()
+    learned = learn(records)
+    seen: dict[tuple[str, str], list[float]] = {}
+    house = {(r.family, r.operation): r.house_min for r in records}
+    for r in records:
+        seen.setdefault((r.family, r.operation), []).append(r.minutes)
+    rows = []
+    for (family, operation), minutes in sorted(seen.items(), key=lambda row: -len(row[1])):
+        default = house[family, operation]
+        name, what = names.get((family, operation), (family, operation))
+        rows.append({
+            "family": name, "step": operation, "what": what, "house_min": default, "records": len(minutes),
+            "median_min": round(learned.median(operation, family, default), 2),
+            "factor_68_pct": round(math.exp(learned.deviation(operation, family)), 3),
+        })  # fmt: skip
+    facts = {"records": learned.records, "steps": rows}
+    lines = [
+        f"{r['family']}, {r['step']}: {r['median_min']:g} min (house {r['house_min']:g}, {r['records']} times)"
+        for r in rows
+    ]
+    return show(
+        given, facts, "\n".join(lines) or "No length of any step is on record yet: take steps up before you do them."
+    )

@@ -194,7 +194,7 @@ class Creek(QWidget):
     def _heights(self, strands: int, pools: list[PoolRow], room: float) -> tuple[float, float]:
         """Of a strand, and of a lane of a pool."""
         most = theme.current.px(56 if self.tall else 44)
-        strand = min(most, max(theme.current.px(30), room * 0.5 / max(strands, 1)))
+        strand = min(most, max(theme.current.px(26), room * (0.5 if self.tall else 0.9) / max(strands, 1)))
         lanes = sum(p.lanes for p in pools)
         left = room - strands * strand - 6 - 7 * len(pools)
         return strand, min(theme.current.px(30 if self.tall else 22), max(left / max(lanes, 1), theme.current.px(13)))

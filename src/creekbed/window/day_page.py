@@ -19,7 +19,7 @@ from creekbed.window.creek import Creek
 from creekbed.window.page import Page
 from creekbed.window.times import clock_words
 from creekbed.window.week import Week
-from creekbed.window.widgets import Flow, button, card, clear, label, restyle, row
+from creekbed.window.widgets import Flow, button, card, clear, label, restyle, row, scroll
 from creekbed.workshop import locks, people
 from creekbed.workshop.bench import with_plan
 from creekbed.workshop.day import Run, day_of
@@ -108,8 +108,7 @@ class DayPage(Page):
         self.hands = QWidget()
         self.hands_flow = Flow()
         self.hands.setLayout(self.hands_flow)
-        right.addWidget(self.hands)
-        right.addStretch(1)
+        right.addWidget(scroll(self.hands), 1)
         below.addWidget(asked, 38)
         return below
 

@@ -107,7 +107,8 @@ class HomePage(Page):
         self.landings.set_home(home)
         day = day_of(self.shop, home, days=0)
         self.creek.set_day(day)
-        self.creek_card.setFixedHeight(theme.current.px(64) + theme.current.px(34) * max(1, len(day.strands)))
+        strands = max(1, len(day.strands))
+        self.creek_card.setFixedHeight(theme.current.px(64) + theme.current.px(34 if strands < 3 else 28) * strands)
         if self.hand.step is not None and not isinstance(self.frame.focusWidget(), QLineEdit):
             self.hand.primary.setFocus(Qt.FocusReason.OtherFocusReason)
 

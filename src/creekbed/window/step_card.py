@@ -48,6 +48,10 @@ class Beside:
 NOTHING = Beside()
 
 
+FIRST = ("How much", "Uses", "Mind", "Why now")
+"""What must be in sight at the bench without scrolling, in this order; the rest follows."""
+
+
 class StepCard(QFrame):
     """Shows a step and forwards what the person wants. ``full`` shows how, tools and source too.
 
@@ -265,7 +269,8 @@ class StepCard(QFrame):
                 rows.append(("Then", f"{s.wait.name}: {s.wait.min_minutes:g} min {s.wait.where}{longest}", ""))
             rows.append(("Source", f"{MARK_WORDS[s.mark].capitalize()}: {s.source}", "muted"))
         else:
-            rows.append(("Why", f"{reason}\nNow: {why}" if why else reason, ""))
+            rows += [("Why now", why, "")] * bool(why) + [("Why", reason, "")]
+            rows.sort(key=lambda r: FIRST.index(r[0]) if r[0] in FIRST else len(FIRST))
         self._fill(rows)
 
     def _fill(self, rows: list[tuple[str, str, str]]) -> None:

@@ -42,7 +42,12 @@ FORMULAS = (
     ("Acclimatising", "core/climate/acclimatise.py", "Newton's law of cooling"),
     ("String tension, pitch", "core/strings/tension.py", "Mersenne's law; ISO 16"),
     ("Settling of strings", "core/strings/settling.py", "logarithmic creep, house numbers"),
-    ("Dispatch rule", "core/planning/dispatch.py", "apparent tardiness cost: Vepsalainen and Morton 1987"),
+    ("First plan", "core/planning/first.py", "apparent tardiness cost: Vepsalainen and Morton 1987"),
+    ("Better plans", "core/planning/engine.py", "Storer, Wu and Vaccari 1992; Shaw 1998; OR-Tools CP-SAT"),
+    ("What no plan can better", "core/planning/bound.py", "Schrage 1968; Horn 1974; Goemans et al. 2002"),
+    ("What cannot be together", "core/planning/conflict.py", "deletion filter: Chinneck and Dravnieks 1991"),
+    ("Durations learned", "core/planning/durations.py", "best linear unbiased prediction: Henderson 1975"),
+    ("Chances", "core/planning/chances.py", "simulation with common random numbers"),
 )
 
 

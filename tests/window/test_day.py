@@ -173,7 +173,8 @@ def test_the_boats_post_tells_what_would_help(day: Driver, shop: Shop, hand: Han
     QTest.mouseClick(
         page(day).creek, Qt.MouseButton.LeftButton, pos=QPoint(round(post.center().x()), round(post.bottom()) - 6)
     )
-    assert page(day).about.text() in ("What would help", "Nothing is late for this boat")
+    wanted = ("What would help", "Nothing is late for this boat")
+    day.qtbot.waitUntil(lambda: page(day).about.text() in wanted, timeout=20_000)
 
 
 def test_from_the_bench_to_the_day(drive: Callable[[str], Driver], hand: Hand) -> None:

@@ -60,6 +60,10 @@ def test_somebody_leaves_comes_back_stays_on(shop: Shop, hand: Hand, clock: Hand
     people.add_worker(shop, "AB")
     view = fine(home(shop))
     assert {s.person for s in view.plan.steps} == {"IW", "AB"} and all(q.here for q in view.queues)
+    doing.take_up(shop, 1, "contents")
+    people.goes_home(shop, "IW")
+    assert home(shop).problem.in_hand == frozenset()  # what was in hand is put aside
+    people.is_back(shop, "IW")
     people.goes_home(shop, "AB")
     view = fine(home(shop))
     assert not next(q for q in view.queues if q.person == "AB").here

@@ -19,11 +19,11 @@ from creekbed.window.creek import Creek
 from creekbed.window.page import Page
 from creekbed.window.times import clock_words
 from creekbed.window.week import Week
-from creekbed.window.widgets import Flow, button, card, clear, label, restyle, row, scroll
+from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
 from creekbed.workshop import locks, people
 from creekbed.workshop.bench import with_plan
 from creekbed.workshop.day import Run, day_of
-from creekbed.workshop.whatif import place_name
+from creekbed.workshop.whatif import Help, place_name
 from creekbed.workshop.why import Side, sentence, shift_words, side_of, why_not_first, why_then
 
 if TYPE_CHECKING:
@@ -316,12 +316,13 @@ class DayPage(Page):
 
     def _boat(self, boat_id: int) -> None:
         """What would help what is late for a boat."""
-        from creekbed.workshop.whatif import help_for
+        self.creek.choose(None)
+        self.frame.ask_help(boat_id, self._tell_help)
 
-        rows = help_for(self.shop, boat_id)
+    def _tell_help(self, rows: list[Help]) -> None:
+        self.frame.hush()
         self.about.setText("What would help" if rows else "Nothing is late for this boat")
-        self.why.setText("\n".join(f"{r.tag}: {r.words} {r.why}" for r in rows))
-        restyle(self.why)
+        self.why.setText("\n".join(f"{r.tag}: {sentence(r.words)} {sentence(r.why)}." for r in rows))
         self._buttons()
 
     # --- people -------------------------------------------------------------------------------------------------

@@ -25,10 +25,11 @@ from PySide6.QtWidgets import (
 from creekbed.core.errors import CreekbedError, StoreProblem
 from creekbed.window import theme
 from creekbed.window.asking import Asking
+from creekbed.window.planning import Planning
 from creekbed.window.printing import Printing
 from creekbed.window.widgets import button, label, restyle
 
-SECOND_MS, THOUGHT_MS = 1000, 250
+SECOND_MS = 1000
 PAGES = {
     "home": ("home_page", "HomePage"),
     "job": ("job_page", "JobPage"),
@@ -54,7 +55,7 @@ PAGES = {
 """Every page by key: its module and class, loaded when first wanted so that the window can open without them."""
 
 
-class Frame(Asking, Printing, QMainWindow):
+class Frame(Asking, Printing, Planning, QMainWindow):
     """The window. It shows itself at once; :meth:`open_shop` fills it.
 
     Args:
@@ -88,6 +89,7 @@ class Frame(Asking, Printing, QMainWindow):
         self._bath_rung = False
         self._asking: Any = None
         self._airing: Any = None
+        self._helping: Any = None
         self.scanner: Any = None
         self.listening: Any = None
         self._trying_scanner = False
@@ -106,7 +108,6 @@ class Frame(Asking, Printing, QMainWindow):
         self._second.timeout.connect(self._tick)
         self._ticks = 0
         self._thought = QTimer(self)
-        self._thought.setInterval(THOUGHT_MS)
         self._thought.timeout.connect(self._take_thought)
 
     # --- opening ------------------------------------------------------------------------------------------------
@@ -136,10 +137,7 @@ class Frame(Asking, Printing, QMainWindow):
         self._build()
         self.shop.listen(self._changed)
         if self._thinking:
-            from creekbed.workshop.thinker import Thinker
-
-            self.thinker = Thinker(self.shop)
-            self._thought.start()
+            self.start_thinking()
         self.go_home()
         self._second.start()
         QTimer.singleShot(0, self.listen_to_scanner)  # the bench is drawn first
@@ -398,42 +396,6 @@ class Frame(Asking, Printing, QMainWindow):
         self.undo_button.setEnabled(last is not None)
         self.undo_button.setToolTip(f"Takes back: {last.words}" if last is not None else "")
 
-    def _take_thought(self) -> None:
-        """Show what came of thinking, where the plan is on show; ask for more."""
-        if self.thinker is None or not self.thinker.poll():
-            return
-        found = self.shop.planner.conflict
-        if found is not None:
-            from creekbed.workshop.why import conflict_words
-
-            self.say(conflict_words(self.shop, self.home, found), warn=True)
-        QTimer.singleShot(0, self._plan_again)
-
-    def _plan_again(self) -> None:
-        """What was thought becomes the plan on show; drawn in a turn of its own, so that nothing stands still."""
-        from creekbed.workshop.bench import home
-
-        if self.shop is None or self.thinker is None:
-            return
-        self.home = home(self.shop, self.home)
-        QTimer.singleShot(0, self._draw_again)
-
-    def _draw_again(self) -> None:
-        from creekbed.workshop.kept import keep
-
-        if self.thinker is None:
-            return
-        self.course.set_home(self.home)
-        if self.here == "home":
-            self.page("home").show_home(self.home)
-        elif self.here == "day":
-            self.page("day").refresh()
-        try:
-            self.thinker.look(self.home)
-            keep(self.shop, self.home)
-        except CreekbedError as error:
-            self.say(error.words(), warn=True)
-
     def say(self, words: str, warn: bool = False) -> None:
         """Say something; it stays until the next thing is said or it is hidden."""
         self.words.setText(words)
@@ -611,12 +573,6 @@ class Frame(Asking, Printing, QMainWindow):
         else:
             self.open_book_in(found.key)
 
-    def sit_down(self, person: str) -> None:
-        """Somebody else works at this window from now on: what is next is next for their hands."""
-        self.shop.person = person
-        self.refresh()
-        self.say(f"{person} works at this window now.")
-
     # --- looks --------------------------------------------------------------------------------------------------
 
     def change_theme(self, **change: Any) -> None:
@@ -644,14 +600,12 @@ class Frame(Asking, Printing, QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._second.stop()
-        self._thought.stop()
-        if self.thinker is not None:
-            self.thinker.close()
-            self.thinker = None
+        self.stop_thinking()
         if self._asking is not None:
             self._asking.wait()
-        if self._airing is not None:
-            self._airing.wait()
+        for asked in (self._airing, self._helping):
+            if asked is not None:
+                asked.wait()
         if self.listening is not None:
             self.listening.stop()
         if self.shop is not None:

@@ -23,7 +23,6 @@ from creekbed.workshop.cloths import cloth_words
 from creekbed.workshop.day import day_of
 from creekbed.workshop.stock import uses_words
 from creekbed.workshop.views import WaitView
-from creekbed.workshop.whatif import help_for
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -149,6 +148,9 @@ class HomePage(Page):
             card.tell(now, rewet)
 
     def _help(self, boat_id: int) -> None:
-        rows = help_for(self.shop, boat_id)
-        words = " ".join(f"{r.tag}: {r.words}" for r in rows) or "Nothing is late for this boat now."
-        self.frame.say(words)
+        self.frame.ask_help(
+            boat_id,
+            lambda rows: self.frame.say(
+                " ".join(f"{r.tag}: {r.words}" for r in rows) or "Nothing is late for this boat now."
+            ),
+        )

@@ -40,19 +40,21 @@ def keep(shop: Shop, home: HomeView) -> int:
     Returns:
         How many were put on record.
     """
-    now, count = home.now, 0
-    with shop.noting() as session:
+    now = home.now
+    with shop.reading() as session:
         latest = select(Forecast.job_id, func.max(Forecast.at)).group_by(Forecast.job_id)
         newest = {r[0]: r[1] for r in session.execute(latest)}
-        for landing in home.landings:
-            for a in landing.aboard:
-                if a.chance is None or a.ready or a.blocked or landing.boat.leaves_at <= now:
-                    continue
-                if a.job_id in newest and now - newest[a.job_id] < EVERY:
-                    continue
-                session.add(Forecast(job_id=a.job_id, boat_id=landing.boat.id, at=now, chance=round(a.chance, 4)))
-                count += 1
-    return count
+    rows = []
+    for landing in home.landings:
+        for a in landing.aboard:
+            if a.chance is None or a.ready or a.blocked or landing.boat.leaves_at <= now:
+                continue
+            if a.job_id not in newest or now - newest[a.job_id] >= EVERY:
+                rows.append(Forecast(job_id=a.job_id, boat_id=landing.boat.id, at=now, chance=round(a.chance, 4)))
+    if rows:
+        with shop.noting() as session:
+            session.add_all(rows)
+    return len(rows)
 
 
 def calibration(shop: Shop, days: float = 90.0) -> list[Kept]:

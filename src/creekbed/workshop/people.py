@@ -100,7 +100,8 @@ def _within(span: Span, hours: tuple[float, float]) -> Span:
     return max(span[0], first), min(span[1], last)
 
 
-def _change(shop: Shop, key: str, words: str, action: str, **change: Any) -> None:
+def _change(shop: Shop, key: str, words: str, action: str, *, aside: bool = False, **change: Any) -> None:
+    """Change what is kept of somebody; ``aside``: what they have in hand is put aside."""
     kept: dict[str, Any] = dict(shop.setting(SETTING) or {})
     kept.setdefault(shop.person, {})  # who sits here stays known when somebody else sits down
     row = {**kept.get(key, {}), **change}
@@ -109,6 +110,9 @@ def _change(shop: Shop, key: str, words: str, action: str, **change: Any) -> Non
     )
     with shop.act(action) as act:
         shop.keep_setting(act, SETTING, {**kept, key: row})
+        held = act.session.get(InHand, key) if aside else None
+        if held is not None:
+            act.session.delete(held)
         act.words = words
 
 
@@ -180,7 +184,7 @@ def goes_home(shop: Shop, key: str, until: datetime | None = None) -> None:
     back = until or tomorrow
     away = [*_row(shop, key).get("away", []), [now.isoformat(), back.isoformat()]]
     back_words = f", back at {back.astimezone():%H:%M}" if until else " for today"
-    _change(shop, key, f"{key} has left{back_words}", "people", away=away)
+    _change(shop, key, f"{key} has left{back_words}", "people", aside=True, away=away)
 
 
 def is_back(shop: Shop, key: str) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -45,29 +46,40 @@ class Help:
     remedies: tuple[Remedy, ...] = ()
 
 
-def help_for(shop: Shop, boat_id: int, *, stop: Callable[[], bool] = lambda: False) -> list[Help]:
-    """What would help each late job of a boat."""
-    view = home(shop)
+def help_for(
+    shop: Shop, boat_id: int, view: HomeView | None = None, *, seconds: float = 30.0, most: int = 40
+) -> list[Help]:
+    """What would help each late job of a boat.
+
+    Args:
+        view: the bench as it is; read anew where it is not given. seconds: how long is looked at most, in all.
+        most: for so many jobs, the least late first.
+    """
+    view = view or home(shop)
+    until = time.monotonic() + seconds
     late = [
         v for v in view.jobs
         if v.boat is not None and v.boat.id == boat_id and not v.blocked and view.plan.forecasts[v.tag].late_by > 0
     ]  # fmt: skip
-    return [help_job(shop, view, v, stop=stop) for v in late]
+    late.sort(key=lambda v: view.plan.forecasts[v.tag].late_by)
+    return [help_job(shop, view, v, stop=lambda: time.monotonic() > until) for v in late[:most]]
 
 
 def help_job(shop: Shop, view: HomeView, job: JobView, *, stop: Callable[[], bool] = lambda: False) -> Help:
     """Why one job is late, and the cheapest changes that would bring it aboard."""
     late = view.plan.forecasts[job.tag].late_by
     why = path_words(shop, path(view.problem, view.plan, job.tag))
-    found = remedies(view.problem, view.plan, job.tag, options(shop, view, job), stop=stop)
+    mine = tuple(j for j in view.problem.jobs if j.key == job.tag)
+    always = tuple(Person(p.key, ((0.0, 1e6),), p.skills) for p in view.problem.people)
+    alone = first_plan(replace(view.problem, jobs=mine, people=always, pins=())).forecasts[job.tag]
+    hopeless = alone.late_by > 0 and not any(s.step.optional for s in job.open_steps)
+    wanted = [] if hopeless else options(shop, view, job)
+    found = remedies(view.problem, view.plan, job.tag, wanted, stop=stop)
     ways = tuple(_way(shop, view, r) for r in found)
     if ways:
         return Help(job.tag, True, f"{ways[0]}, and it makes the boat.", why, ways, tuple(found))
     following = [x for x in view.landings if job.boat is not None and x.boat.leaves_at > job.boat.leaves_at]
     next_boat = f" Next: {following[0].boat.name}." if following else ""
-    mine = tuple(j for j in view.problem.jobs if j.key == job.tag)
-    always = tuple(Person(p.key, ((0.0, 1e6),), p.skills) for p in view.problem.people)
-    alone = first_plan(replace(view.problem, jobs=mine, people=always, pins=())).forecasts[job.tag]
     if alone.late_by > 0:
         return Help(job.tag, False, f"even at once and without breaks {span(alone.late_by)} late.{next_boat}", why)
     return Help(job.tag, False, f"nothing that was tried brings it aboard: {span(late)} late.{next_boat}", why)

@@ -101,7 +101,7 @@ class Day:
     def plan(self) -> tuple[Problem, Plan]:
         """Plan anew, and show it."""
         problem = self.problem()
-        self.shown, self.shown_at = replan(problem, self.shown), self.now
+        self.shown, self.shown_at = replan(problem, self.shown, self.now - self.shown_at), self.now
         return problem, self.shown
 
     def happen(self, kind: str) -> None:

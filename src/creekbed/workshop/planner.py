@@ -53,7 +53,7 @@ class BenchPlanner:
             aside = self.problem.in_hand - problem.in_hand
             shown = replace(shown, steps=tuple(s for s in shown.steps if (s.job, s.operation) not in aside))
         self.problem = with_next(problem, shown, passed)
-        self.shown = replan(self.problem, shown)
+        self.shown = replan(self.problem, shown, passed)
         self.at, self._about = now, ""
         return self.shown
 

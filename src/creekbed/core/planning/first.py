@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
+from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op, down
 from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.pins import lay_pins
 
@@ -167,21 +167,28 @@ def unplaced(plan: Plan) -> int:
     return sum(f.finish is None and not f.blocked for f in plan.forecasts.values()) + len(plan.broken)
 
 
-def replay(problem: Problem, shown: Plan, bench: Bench | None = None) -> Plan:
+def replay(problem: Problem, shown: Plan, bench: Bench | None = None, *, passed: float | None = None) -> Plan:
     """The plan that was shown, laid out on the bench as it is now: same order, same people, what is new fitted in.
 
     Args:
-        shown: an earlier plan; its times need not be of the same moment, only their order counts.
-        bench: the problem by numbers, where that was made already; what is laid in it is taken out.
+        shown: an earlier plan. bench: the problem by numbers, where that was made already; what is laid in it is taken
+            out. passed: minutes since it was shown: nothing begins before its time there, so that a plan that was well
+            thought out stays as it is while all goes as planned; ``None``: only the order counts, and gaps are filled.
 
     Returns:
         A feasible plan; jobs for which the old order leaves no room are named in its forecasts.
     """
     bench = bench or Bench(problem)
     bench.turn_to(problem)
-    lay_pins(bench)
     number = {p.key: k for k, p in enumerate(bench.people)}
     at = {(s.job, s.operation): (s.start, number.get(s.person, -1)) for s in shown.steps}
+    if passed is not None:
+        for key, n in bench.number.items():
+            if key in at:
+                bench.wished[n] = max(0, down(at[key][0] - passed))
+                if at[key][1] in bench.ops[n].people:
+                    bench.wished_by[n] = at[key][1]
+    lay_pins(bench)
     keys = _order(bench, at)
     waiting = sorted((o for o in bench.ops if o.start < 0), key=lambda o: (keys[o.n], o.n))
     moving = True
@@ -193,7 +200,8 @@ def replay(problem: Problem, shown: Plan, bench: Bench | None = None) -> Plan:
                 continue
             ready = bench.ready(op)
             prefer = at.get((bench.jobs[op.job].key, op.op.key), (0.0, -1))[1]
-            if ready < NEVER and bench.place(op, ready, prefer=prefer if prefer in op.people else -1):
+            begin = max(ready, bench.wished.get(op.n, 0))
+            if ready < NEVER and bench.place(op, begin, prefer=prefer if prefer in op.people else -1):
                 moving = True
             else:
                 still.append(op)

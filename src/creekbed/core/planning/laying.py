@@ -259,6 +259,9 @@ class Bench:
         self.lines = [Timeline(p) for p in self.people]
         self.places = {k: Place(c) for k, c in self.problem.capacity.items()}
         self.broken: list[tuple[str, str, float]] = []
+        self.wished: dict[int, int] = {}
+        """Before what time an operation is better not begun, by number; and who is to do it."""
+        self.wished_by: dict[int, int] = {}
         for op in self.ops:
             op.start, op.person, op.length = -1, -1, op.full
         self.running: dict[tuple[int, str], int] = {}
@@ -293,11 +296,12 @@ class Bench:
         bound_ender = self.ops[op.ender] if op.ender >= 0 and op.limit is not None else None
         if bound_ender is not None and any(self.ops[b].start < 0 for b in bound_ender.before if b != op.n):
             return False
+        hoped = self.wished.get(op.ender) if bound_ender is not None else None
         for _ in range(TRIES):
             start, person = self._soonest(op, at, only, prefer)
             if latest is not None and start > latest:
                 return False
-            later = self.no_room(op, start, start + op.length)
+            later = self.no_room(op, start, start + op.length, hoped)
             if later is not None:
                 if later >= NEVER:
                     return False
@@ -307,12 +311,25 @@ class Bench:
             if bound_ender is None:
                 return True
             assert op.limit is not None
-            if self.place(bound_ender, self.ready(bound_ender), start + op.limit, prefer=person):
-                return True
+            ready, last = self.ready(bound_ender), start + op.limit
+            wished, by = max(ready, min(hoped or 0, last)), self.wished_by.get(op.ender, person)
+            if self.place(bound_ender, wished, last, prefer=by) or (
+                wished > ready and self.place(bound_ender, ready, last, prefer=by)
+            ):
+                if hoped is None or self._really_fits(op, bound_ender):
+                    return True
+                self.lift(op)
+                hoped = None  # it is ended later than in the plan that was shown: its place must be free till its limit
+                continue
             soonest = min(self.lines[p].next(self.ready(bound_ender), bound_ender.length) for p in bound_ender.people)
             self._lift(op)
             at = max(start + UNIT, soonest - op.limit)
         return False
+
+    def _really_fits(self, op: Op, ender: Op) -> bool:
+        """Whether the place of a wait takes it till it is really ended."""
+        place = self.places.get(op.op.place or "")
+        return place is None or not op.holds or place.fits(op.end, max(ender.start + ender.late, op.end + 1), op.n)
 
     def _soonest(self, op: Op, at: int, only: int | None, prefer: int) -> tuple[int, int]:
         """Where and with whom it begins first, with or without the setting up; its length is set."""
@@ -344,8 +361,12 @@ class Bench:
             if o.start >= 0 and o.n != op.n and o.length == o.full
         ]
 
-    def no_room(self, op: Op, start: int, end: int) -> int | None:
-        """``None`` if the places that it needs take it; else from when to try again."""
+    def no_room(self, op: Op, start: int, end: int, hoped: int | None = None) -> int | None:
+        """``None`` if the places that it needs take it; else from when to try again.
+
+        Args:
+            hoped: when its wait will probably be ended; else its longest time is counted.
+        """
         if op.op.at is not None and op.op.at in self.places and not self.places[op.op.at].fits(start, end):
             return self._retry(self.places[op.op.at], start, start)
         if op.holds and op.op.place in self.places:
@@ -353,6 +374,7 @@ class Bench:
             until = end + op.wait
             if op.ender >= 0:
                 until = NEVER if op.limit is None else start + op.limit
+                until = until if hoped is None else min(until, max(hoped, end + op.wait))
             leaving = self._token(op)
             if not place.fits(end, max(until, end + 1), leaving):
                 return self._retry(place, end, start)

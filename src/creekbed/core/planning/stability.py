@@ -19,9 +19,9 @@ NEXT_FEW, WORTH_MIN = 5, 5.0
 given up: house default."""
 NEXT_MIN = 15.0
 """What somebody was shown to begin within so many minutes stays next: house default."""
-ANEW_UP_TO = 120
-"""Up to so many operations a plan is also made from nothing at once; beyond, only in the background: house default, so
-that hands are not kept waiting."""
+ANEW_UP_TO, TWICE_UP_TO = 120, 700
+"""Up to so many operations a plan is also made from nothing at once, and laid out with gaps filled as well; beyond that
+only in the background: house default, so that hands are not kept waiting."""
 
 
 def changes(problem: Problem, shown: Plan, plan: Plan) -> int:
@@ -44,17 +44,21 @@ def moved_cost(problem: Problem, shown: Plan | None, plan: Plan) -> float:
     return 0.0 if shown is None else problem.weights.moved * changes(problem, shown, plan)
 
 
-def replan(problem: Problem, shown: Plan | None) -> Plan:
+def replan(problem: Problem, shown: Plan | None, passed: float = 0.0) -> Plan:
     """The plan to show now that something has happened: at once, and without reshuffling what people are set on.
 
     Args:
-        shown: the plan that people see, of any earlier moment; ``None``: there is none.
+        shown: the plan that people see; ``None``: there is none. passed: minutes since it was shown.
     """
     size = sum(len(j.operations) for j in problem.jobs if not j.blocked)
     known = {(s.job, s.operation) for s in shown.steps} if shown is not None else set()
     fresh = sum((j.key, o.key) not in known for j in problem.jobs for o in j.operations)
     bench = Bench(problem)
-    plans = [replay(problem, shown, bench)] if shown is not None and 2 * fresh <= size else []
+    plans = []
+    if shown is not None and 2 * fresh <= size:
+        plans = [replay(problem, shown, bench, passed=passed)]
+        if size <= TWICE_UP_TO or fresh or unplaced(plans[0]):
+            plans.append(replay(problem, shown, bench))
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
         plans.append(first_plan(problem, bench))
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))

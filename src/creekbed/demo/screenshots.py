@@ -81,12 +81,6 @@ def _take(given: argparse.Namespace, place: Path) -> None:
             frame.hush()
             _settle(app)
             frame.grab().save(str(given.folder / f"{name}.png"))
-        if not given.only and not given.dark:
-            theme.current.dark = True
-            theme.apply(app)
-            frame.rebuild()
-            _settle(app)
-            frame.grab().save(str(given.folder / "bench-dusk.png"))
         frame.close()
 
 
@@ -155,12 +149,18 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         frame.shop.set_setting("bath", bathed, "Bath filled")
         page.refresh()
 
+    def day() -> None:
+        frame.open_day()
+        page = frame.page("day")
+        page.creek.choose(page.creek.day.strands[0].runs[5])
+
     def cloths() -> None:
         frame.open_tool("cloths")
         frame.page("cloths").start_at("clarinet", "upper")
 
     return {
         "bench": frame.go_home,
+        "day": day,
         "book-in": book_in,
         "case": job("MH-0107", "case"),
         "marks": marks,

@@ -368,6 +368,7 @@ class Creek(QWidget):
             for y in (top + 6, bottom - 6):
                 painter.drawLine(QPointF(x - 6, y), QPointF(x + 6, y))
             words = f"{boat.name} {clock_words(boat.leaves_at, self.day.now)}: {boat.makes} of {boat.total}"
+            words += f", {boat.doubtful} in doubt" if boat.doubtful else ""
             font = theme.current.font(SMALL, True)
             wide = QFontMetrics(font).horizontalAdvance(words) + 8
             left = min(max(x - wide / 2, last + 8, self.scale_.left), self.width() - wide)

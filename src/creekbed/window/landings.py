@@ -14,10 +14,8 @@ from creekbed.window.creek import stone_path
 from creekbed.window.times import clock_words, in_words
 from creekbed.window.widgets import Flow, button, label, restyle, scroll
 from creekbed.workshop.bench import Aboard, HomeView, Landing
+from creekbed.workshop.day import DOUBT
 from creekbed.workshop.why import odds
-
-DOUBT = 0.9
-"""Under this chance a boat is in doubt, and it is said: house default."""
 
 
 class Stone(QPushButton):

@@ -102,8 +102,6 @@ class HomeView:
     waits: tuple[WaitView, ...]
     landings: tuple[Landing, ...]
     pools: tuple[Pool, ...]
-    load: tuple[tuple[float, float], ...]
-    """Hands-on share of each hour ahead: (hours from now, 0 to 1)."""
     blocked: tuple[tuple[str, int, str], ...]
     """(tag, job id, why)."""
     problem: Problem
@@ -175,7 +173,6 @@ def home(shop: Shop, known: HomeView | None = None) -> HomeView:
         waits=tuple(sorted((w for v in views for w in v.waits), key=lambda w: _wait_order(w, now))),
         landings=tuple(_landing(b, views, hindered, done, plan, now, odds) for b in boats),
         pools=(*tuple(_pool(stage, views) for stage in STAGES[:-1]), _ready_pool(views, done)),
-        load=_load(plan, problem),
         blocked=tuple((v.tag, v.job.id, hindered[v.tag]) for v in views if hindered[v.tag]),
         problem=problem,
         plan=plan,
@@ -204,7 +201,7 @@ def with_plan(home: HomeView, problem: Problem, plan: Plan) -> HomeView:
     landings = tuple(
         replace(x, aboard=tuple(there(a) for a in x.aboard if a.tag not in moved)) for x in home.landings
     )  # fmt: skip
-    return replace(home, problem=problem, plan=plan, landings=landings, load=_load(plan, problem))
+    return replace(home, problem=problem, plan=plan, landings=landings)
 
 
 def load_ready(session: Session, boats: list[int]) -> list[tuple[JobRow, str]]:
@@ -337,16 +334,3 @@ def _pool(stage: str, views: list[JobView]) -> Pool:
 def _ready_pool(views: list[JobView], done: list[tuple[JobRow, str]]) -> Pool:
     pool = _pool("ready", views)
     return Pool("ready", pool.count + len(done), pool.for_hands, pool.next_wait)
-
-
-def _load(plan: Plan, problem: Problem, hours: int = 96) -> tuple[tuple[float, float], ...]:
-    """Share of each coming hour that hands are planned for, of all who work."""
-    busy = [0.0] * hours
-    for step in plan.steps:
-        hour = int(step.start // 60)
-        at = step.start
-        while at < step.end and hour < hours:
-            end = min(step.end, (hour + 1) * 60.0)
-            busy[hour] += end - at
-            at, hour = end, hour + 1
-    return tuple((float(h), min(1.0, b / 60 / max(1, len(problem.people)))) for h, b in enumerate(busy))

@@ -12,6 +12,8 @@ from creekbed.workshop.bench import HomeView
 from creekbed.workshop.people import HORIZON_DAYS
 from creekbed.workshop.shop import Shop
 
+DOUBT = 0.9
+"""Under this chance a boat is in doubt, and it is said: house default."""
 TOGETHER = timedelta(minutes=2)
 """Work on one instrument with no longer a pause is one stretch of the picture: house default."""
 
@@ -138,7 +140,7 @@ def day_of(shop: Shop, home: HomeView, days: int = 7) -> Day:
     boats = tuple(
         BoatMark(
             x.boat.id, x.boat.name, x.boat.leaves_at, x.will_make_it, len(x.aboard),
-            sum(a.chance is not None and a.chance < 0.8 and not a.ready for a in x.aboard),
+            sum(a.chance is not None and a.chance < DOUBT and a.late_min <= 0 and not a.ready for a in x.aboard),
         )
         for x in home.landings
         if x.boat.leaves_at > now

@@ -41,6 +41,14 @@ def why_then(shop: Shop, home: HomeView, run: Run) -> str:
         words += f" {left} for the {view.boat.name}."
     if run.chance is not None:
         words += f" {sentence(odds(run.chance))} that it makes it."
+    lived = shop.planner.chances
+    if lived is not None and run.tag in lived.finish:
+        low, _, high = ((home.now + timedelta(minutes=m)).astimezone() for m in lived.finish[run.tag])
+        words += f" Ready between {low:%a %H:%M} and {high:%a %H:%M}, eight times in ten."
+    if lived is not None and run.state == "must":
+        ended = {(j.key, o.key): o.ends for j in home.problem.jobs for o in j.operations}
+        away = max((lived.called.get((run.tag, ended.get((run.tag, k)) or ""), 0.0) for k, _ in run.steps), default=0.0)
+        words += f" {sentence(odds(away))} that it calls hands away from other work." if away > 0.05 else ""
     return words.strip()
 
 

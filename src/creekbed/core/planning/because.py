@@ -92,7 +92,7 @@ def reason(problem: Problem, plan: Plan, step: Planned) -> Reason:
         return Reason("late", slack)
     if operation.ends is not None and operation.place != getattr(run, "place", None):
         return Reason("frees", slack)
-    others = {s.job for s in plan.steps if s.job != step.job and s.start <= step.start + problem_horizon(plan)}
+    others = {s.job for s in plan.steps if s.job != step.job and s.start <= step.start + _soon(plan)}
     if operation.wait_min >= LONG_WAIT_MIN:
         return Reason("starts_wait", slack, operation.wait_min)
     spare = [
@@ -106,7 +106,7 @@ def reason(problem: Problem, plan: Plan, step: Planned) -> Reason:
     return Reason("short_way" if others else "only", slack, hands)
 
 
-def problem_horizon(plan: Plan) -> float:
+def _soon(plan: Plan) -> float:
     """How far ahead other work counts as a choice that could have been made now, minutes."""
     return max((s.end - s.start for s in plan.steps[:1]), default=0.0) + 60.0
 

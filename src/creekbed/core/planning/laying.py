@@ -439,7 +439,7 @@ class Bench:
             finish = max([0.0, *((o.end + o.wait) / UNIT for o in self.by_job[n]), *(r.earliest for r in job.running)])
             late = 0.0 if job.due is None else max(0.0, finish - job.due)
             forecasts[job.key] = Forecast(finish, late)
-        return Plan(tuple(steps), forecasts, None, tuple(self.broken), tuple(self._moved()))
+        return Plan(tuple(steps), forecasts, tuple(self.broken), tuple(self._moved()))
 
     def is_held(self, op: Op) -> bool:
         """Whether it is in hand, and so stays where it is."""

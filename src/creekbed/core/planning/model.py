@@ -216,14 +216,13 @@ class Plan:
     """A feasible order of all hands-on work.
 
     Attributes:
-        steps: in order of start. forecasts: by job. reason: why the first one is first.
+        steps: in order of start. forecasts: by job.
         broken: waits whose longest time cannot be kept, (job, operation, minutes over).
         moved: what was to be next and begins later than it was shown to.
     """
 
     steps: tuple[Planned, ...]
     forecasts: Mapping[str, Forecast]
-    reason: Reason | None = None
     broken: tuple[tuple[str, str, float], ...] = ()
     moved: tuple[Moved, ...] = ()
 

@@ -43,7 +43,6 @@ class Thought:
     Attributes:
         plan: the best found, never worse than the one shown. cost: of it. bound: no plan costs less.
         late_bound: weighted minutes late that no plan can be under. proven: whether nothing better exists.
-        gained: minutes of cost less than the plan that was shown.
         conflict: where a wait cannot be ended in time, the smallest set of things that keeps it from that.
     """
 
@@ -53,7 +52,6 @@ class Thought:
     bound: float
     late_bound: float
     proven: bool
-    gained: float
     learned: Learned
     chances: Chances
     conflict: Conflict | None = None
@@ -70,7 +68,6 @@ def think(task: Task) -> Thought:
     found = improve(problem, start, task.seconds, seed=task.seed, shown=shown)
     work = work_of(found.plan.steps, task.named, task.day_start)
     lived = chances(problem, found.plan, learned, work)
-    gained = shown.cost(problem) - found.cost
     return Thought(
         task.about,
         found.plan,
@@ -78,7 +75,6 @@ def think(task: Task) -> Thought:
         found.bound,
         late_bound(problem),
         found.proven,
-        gained,
         learned,
         lived,
         conflict(problem) if found.plan.broken else None,

@@ -99,3 +99,29 @@ def test_killed_again_and_again(tmp_path: Path) -> None:
         assert len(entries) - len(set(acknowledged)) <= round_number + 1  # at most the one action cut off each time
         shop.close()
     assert len(acknowledged) > 60
+
+
+THINKING = """
+import multiprocessing, os, sys
+from concurrent.futures import ProcessPoolExecutor
+from creekbed.workshop.thinker import _settle_in
+
+if __name__ == "__main__":
+    pool = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"), initializer=_settle_in)
+    print(pool.submit(os.getpid).result(), flush=True)
+    sys.stdin.read()
+"""
+
+
+def test_what_thinks_goes_when_the_window_is_killed(tmp_path: Path) -> None:
+    script = tmp_path / "thinking.py"
+    script.write_text(THINKING)
+    window = subprocess.Popen(
+        [sys.executable, str(script)], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    )  # fmt: skip
+    assert window.stdout is not None
+    thinking = os.pidfd_open(int(window.stdout.readline()))
+    window.kill()
+    window.wait()
+    assert select.select([thinking], [], [], 30.0)[0], "it goes on without a window"
+    os.close(thinking)

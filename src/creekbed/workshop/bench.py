@@ -80,7 +80,7 @@ class Queue:
     """Somebody's hands: what is in them, and what comes then: (start, end, tag, what, job id, step).
 
     Attributes:
-        here: whether they are there now. moved: what was to be next, and why it is not, in words.
+        here: whether they are there now. held: what is in their hands.
     """
 
     person: str
@@ -214,8 +214,13 @@ def load_ready(session: Session, boats: list[int]) -> list[tuple[JobRow, str]]:
     return [(job, family) for job, family in session.execute(query)]
 
 
+def _hands_on(plan: Plan, person: str) -> list[Planned]:
+    """What somebody does, without what another will have set up for them by then."""
+    return [s for s in plan.of(person) if s.end > s.start]
+
+
 def _next(plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime, person: str) -> Next | None:
-    first = next(iter(plan.of(person)), None)
+    first = next(iter(_hands_on(plan, person)), None)
     if first is None:
         return None
     view = views[first.job]
@@ -259,7 +264,7 @@ def _row(step: Planned, views: dict[str, JobView], now: datetime) -> tuple[datet
 def _queue(
     person: str, helper: bool, plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime, most: int = 40
 ) -> Queue:
-    mine = [s for s in plan.of(person) if s.end > s.start]
+    mine = _hands_on(plan, person)
     held = next((s for s in mine if (s.job, s.operation) in problem.in_hand), None)
     windows = next((p.windows for p in problem.people if p.key == person), ())
     here = bool(windows) and windows[0][0] <= 0
@@ -274,7 +279,7 @@ def _then(
     plan: Plan, views: dict[str, JobView], now: datetime, person: str
 ) -> tuple[tuple[datetime, str, str, int], ...]:
     rows = []
-    for planned in [s for s in plan.of(person)[1:] if s.end > s.start][:8]:
+    for planned in _hands_on(plan, person)[1:9]:
         step = views[planned.job].step(planned.operation)
         if step is not None:
             rows.append(

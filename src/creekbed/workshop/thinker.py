@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import multiprocessing
 import os
+import threading
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from multiprocessing.connection import wait
 
 from creekbed.core.planning.thinking import Task, Thought, think
 from creekbed.workshop import pace
@@ -23,9 +25,17 @@ RELEARN_AFTER = 5
 """So many new records, and durations are learned anew: house default."""
 
 
-def _be_kind() -> None:
-    """The window goes first on a machine that is short of cores."""
+def _settle_in() -> None:
+    """The window goes first on a machine that is short of cores, and its end, however it comes, is the end of this."""
     os.nice(10)
+    parent = multiprocessing.parent_process()
+    if parent is not None:
+        threading.Thread(target=_leave_with, args=(parent.sentinel,), daemon=True).start()
+
+
+def _leave_with(sentinel: int) -> None:
+    wait([sentinel])
+    os._exit(0)
 
 
 class Thinker:
@@ -57,9 +67,9 @@ class Thinker:
         try:
             if self._pool is None:
                 spawn = multiprocessing.get_context("spawn")  # a copy of a process with a window is not safe to run
-                self._pool = ProcessPoolExecutor(1, mp_context=spawn, initializer=_be_kind)
+                self._pool = ProcessPoolExecutor(1, mp_context=spawn, initializer=_settle_in)
             self._future = self._pool.submit(think, task)
-        except (BrokenProcessPool, OSError):
+        except (BrokenProcessPool, OSError, NotImplementedError):  # a machine that allows no second process
             self._broken = True
 
     def poll(self) -> bool:

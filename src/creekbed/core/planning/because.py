@@ -90,7 +90,7 @@ def reason(problem: Problem, plan: Plan, step: Planned) -> Reason:
         return Reason("locked", slack)
     if slack is not None and slack < 0:
         return Reason("late", slack)
-    if operation.ends is not None and operation.place != getattr(run, "place", None):
+    if operation.ends is not None:
         return Reason("frees", slack)
     others = {s.job for s in plan.steps if s.job != step.job and s.start <= step.start + _soon(plan)}
     if operation.wait_min >= LONG_WAIT_MIN:

@@ -104,7 +104,8 @@ def with_next(problem: Problem, shown: Plan | None, passed: float) -> Problem:
             continue  # who is not there has nothing next
         if any(p.kind == "locked" and p.person == person.key and p.at <= 0 for p in problem.pins):
             continue  # something else was set to be done first
-        following = next((s for s in shown.of(person.key) if (s.job, s.operation) not in taken), None)
+        mine = (s for s in shown.of(person.key) if s.end > s.start and (s.job, s.operation) not in taken)
+        following = next(mine, None)
         operation = open_.get((following.job, following.operation)) if following is not None else None
         if following is None or operation is None or following.start - passed > NEXT_MIN:
             continue

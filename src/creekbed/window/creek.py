@@ -183,8 +183,8 @@ class Creek(QWidget):
             y += strand
         y += 6
         for pool in pools:
-            lanes = min(pool.lanes, 99)
-            if y + lane > self.height() - small * 1.5 + 2:
+            lanes = min(pool.lanes, int((self.height() - small * 1.5 - y) // lane))
+            if lanes < 1:
                 break
             y = self._pool(painter, pool, y, lane, lanes)
         self._now(painter, top)
@@ -310,7 +310,8 @@ class Creek(QWidget):
         c = theme.current.c
         height = lanes * lane
         box = QRectF(4, y, theme.current.px(LABEL_PX) - 8, max(lane, theme.current.px(16)))
-        self._text(painter, box, pool.name, "muted", SMALL)
+        more = pool.lanes - lanes
+        self._text(painter, box, f"{pool.name} +{more}" if more else pool.name, "muted", SMALL)
         painter.setPen(QPen(c.q("line"), 1, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(self.scale_.left, y + height + 3), QPointF(self.scale_.right, y + height + 3))
         for a, b in pool.full:
@@ -319,7 +320,7 @@ class Creek(QWidget):
                 painter.setPen(QPen(c.q("muted"), 2.5))
                 painter.drawLine(QPointF(xa, y + height + 3), QPointF(xb, y + height + 3))
         for bowl in pool.bowls:
-            if bowl.start >= self.scale_.end or bowl.end < self.day.now:
+            if bowl.start >= self.scale_.end or bowl.end < self.day.now or bowl.lane >= lanes:
                 continue
             xa, xb = self.scale_.x(bowl.start), self.scale_.x(min(bowl.end, self.scale_.end))
             self._bowl(painter, QRectF(xa, y + bowl.lane * lane, max(xb - xa, 4.0), lane - 2), bowl)

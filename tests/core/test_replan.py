@@ -105,6 +105,30 @@ def test_what_is_in_hand_stays_with_whoever_has_it() -> None:
         assert violations(problem, plan) == []
 
 
+def test_next_waits_for_what_drags_on_without_a_word() -> None:
+    jobs = (Job("x", (Operation("o", 10.0),), due=60.0), Job("y", (Operation("o", 10.0),), due=90.0))
+    problem = Problem(jobs, {}, DAY, (Pin("x", "o", "A"),), (Person("A", DAY),))
+    shown = replan(problem, None)
+    assert at(shown, "y", "o").start == 10.0
+    late = replace(
+        problem, jobs=(replace(jobs[0], operations=(Operation("o", 6.0),), due=52.0), replace(jobs[1], due=82.0))
+    )
+    asked = with_next(late, shown, 8.0)
+    assert [(p.job, p.kind, p.at) for p in asked.pins] == [("x", "in_hand", 0.0), ("y", "next", 6.0)]
+    plan = replan(asked, shown, 8.0)
+    assert at(plan, "y", "o").start == 6.0 and plan.moved == ()
+
+
+def test_who_is_not_there_has_nothing_next() -> None:
+    job = Job("x", (Operation("o", 10.0),))
+    problem = Problem((job,), {}, DAY, people=(Person("A", DAY),))
+    shown = replan(problem, None)
+    gone = replace(problem, people=(Person("A", ((60.0, 480.0),)),))
+    assert with_next(gone, shown, 0.0).pins == () and len(with_next(problem, shown, 0.0).pins) == 1
+    first = replace(problem, pins=(Pin("x", "o", "A", "locked", 0.0),))
+    assert len(with_next(first, shown, 0.0).pins) == 1
+
+
 def test_what_is_set_to_a_time_begins_then() -> None:
     jobs = tuple(Job(k, (Operation("o", 10.0),)) for k in "xyz")
     problem = Problem(jobs, {}, DAY, (Pin("y", "o", "A", "locked", 60.0),), (Person("A", DAY),))

@@ -98,6 +98,11 @@ def with_next(problem: Problem, shown: Plan | None, passed: float) -> Problem:
         return problem
     taken = {(p.job, p.operation) for p in problem.pins}
     open_ = {(j.key, o.key): o for j in problem.jobs if not j.blocked for o in j.operations}
+    busy = {
+        p.person: open_[p.job, p.operation].hands_min
+        for p in problem.pins
+        if p.kind == "in_hand" and (p.job, p.operation) in open_
+    }
     found = []
     for person in problem.hands:
         if not person.windows or person.windows[0][0] > 0:
@@ -110,6 +115,6 @@ def with_next(problem: Problem, shown: Plan | None, passed: float) -> Problem:
         if following is None or operation is None or following.start - passed > NEXT_MIN:
             continue
         if not any((following.job, before) in open_ for before in operation.after):
-            at = max(0.0, following.start - passed)
+            at = max(0.0, following.start - passed, busy.get(person.key, 0.0))
             found.append(Pin(following.job, following.operation, person.key, "next", at))
     return replace(problem, pins=(*problem.pins, *found))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -14,6 +15,8 @@ from creekbed.workshop.shop import Shop
 
 DOUBT = 0.9
 """Under this chance a boat is in doubt, and it is said: house default."""
+NEAR_MIN = 36 * 60.0
+"""So far ahead is told where only the next hours are shown, minutes: house default."""
 TOGETHER = timedelta(minutes=2)
 """Work on one instrument with no longer a pause is one stretch of the picture: house default."""
 
@@ -129,14 +132,15 @@ def day_of(shop: Shop, home: HomeView, days: int = 7) -> Day:
     """The picture of a home view.
 
     Args:
-        days: how many days ahead are told; 0 where they are not shown.
+        days: how many days ahead are told; 0 where they are not shown, then work is told for the next hours only.
     """
     now = home.now
+    until = math.inf if days else NEAR_MIN
     strands = []
     for person in home.problem.people:
         there = tuple((now + timedelta(minutes=a), now + timedelta(minutes=b)) for a, b in person.windows)
         here = bool(person.windows) and person.windows[0][0] <= 0
-        strands.append(Strand(person.key, bool(person.skills), here, there, tuple(_runs(home, person.key))))
+        strands.append(Strand(person.key, bool(person.skills), here, there, tuple(_runs(home, person.key, until))))
     boats = tuple(
         BoatMark(
             x.boat.id, x.boat.name, x.boat.leaves_at, x.will_make_it, len(x.aboard),
@@ -159,7 +163,7 @@ def _union(groups: Iterable[tuple[tuple[datetime, datetime], ...]]) -> list[tupl
     return found
 
 
-def _runs(home: HomeView, person: str) -> Iterable[Run]:
+def _runs(home: HomeView, person: str, until: float) -> Iterable[Run]:
     """Somebody's work, with what follows on the same instrument taken together."""
     pins = {(p.job, p.operation): p.kind for p in home.problem.pins}
     limits = {(j.key, r.operation) for j in home.problem.jobs for r in j.running if r.latest is not None}
@@ -187,6 +191,8 @@ def _runs(home: HomeView, person: str) -> Iterable[Run]:
     for step in home.plan.of(person):
         if step.end <= step.start:
             continue
+        if step.start > until:
+            break
         apart = current and (
             step.job != current[-1].job
             or step.start - current[-1].end > TOGETHER.total_seconds() / 60

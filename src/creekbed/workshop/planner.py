@@ -52,9 +52,10 @@ class BenchPlanner:
         if shown is not None and self.problem is not None:  # what was in hand and is put aside is no more next
             aside = self.problem.in_hand - problem.in_hand
             shown = replace(shown, steps=tuple(s for s in shown.steps if (s.job, s.operation) not in aside))
-        self.problem = with_next(problem, shown, passed)
-        self.shown = replan(self.problem, shown, passed)
-        self.at, self._about = now, ""
+        before = self.about()
+        self.problem, self._about = with_next(problem, shown, passed), ""
+        self.shown = replan(self.problem, shown, passed, same=before == self.about())
+        self.at = now
         return self.shown
 
     # --- in the background --------------------------------------------------------------------------------------

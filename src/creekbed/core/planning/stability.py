@@ -44,11 +44,12 @@ def moved_cost(problem: Problem, shown: Plan | None, plan: Plan) -> float:
     return 0.0 if shown is None else problem.weights.moved * changes(problem, shown, plan)
 
 
-def replan(problem: Problem, shown: Plan | None, passed: float = 0.0) -> Plan:
+def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False) -> Plan:
     """The plan to show now that something has happened: at once, and without reshuffling what people are set on.
 
     Args:
         shown: the plan that people see; ``None``: there is none. passed: minutes since it was shown.
+        same: nothing has happened since but that time went on.
     """
     size = sum(len(j.operations) for j in problem.jobs if not j.blocked)
     known = {(s.job, s.operation) for s in shown.steps} if shown is not None else set()
@@ -57,6 +58,8 @@ def replan(problem: Problem, shown: Plan | None, passed: float = 0.0) -> Plan:
     plans = []
     if shown is not None and 2 * fresh <= size:
         plans = [replay(problem, shown, bench, passed=passed)]
+        if same and _as_shown(shown, plans[0], passed):
+            return plans[0]
         if size <= TWICE_UP_TO or fresh or unplaced(plans[0]):
             plans.append(replay(problem, shown, bench))
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
@@ -69,6 +72,14 @@ def replan(problem: Problem, shown: Plan | None, passed: float = 0.0) -> Plan:
     if given_up * max(j.weight for j in problem.jobs) < WORTH_MIN:  # so much later does it make anything at most
         return best
     return _for_a_boat(problem, shown, best, bench)
+
+
+def _as_shown(shown: Plan, plan: Plan, passed: float) -> bool:
+    """Whether everything begins when it was shown to."""
+    before = {(s.job, s.operation): s.start - passed for s in shown.steps}
+    return all(
+        (s.job, s.operation) in before and s.start <= max(before[s.job, s.operation], 0.0) + 0.2 for s in plan.steps
+    )  # fmt: skip
 
 
 def _for_a_boat(problem: Problem, shown: Plan | None, kept: Plan, bench: Bench) -> Plan:

@@ -214,7 +214,7 @@ def test_done_in_one_go_counts_where_it_can_be_believed(shop: Shop, hand: Hand, 
 # --- thinking -------------------------------------------------------------------------------------------------------
 
 
-def test_a_thought_is_used_only_for_the_bench_it_is_about(shop: Shop, hand: Hand) -> None:
+def test_a_thought_is_used_only_for_the_bench_it_is_about(shop: Shop, hand: Hand, clock: HandClock) -> None:
     busy(hand, 3)
     view = home(shop)
     task = shop.planner.task(view.named, None, 0.5)
@@ -229,6 +229,11 @@ def test_a_thought_is_used_only_for_the_bench_it_is_about(shop: Shop, hand: Hand
     again = fine(home(shop))
     assert shop.planner.gap() and all(a.chance is not None for x in again.landings for a in x.aboard)
     assert again.plan.cost(again.problem) <= view.plan.cost(view.problem) + 1e-6
+    hand.book("MH-0778")
+    told = {a.tag: a.chance for x in home(shop).landings for a in x.aboard}
+    assert told["MH-0778"] is None and told["MH-0777"] is not None and shop.planner.gap() == ""
+    clock.advance(minutes=3)
+    assert all(a.chance is None for x in home(shop).landings for a in x.aboard)
     assert BenchPlanner().task({}, None, 1.0) is None and BenchPlanner().about() == ""
 
 

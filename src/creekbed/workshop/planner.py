@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from creekbed.core.planning.durations import Learned, Taken
@@ -21,6 +21,11 @@ Named = Mapping[tuple[str, str], tuple[str, str, float]]
 """(job, operation) → (name of the operation, family, house minutes)."""
 
 
+STILL_TOLD = timedelta(minutes=2)
+"""So long after something has happened the chances from before are told still, while new ones are worked out: house
+default."""
+
+
 @dataclass
 class Known:
     """What is known of the plan on show beyond the plan: how good it is, and what the chances are."""
@@ -32,6 +37,7 @@ class Known:
     proven: bool = False
     chances: Chances | None = None
     conflict: Conflict | None = None
+    at: datetime | None = None
 
 
 class BenchPlanner:
@@ -100,13 +106,15 @@ class BenchPlanner:
             return False
         self.shown = thought.plan
         t = thought
-        self.known = Known(t.about, t.bound, t.late_bound, t.cost, t.proven, t.chances, t.conflict)
+        self.known = Known(t.about, t.bound, t.late_bound, t.cost, t.proven, t.chances, t.conflict, self.at)
         return True
 
     @property
     def chances(self) -> Chances | None:
-        """The chances of the plan on show, as long as they are about this state of the bench."""
-        return self.known.chances if self.known.about and self.known.about == self.about() else None
+        """The chances of the plan on show; those of a little while ago until new ones come, ``None`` beyond."""
+        if self.known.about == self.about() or (self.known.at and self.at and self.at - self.known.at < STILL_TOLD):
+            return self.known.chances
+        return None
 
     @property
     def conflict(self) -> Conflict | None:

@@ -18,7 +18,7 @@ from creekbed.workshop import pace
 from creekbed.workshop.bench import HomeView
 from creekbed.workshop.shop import Shop
 
-STRETCHES_S = (0.3, 2.0, 4.0, 8.0, 8.0)
+STRETCHES_S = (0.3, 2.0, 4.0, 4.0, 4.0, 4.0)
 """How long each stretch looks for a better plan; after the last, or when nothing better exists, it rests: house
 default."""
 RELEARN_AFTER = 5

@@ -15,7 +15,7 @@ from scipy import stats
 from creekbed.core.planning.chances import chances, live_through, work_of
 from creekbed.core.planning.durations import SPREAD, Learned, Taken, Work, learn, left_min
 from creekbed.core.planning.first import first_plan
-from creekbed.core.planning.model import Job, Operation, Person, Pin, Planned, Problem, Running
+from creekbed.core.planning.model import Forecast, Job, Operation, Person, Pin, Plan, Planned, Problem, Running
 
 ALWAYS = ((0.0, 1e6),)
 
@@ -163,6 +163,19 @@ def test_closing_time_is_kept_and_hours_are_those_of_the_person() -> None:
     plan = first_plan(problem)
     finish, _ = live_through(problem, plan, np.array([[10.0, 10.0], [12.0, 10.0], [12.0, 3.0]]))
     assert finish["A"] == pytest.approx([20.0, 110.0, 103.0])
+
+
+def test_somebody_else_takes_over_what_would_wait_till_tomorrow() -> None:
+    """P goes at 20; where the first piece drags on, Q does the second, but not where Q cannot."""
+    hours, always = ((0.0, 20.0), (1000.0, 2000.0)), ((0.0, 2000.0),)
+    steps = (Planned("A", "o0", 0.0, 10.0, "P"), Planned("A", "o1", 10.0, 20.0, "P"))
+    plan = Plan(steps, {"A": Forecast(20.0)})
+    usual, slow = [10.0, 10.0], [15.0, 10.0]
+    for skill, wanted in (("", [20.0, 25.0]), ("strings", [20.0, 1010.0])):
+        job = Job("A", tuple(replace(o, skill=skill) for o in chain(2, 10.0)))
+        people = (Person("P", hours), Person("Q", always, frozenset({"winds"})))
+        finish, _ = live_through(Problem((job,), {}, hours, people=people), plan, np.array([usual, slow]))
+        assert finish["A"] == pytest.approx(wanted)
 
 
 def test_what_is_in_hand_and_what_stands_ready() -> None:

@@ -90,7 +90,7 @@ def improve(
     if whole:
         share = 1.0 if len(bench.ops) <= EXACT else 0.5
         found, proven, solver_bound = solve(bench, {o.n for o in bench.ops} - _pinned(bench), seconds * share, seed)
-        if found is not None and found.cost(problem) + seen(found) < cost - 1e-9:
+        if found is not None and found.cost(problem) + seen(found) < cost - 1e-9 and not violations(problem, found):
             best, cost = found, found.cost(problem) + seen(found)
             bench.take_in(best)
         bound = max(bound, min(solver_bound, best.cost(problem)))
@@ -106,7 +106,7 @@ def improve(
         left = seconds - (time.monotonic() - began)
         found, proven, _ = solve(bench, free, min(ROUND_S, max(left, 0.1)), seed + rounds)
         rounds += 1
-        if found is not None and found.cost(problem) + seen(found) < cost - 1e-6:
+        if found is not None and found.cost(problem) + seen(found) < cost - 1e-6 and not violations(problem, found):
             best, cost = found, found.cost(problem) + seen(found)
         bench.take_in(best)
         size = min(size + 1, 10) if proven else max(size - 1, 2)
@@ -127,12 +127,14 @@ def _nudged(
     """The best of many first plans, each with the order of a few jobs nudged from the best so far."""
     count = sum(not j.blocked for j in problem.jobs)
     nudges, cost, worst = [0.0] * count, math.inf, unplaced(best)
+    bench = Bench(problem)
     top, stay = best.cost(problem) + seen(best), SAME_JOB if problem.weights.change else 0.0
     while time.monotonic() < until and not stop():
         tried = list(nudges)
         for job in chance.sample(range(count), min(count, chance.choice((1, 2, 4, 8)))):
             tried[job] += chance.gauss(0.0, NUDGE)
-        plan = Dispatch(Bench(problem), RULES[-1], tried, stay).run().plan()
+        bench.turn_to(problem)
+        plan = Dispatch(bench, RULES[-1], tried, stay).run().plan()
         if unplaced(plan) > worst:
             continue
         found = plan.cost(problem) + seen(plan)

@@ -6,6 +6,7 @@ import itertools
 import json
 import math
 import random
+import time
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -23,6 +24,7 @@ from creekbed.core.planning.engine import _neighbourhood, improve
 from creekbed.core.planning.first import first_plan
 from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Planned, Problem, Running, Weights
+from creekbed.core.planning.orders import better_order, lay_in_order
 from creekbed.core.planning.windows import solve
 
 SHOPS = json.loads((Path(__file__).parent.parent / "reference" / "jobshop.json").read_text(encoding="utf-8"))
@@ -235,6 +237,33 @@ def test_a_neighbourhood_is_planned_anew_around_the_rest(seed: int) -> None:
     names = {(laid.jobs[laid.ops[n].job].key, laid.ops[n].op.key) for n in free}
     before, after = ({(s.job, s.operation): s.start for s in p.steps} for p in (start, found))
     assert all(after[k] == pytest.approx(at) for k, at in before.items() if k not in names)
+
+
+@settings(max_examples=60, deadline=None)
+@given(benches(), st.randoms(use_true_random=False))
+def test_any_order_of_the_jobs_makes_a_plan_that_holds(problem: Problem, chance: random.Random) -> None:
+    laid = Bench(problem)
+    order = list(range(len(laid.jobs)))
+    chance.shuffle(order)
+    plan = lay_in_order(laid, order)
+    if all(f.finish is not None for f in plan.forecasts.values()) and not plan.broken:
+        assert violations(problem, plan) == [] and len(plan.steps) == len(laid.ops)
+
+
+def test_another_order_is_found_and_never_a_worse_plan() -> None:
+    problem = bench(20, seed=1)
+    start = first_plan(problem)
+    found = better_order(
+        problem, start, time.monotonic() + 2.0, random.Random(1), lambda: False, lambda p: p.cost(problem)
+    )
+    assert found.cost(problem) < start.cost(problem) and violations(problem, found) == []
+    stopped = better_order(
+        problem, start, time.monotonic() + 1.0, random.Random(1), lambda: True, lambda p: p.cost(problem)
+    )
+    assert stopped is start
+    alone = Problem(problem.jobs[:1], problem.capacity, problem.windows)
+    single = first_plan(alone)
+    assert better_order(alone, single, time.monotonic() + 1.0, random.Random(1), lambda: False, lambda p: 0.0) is single
 
 
 # --- the checker ----------------------------------------------------------------------------------------------------

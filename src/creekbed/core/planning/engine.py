@@ -1,13 +1,12 @@
 """Better plans from a first one, never worse, and how good they can be.
 
-Whole plans are made anew with the order of a few jobs nudged, and the better one kept (problem space search: Storer, Wu
-and Vaccari, Management Science 38, 1992). Then a few jobs, or a stretch of time, are set free and planned anew by
-constraint programming around what stays, starting from what there is (large neighbourhood search: Shaw 1998).
+Whole plans are made anew from other orders of the jobs, and the better one is kept. Then a few jobs, or a stretch of
+time, are set free and planned anew by constraint programming around what stays, starting from what there is (large
+neighbourhood search: Shaw 1998).
 """
 
 from __future__ import annotations
 
-import math
 import random
 import time
 from collections.abc import Callable, Iterable
@@ -16,18 +15,19 @@ from itertools import islice
 
 from creekbed.core.planning.bound import lower_bound
 from creekbed.core.planning.check import violations
-from creekbed.core.planning.first import RULES, SAME_JOB, Dispatch, unplaced
+from creekbed.core.planning.first import Dispatch
 from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.planning.orders import better_order
 from creekbed.core.planning.stability import moved_cost
 from creekbed.core.planning.windows import solve
 
 FREE_OPERATIONS, EXACT, WHOLE = 30, 70, 120
 """How many operations a neighbourhood sets free at most; up to how many all are, for the whole budget, and up to how
 many for half of it first: house default, as it did best on the benchmark."""
-NUDGED_SHARE, NUDGE = 0.6, 3.0
-"""Share of the budget in which whole plans are made anew with a few jobs nudged, and by how much (standard deviation of
-the index): house default, as it did best on the benchmark."""
+ORDERS_SHARE = 0.85
+"""Share of the budget in which whole plans are made anew from other orders: house default, as it did best on the
+benchmark."""
 ROUND_S = 0.25
 """How long one neighbourhood is looked at: house default, likewise."""
 
@@ -97,9 +97,11 @@ def improve(
         if proven or share == 1.0:
             return Improved(best, best.cost(problem), bound, best.cost(problem) <= bound + 1e-6, 1)
     rounds, size = int(whole), 4
-    nudged = _nudged(problem, best, began + NUDGED_SHARE * seconds, chance, stop, seen)
-    if nudged is not best and not violations(problem, nudged):
-        best, cost = nudged, nudged.cost(problem) + seen(nudged)
+    ordered = better_order(
+        problem, best, began + ORDERS_SHARE * seconds, chance, stop, lambda p: p.cost(problem) + seen(p)
+    )  # fmt: skip
+    if ordered is not best and not violations(problem, ordered):
+        best, cost = ordered, ordered.cost(problem) + seen(ordered)
         bench.take_in(best)
     while time.monotonic() - began < seconds and not stop():
         free = _neighbourhood(bench, chance, size)
@@ -114,35 +116,6 @@ def improve(
             break
     cost = best.cost(problem)
     return Improved(best, cost, bound, cost <= bound + 1e-6, rounds)
-
-
-def _nudged(
-    problem: Problem,
-    best: Plan,
-    until: float,
-    chance: random.Random,
-    stop: Callable[[], bool],
-    seen: Callable[[Plan], float],
-) -> Plan:
-    """The best of many first plans, each with the order of a few jobs nudged from the best so far."""
-    count = sum(not j.blocked for j in problem.jobs)
-    nudges, cost, worst = [0.0] * count, math.inf, unplaced(best)
-    bench = Bench(problem)
-    top, stay = best.cost(problem) + seen(best), SAME_JOB if problem.weights.change else 0.0
-    while time.monotonic() < until and not stop():
-        tried = list(nudges)
-        for job in chance.sample(range(count), min(count, chance.choice((1, 2, 4, 8)))):
-            tried[job] += chance.gauss(0.0, NUDGE)
-        bench.turn_to(problem)
-        plan = Dispatch(bench, RULES[-1], tried, stay).run().plan()
-        if unplaced(plan) > worst:
-            continue
-        found = plan.cost(problem) + seen(plan)
-        if found <= cost:
-            nudges, cost = tried, found
-            if found < top - 1e-6:
-                best, top = plan, found
-    return best
 
 
 def _neighbourhood(bench: Bench, chance: random.Random, size: int) -> set[int]:

@@ -8,7 +8,6 @@ what is new.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op, down
 from creekbed.core.planning.model import Plan, Problem
@@ -32,12 +31,11 @@ class Dispatch:
     """The rule of the first plan.
 
     Args:
-        pressing: how much few hands left count against slack. nudges: what is added to the index of each job, in the
-            order of those that can go on. stay: what is added for staying with the same job.
+        pressing: how much few hands left count against slack. stay: what is added for staying with the same job.
     """
 
-    def __init__(self, bench: Bench, pressing: float = 1.0, nudges: Sequence[float] = (), stay: float = 0.0):
-        self.bench, self.pressing, self.nudges, self.stay = bench, pressing, nudges, stay
+    def __init__(self, bench: Bench, pressing: float = 1.0, stay: float = 0.0):
+        self.bench, self.pressing, self.stay = bench, pressing, stay
         self.last = [-1] * len(bench.people)
 
     def run(self) -> Bench:
@@ -130,8 +128,7 @@ class Dispatch:
         """How much a job presses by the hands it still needs."""
         bench = self.bench
         left = sum(o.op.hands_min for o in bench.by_job[job] if o.start < 0)
-        nudge = self.nudges[job] if self.nudges else 0.0
-        self._pull[job] = self.pressing * math.log(bench.jobs[job].weight / max(left, 1.0)) + nudge
+        self._pull[job] = self.pressing * math.log(bench.jobs[job].weight / max(left, 1.0))
 
     def _prepare(self) -> None:
         bench = self.bench

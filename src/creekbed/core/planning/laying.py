@@ -258,7 +258,6 @@ class Bench:
         """Nothing is planned."""
         self.lines = [Timeline(p) for p in self.people]
         self.places = {k: Place(c) for k, c in self.problem.capacity.items()}
-        self.broken: list[tuple[str, str, float]] = []
         self.wished: dict[int, int] = {}
         """Before what time an operation is better not begun, by number; and who is to do it."""
         self.wished_by: dict[int, int] = {}
@@ -439,7 +438,22 @@ class Bench:
             finish = max([0.0, *((o.end + o.wait) / UNIT for o in self.by_job[n]), *(r.earliest for r in job.running)])
             late = 0.0 if job.due is None else max(0.0, finish - job.due)
             forecasts[job.key] = Forecast(finish, late)
-        return Plan(tuple(steps), forecasts, tuple(self.broken), tuple(self._moved()))
+        return Plan(tuple(steps), forecasts, tuple(self.ended_late()), tuple(self._moved()))
+
+    def ended_late(self) -> Iterator[tuple[str, str, float]]:
+        """Waits whose longest time is passed by what is laid in: (job, operation, minutes over)."""
+        for n, job in enumerate(self.jobs):
+            for run in job.running:
+                ender = next((o for o in self.by_job[n] if o.op.ends == run.operation and o.start >= 0), None)
+                if run.latest is not None and ender is not None:
+                    over = self._planned(ender).start - run.latest
+                    if over > 1e-6:
+                        yield job.key, run.operation, over
+        for op in self.ops:
+            if op.start >= 0 and op.op.wait_max is not None and op.ender >= 0 and self.ops[op.ender].start >= 0:
+                over = self._planned(self.ops[op.ender]).start - self._planned(op).end - op.op.wait_max
+                if over > 1e-6:
+                    yield self.jobs[op.job].key, op.op.key, over
 
     def is_held(self, op: Op) -> bool:
         """Whether it is in hand, and so stays where it is."""
@@ -496,4 +510,3 @@ class Bench:
                     op.length = op.again
                 start = 0 if self.is_held(op) else max(up(step.end) - op.length, 0)
                 self.lay(op, start, number.get(step.person, 0))
-        self.broken = list(plan.broken)

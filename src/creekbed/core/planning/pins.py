@@ -31,9 +31,6 @@ def lay_pins(bench: Bench) -> None:
         lay_enders(bench, keep=True)
     for pin, op in nexts:  # those that had no room before what lies there was taken out
         _lay_next(bench, pin, op)
-    for latest, n, ender, name in _must(bench, laid=True):
-        if ender.start / UNIT > latest + 1e-6:
-            bench.broken.append((bench.jobs[n].key, name, ender.start / UNIT - latest))
     for pin, op in _pins(bench, "locked"):
         ready = bench.ready(op)
         if op.start < 0 and ready < NEVER:
@@ -76,20 +73,16 @@ def lay_enders(bench: Bench, *, keep: bool) -> bool:
     return False
 
 
-def _must(bench: Bench, *, laid: bool = False) -> list[Must]:
-    """Waits that run, or begin with what is laid in, and have a longest time; the most pressing first.
-
-    Args:
-        laid: those whose end is laid in, instead of those whose end is not.
-    """
+def _must(bench: Bench) -> list[Must]:
+    """Waits that run, or begin with what is laid in, have a longest time and no end yet; the most pressing first."""
     rows: list[Must] = [
         ((op.start + op.limit) / UNIT, op.job, bench.ops[op.ender], op.op.key)
         for op in bench.ops
-        if op.start >= 0 and op.limit is not None and op.ender >= 0 and (bench.ops[op.ender].start >= 0) == laid
+        if op.start >= 0 and op.limit is not None and op.ender >= 0 and bench.ops[op.ender].start < 0
     ]
     for n, job in enumerate(bench.jobs):
         for run in job.running:
-            ender = next((o for o in bench.by_job[n] if o.op.ends == run.operation and (o.start >= 0) == laid), None)
+            ender = next((o for o in bench.by_job[n] if o.op.ends == run.operation and o.start < 0), None)
             if run.latest is not None and ender is not None:
                 rows.append((run.latest, n, ender, run.operation))
     return sorted(rows, key=lambda row: row[:2])

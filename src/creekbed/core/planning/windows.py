@@ -168,10 +168,11 @@ class Model:
                 model.add_bool_or(found)
 
     def _running(self) -> None:
+        late = {b[:2] for b in self.bench.ended_late()}
         for n, job in enumerate(self.bench.jobs):
             for run in job.running:
                 ender = next((o for o in self.bench.by_job[n] if o.op.ends == run.operation), None)
-                kept = (job.key, run.operation) in {b[:2] for b in self.bench.broken}
+                kept = (job.key, run.operation) in late
                 if ender is not None and ender.n in self.free and run.latest is not None and not kept:
                     self.model.add(self.start(ender) <= max(down(run.latest) - ender.late, ender.ready))
                 if run.place not in self.in_place:

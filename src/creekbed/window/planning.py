@@ -68,8 +68,6 @@ class Planning:
         QTimer.singleShot(0, self._draw_again)
 
     def _draw_again(self) -> None:
-        from creekbed.workshop.kept import keep
-
         if self.thinker is None:
             return
         self.course.set_home(self.home)
@@ -77,9 +75,20 @@ class Planning:
             self.page("home").show_home(self.home)
         elif self.here == "day":
             self.page("day").refresh()
+        QTimer.singleShot(0, lambda: self._quietly(lambda: self.thinker.look(self.home)))
+        QTimer.singleShot(0, lambda: self._quietly(self._keep_chances))
+
+    def _keep_chances(self) -> None:
+        from creekbed.workshop.kept import keep
+
+        keep(self.shop, self.home)
+
+    def _quietly(self, act: Callable[[], Any]) -> None:
+        """Do what belongs to thinking in a turn of its own; what goes wrong is said."""
+        if self.thinker is None:
+            return
         try:
-            self.thinker.look(self.home)
-            keep(self.shop, self.home)
+            act()
         except CreekbedError as error:
             self.say(error.words(), warn=True)
 

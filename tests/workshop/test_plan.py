@@ -10,6 +10,7 @@ from sqlalchemy import select
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.check import violations
+from creekbed.core.planning.conflict import Conflict, Part
 from creekbed.core.planning.thinking import think
 from creekbed.store.tables import Job, Work
 from creekbed.workshop import doing, intake, kept, locks, lookover, pace, people
@@ -409,3 +410,11 @@ def test_the_plan_counts_on_what_comes_back(shop: Shop, hand: Hand, clock: HandC
     assert home(shop).plan.forecasts["MH-0950"].finish is not None and hand.view(job).job.back_at is None
     with pytest.raises(BadInput):
         lookover.send_out(shop, job, "luthier", clock.now() - timedelta(hours=1))
+
+
+def test_what_mends_a_conflict_is_told_beside_two_waits(shop: Shop, hand: Hand) -> None:
+    """Of two waits and somebody's hours only the hours mend it alone: they are named."""
+    hand.book()
+    parts = (Part("limit", "MH-0142", "dip", 5.0), Part("limit", "MH-0150", "dip", 5.0), Part("hours", "IW"))
+    words = conflict_words(shop, home(shop), Conflict(parts, parts[2:]))
+    assert "IW stays, or is back sooner" in words and "a second pair of hands" in words

@@ -115,7 +115,6 @@ class Creek(QWidget):
         super().__init__()
         self.hours, self.tall = hours, tall
         self.day: Day | None = None
-        self.other: Day | None = None
         self.selected: tuple[str, str] | None = None
         self._stones: list[tuple[QRectF, Run]] = []
         self._bowls: list[tuple[QRectF, Bowl]] = []
@@ -126,14 +125,13 @@ class Creek(QWidget):
         self.scale_: Scale | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMouseTracking(True)
         self.setMinimumHeight(theme.current.px(90))
 
     # --- what is shown ------------------------------------------------------------------------------------------
 
-    def set_day(self, day: Day, other: Day | None = None) -> None:
-        """Show a day; ``other`` is drawn below its stones as the day it is compared with."""
-        self.day, self.other = day, other
+    def set_day(self, day: Day) -> None:
+        """Show a day."""
+        self.day = day
         busy = sum(len(s.runs) for s in day.strands)
         words = [f"{len(day.strands)} pairs of hands, {busy} stretches of work"]
         words += [f"{b.name} {clock_words(b.leaves_at, day.now)}: {b.makes} of {b.total}" for b in day.boats]

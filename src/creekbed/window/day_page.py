@@ -22,7 +22,7 @@ from creekbed.window.week import Week
 from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
 from creekbed.workshop import locks, people
 from creekbed.workshop.bench import with_plan
-from creekbed.workshop.day import Run, day_of
+from creekbed.workshop.day import Day, Run, day_of
 from creekbed.workshop.whatif import Help, place_name
 from creekbed.workshop.why import Side, sentence, shift_words, side_of, why_not_first, why_then
 
@@ -135,7 +135,7 @@ class DayPage(Page):
         self.creek.set_day(day)
         self.gap.setText(self._gap_words())
         if self.trial is None:
-            self._fill_what_if()
+            self._fill_what_if(day)
         self._fill_hands()
         run = self.creek.run()
         if self.trial is not None:
@@ -216,13 +216,13 @@ class DayPage(Page):
         minutes = max(0.0, (at - home.now).total_seconds() / 60)
         rest = tuple(p for p in home.problem.pins if (p.job, p.operation) != (run.tag, run.key))
         other = replace(home.problem, pins=(*rest, Pin(run.tag, run.key, person, "locked", minutes)))
-        found = beside(home.problem, home.plan, other, home.plan)
+        found = beside(home.problem, home.plan, other)
         words = f"{run.tag} at {clock_words(at, home.now)} with {person}"
         self._show_trial(words, other, found, lambda: locks.lock(self.shop, run.job_id, run.key, person, at))
 
     # --- what if ------------------------------------------------------------------------------------------------
 
-    def _fill_what_if(self) -> None:
+    def _fill_what_if(self, day: Day) -> None:
         """What can be tried, by what the bench is like now."""
         home = self.frame.home
         self.pick.blockSignals(True)
@@ -235,7 +235,7 @@ class DayPage(Page):
             gap = next((n for n in range(len(p.windows) - 1) if 0 < p.windows[n + 1][0] - p.windows[n][1] <= 120), None)
             if gap is not None:
                 self.pick.addItem(f"{p.key} works through the break", ("break", p.key, gap))
-        for place in day_of(self.shop, home).pools:
+        for place in day.pools:
             if place.full:
                 self.pick.addItem(f"One more {place.name}", ("room", place.place, 0))
         boats = [x.boat for x in home.landings if x.boat.leaves_at > home.now]

@@ -12,11 +12,10 @@ from sqlalchemy.orm import Session
 from creekbed.core.catalogue.models import STAGES
 from creekbed.core.planning.because import reason
 from creekbed.core.planning.explain import span, why_words
-from creekbed.core.planning.model import Forecast, Moved, Plan, Planned, Problem
+from creekbed.core.planning.model import Forecast, Moved, Person, Plan, Planned, Problem
 from creekbed.store.tables import Boat, InHand, Instrument
 from creekbed.store.tables import Job as JobRow
 from creekbed.workshop.gate import obstacles
-from creekbed.workshop.people import workers
 from creekbed.workshop.problem import problem_of
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import JobView, StepView, WaitView, load_jobs
@@ -156,7 +155,6 @@ def home(shop: Shop, known: HomeView | None = None) -> HomeView:
     records = read_bench(shop, now) if known is None or known.records is None else known.records.at(now)
     views, held, boats, done = list(records.views), records.held, records.boats, list(records.done)
     by_tag = {v.tag: v for v in views}
-    team = workers(shop)
     asked = problem_of(shop, views, now, held, shop.planner.learned)
     plan = shop.planner.plan(asked.problem, now)
     problem = shop.planner.problem
@@ -177,7 +175,7 @@ def home(shop: Shop, known: HomeView | None = None) -> HomeView:
         problem=problem,
         plan=plan,
         undated=tuple(_aboard(v, hindered, plan, now, odds) for v in views if v.boat is None),
-        queues=tuple(_queue(w.key, w.helper, plan, by_tag, problem, now) for w in team),
+        queues=tuple(_queue(p, plan, by_tag, problem, now) for p in problem.people),
         moved=". ".join(_moved_words(m, by_tag) for m in plan.moved),
         named=asked.named,
         records=records,
@@ -262,15 +260,14 @@ def _row(step: Planned, views: dict[str, JobView], now: datetime) -> tuple[datet
 
 
 def _queue(
-    person: str, helper: bool, plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime, most: int = 40
+    person: Person, plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime, most: int = 40
 ) -> Queue:
-    mine = _hands_on(plan, person)
+    mine = _hands_on(plan, person.key)
     held = next((s for s in mine if (s.job, s.operation) in problem.in_hand), None)
-    windows = next((p.windows for p in problem.people if p.key == person), ())
-    here = bool(windows) and windows[0][0] <= 0
+    here = bool(person.windows) and person.windows[0][0] <= 0
     rest = [s for s in mine if s is not held][:most]
     return Queue(
-        person, helper, here, None if held is None else _row(held, views, now),
+        person.key, bool(person.skills), here, None if held is None else _row(held, views, now),
         tuple(_row(s, views, now) for s in rest),
     )  # fmt: skip
 

@@ -68,14 +68,15 @@ def help_for(
 def help_job(shop: Shop, view: HomeView, job: JobView, *, stop: Callable[[], bool] = lambda: False) -> Help:
     """Why one job is late, and the cheapest changes that would bring it aboard."""
     late = view.plan.forecasts[job.tag].late_by
-    why = path_words(shop, path(view.problem, view.plan, job.tag))
+    way = path(view.problem, view.plan, job.tag)
+    why = path_words(shop, way)
     mine = tuple(j for j in view.problem.jobs if j.key == job.tag)
     always = tuple(Person(p.key, ((0.0, 1e6),), p.skills) for p in view.problem.people)
     alone = first_plan(replace(view.problem, jobs=mine, people=always, pins=())).forecasts[job.tag]
     hopeless = alone.late_by > 0 and not any(s.step.optional for s in job.open_steps)
-    wanted = [] if hopeless else options(shop, view, job)
+    wanted = [] if hopeless else options(view, job, way)
     found = remedies(view.problem, view.plan, job.tag, wanted, stop=stop)
-    ways = tuple(_way(shop, view, r) for r in found)
+    ways = tuple(_way(shop, r) for r in found)
     if ways:
         return Help(job.tag, True, f"{ways[0]}, and it makes the boat.", why, ways, tuple(found))
     following = [x for x in view.landings if job.boat is not None and x.boat.leaves_at > job.boat.leaves_at]
@@ -85,14 +86,13 @@ def help_job(shop: Shop, view: HomeView, job: JobView, *, stop: Callable[[], boo
     return Help(job.tag, False, f"nothing that was tried brings it aboard: {span(late)} late.{next_boat}", why)
 
 
-def options(shop: Shop, view: HomeView, job: JobView) -> list[Option]:
-    """What could be changed for a job."""
+def options(view: HomeView, job: JobView, way: Path) -> list[Option]:
+    """What could be changed for a job; ``way``: where its time goes."""
     assert job.boat is not None
     due = (job.boat.leaves_at - view.now).total_seconds() / 60
     found = [Option("first", job.tag, 0.0, 1.0, first_of_all(job.tag))]
     found += breaks_and_evenings(view.problem, due)
-    held = path(view.problem, view.plan, job.tag)
-    if "place" in held.spent:
+    if "place" in way.spent:
         places = {o.place for j in view.problem.jobs if j.key == job.tag for o in j.operations if o.place}
         found += [
             Option("room", p, 1.0, COSTS["room"], more_room(p)) for p in sorted(places) if p in view.problem.capacity
@@ -111,7 +111,7 @@ def options(shop: Shop, view: HomeView, job: JobView) -> list[Option]:
     return found
 
 
-def _way(shop: Shop, view: HomeView, remedy: Remedy) -> str:
+def _way(shop: Shop, remedy: Remedy) -> str:
     words = []
     for option in remedy.options:
         if option.kind == "first":

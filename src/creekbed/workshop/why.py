@@ -93,15 +93,14 @@ def shift_words(other: Beside, most: int = 3) -> str:
 
 def conflict_words(shop: Shop, home: HomeView, found: Conflict) -> str:
     """What cannot all be kept, and what would mend it."""
+    limits = [p for p in found.parts if p.kind == "limit"]
     told, mends = [], []
     for part in found.parts:
         what, mend = _part_words(shop, home, part)
         told.append(what)
-        if part in found.mends:
+        if part in found.mends and not (part.kind == "limit" and len(limits) > 1):
             mends.append(mend)
-    limits = [p for p in found.parts if p.kind == "limit"]
     if len(limits) > 1:
-        mends = [m for p, m in zip(found.parts, mends, strict=False) if p.kind != "limit"]
         mends.append(f"a second pair of hands, or end the wait first that bears least: {limits[0].what}")
     return f"Cannot all be kept: {'; '.join(told)}. What mends it: {'; or '.join(mends) or 'nothing alone'}."
 

@@ -143,7 +143,7 @@ def _hold(bench: Bench, op: Op) -> Hold:
         if shut > held / 2:
             return Hold("hours", held)
         return Hold("hands", held, names)
-    place = op.op.at if op.op.at is not None and op.op.place is None else op.op.place or op.op.at
+    place = op.op.place or op.op.at
     lying = tuple(
         dict.fromkeys(
             bench.jobs[o.job].key for o in bench.ops
@@ -188,14 +188,13 @@ def path(problem: Problem, plan: Plan, job: str) -> Path:
     return Path({k: v for k, v in spent.items() if v > 0.05}, tuple(sorted(by.items(), key=lambda r: -r[1])[:3]))
 
 
-def beside(problem: Problem, plan: Plan, other: Problem, shown: Plan | None = None) -> Beside:
+def beside(problem: Problem, plan: Plan, other: Problem) -> Beside:
     """The plan of a bench that is a little different, beside the plan there is.
 
     Args:
-        problem, plan: as it is. other: the bench as it would be. shown: the order to start from; the plan's own if not
-            given.
+        problem, plan: as it is. other: the bench as it would be.
     """
-    return compare(problem, plan, other, answer(other, shown or plan))
+    return compare(problem, plan, other, answer(other, plan))
 
 
 def answer(other: Problem, plan: Plan) -> Plan:

@@ -29,9 +29,7 @@ def lower_bound(problem: Problem) -> float:
     jobs = [j for j in problem.jobs if not j.blocked]
     if not jobs:
         return 0.0
-    held = dict(problem.in_hand)
-    shapes = [_Shape(j, held.get(j.key, ""), problem.hands) for j in jobs]
-    pool = _Pool([p.windows for p in problem.hands])
+    shapes, pool = _relaxed(problem, jobs)
     w = problem.weights
     by_chain = [s.chain(pool) for s in shapes]
     working = [s for s in shapes if s.hands > 0]
@@ -61,10 +59,15 @@ def _first_start(people: Sequence[Person], operation: Operation, at: float) -> f
 def late_bound(problem: Problem) -> float:
     """Weighted minutes late, in all, that no plan can be under."""
     jobs = [j for j in problem.jobs if not j.blocked]
+    shapes, pool = _relaxed(problem, jobs)
+    return _late(pool, jobs, shapes, [s.chain(pool) for s in shapes])
+
+
+def _relaxed(problem: Problem, jobs: Sequence[Job]) -> tuple[list[_Shape], _Pool]:
+    """Jobs and hands as the relaxations see them."""
     held = dict(problem.in_hand)
     shapes = [_Shape(j, held.get(j.key, ""), problem.hands) for j in jobs]
-    pool = _Pool([p.windows for p in problem.hands])
-    return _late(pool, jobs, shapes, [s.chain(pool) for s in shapes])
+    return shapes, _Pool([p.windows for p in problem.hands])
 
 
 class _Shape:
@@ -87,7 +90,7 @@ class _Shape:
                 return 0.0
             if key not in heads:
                 at = job.release
-                for before in {*by_key[key].after, *((by_key[key].ends,) if by_key[key].ends else ())}:
+                for before in by_key[key].before:
                     if before in by_key:
                         at = max(at, head(before) + _hands(by_key[before]) + by_key[before].wait_min)
                     else:
@@ -97,7 +100,7 @@ class _Shape:
 
         self.ends = [head(k) + _hands(o) + o.wait_min for k, o in by_key.items()]
         self.release = min((head(k) for k in by_key if k != held), default=0.0)
-        followed = {b for o in job.operations for b in (*o.after, *((o.ends,) if o.ends else ()))}
+        followed = {b for o in job.operations for b in o.before}
         last = [o.wait_min for o in job.operations if o.key not in followed]
         self.tail = min(last, default=0.0)
         self.waits = max([0.0, *running.values()])
@@ -109,7 +112,7 @@ class _Shape:
         tails: dict[str, float] = {}
         followers: dict[str, list[str]] = {k: [] for k in by_key}
         for key, o in by_key.items():
-            for before in {*o.after, *((o.ends,) if o.ends else ())}:
+            for before in o.before:
                 if before in by_key:
                     followers[before].append(key)
 

@@ -88,7 +88,7 @@ def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str
             start = np.zeros(times)
         else:
             at = np.full(times, job.release)
-            for before in {*operation.after, *((operation.ends,) if operation.ends else ())}:
+            for before in operation.before:
                 if (step.job, before) in ends:
                     wait = operations[step.job, before].wait_min
                     at = np.maximum(at, ends[step.job, before] + wait)
@@ -168,7 +168,7 @@ class _Slots:
         if operation.at in self.free:
             soonest = self.free[operation.at].min(axis=1)
             at = np.where(soonest < OPEN_END, np.maximum(at, soonest), at)
-        if operation.place in self.free and (operation.wait_min or operation.wait_max):
+        if operation.place in self.free and operation.holds:
             soonest = self.free[operation.place].min(axis=1) - length
             at = np.where(soonest + length < OPEN_END, np.maximum(at, soonest), at)
         return at
@@ -177,7 +177,7 @@ class _Slots:
         """Note what it takes, by hands and by the wait that it leaves."""
         if operation.at in self.free:
             self._hold((key[0], key[1] + " "), operation.at, end)
-        if operation.place in self.free and (operation.wait_min or operation.wait_max):
+        if operation.place in self.free and operation.holds:
             ended = key in self.ended
             self._hold(key, operation.place, np.full(end.shape, OPEN_END) if ended else end + operation.wait_min)
 

@@ -69,7 +69,7 @@ def _limits(bench: Bench) -> list[Limit]:
     found = []
     for n, job in enumerate(bench.jobs):
         for run in job.running:
-            ender = next((o for o in bench.by_job[n] if o.op.ends == run.operation), None)
+            ender = bench.ender_of(n, run)
             if run.latest is None or ender is None:
                 continue
             chain = [ender]

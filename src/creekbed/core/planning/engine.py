@@ -75,10 +75,10 @@ def improve(
     began = time.monotonic()
     bench = Bench(problem)
 
-    def seen(plan: Plan) -> float:
-        return moved_cost(problem, shown, plan)
+    def judge(plan: Plan) -> float:
+        return plan.cost(problem) + moved_cost(problem, shown, plan)
 
-    best, cost = start, start.cost(problem) + seen(start)
+    best, cost = start, judge(start)
     bound = lower_bound(problem)
     bench.take_in(best)
     if violations(problem, bench.plan()):  # from another planner, whose times lie between the tenths
@@ -90,26 +90,26 @@ def improve(
     if whole:
         share = 1.0 if len(bench.ops) <= EXACT else 0.5
         found, proven, solver_bound = solve(bench, {o.n for o in bench.ops} - _pinned(bench), seconds * share, seed)
-        if found is not None and found.cost(problem) + seen(found) < cost - 1e-9 and not violations(problem, found):
-            best, cost = found, found.cost(problem) + seen(found)
+        if found is not None and judge(found) < cost - 1e-9 and not violations(problem, found):
+            best, cost = found, judge(found)
             bench.take_in(best)
         bound = max(bound, min(solver_bound, best.cost(problem)))
         if proven or share == 1.0:
             return Improved(best, best.cost(problem), bound, best.cost(problem) <= bound + 1e-6, 1)
     rounds, size = int(whole), 4
     ordered = better_order(
-        problem, best, began + ORDERS_SHARE * seconds, chance, stop, lambda p: p.cost(problem) + seen(p)
+        problem, best, began + ORDERS_SHARE * seconds, chance, stop, judge
     )  # fmt: skip
     if ordered is not best and not violations(problem, ordered):
-        best, cost = ordered, ordered.cost(problem) + seen(ordered)
+        best, cost = ordered, judge(ordered)
         bench.take_in(best)
     while time.monotonic() - began < seconds and not stop():
         free = _neighbourhood(bench, chance, size)
         left = seconds - (time.monotonic() - began)
         found, proven, _ = solve(bench, free, min(ROUND_S, max(left, 0.1)), seed + rounds)
         rounds += 1
-        if found is not None and found.cost(problem) + seen(found) < cost - 1e-6 and not violations(problem, found):
-            best, cost = found, found.cost(problem) + seen(found)
+        if found is not None and judge(found) < cost - 1e-6 and not violations(problem, found):
+            best, cost = found, judge(found)
         bench.take_in(best)
         size = min(size + 1, 10) if proven else max(size - 1, 2)
         if cost <= bound + 1e-6:

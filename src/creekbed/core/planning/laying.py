@@ -11,7 +11,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from creekbed.core.planning.model import Forecast, Job, Moved, Operation, Person, Pin, Plan, Planned, Problem
+from creekbed.core.planning.model import Forecast, Job, Moved, Operation, Person, Pin, Plan, Planned, Problem, Running
 
 UNIT = 10
 """Steps of a minute in which times are counted here."""
@@ -84,7 +84,7 @@ class Op:
     @property
     def holds(self) -> bool:
         """Whether its wait takes a place."""
-        return self.op.place is not None and bool(self.op.wait_min or self.op.wait_max)
+        return self.op.holds
 
 
 class Timeline:
@@ -205,7 +205,7 @@ class Bench:
         running = {r.operation: max(r.earliest, 0.0) for r in job.running}
         mine = []
         for o in job.operations:
-            named = {*o.after, *((o.ends,) if o.ends else ())}
+            named = o.before
             ready = up(max([job.release, *(running.get(b, 0.0) for b in named)]))
             before = sorted(number[b] for b in named if b in number)
             most = None if o.wait_max is None else down(o.wait_max)
@@ -266,7 +266,7 @@ class Bench:
         self.running: dict[tuple[int, str], int] = {}
         for n, job in enumerate(self.jobs):
             enders = {o.ends for o in job.operations if o.ends}
-            for _k, run in enumerate(job.running):
+            for run in job.running:
                 token = -1 - len(self.running)
                 self.running[(n, run.operation)] = token
                 if run.place in self.places:
@@ -444,8 +444,8 @@ class Bench:
         """Waits whose longest time is passed by what is laid in: (job, operation, minutes over)."""
         for n, job in enumerate(self.jobs):
             for run in job.running:
-                ender = next((o for o in self.by_job[n] if o.op.ends == run.operation and o.start >= 0), None)
-                if run.latest is not None and ender is not None:
+                ender = self.ender_of(n, run)
+                if run.latest is not None and ender is not None and ender.start >= 0:
                     over = self._planned(ender).start - run.latest
                     if over > 1e-6:
                         yield job.key, run.operation, over
@@ -454,6 +454,10 @@ class Bench:
                 over = self._planned(self.ops[op.ender]).start - self._planned(op).end - op.op.wait_max
                 if over > 1e-6:
                     yield self.jobs[op.job].key, op.op.key, over
+
+    def ender_of(self, job: int, run: Running) -> Op | None:
+        """What ends a wait that runs; ``None`` where it ends by itself."""
+        return next((o for o in self.by_job[job] if o.op.ends == run.operation), None)
 
     def is_held(self, op: Op) -> bool:
         """Whether it is in hand, and so stays where it is."""

@@ -45,6 +45,16 @@ class Operation:
         if self.shares and self.again_min > self.hands_min:
             raise ValueError("what is set up already is no slower the second time")
 
+    @property
+    def before(self) -> frozenset[str]:
+        """Everything that must be over before it: what it comes after, and the wait that it ends."""
+        return frozenset((*self.after, *((self.ends,) if self.ends else ())))
+
+    @property
+    def holds(self) -> bool:
+        """Whether its wait takes a place."""
+        return self.place is not None and bool(self.wait_min or self.wait_max)
+
 
 @dataclass(frozen=True)
 class Running:

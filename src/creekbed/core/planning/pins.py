@@ -82,7 +82,7 @@ def _must(bench: Bench) -> list[Must]:
     ]
     for n, job in enumerate(bench.jobs):
         for run in job.running:
-            ender = next((o for o in bench.by_job[n] if o.op.ends == run.operation and o.start < 0), None)
-            if run.latest is not None and ender is not None:
+            ender = bench.ender_of(n, run)
+            if run.latest is not None and ender is not None and ender.start < 0:
                 rows.append((run.latest, n, ender, run.operation))
     return sorted(rows, key=lambda row: row[:2])

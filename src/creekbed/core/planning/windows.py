@@ -171,7 +171,7 @@ class Model:
         late = {b[:2] for b in self.bench.ended_late()}
         for n, job in enumerate(self.bench.jobs):
             for run in job.running:
-                ender = next((o for o in self.bench.by_job[n] if o.op.ends == run.operation), None)
+                ender = self.bench.ender_of(n, run)
                 kept = (job.key, run.operation) in late
                 if ender is not None and ender.n in self.free and run.latest is not None and not kept:
                     self.model.add(self.start(ender) <= max(down(run.latest) - ender.late, ender.ready))

@@ -118,7 +118,7 @@ def test_hot_and_cold() -> None:
 
 @given(st.floats(1, 100), st.floats(5, 20), st.floats(45, 70), st.floats(0, 1))
 def test_heat_is_conserved(volume: float, cold: float, hot: float, share: float) -> None:
-    target = cold + share * (hot - cold)
+    target = min(cold + share * (hot - cold), hot)  # rounding may pass the hot tap by a hair
     bath = fill(volume, target, hot, cold)
     assert bath.hot_l * hot + bath.cold_l * cold == pytest.approx(volume * target)
 

@@ -18,6 +18,7 @@ from benchmarks.planning import CAPACITY
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.first import unplaced
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Problem, Running, Weights
+from creekbed.core.planning.room import ONE, Piece
 from creekbed.core.planning.stability import replan, with_next
 
 DAY = 1440.0
@@ -53,10 +54,13 @@ class Day:
             if rows and rows[-1].wait_max is not None:
                 rows.append(Operation(f"o{k}", hands, after, ends=f"o{k - 1}"))
             elif chance.random() < 0.25:
-                rows.append(Operation(f"o{k}", hands, after, 10.0, 10.0 + chance.choice((10, 30)), "tub"))
+                piece = chance.choice((ONE, ONE, Piece(1, "reed"), Piece(1, "mouthpiece"), Piece(2)))
+                rows.append(Operation(f"o{k}", hands, after, 10.0, 10.0 + chance.choice((10, 30)), "tub", piece=piece))
             elif chance.random() < 0.2:
                 rows.append(Operation("mix", 3.0, after, shares="mix", keeps_min=480.0))
-                rows.append(Operation(f"o{k}", hands, ("mix",), 30.0, None, "rack"))
+                rows.append(
+                    Operation(f"o{k}", hands, ("mix",), 30.0, None, "rack", piece=Piece(chance.choice((1, 1, 3))))
+                )
             else:
                 rows.append(Operation(f"o{k}", hands, after, at=chance.choice((None, None, "sink"))))
         if rows[-1].wait_max is not None:
@@ -92,7 +96,9 @@ class Day:
         pins = [Pin(j, o, p, "in_hand", at - self.now) for (j, o), (p, at) in held.items()]
         known = {(j.key, o.key) for j in jobs for o in j.operations}
         pins = [p for p in pins if (p.job, p.operation) in known]
-        asked = Problem(tuple(jobs), self.capacity, windows, tuple(pins), people, Weights(change=2.0))
+        asked = Problem(
+            tuple(jobs), self.capacity, windows, tuple(pins), people, Weights(change=2.0), holds={"tub": 4}
+        )  # fmt: skip
         return with_next(asked, self.shown, self.now - self.shown_at)
 
     def _open(self, job: str) -> bool:
@@ -172,7 +178,7 @@ class Day:
         runs = [r for r in self.running.get(job, []) if r.operation != operation.ends]
         if operation.wait_min:
             latest = None if operation.wait_max is None else self.now + operation.wait_max
-            runs.append(Running(key, operation.place, self.now + operation.wait_min, latest))
+            runs.append(Running(key, operation.place, self.now + operation.wait_min, latest, operation.piece))
         self.running[job] = [r for r in runs if r.latest is not None or r.earliest > self.now]
         rest = tuple(o for o in found.operations if o.key != key)
         if rest:

@@ -19,12 +19,14 @@ from hypothesis import strategies as st
 from scipy.optimize import Bounds, LinearConstraint, milp
 
 from creekbed.core.planning.bound import late_bound, lower_bound
+from creekbed.core.planning.chances import live_through
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.engine import _neighbourhood, improve
 from creekbed.core.planning.first import first_plan
 from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Planned, Problem, Running, Weights
 from creekbed.core.planning.orders import better_order, lay_in_order
+from creekbed.core.planning.room import ONE, Piece, taken, units
 from creekbed.core.planning.windows import solve
 
 SHOPS = json.loads((Path(__file__).parent.parent / "reference" / "jobshop.json").read_text(encoding="utf-8"))
@@ -170,11 +172,15 @@ def benches(draw: Any) -> Problem:
             if operations and operations[-1].wait_max is not None:
                 ends = f"o{k - 1}"
             if ends is None and k < 3 and chance.random() < 0.3:
-                operations.append(Operation(f"o{k}", hands, after, 10.0, chance.choice((25.0, 60.0)), "tub"))
+                piece = chance.choice((ONE, Piece(1, "reed"), Piece(1, "reed"), Piece(1, "mouthpiece"), Piece(2)))
+                operations.append(
+                    Operation(f"o{k}", hands, after, 10.0, chance.choice((25.0, 60.0)), "tub", piece=piece)
+                )
             else:
                 place = chance.choice((None, "rack"))
                 operations.append(Operation(f"o{k}", hands, after, 20.0 if place else 0.0, None, place, ends,
-                                            chance.choice((None, None, "sink")), skill))  # fmt: skip
+                                            chance.choice((None, None, "sink")), skill,
+                                            piece=chance.choice((ONE, ONE, Piece(2), Piece(9)))))  # fmt: skip
         if operations[-1].wait_max is not None:
             operations.append(Operation("last", 2.0, (operations[-1].key,), ends=operations[-1].key))
         due = chance.choice((None, 60.0, 300.0))
@@ -189,7 +195,8 @@ def benches(draw: Any) -> Problem:
     held: tuple[Pin, ...] = ()
     if not jobs[0].running and chance.random() < 0.3:
         held = (Pin(jobs[0].key, jobs[0].operations[0].key, "A"),)
-    return Problem(tuple(jobs), {"tub": 2, "rack": 3, "sink": 1}, morning, held, people)
+    holds = chance.choice(({}, {"tub": 3}))
+    return Problem(tuple(jobs), {"tub": 2, "rack": 3, "sink": 1}, morning, held, people, holds=holds)
 
 
 @settings(max_examples=150, deadline=None)
@@ -264,6 +271,82 @@ def test_another_order_is_found_and_never_a_worse_plan() -> None:
     alone = Problem(problem.jobs[:1], problem.capacity, problem.windows)
     single = first_plan(alone)
     assert better_order(alone, single, time.monotonic() + 1.0, random.Random(1), lambda: False, lambda p: 0.0) is single
+
+
+# --- room -----------------------------------------------------------------------------------------------------------
+
+
+@given(
+    st.lists(st.builds(Piece, st.integers(1, 5), st.sampled_from(["", "reed", "mouthpiece"])), max_size=12),
+    st.integers(1, 8), st.integers(1, 5), st.randoms(use_true_random=False),
+)  # fmt: skip
+def test_room_that_pieces_take(pieces: list[Piece], capacity: int, holds: int, chance: random.Random) -> None:
+    together = taken(pieces, capacity, holds)
+    mixed = list(pieces)
+    chance.shuffle(mixed)
+    assert taken(mixed, capacity, holds) == together  # in whatever order
+    assert sum(units(p, capacity, holds) for p in pieces) <= together * holds  # the solver's is a relaxation
+    assert together <= sum(taken([p], capacity, holds) for p in pieces)  # sharing never costs
+    if pieces:
+        assert 0 <= together - taken(pieces[1:], capacity, holds) <= max(pieces[0].takes, 1)
+
+
+def test_room_by_hand() -> None:
+    reed, mouthpiece, tuba = Piece(1, "reed"), Piece(1, "mouthpiece"), Piece(4)
+    assert taken([reed] * 4, 2, 4) == 1 and taken([reed] * 5, 2, 4) == 2
+    assert taken([reed, mouthpiece], 2, 4) == 2  # each in a tub of its own
+    assert taken([reed] * 3, 8, 1) == 3
+    assert taken([tuba, ONE], 8) == 5 and taken([tuba], 2) == 2  # what is larger than the place fills it
+
+
+def soaks(count: int, kinds: tuple[str, ...], capacity: int, holds: int) -> Problem:
+    """Reeds and mouthpieces: a minute to lay in, twenty to thirty to lie, a minute to take out."""
+    jobs = [
+        Job(f"j{n}", (
+            Operation("in", 1.0, (), 20.0, 30.0, "tub", piece=Piece(1, kinds[n % len(kinds)])),
+            Operation("out", 1.0, ends="in"),
+        ))
+        for n in range(count)
+    ]  # fmt: skip
+    people = (Person("A", ALWAYS),)
+    return Problem(tuple(jobs), {"tub": capacity}, ALWAYS, people=people, holds={"tub": holds})
+
+
+@pytest.mark.parametrize(
+    ("problem", "last"),
+    [
+        (soaks(4, ("reed",), 1, 4), 25.0),  # all in one tub: in at 0 to 3, the last is out at 4 + 20 + 1
+        (soaks(4, ("reed",), 4, 1), 25.0),  # or each in one of its own
+        (soaks(2, ("reed", "mouthpiece"), 1, 4), 44.0),  # not in one tub: 22 min each, one after the other
+        (soaks(4, ("reed", "mouthpiece"), 1, 4), 46.0),  # two and two
+        (soaks(5, ("reed",), 1, 4), 46.0),  # four, then one
+    ],
+)
+def test_alike_pieces_share_a_tub(problem: Problem, last: float) -> None:
+    plan = first_plan(problem)
+    best = improve(problem, plan, 5.0)
+    for found in (plan, best.plan):
+        assert violations(problem, found) == []
+    finish = max(f.finish or 0.0 for f in best.plan.forecasts.values())
+    assert finish <= last + 1e-6
+    if last == 25.0 and problem.capacity["tub"] == 1:
+        assert violations(replace(problem, holds={}), best.plan) != []
+    lives, _ = live_through(problem, best.plan, np.array([[s.end - s.start for s in best.plan.steps]]))
+    assert all(float(lives[k][0]) <= (f.finish or 0.0) + 1e-6 for k, f in best.plan.forecasts.items())
+
+
+def test_a_large_one_takes_more_of_a_rack() -> None:
+    jobs = tuple(
+        Job(f"j{n}", (Operation("lay", 1.0, (), 30.0, None, "rack", piece=Piece(takes)),))
+        for n, takes in enumerate((3, 3, 1, 1))
+    )
+    problem = Problem(jobs, {"rack": 4}, ALWAYS, people=(Person("A", ALWAYS),))
+    best = improve(problem, first_plan(problem), 5.0)
+    assert best.proven and violations(problem, best.plan) == []
+    crowded = replace(best.plan, steps=tuple(Planned(f"j{n}", "lay", float(n), n + 1.0, "A") for n in range(4)))
+    assert any("rack holds 6" in row for row in violations(problem, crowded))
+    # 3 + 1 lie from 1 and 2 on, till 31 and 32; the other 3 then from 31, the other 1 from 32, till 62
+    assert max(f.finish or 0.0 for f in best.plan.forecasts.values()) == pytest.approx(62.0)
 
 
 # --- the checker ----------------------------------------------------------------------------------------------------

@@ -141,7 +141,8 @@ class JobPage(Page):
         elif forecast is not None and forecast.finish is not None:
             at = home.now + timedelta(minutes=forecast.finish)
             late = f", {round(forecast.late_by)} min late" if forecast.late_by > 0 else ""
-            self.forecast.setText(f"ready about {clock_words(at, home.now)}{late}")
+            lifted = f"{self.view.job.quarantine}. Once that is lifted: " if self.view.job.quarantine else ""
+            self.forecast.setText(f"{lifted}ready about {clock_words(at, home.now)}{late}")
 
     def _more(self, view: JobView) -> None:
         clear(self.more)
@@ -188,7 +189,14 @@ class JobPage(Page):
             "Quarantine", "What is it? Bag it, gloves and an FFP2 mask on, away from wood and felt.",
             ready=("mould", "insects", "came back wet"), ok="Quarantine",
         )  # fmt: skip
-        if why is not None:
+        if why is None or self.view is None:
+            return
+        smell = next((c for c in self.view.checks if any(o.quarantine for o in c.options)), None)
+        seen = next((o for o in smell.options if o.quarantine and o.name == why), None) if smell is not None else None
+        if smell is not None and seen is not None:  # kept as found, so that what treats it is among the steps
+            check, found = smell.key, seen.key
+            self.do(lambda: lookover.record_choice(self.shop, job, check, found))
+        else:
             self.do(lambda: intake.set_quarantine(self.shop, job, why))
 
     def finish(self, key: str, **more: object) -> bool:

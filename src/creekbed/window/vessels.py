@@ -47,7 +47,7 @@ class Vessel(QWidget):
         w, h = float(self.width()), float(self.height())
         lean = 6.0 if self.place == "tub" else 0.0
         draw_vessel(painter, QRectF(3, 4, w - 6, h - 8), lean, self.share, self.warn)
-        if self.place == "hook":  # a line to hang from
+        if self.place in ("hook", "wide_hook"):  # a line to hang from
             painter.drawLine(QPointF(0, 4), QPointF(w, 4))
         if self.place == "rack":  # feet
             painter.drawLine(QPointF(3, h - 1), QPointF(w - 3, h - 1))

@@ -6,7 +6,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from creekbed.core.errors import CreekbedError, Refused
+from creekbed.core.planning.room import Piece, taken
 from creekbed.workshop.doing import finish_step
+from creekbed.workshop.problem import piece_of
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import JobView, StepView, WaitView
 
@@ -34,17 +36,23 @@ def alike(shop: Shop, jobs: Iterable[JobView], waits: Iterable[WaitView], view: 
     if wait is None or wait.place not in TOGETHER or step.state != "ready":
         return []
     place = next((p for p in shop.catalogue.house.place if p.key == wait.place), None)
-    room = (place.capacity if place is not None else 1) - sum(w.place == wait.place for w in waits) - 1
-    found = []
-    for other in jobs:
+    by_id = {v.job.id: v for v in jobs}
+    room, holds = (place.capacity, place.holds) if place is not None else (1, 1)
+    mine = Piece(wait.takes, wait.alike)
+    lying = [piece_of(by_id[w.job_id], w) for w in waits if w.place == wait.place and w.job_id in by_id] + [mine]
+    found: list[Alike] = []
+    for other in by_id.values():
         if other.job.id == view.job.id or other.blocked:
             continue
         for theirs in other.steps:
             same = theirs.step.base == step.step.base and theirs.step.wait is not None
             if same and theirs.state == "ready" and theirs.step.what == step.step.what:
+                lying.append(mine)
+                if taken(lying, room, holds) > room:
+                    return found
                 found.append(Alike(other.job.id, other.tag, theirs.step.key, other.family.name))
                 break
-    return found[: max(room, 0)]
+    return found
 
 
 def finish_together(shop: Shop, first: tuple[int, str], others: Iterable[Alike]) -> None:

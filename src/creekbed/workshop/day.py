@@ -5,18 +5,23 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
+from creekbed.core.catalogue.models import Place
 from creekbed.core.planning.model import Planned
+from creekbed.core.planning.room import ONE, Piece, taken
 from creekbed.workshop.bench import HomeView
 from creekbed.workshop.people import HORIZON_DAYS
+from creekbed.workshop.problem import QUARANTINE, STANDING, piece_of
 from creekbed.workshop.shop import Shop
 
 DOUBT = 0.9
 """Under this chance a boat is in doubt, and it is said: house default."""
 NEAR_MIN = 36 * 60.0
 """So far ahead is told where only the next hours are shown, minutes: house default."""
+OPEN_END = timedelta(days=7)
+"""So far is drawn what has no end yet: as far as the picture goes."""
 TOGETHER = timedelta(minutes=2)
 """Work on one instrument with no longer a pause is one stretch of the picture: house default."""
 
@@ -62,7 +67,7 @@ class Bowl:
     """One wait in a place: from when, the soonest and the latest end, the planned end; ``running``: it lies there now.
 
     Attributes:
-        lane: which of the place's room it takes, from 0. wait_id: of one that runs.
+        piece: how much of the place's room it takes. lane: the first line of the picture that it takes, from 0.
     """
 
     start: datetime
@@ -73,7 +78,8 @@ class Bowl:
     job_id: int
     name: str
     running: bool
-    lane: int
+    piece: Piece = ONE
+    lane: int = 0
 
 
 @dataclass(frozen=True)
@@ -88,8 +94,8 @@ class PoolRow:
 
     @property
     def lanes(self) -> int:
-        """How many lie there at once at most."""
-        return 1 + max((b.lane for b in self.bowls), default=0)
+        """How many lines of the picture it takes."""
+        return max((b.lane + b.piece.takes for b in self.bowls), default=1)
 
 
 @dataclass(frozen=True)
@@ -208,7 +214,7 @@ def _runs(home: HomeView, person: str, until: float) -> Iterable[Run]:
 
 
 def _pools(shop: Shop, home: HomeView) -> Iterable[PoolRow]:
-    """What lies where: waits that run, and those that the plan begins."""
+    """What lies where: what stands in quarantine, waits that run, and those that the plan begins."""
     now = home.now
     at = {(s.job, s.operation): s for s in home.plan.steps}
     views = {v.tag: v for v in home.jobs}
@@ -220,16 +226,25 @@ def _pools(shop: Shop, home: HomeView) -> Iterable[PoolRow]:
     for job in home.problem.jobs:
         ender = {o.ends: o.key for o in job.operations if o.ends}
         view = views[job.key]
+        begun = {r.operation for r in job.running}
         for wait in view.waits:
             end = at.get((job.key, ender.get(wait.key, "")))
             soonest = now + (wait.required if wait.dry else wait.contact.remaining)
             until = soonest if end is None else max(when(end.start), soonest)
             found.setdefault(wait.place, []).append(
-                Bowl(wait.started_at, soonest, until, wait.contact.latest, job.key, view.job.id, wait.name, True, 0)
-            )
+                Bowl(
+                    wait.started_at, soonest, until, wait.contact.latest, job.key, view.job.id, wait.name, True,
+                    piece_of(view, wait),
+                )
+            )  # fmt: skip
+        treated = at.get((job.key, ender.get(STANDING, "")))
+        if view.job.quarantine and (STANDING in begun or not view.treating):
+            until = when(treated.start) if treated is not None else now + OPEN_END
+            stands = Bowl(view.job.opened_at, until, until, None, job.key, view.job.id, view.job.quarantine, True)
+            found.setdefault(QUARANTINE, []).append(stands)
         for o in job.operations:
             step = at.get((job.key, o.key))
-            if step is None or o.place is None or not (o.wait_min or o.wait_max):
+            if step is None or o.place is None or not o.holds:
                 continue
             end = at.get((job.key, ender.get(o.key, "")))
             soonest = when(step.end + o.wait_min)
@@ -238,34 +253,35 @@ def _pools(shop: Shop, home: HomeView) -> Iterable[PoolRow]:
             name = known.step.wait.name if known is not None and known.step.wait is not None else o.key
             latest = None if o.wait_max is None else when(step.end + o.wait_max)
             found.setdefault(o.place, []).append(
-                Bowl(when(step.end), soonest, until, latest, job.key, view.job.id, name, False, 0)
+                Bowl(when(step.end), soonest, until, latest, job.key, view.job.id, name, False, o.piece)
             )
     for place in shop.catalogue.house.place:
         if place.key in found:
             bowls = _lanes(sorted(found[place.key], key=lambda b: (b.start, b.end)))
-            yield PoolRow(place.key, place.name, place.capacity, bowls, _full(bowls, place.capacity, now))
+            yield PoolRow(place.key, place.name, place.capacity, bowls, _full(bowls, place, now))
 
 
 def _lanes(bowls: list[Bowl]) -> tuple[Bowl, ...]:
-    """Each in the first lane that is free for it."""
+    """Each in the first lines that are free for it, one for each unit of its room."""
     free: list[datetime] = []
     placed = []
     for bowl in bowls:
-        lane = next((n for n, until in enumerate(free) if until <= bowl.start), len(free))
-        if lane == len(free):
-            free.append(bowl.end)
-        free[lane] = bowl.end
-        placed.append(
-            Bowl(bowl.start, bowl.soonest, bowl.end, bowl.latest, bowl.tag, bowl.job_id, bowl.name, bowl.running, lane)
-        )
+        takes, lane = bowl.piece.takes, 0
+        while any(until > bowl.start for until in free[lane : lane + takes]):
+            lane += 1
+        free += [bowl.end] * (lane + takes - len(free))
+        free[lane : lane + takes] = [bowl.end] * takes
+        placed.append(replace(bowl, lane=lane))
     return tuple(placed)
 
 
-def _full(bowls: tuple[Bowl, ...], capacity: int, now: datetime) -> tuple[tuple[datetime, datetime], ...]:
+def _full(bowls: tuple[Bowl, ...], place: Place, now: datetime) -> tuple[tuple[datetime, datetime], ...]:
+    """When not even one more usual thing has room."""
     moments = sorted({max(b.start, now) for b in bowls} | {b.end for b in bowls})
     found: list[tuple[datetime, datetime]] = []
     for a, b in itertools.pairwise(moments):
-        if sum(x.start <= a and x.end > a for x in bowls) >= capacity:
+        here = [x.piece for x in bowls if x.start <= a and x.end > a]
+        if taken(here, place.capacity, place.holds) >= place.capacity:
             if found and found[-1][1] == a:
                 found[-1] = (found[-1][0], b)
             else:

@@ -134,13 +134,15 @@ def _case(view: JobView) -> GateLine:
 
 
 def _quarantine(view: JobView) -> GateLine:
-    problems = [view.blocked] if view.blocked else []
+    stands = view.blocked or view.job.quarantine
+    problems = [stands] if stands else []
     return _line("free", "Free to go", problems, "no quarantine, not away")
 
 
 def obstacles(view: JobView) -> list[str]:
     """What stands in the way that no step of the job will mend by itself: for the landing and the list."""
-    found = [view.blocked] if view.blocked else []
+    stands = view.blocked or view.job.quarantine
+    found = [stands] if stands else []
     if not (line := _safety(view)).holds:
         found.append(line.words.split(":")[0])
     names = {c.key: c.name for c in view.family.check}

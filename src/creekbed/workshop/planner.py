@@ -79,7 +79,7 @@ class BenchPlanner:
         hours = {w.key: round(sum(b - a for a, b in w.windows) / 30) for w in p.people}
         people = [(w.key, sorted(w.skills), len(w.windows), hours[w.key]) for w in p.people]
         pins = sorted((q.job, q.operation, q.person) for q in p.pins if q.kind != "next")
-        self._about = repr((jobs, people, pins, sorted(p.capacity.items())))
+        self._about = repr((jobs, people, pins, sorted(p.capacity.items()), sorted(p.holds.items())))
         return self._about
 
     def task(self, named: Named, records: tuple[Taken, ...] | None, seconds: float, seed: int = 7) -> Task | None:

@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
 from creekbed.core.hygiene.baths import useful_minutes
 from creekbed.core.planning.durations import Learned, left_min
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Problem, Running, Weights
+from creekbed.core.planning.room import ONE, Piece
 from creekbed.workshop.people import open_spans, windows_of, workers
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import ACCLIMATISING, JobView, StepView, WaitView
 
 WEIGHTS = Weights(change=2.0)
 """What a plan of the bench is judged by: house default."""
+QUARANTINE, STANDING = "quarantine", "standing"
+"""The shelf of what is in quarantine; the wait of what stands there until it is treated."""
 LEAST_LEFT_MIN = 0.5
 """What is in hand takes at least so long yet: house default."""
 LOCKS = "locks"
@@ -57,6 +60,10 @@ def problem_of(shop: Shop, views: Iterable[JobView], now: datetime, held: Held, 
                 hands = left_min(hands, learned.deviation(base, family, pin.person), -pin.at)
                 hands = max(hands, LEAST_LEFT_MIN)
             operations.append(_operation(shop, view, s, open_keys, hands))
+        running = [_running(view, w, now) for w in view.waits if w.key != ACCLIMATISING]
+        if view.treating:
+            operations, lying = _in_quarantine(view, operations)
+            running += lying
         away = view.job.waiting_for and not view.job.quarantine
         back = view.job.back_at if away and view.job.back_at is not None and view.job.back_at > now else None
         held_back = [t for t in (view.job.release_at, back) if t is not None]
@@ -67,17 +74,34 @@ def problem_of(shop: Shop, views: Iterable[JobView], now: datetime, held: Held, 
                 due=_minutes(view.boat.leaves_at, now) if view.boat else None,
                 weight=view.job.weight,
                 release=max([0.0, *(_minutes(t, now) for t in held_back)]),
-                running=tuple(_running(w, now) for w in view.waits if w.key != ACCLIMATISING),
+                running=tuple(running),
                 blocked="" if back is not None else view.blocked,
             )
         )
-    capacity = {p.key: p.capacity for p in shop.catalogue.house.place}
+    places = shop.catalogue.house.place
+    capacity, holds = {p.key: p.capacity for p in places}, {p.key: p.holds for p in places if p.holds > 1}
+    if QUARANTINE in capacity:  # what stands there till somebody lifts it, or comes for it
+        standing = sum(bool(v.job.quarantine) and not v.treating for v in views)
+        capacity[QUARANTINE] = max(capacity[QUARANTINE] - standing, 1)
     spans = open_spans(shop, now)
     people = tuple(Person(w.key, windows_of(w, spans, now), w.skills) for w in workers(shop))
     windows = tuple((max(_minutes(a, now), 0.0), _minutes(b, now)) for a, b in spans)
     taken = {(p.job, p.operation) for p in kept}
     pins: tuple[Pin, ...] = (*kept, *(p for p in _locks(shop, views, now) if (p.job, p.operation) not in taken))
-    return Asked(Problem(tuple(jobs), capacity, windows, pins, people, WEIGHTS), named)
+    return Asked(Problem(tuple(jobs), capacity, windows, pins, people, WEIGHTS, holds), named)
+
+
+def _in_quarantine(view: JobView, operations: list[Operation]) -> tuple[list[Operation], list[Running]]:
+    """What treats it comes first, and takes it from the shelf where it stands; all else when that is over."""
+    treating = set(view.treating)
+    treated = [o for o in operations if o.key in treating]
+    early = {s.step.key for s in view.open_steps if s.step.in_quarantine}
+    found = [o if o.key in early else replace(o, after=(*o.after, *view.treating)) for o in operations]
+    if not treated or any(w.key in treating for w in view.waits):
+        return found, []
+    first = treated[0]
+    found[found.index(first)] = replace(first, ends=first.ends or STANDING)
+    return found, [Running(STANDING, QUARANTINE, 0.0)] if first.ends is None else []
 
 
 def _operation(shop: Shop, view: JobView, s: StepView, open_keys: set[str], hands: float) -> Operation:
@@ -100,6 +124,7 @@ def _operation(shop: Shop, view: JobView, s: StepView, open_keys: set[str], hand
         shares=shares,
         again_min=hands * (1 - share),
         keeps_min=_keeps_min(shop, s) if shares else 0.0,
+        piece=Piece(wait.takes, wait.alike) if wait else ONE,
     )
 
 
@@ -127,9 +152,16 @@ def _minutes(at: datetime, now: datetime) -> float:
     return (at - now).total_seconds() / 60
 
 
-def _running(wait: WaitView, now: datetime) -> Running:
+def piece_of(view: JobView, wait: WaitView) -> Piece:
+    """What lies in a place with a wait that runs."""
+    step = view.step(wait.key)
+    built = step.step.wait if step is not None else None
+    return ONE if built is None else Piece(built.takes, built.alike)
+
+
+def _running(view: JobView, wait: WaitView, now: datetime) -> Running:
     earliest = (wait.required if wait.dry else wait.contact.remaining).total_seconds() / 60
     latest = None if wait.contact.latest is None else _minutes(wait.contact.latest, now)
     if latest is not None and latest < earliest:
         latest = earliest  # restarted so late that the longest time cannot be kept: end it at once
-    return Running(wait.key, wait.place, earliest, latest)
+    return Running(wait.key, wait.place, earliest, latest, piece_of(view, wait))

@@ -109,9 +109,26 @@ class JobView:
     @property
     def blocked(self) -> str:
         """Why nothing can go on, or ""."""
-        if self.job.quarantine or not self.job.waiting_for or self.job.back_at is None:
-            return self.job.quarantine or self.job.waiting_for
+        if self.job.quarantine:
+            if self.treating:
+                return ""
+            done = any(s.step.quarantine and s.work is not None for s in self.steps)
+            return f"{self.job.quarantine}. Treated: look again, then lift it" if done else self.job.quarantine
+        if not self.job.waiting_for or self.job.back_at is None:
+            return self.job.waiting_for
         return f"{self.job.waiting_for}, back {self.job.back_at.astimezone():%a %H:%M}"
+
+    @property
+    def treating(self) -> tuple[str, ...]:
+        """What is open, or runs, of the steps that are done while it is in quarantine."""
+        if not self.job.quarantine:
+            return ()
+        open_ = {s.step.key for s in self.open_steps} | {w.key for w in self.waits}
+        return tuple(s.step.key for s in self.steps if s.step.quarantine and s.step.key in open_)
+
+    def kept_back(self, step: BuiltStep) -> bool:
+        """Whether a step waits until the quarantine is lifted."""
+        return bool(self.job.quarantine) and not step.in_quarantine
 
     @cached_property
     def checks(self) -> tuple[Check, ...]:
@@ -375,7 +392,7 @@ def _step_view(
     work = done.get(step.key)
     if work is not None:
         return StepView(step, work.state, None, work)
-    if any(before not in done for before in step.after):
+    if any(before not in done for before in step.after) or (job.quarantine and not step.in_quarantine):
         return StepView(step, "later")
     until = job.release_at if job.release_at is not None and job.release_at > now else None
     for before in {*step.after, *((step.ends,) if step.ends else ())}:

@@ -178,6 +178,10 @@ class Wait(Entry):
     max_minutes: float | None = Field(default=None, gt=0)
     wet: bool = False
     """Counted as wet time: drying out restarts it."""
+    takes: Annotated[int, Field(ge=1, le=20)] = 1
+    """How much of the place's room it takes."""
+    alike: bool = False
+    """Whether pieces of several jobs from the same step may share a vessel."""
     rule: Literal["fixed", "label", "settle"] = "fixed"
     at_end: Text
 
@@ -362,6 +366,8 @@ class Step(Marked):
     """Done after a test, it makes the test void."""
     optional: bool = False
     """It may be left out where time is short; nothing later needs it."""
+    quarantine: bool = False
+    """It is done while the instrument is in quarantine; whatever else is open waits until that is lifted."""
     mends: bool = True
     """Whether doing it closes the finding that called for it."""
 
@@ -616,6 +622,9 @@ class Place(Marked):
     where: Text
     """As people say where something is: "in the tub"."""
     capacity: int = Field(ge=1)
+    """How much room it has, in units of what usually lies there: tubs, pegs, widths of a rack."""
+    holds: int = Field(default=1, ge=1, le=20)
+    """So many small alike pieces share one unit of it: mouthpieces in a tub."""
 
 
 class Hours(Marked):

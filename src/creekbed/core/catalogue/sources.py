@@ -134,7 +134,9 @@ def page(catalogue: Catalogue) -> str:
     for cloth in house.cloth:
         value = f"{cloth.width_mm:g} × {cloth.thickness_mm:g} mm, washed after {cloth.wash_after}, lasts {cloth.lasts}"
         lines.append(f"| {cloth.name} | {value} | {cloth.mark} | {cloth.source} |")
-    lines += [f"| {p.name} | holds {p.capacity} | {p.mark} | {p.source} |" for p in house.place]
+    for place in house.place:
+        value = f"room for {place.capacity}" + (f", {place.holds} small alike ones in each" if place.holds > 1 else "")
+        lines.append(f"| {place.name} | {value} | {place.mark} | {place.source} |")
     limits = house.limits.model_dump(exclude={"mark", "source"})
     lines += [f"| {name} | {value:g} | {house.limits.mark} | {house.limits.source} |" for name, value in limits.items()]
     return "\n".join(lines) + "\n"

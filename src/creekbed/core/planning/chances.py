@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from creekbed.core.planning.durations import Learned, Work
 from creekbed.core.planning.model import Operation, Person, Plan, Planned, Problem, Running
+from creekbed.core.planning.room import ONE, Piece, units
 
 Array = NDArray[np.float64]
 TIMES = 1000
@@ -152,45 +153,59 @@ class _Slots:
     """What lies in each place, in every life at once: until when each of its slots is taken, shape (times, slots)."""
 
     def __init__(self, problem: Problem, times: int):
-        self.free = {k: np.zeros((times, c)) for k, c in problem.capacity.items()}
+        self.holds = {k: problem.holds.get(k, 1) for k in problem.capacity}
+        self.capacity = problem.capacity
+        self.free = {k: np.zeros((times, c * self.holds[k])) for k, c in problem.capacity.items()}
         self.held: dict[tuple[str, str], tuple[str, NDArray[np.intp]]] = {}
-        self.rows = np.arange(times)
+        self.rows = np.arange(times)[:, None]
         self.ended = frozenset((j.key, o.ends) for j in problem.jobs for o in j.operations if o.ends)
         for job in problem.jobs:
             ended = {o.ends for o in job.operations if o.ends}
             for run in job.running:
                 if run.place in self.free:
                     until = OPEN_END if run.operation in ended else max(run.earliest, 0.0)
-                    self._hold((job.key, run.operation), run.place, np.full(times, until))
+                    self._hold((job.key, run.operation), run.place, np.full(times, until), run.piece)
 
     def room(self, operation: Operation, at: Array, length: Array) -> Array:
         """From when on what it needs has room; a place that only what comes later in the plan frees is passed over."""
         if operation.at in self.free:
-            soonest = self.free[operation.at].min(axis=1)
+            soonest = self._soonest(operation.at, ONE)
             at = np.where(soonest < OPEN_END, np.maximum(at, soonest), at)
         if operation.place in self.free and operation.holds:
-            soonest = self.free[operation.place].min(axis=1) - length
+            soonest = self._soonest(operation.place, operation.piece) - length
             at = np.where(soonest + length < OPEN_END, np.maximum(at, soonest), at)
         return at
+
+    def _slots(self, place: str, piece: Piece) -> int:
+        """How many slots it takes; alike pieces share a vessel whatever else lies in the others."""
+        return min(units(piece, self.capacity[place], self.holds[place]), self.free[place].shape[1])
+
+    def _soonest(self, place: str, piece: Piece) -> Array:
+        """From when on so many slots are free at once."""
+        count = self._slots(place, piece)
+        free = self.free[place]
+        return free.min(axis=1) if count == 1 else np.partition(free, count - 1, axis=1)[:, count - 1]
 
     def take(self, key: tuple[str, str], operation: Operation, start: Array, end: Array) -> None:
         """Note what it takes, by hands and by the wait that it leaves."""
         if operation.at in self.free:
-            self._hold((key[0], key[1] + " "), operation.at, end)
+            self._hold((key[0], key[1] + " "), operation.at, end, ONE)
         if operation.place in self.free and operation.holds:
-            ended = key in self.ended
-            self._hold(key, operation.place, np.full(end.shape, OPEN_END) if ended else end + operation.wait_min)
+            until = np.full(end.shape, OPEN_END) if key in self.ended else end + operation.wait_min
+            self._hold(key, operation.place, until, operation.piece)
 
-    def _hold(self, key: tuple[str, str], place: str, until: Array) -> None:
-        slot = self.free[place].argmin(axis=1)
-        self.free[place][self.rows, slot] = until
-        self.held[key] = (place, slot)
+    def _hold(self, key: tuple[str, str], place: str, until: Array, piece: Piece) -> None:
+        count = self._slots(place, piece)
+        free = self.free[place]
+        slots = free.argmin(axis=1)[:, None] if count == 1 else np.argpartition(free, count - 1, axis=1)[:, :count]
+        free[self.rows, slots] = until[:, None]
+        self.held[key] = (place, slots)
 
     def leave(self, key: tuple[str, str], at: Array) -> None:
         """What lay there is taken out."""
         if key in self.held:
-            place, slot = self.held.pop(key)
-            self.free[place][self.rows, slot] = at
+            place, slots = self.held.pop(key)
+            self.free[place][self.rows, slots] = at[:, None]
 
 
 def chances(problem: Problem, plan: Plan, learned: Learned, work: Sequence[Work], *, times: int = TIMES,

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping
+import math
+from collections import Counter
+from collections.abc import Mapping, Sequence
 
 from creekbed.core.planning.model import Operation, Plan, Planned, Problem
 
@@ -62,7 +64,7 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
         for (_, end, first), (start, _, second) in itertools.pairwise(rows):
             if start < end - SLACK:
                 found.append(f"{person_key or 'the hands'}: {first} and {second} at once")
-    held: dict[str, list[tuple[float, float]]] = {}
+    held: dict[str, list[tuple[float, float, int, str]]] = {}
     for job in open_jobs.values():
         running = {r.operation: r for r in job.running}
         ender = {o.ends: o.key for o in job.operations if o.ends is not None}
@@ -93,30 +95,37 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
                     if late and (job.key, operation.ends) not in {b[:2] for b in plan.broken}:
                         found.append(f"{job.key} {operation.ends} waits too long")
             if operation.at is not None:
-                held.setdefault(operation.at, []).append((step_.start, step_.end))
+                held.setdefault(operation.at, []).append((step_.start, step_.end, 1, ""))
             if operation.place is not None and (operation.wait_min or operation.wait_max):
                 end = step_.end + operation.wait_min
                 if operation.key in ender and (job.key, ender[operation.key]) in steps:
                     end = steps[(job.key, ender[operation.key])].start
-                held.setdefault(operation.place, []).append((step_.end, end))
+                mine = operation.piece
+                held.setdefault(operation.place, []).append((step_.end, end, mine.takes, mine.alike))
         for run in job.running:
             if run.place is None:
                 continue
             end = max(run.earliest, 0.0)
             if run.operation in ender and (job.key, ender[run.operation]) in steps:
                 end = steps[(job.key, ender[run.operation])].start
-            held.setdefault(run.place, []).append((0.0, end))
+            held.setdefault(run.place, []).append((0.0, end, run.piece.takes, run.piece.alike))
     for place, spans in held.items():
         room = problem.capacity.get(place)
         if room is None:
             continue
         # what lies there already, and what somebody has in hand for it, is not the plan's doing
-        before_now = sum(1 for j in open_jobs.values() for r in j.running if r.place == place)
-        held_now_ops = [wanted[k] for k in problem.in_hand if k in wanted]
-        before_now += sum(place in (o.place, o.at) for o in held_now_ops)
-        moments = sorted({a for a, b in spans if b > a + SLACK})
+        shared = problem.holds.get(place, 1)
+        here_now = [
+            (r.piece.takes, r.piece.alike) for j in open_jobs.values() for r in j.running if r.place == place
+        ]  # fmt: skip
+        for held_op in (wanted[k] for k in problem.in_hand if k in wanted):
+            here_now += [(1, "")] if held_op.at == place else []
+            here_now += [(held_op.piece.takes, held_op.piece.alike)] if held_op.place == place else []
+        before_now = _load(here_now, room, shared)
+        moments = sorted({row[0] for row in spans if row[1] > row[0] + SLACK})
         for at in moments:
-            inside_now = sum(1 for a, b in spans if a <= at + SLACK and b > at + SLACK)
+            there = [(takes, alike) for a, b, takes, alike in spans if a <= at + SLACK and b > at + SLACK]
+            inside_now = _load(there, room, shared)
             if inside_now > max(room, before_now):
                 found.append(f"{place} holds {inside_now} at {at:.1f}, it takes {room}")
                 break
@@ -130,6 +139,18 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
         if pin.person and step_.person != pin.person and (people is None or pin.person in people):
             found.append(f"{pin.job} {pin.operation} was taken from {pin.person}")
     return found
+
+
+def _load(pieces: Sequence[tuple[int, str]], room: int, shared: int) -> int:
+    """How much room pieces need: (how much each takes, what it may share a vessel with)."""
+    vessels: Counter[str] = Counter()
+    total = 0
+    for takes, alike in pieces:
+        if shared > 1 and alike:
+            vessels[alike] += takes
+        else:
+            total += takes if takes < room else room
+    return total + sum(math.ceil(count / shared) for count in vessels.values())
 
 
 def _set_up(

@@ -12,6 +12,7 @@ from typing import Any
 
 from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op, down, up
 from creekbed.core.planning.model import Problem
+from creekbed.core.planning.room import ONE, Piece, taken, units
 
 
 @dataclass(frozen=True)
@@ -89,7 +90,7 @@ def _possible(bench: Bench, limits: list[Limit], parts: set[Part], seconds: floa
     model = cp_model.CpModel()
     horizon = up(max(max(latest for *_, latest in limits), 0.0)) + 3000 * UNIT
     busy: list[list[Any]] = [[] for _ in bench.people]
-    rooms: dict[str, list[Any]] = {p.what: [] for p in parts if p.kind == "place"}
+    rooms: dict[str, list[tuple[Any, Piece]]] = {p.what: [] for p in parts if p.kind == "place"}
     starts: dict[int, Any] = {}
     own = {o.n for _, _, chain, _ in limits for o in chain}
     for name, n, chain, latest in limits:
@@ -104,7 +105,7 @@ def _possible(bench: Bench, limits: list[Limit], parts: set[Part], seconds: floa
                 busy[p].append(model.new_optional_interval_var(begin, op.length, begin + op.length, who, ""))
             model.add_exactly_one(literals)
             if op.op.at in rooms:
-                rooms[op.op.at].append(model.new_interval_var(begin, op.length, begin + op.length, ""))
+                rooms[op.op.at].append((model.new_interval_var(begin, op.length, begin + op.length, ""), ONE))
         if Part("limit", bench.jobs[n].key, name, latest) in parts:
             model.add(starts[chain[0].n] <= max(down(latest) - chain[0].late, chain[0].ready))
         for before, after in itertools.pairwise(chain):
@@ -113,12 +114,12 @@ def _possible(bench: Bench, limits: list[Limit], parts: set[Part], seconds: floa
                 model.add(starts[after.n] <= starts[before.n] + before.limit)
         run = next(r for r in bench.jobs[n].running if r.operation == name)
         if run.place in rooms:
-            rooms[run.place].append(model.new_interval_var(0, starts[chain[0].n], starts[chain[0].n], ""))
+            rooms[run.place].append((model.new_interval_var(0, starts[chain[0].n], starts[chain[0].n], ""), run.piece))
         for op in chain:
             if op.op.place in rooms and op.holds:
                 least = op.wait or 1
                 begin = starts[op.n] + op.length
-                rooms[op.op.place].append(model.new_interval_var(begin, least, begin + least, ""))
+                rooms[op.op.place].append((model.new_interval_var(begin, least, begin + least, ""), op.op.piece))
     for k, person in enumerate(bench.people):
         if Part("hours", person.key) in parts:
             at = 0
@@ -137,8 +138,10 @@ def _possible(bench: Bench, limits: list[Limit], parts: set[Part], seconds: floa
     for rows in busy:
         model.add_no_overlap(rows)
     for place, rows in rooms.items():
-        lying = sum(r.place == place for j in bench.jobs for r in j.running)
-        model.add_cumulative(rows, [1] * len(rows), max(bench.problem.capacity[place], lying))
+        room, holds = bench.problem.capacity[place], bench.problem.holds.get(place, 1)
+        lying = taken([r.piece for j in bench.jobs for r in j.running if r.place == place], room, holds)
+        demands = [units(piece, room, holds) for _, piece in rows]
+        model.add_cumulative([interval for interval, _ in rows], demands, max(room, lying) * holds)
     solver = cp_model.CpSolver()
     solver.parameters.max_time_in_seconds = seconds
     solver.parameters.num_workers = 1

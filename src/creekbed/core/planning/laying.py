@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from creekbed.core.planning.model import Forecast, Job, Moved, Operation, Person, Pin, Plan, Planned, Problem, Running
+from creekbed.core.planning.room import ONE, Piece, taken
 
 UNIT = 10
 """Steps of a minute in which times are counted here."""
@@ -56,9 +57,11 @@ class Op:
     person: int = -1
     full: int = field(init=False)
     again: int = field(init=False)
+    piece: Piece = field(init=False)
 
     def __post_init__(self) -> None:
         self.full = self.length
+        self.piece = ONE if self.op.piece == ONE else self.op.piece  # the one there is, by which places know it quickly
         self.again = up(self.op.again_min) if self.op.shares else self.length
 
     @property
@@ -155,17 +158,36 @@ class Timeline:
 class Place:
     """What lies in a place, and until when."""
 
-    def __init__(self, capacity: int):
-        self.capacity = capacity
+    def __init__(self, capacity: int, holds: int = 1):
+        self.capacity, self.holds = capacity, holds
         self.held: dict[int, tuple[int, int]] = {}
+        self.pieces: dict[int, Piece] = {}
+        """What lies there that is not of usual size and by itself."""
 
-    def fits(self, start: int, end: int, leaving: int = -1) -> bool:
+    def put(self, token: int, start: int, end: int, piece: Piece = ONE) -> None:
+        """It lies there from start to end."""
+        self.held[token] = (start, end)
+        if piece != ONE:
+            self.pieces[token] = piece
+
+    def fits(self, start: int, end: int, leaving: int = -1, piece: Piece = ONE) -> bool:
         """Whether one more may lie there from start to end."""
+        if self.pieces or piece is not ONE:
+            return self._takes(piece, start, end, leaving)
         rows = [(a, b) for k, (a, b) in self.held.items() if k != leaving and a < end and b > start]
         if len(rows) < self.capacity:
             return True
         for at in [start, *(a for a, _ in rows if a > start)]:
             if sum(a <= at < b for a, b in rows) >= self.capacity:
+                return False
+        return True
+
+    def _takes(self, piece: Piece, start: int, end: int, leaving: int) -> bool:
+        """The same where not everything is of one size."""
+        rows = [(a, b, k) for k, (a, b) in self.held.items() if k != leaving and a < end and b > start]
+        for at in [start, *(a for a, _, _ in rows if a > start)]:
+            there = [self.pieces.get(k, ONE) for a, b, k in rows if a <= at < b]
+            if taken((piece, *there), self.capacity, self.holds) > self.capacity:
                 return False
         return True
 
@@ -257,7 +279,7 @@ class Bench:
     def clear(self) -> None:
         """Nothing is planned."""
         self.lines = [Timeline(p) for p in self.people]
-        self.places = {k: Place(c) for k, c in self.problem.capacity.items()}
+        self.places = {k: Place(c, self.problem.holds.get(k, 1)) for k, c in self.problem.capacity.items()}
         self.wished: dict[int, int] = {}
         """Before what time an operation is better not begun, by number; and who is to do it."""
         self.wished_by: dict[int, int] = {}
@@ -271,7 +293,7 @@ class Bench:
                 self.running[(n, run.operation)] = token
                 if run.place in self.places:
                     until = NEVER if run.operation in enders else up(max(run.earliest, 0.0))
-                    self.places[run.place].held[token] = (0, until)
+                    self.places[run.place].put(token, 0, until, run.piece)
 
     # --- placing ----------------------------------------------------------------------------------------------------
 
@@ -328,7 +350,8 @@ class Bench:
     def _really_fits(self, op: Op, ender: Op) -> bool:
         """Whether the place of a wait takes it till it is really ended."""
         place = self.places.get(op.op.place or "")
-        return place is None or not op.holds or place.fits(op.end, max(ender.start + ender.late, op.end + 1), op.n)
+        until = max(ender.start + ender.late, op.end + 1)
+        return place is None or not op.holds or place.fits(op.end, until, op.n, op.piece)
 
     def _soonest(self, op: Op, at: int, only: int | None, prefer: int) -> tuple[int, int]:
         """Where and with whom it begins first, with or without the setting up; its length is set."""
@@ -375,7 +398,7 @@ class Bench:
                 until = NEVER if op.limit is None else start + op.limit
                 until = until if hoped is None else min(until, max(hoped, end + op.wait))
             leaving = self._token(op)
-            if not place.fits(end, max(until, end + 1), leaving):
+            if not place.fits(end, max(until, end + 1), leaving, op.piece):
                 return self._retry(place, end, start)
         return None
 
@@ -400,10 +423,11 @@ class Bench:
                 a, _ = place.held[token]
                 place.held[token] = (a, start + op.late)
         if op.op.at in self.places:
-            self.places[op.op.at].held[2 * 10**6 + op.n] = (start, op.end)
+            self.places[op.op.at].put(2 * 10**6 + op.n, start, op.end)
         if op.holds and op.op.place in self.places:
             until = NEVER if op.ender >= 0 else op.end + op.wait
-            self.places[op.op.place].held[op.n] = (op.end - self.is_held(op), until)  # it lets go within the last tenth
+            begin = op.end - self.is_held(op)  # it lets go within the last tenth
+            self.places[op.op.place].put(op.n, begin, until, op.piece)
 
     def _lift(self, op: Op) -> None:
         self.lines[op.person].give(op.start, op.end)

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+
+from creekbed.core.planning.room import ONE, Piece
 
 
 @dataclass(frozen=True)
@@ -26,6 +28,7 @@ class Operation:
         skill: what the person must be able to do; "": anybody.
         shares: what it sets up (a mix, a filled sink) that alike operations of other jobs use too; "": nothing.
         again_min: hands-on minutes when that stands ready. keeps_min: for how long it does after the hands let go.
+        piece: what it leaves in the place while it waits.
     """
 
     key: str
@@ -40,6 +43,7 @@ class Operation:
     shares: str = ""
     again_min: float = 0.0
     keeps_min: float = math.inf
+    piece: Piece = ONE
 
     def __post_init__(self) -> None:
         if self.shares and self.again_min > self.hands_min:
@@ -64,6 +68,7 @@ class Running:
     place: str | None
     earliest: float
     latest: float | None = None
+    piece: Piece = ONE
 
 
 @dataclass(frozen=True)
@@ -144,7 +149,8 @@ class Problem:
     """The whole bench at one moment.
 
     Attributes:
-        jobs: open jobs. capacity: place → how many waits it holds.
+        jobs: open jobs. capacity: place → how much room it has.
+        holds: place → how many alike pieces share one unit of its room, such as a tub of one mix; not named: one.
         windows: opening of the bench, (from, to) in minutes from now, ascending, the last one long enough.
         pins: what stays where it is.
         people: who works; none named: one pair of hands while the bench is open. weights: what a plan is judged by.
@@ -156,6 +162,7 @@ class Problem:
     pins: tuple[Pin, ...] = ()
     people: tuple[Person, ...] = ()
     weights: Weights = Weights()
+    holds: Mapping[str, int] = field(default_factory=dict)
 
     @property
     def hands(self) -> tuple[Person, ...]:

@@ -8,6 +8,7 @@ from typing import Any
 
 from creekbed.core.planning.laying import UNIT, Bench, Op, down, up
 from creekbed.core.planning.model import Person, Plan, Planned
+from creekbed.core.planning.room import ONE, Piece, taken, units
 
 
 def solve(bench: Bench, free: set[int], seconds: float, seed: int) -> tuple[Plan | None, bool, float]:
@@ -57,7 +58,7 @@ class Model:
         """Of what several share: whether this one does the setting up."""
         self.persons: dict[int, dict[int, Any]] = {}
         self.on_person: list[list[Any]] = [[] for _ in bench.people]
-        self.in_place: dict[str, list[Any]] = {k: [] for k in bench.problem.capacity}
+        self.in_place: dict[str, list[tuple[Any, Piece]]] = {k: [] for k in bench.problem.capacity}
         for n in sorted(free):
             self._operation(bench.ops[n])
         for op in bench.ops:
@@ -66,13 +67,62 @@ class Model:
         self._running()
         self._people()
         self._shared()
-        for place, intervals in self.in_place.items():
-            if intervals:
-                before = sum(r.place == place for j in bench.jobs for r in j.running)
-                before += sum(place in (o.op.place, o.op.at) for o in bench.ops if bench.is_held(o))
-                room = max(bench.problem.capacity[place], before)
-                model.add_cumulative(intervals, [1] * len(intervals), room)
+        self._rooms()
         self._judge()
+
+    def _rooms(self) -> None:
+        """Each place within its room."""
+        bench = self.bench
+        for place, rows in self.in_place.items():
+            if rows:
+                room, holds = bench.problem.capacity[place], bench.problem.holds.get(place, 1)
+                before = [r.piece for j in bench.jobs for r in j.running if r.place == place]
+                held = [o.op for o in bench.ops if bench.is_held(o)]
+                before += [ONE for o in held if o.at == place] + [o.piece for o in held if o.place == place]
+                demands = [units(piece, room, holds) for _, piece in rows]
+                most = max(room, taken(before, room, holds)) * holds
+                self.model.add_cumulative([interval for interval, _ in rows], demands, most)
+                if holds > 1 and len({piece.alike for _, piece in rows}) > 1:
+                    self._vessels(rows, room, holds, most // holds)
+
+    def _vessels(self, rows: list[tuple[Any, Piece]], room: int, holds: int, most: int) -> None:
+        """Where alike pieces share vessels: so many vessels of each kind as there are pieces, whenever one is laid in."""
+        model = self.model
+        ends = [(x.start_expr(), x.end_expr()) for x, _ in rows]
+        for n, (at, until) in enumerate(ends):
+            if isinstance(at, int) and isinstance(until, int) and until <= at:
+                continue
+            lying: dict[str, list[Any]] = {rows[n][1].alike: [rows[n][1].takes]}
+            apart = 0
+            for m, (begin, end) in enumerate(ends):
+                if m == n:
+                    continue
+                here = self._overlaps(begin, end, at)
+                piece = rows[m][1]
+                if piece.alike:
+                    lying.setdefault(piece.alike, []).append(here * piece.takes)
+                else:
+                    apart += here * min(piece.takes, room)
+            mine = lying.pop("", None)
+            if mine is not None:
+                apart += min(mine[0], room)
+            count = []
+            for pieces in lying.values():
+                vessels = model.new_int_var(0, max(most, len(rows)), "")
+                model.add(holds * vessels >= sum(pieces))
+                count.append(vessels)
+            model.add(sum(count) + apart <= most)
+
+    def _overlaps(self, begin: Any, end: Any, at: Any) -> Any:
+        """1 where something lies there at a moment; it may be 1 where nothing does."""
+        if all(isinstance(x, int) for x in (begin, end, at)):
+            return int(begin <= at < end)
+        model = self.model
+        begun, still, here = model.new_bool_var(""), model.new_bool_var(""), model.new_bool_var("")
+        model.add(begin >= at + 1).only_enforce_if(~begun)
+        model.add(end <= at).only_enforce_if(~still)
+        model.add_bool_or(~begun, ~still, here)
+        return here
 
     def start(self, op: Op) -> Any:
         """The start of an operation: a variable, or where it stands."""
@@ -126,22 +176,23 @@ class Model:
         model = self.model
         if op.op.at in self.in_place:
             begin = self.start(op)
-            self.in_place[op.op.at].append(model.new_interval_var(begin, self.length(op), self.end(op), ""))
+            self.in_place[op.op.at].append((model.new_interval_var(begin, self.length(op), self.end(op), ""), ONE))
         if not op.holds or op.op.place not in self.in_place:
             return
         begin = self.end(op)
+        lying = self.in_place[op.op.place]
         if op.ender < 0:
-            self.in_place[op.op.place].append(model.new_interval_var(begin, op.wait, begin + op.wait, ""))
+            lying.append((model.new_interval_var(begin, op.wait, begin + op.wait, ""), op.op.piece))
             return
         ender = self.bench.ops[op.ender]
         if op.n not in self.free and ender.n not in self.free:
             held = max(self.start(ender) + ender.late - begin, 0)
-            self.in_place[op.op.place].append(model.new_interval_var(begin, held, begin + held, ""))
+            lying.append((model.new_interval_var(begin, held, begin + held, ""), op.op.piece))
             return
         held = model.new_int_var(0, self.horizon, "")
         until = self.start(ender) + ender.late
         model.add(held == until - begin)
-        self.in_place[op.op.place].append(model.new_interval_var(begin, held, until, ""))
+        lying.append((model.new_interval_var(begin, held, until, ""), op.op.piece))
 
     def _shared(self) -> None:
         """Who does not set up what several share comes after one who did, while that is good."""
@@ -181,7 +232,7 @@ class Model:
                 size = self.model.new_int_var(0, self.horizon, "") if ender is not None else until
                 if ender is not None:
                     self.model.add(size == until)
-                self.in_place[run.place].append(self.model.new_interval_var(0, size, until, ""))
+                self.in_place[run.place].append((self.model.new_interval_var(0, size, until, ""), run.piece))
 
     def _people(self) -> None:
         for p, person in enumerate(self.bench.people):

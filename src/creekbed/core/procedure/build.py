@@ -71,6 +71,9 @@ class BuiltWait:
     max_minutes: float | None
     wet: bool
     at_end: str
+    takes: int = 1
+    alike: str = ""
+    """How much of the place's room it takes, and with what it may share a vessel there; "": with nothing."""
 
 
 @dataclass(frozen=True)
@@ -106,8 +109,14 @@ class BuiltStep:
     school: str
     changes: bool
     optional: bool
+    quarantine: bool
     mark: str
     source: str
+
+    @property
+    def in_quarantine(self) -> bool:
+        """Whether it may be done in quarantine: what treats it, and ticking what lies in the open case."""
+        return self.quarantine or self.kind == "contents"
 
 
 def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
@@ -382,6 +391,7 @@ def _fill(
         school=str(words.get("school_name", "")) if step.school else "",
         changes=step.changes,
         optional=step.optional,
+        quarantine=step.quarantine,
         mark=step.mark,
         source=step.source,
     )
@@ -440,4 +450,5 @@ def _wait(step: Step, catalogue: Catalogue, situation: Situation) -> BuiltWait |
         times = retune_times(law, family.stringed.tolerance_cents, 2)
         minutes = float(round(times[0 if step.key == "hang" else 1]))
     where = next(p.where for p in catalogue.house.place if p.key == wait.place)
-    return BuiltWait(wait.name, wait.place, where, minutes, longest, wait.wet, wait.at_end)
+    alike = f"{step.key}/{step.agent or ''}" if wait.alike else ""
+    return BuiltWait(wait.name, wait.place, where, minutes, longest, wait.wet, wait.at_end, wait.takes, alike)

@@ -118,13 +118,15 @@ def _plan(given: argparse.Namespace) -> int:
         found = better.thought
         facts["better"] = {
             "cost_now": round(better.cost_now, 1), "cost": round(found.cost, 1), "bound": round(found.bound, 1),
+            "less_late_min": round(better.less_late, 1), "sooner_min": round(better.sooner, 1),
             "proven": found.proven, "late_bound_min": round(found.late_bound, 1), "words": better.words,
             "learned_from": found.learned.records, "conflict": better.conflict,
             "first": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what in better.first],
         }  # fmt: skip
-        lines.append(
-            f"Better order found: {better.cost_now - found.cost:.0f} of {better.cost_now:.0f} saved. {better.words}"
-        )
+        gains = [f"{better.less_late:.0f} min less late"] if better.less_late >= 1 else []
+        gains += [f"{better.sooner:.0f} min sooner, all instruments together"] if better.sooner >= 1 else []
+        found_words = f"A better order was found: {', '.join(gains)}." if gains else "No better order was found."
+        lines.append(f"{found_words} {better.words}")
         lines += [f"  {at.astimezone():%a %H:%M} {tag}: {what}" for at, tag, what in better.first]
         lines += [better.conflict] if better.conflict else []
     return show(given, facts, "\n".join(lines))

@@ -19,13 +19,16 @@ class Better:
     """The plan that is followed now, and the best that was found.
 
     Attributes:
-        cost_now: of the plan that is followed, in minutes as :meth:`Plan.cost` counts them.
+        cost_now: of the plan that is followed, as :meth:`Plan.cost` counts it.
+        less_late: weighted minutes by which the best plan is less late. sooner: minutes, all finishes together.
         thought: the best plan with what is proven of it, and the chances. words: how much better it could be.
         first: its first operations: (start, tag, what). conflict: what cannot all be kept, or "".
     """
 
     problem: Problem
     cost_now: float
+    less_late: float
+    sooner: float
     thought: Thought
     words: str
     first: tuple[tuple[datetime, str, str], ...]
@@ -47,7 +50,7 @@ def better_plan(shop: Shop, seconds: float, *, shown: int = 8) -> Better:
     problem, now = task.problem, view.plan.cost(task.problem)
     finishing = [f for f in found.plan.forecasts.values() if f.finish is not None]
     late = found.plan.weighted_tardiness(problem)
-    words = gap_words(found.cost, found.bound, len(finishing), late, problem.weights.finish, found.late_bound)
+    words = gap_words(found.cost, found.bound, len(finishing), late, problem.weights, found.late_bound)
     by_tag = {v.tag: v for v in view.jobs}
     first = []
     for planned in found.plan.steps[:shown]:
@@ -55,4 +58,6 @@ def better_plan(shop: Shop, seconds: float, *, shown: int = 8) -> Better:
         if step is not None:
             first.append((view.now + timedelta(minutes=planned.start), planned.job, step.step.what))
     conflict = conflict_words(shop, view, found.conflict) if found.conflict is not None else ""
-    return Better(problem, now, found, words, tuple(first), conflict)
+    ends = [sum(f.finish or 0.0 for f in p.forecasts.values()) for p in (view.plan, found.plan)]
+    less_late = view.plan.weighted_tardiness(problem) - late
+    return Better(problem, now, less_late, ends[0] - ends[1], found, words, tuple(first), conflict)

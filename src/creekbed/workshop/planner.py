@@ -131,4 +131,4 @@ class BenchPlanner:
             return ""
         late = plan.weighted_tardiness(p)
         known = self.known
-        return gap_words(known.cost, known.bound, len(finishing), late, p.weights.finish, known.late_bound)
+        return gap_words(known.cost, known.bound, len(finishing), late, p.weights, known.late_bound)

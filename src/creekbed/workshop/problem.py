@@ -15,8 +15,9 @@ from creekbed.workshop.people import open_spans, windows_of, workers
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import ACCLIMATISING, JobView, StepView, WaitView
 
-WEIGHTS = Weights(change=2.0)
-"""What a plan of the bench is judged by: house default."""
+WEIGHTS = Weights(late=1e7, change=2.0)
+"""What a plan of the bench is judged by: a minute late outweighs whatever else a plan of 300 jobs could gain in the
+weeks that are planned, so lateness comes first; then early finishes, ways and changes, weighed: house default."""
 QUARANTINE, STANDING = "quarantine", "standing"
 """The shelf of what is in quarantine; the wait of what stands there until it is treated."""
 LEAST_LEFT_MIN = 0.5

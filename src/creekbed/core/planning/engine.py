@@ -95,7 +95,7 @@ def improve(
             bench.take_in(best)
         bound = max(bound, min(solver_bound, best.cost(problem)))
         if proven or share == 1.0:
-            return Improved(best, best.cost(problem), bound, best.cost(problem) <= bound + 1e-6, 1)
+            return Improved(best, best.cost(problem), bound, _reached(best.cost(problem), bound), 1)
     rounds, size = int(whole), 4
     ordered = better_order(
         problem, best, began + ORDERS_SHARE * seconds, chance, stop, judge
@@ -112,10 +112,15 @@ def improve(
             best, cost = found, judge(found)
         bench.take_in(best)
         size = min(size + 1, 10) if proven else max(size - 1, 2)
-        if cost <= bound + 1e-6:
+        if _reached(cost, bound):
             break
     cost = best.cost(problem)
-    return Improved(best, cost, bound, cost <= bound + 1e-6, rounds)
+    return Improved(best, cost, bound, _reached(cost, bound), rounds)
+
+
+def _reached(cost: float, bound: float) -> bool:
+    """Whether a plan costs no more than what is proven, but for the rounding of large numbers."""
+    return cost <= bound + 1e-6 + 1e-12 * cost
 
 
 def _neighbourhood(bench: Bench, chance: random.Random, size: int) -> set[int]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from creekbed.core.planning.model import Reason
+from creekbed.core.planning.model import Reason, Weights
 
 
 def span(minutes: float) -> str:
@@ -48,12 +48,12 @@ def why_words(reason: Reason | None, boat: str = "", spare_min: float | None = N
     return f"It is the only thing that can go on now. {spare}".strip()
 
 
-def gap_words(cost: float, bound: float, jobs: int, late: float, finish_weight: float, late_bound: float = 0.0) -> str:
+def gap_words(cost: float, bound: float, jobs: int, late: float, weights: Weights, late_bound: float = 0.0) -> str:
     """How much better a plan could at most be, in words, from what is proven.
 
     Args:
         cost: of the plan. bound: no plan costs less. jobs: how many finish. late: weighted minutes late in it.
-        finish_weight: what the last finish weighs against each finish. late_bound: no plan is less late.
+        weights: what it was judged by. late_bound: no plan is less late.
     """
     gap = cost - bound
     if gap < 0.5:
@@ -62,4 +62,7 @@ def gap_words(cost: float, bound: float, jobs: int, late: float, finish_weight: 
         if late - late_bound < 1:
             return "With these hands it cannot be less late: that is proven."
         return f"At most {span(late - late_bound)} less late, in all, is possible."
-    return f"At most {span(gap / (jobs + finish_weight))} earlier for each instrument, on average, is possible."
+    sooner = max(gap - weights.late * max(late - late_bound, 0.0), 0.0) / (jobs * weights.completion + weights.finish)
+    if sooner < 0.5:
+        return "Nothing better by a minute is possible: that is proven."
+    return f"At most {span(sooner)} earlier for each instrument, on average, is possible."

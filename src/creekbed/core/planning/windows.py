@@ -86,7 +86,7 @@ class Model:
                     self._vessels(rows, room, holds, most // holds)
 
     def _vessels(self, rows: list[tuple[Any, Piece]], room: int, holds: int, most: int) -> None:
-        """Where alike pieces share vessels: so many vessels of each kind as there are pieces, whenever one is laid in."""
+        """Where alike pieces share vessels: enough vessels of each kind, whenever a piece is laid in."""
         model = self.model
         ends = [(x.start_expr(), x.end_expr()) for x, _ in rows]
         for n, (at, until) in enumerate(ends):

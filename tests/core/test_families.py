@@ -245,3 +245,14 @@ def test_the_counts(record_testsuite_property: Any, capsys: pytest.CaptureFixtur
         assert count > 0
     with capsys.disabled():
         print("\nCatalogue: " + ", ".join(f"{n} {name}" for name, n in counts.items()))
+
+
+def test_what_may_be_left_out_is_for_looks_or_done_by_time_alone() -> None:
+    seen = set()
+    for family in CATALOGUE.families.values():
+        for step in (s for s in family.step if s.optional):
+            seen.add(step.key)
+            assert step.kind == "do" and not step.changes and step.ends is None
+            assert step.stage == "clean" and not any(c.startswith("contents.") for c in map(str, step.when))
+            assert step.agent not in ("peroxide", "sanitiser", "alcohol", "vinegar"), step.key
+    assert {"outside_polish", "polish", "brush_rod", "stuffers", "piston_jar"} <= seen

@@ -24,6 +24,7 @@ PRIMARY = {
 OPENS = ("contents", "look", "mix", "retune", "pack")
 """Kinds of step that want more than one press; their big action opens the place for it."""
 ROWS = 10
+LEFT_OUT = " Where time is short it may be left out."
 
 
 def found_on(view: JobView) -> dict[str, int]:
@@ -257,7 +258,7 @@ class StepCard(QFrame):
             rows.append(("Mind", mind, "warn" if mind.startswith("Stop") else ""))
         rule = f" House rule: {s.school.lower()}." if self.full else " (House rule.)"
         because = move.reason if move is not None and move.reason else s.reason
-        reason = because + (rule if s.school else "")
+        reason = because + (rule if s.school else "") + (LEFT_OUT if s.optional else "")
         if self.full:
             rows.append(("Why", reason, ""))
             if why:

@@ -79,6 +79,7 @@ def test_lengths_of_time(minutes: float, words: str) -> None:
         (None, None, "Nothing waits"),
         (Reason("must_end", 100, 8), 100, "within 8 min"),
         (Reason("must_end", 100, -3), 100, "3 min ago"),
+        (Reason("too_late", 100, 9), 100, "within 9 min, and no hands"),
         (Reason("least_slack", 30), 20, "20 min to spare before the Friday boat"),
         (Reason("late", -5), -23, "23 min late for the Friday boat"),
         (Reason("starts_wait", 300, 45), 300, "wait of 45 min"),

@@ -146,6 +146,19 @@ def test_mouthpieces_share_a_tub_and_reeds_lie_in_another(shop: Shop, hand: Hand
 # --- people ---------------------------------------------------------------------------------------------------------
 
 
+def test_nobody_is_there_to_end_a_wait(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = busy(hand)[0]
+    hand.until(job, "disinfect")
+    clock.advance(minutes=12)
+    people.goes_home(shop, "IW")
+    view = home(shop)
+    assert view.plan.broken and view.next is not None and view.next.step.step.key == "rinse"
+    assert "and no hands are there for it then" in view.next.why and "ago" not in view.next.why
+    clock.advance(minutes=30)
+    late = home(shop)
+    assert late.next is not None and "min ago" in late.next.why
+
+
 def test_who_works_and_when(shop: Shop, clock: HandClock) -> None:
     assert [w.key for w in people.workers(shop)] == ["IW"]
     assert people.add_worker(shop, " to 13-17:30 ", helper=True) == "TO"

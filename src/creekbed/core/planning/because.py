@@ -20,6 +20,9 @@ LONG_WAIT_MIN = 5.0
 TOLD_MIN = 1.0
 """Changes of less are not told, minutes: house default."""
 
+MOMENT_MIN = 0.2
+"""Two steps of the grid in which plans are laid out, minutes."""
+
 
 @dataclass(frozen=True)
 class Hold:
@@ -85,7 +88,9 @@ def reason(problem: Problem, plan: Plan, step: Planned) -> Reason:
         return Reason("in_hand", slack)
     run = next((r for r in job.running if r.operation == operation.ends), None)
     if run is not None and run.latest is not None:
-        return Reason("must_end", slack, run.latest - step.start)
+        if 0 <= run.latest < step.start - MOMENT_MIN:
+            return Reason("too_late", slack, run.latest)
+        return Reason("must_end", slack, run.latest - (step.start if run.latest >= 0 else 0.0))
     if any((p.job, p.operation, p.kind) == (step.job, step.operation, "locked") for p in problem.pins):
         return Reason("locked", slack)
     if slack is not None and slack < 0:

@@ -31,6 +31,8 @@ def why_words(reason: Reason | None, boat: str = "", spare_min: float | None = N
         if reason.minutes < 0:
             return f"It should have ended {span(-reason.minutes)} ago."
         return f"Its wait is over; it must be ended within {span(reason.minutes)}."
+    if reason.kind == "too_late" and reason.minutes is not None:
+        return f"It must be ended within {span(reason.minutes)}, and no hands are there for it then: ask somebody."
     if reason.kind == "locked":
         return f"You set it so. {spare}".strip()
     if slack is not None and slack < 0 and reason.kind != "in_hand":

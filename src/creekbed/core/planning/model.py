@@ -191,9 +191,10 @@ class Reason:
     """Why the first operation comes first, for programs; :mod:`explain` makes words of it.
 
     Attributes:
-        kind: "in_hand", "must_end", "frees", "starts_wait", "least_slack", "only", "late".
+        kind: "in_hand", "must_end", "too_late", "frees", "starts_wait", "least_slack", "only", "late".
         slack: minutes to spare on this job after its forecast, or ``None``.
-        minutes: a length that belongs to the reason (until the latest end; length of the wait begun).
+        minutes: a length that belongs to the reason (until the latest end; length of the wait begun). "too_late": the
+            wait is still within its longest time, and no hands are there to end it in that.
     """
 
     kind: str

@@ -163,6 +163,6 @@ def piece_of(view: JobView, wait: WaitView) -> Piece:
 def _running(view: JobView, wait: WaitView, now: datetime) -> Running:
     earliest = (wait.required if wait.dry else wait.contact.remaining).total_seconds() / 60
     latest = None if wait.contact.latest is None else _minutes(wait.contact.latest, now)
-    if latest is not None and latest < earliest:
+    if latest is not None and latest < earliest and earliest > 0:
         latest = earliest  # restarted so late that the longest time cannot be kept: end it at once
     return Running(wait.key, wait.place, earliest, latest, piece_of(view, wait))

@@ -7,10 +7,11 @@ from datetime import timedelta
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox
+from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 
+from creekbed.core.catalogue.load import shipped
 from creekbed.window import theme
 from creekbed.window.creek import Creek, Scale, stone_path
 from creekbed.window.day_page import DayPage
@@ -275,3 +276,49 @@ def test_the_less_likely_the_more_corners() -> None:
     corner = QPointF(1.0, 1.0)
     assert not sure.contains(corner) and doubt.contains(corner) and not late.contains(corner)
     assert late.contains(QPointF(1.0, 15.0)) and late.elementCount() < sure.elementCount()
+
+
+def test_room_and_hours_are_kept_from_the_page(day: Driver, shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
+    from creekbed.window.room_dialog import RoomDialog
+
+    monkeypatch.setattr(type(shop), "catalogue_without_values", lambda self: shipped())
+    seen: list[str] = []
+
+    def work(dialog: RoomDialog) -> None:
+        dialog.findChild(QPushButton, "room_tub_more").click()
+        dialog.counts["rack"].setText("many")
+        dialog.keep.click()
+        seen.append(dialog.wrong.text())
+        assert dialog.isVisible() and dialog.wrong.isVisible()
+        dialog.counts["rack"].setText("8")
+        QTest.keyClick(dialog.counts["rack"], Qt.Key.Key_Tab)
+        dialog.hours[5].setText("9-12")
+        dialog.findChild(QPushButton, "gone_AB").click()
+        seen.append(" ".join(w.key for w in people.workers(shop)))
+        dialog.keep.click()
+
+    answering(RoomDialog, work)
+    day.press("room_hours")
+    assert "Drying rack: 0 is no room" in seen[0] and seen[1] == "IW"
+    assert next(p.capacity for p in shop.catalogue.house.place if p.key == "tub") == 3
+    assert day.frame.home.problem.capacity["tub"] == 3 and "tub 3" in day.frame.words.text()
+    assert shop.catalogue.house.hours.open["5"] == ((9.0, 12.0),)
+    assert [q.person for q in day.frame.home.queues] == ["IW"]
+
+
+def answering(kind: type, act: Callable[[Any], None]) -> None:
+    """When a dialog of this kind is open, do something in it."""
+
+    def look() -> None:
+        dialog = QApplication.activeModalWidget()
+        if dialog is None:  # not open yet
+            QTimer.singleShot(0, look)
+            return
+        assert isinstance(dialog, kind)
+        try:
+            act(dialog)
+        finally:
+            if dialog.isVisible():
+                dialog.reject()
+
+    QTimer.singleShot(0, look)

@@ -20,7 +20,7 @@ from creekbed.window.page import Page
 from creekbed.window.times import clock_words
 from creekbed.window.week import Week
 from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
-from creekbed.workshop import locks, people
+from creekbed.workshop import locks, people, room
 from creekbed.workshop.bench import with_plan
 from creekbed.workshop.day import Day, Run, day_of
 from creekbed.workshop.whatif import Help, place_name
@@ -168,6 +168,7 @@ class DayPage(Page):
                               f"sits_{queue.person}")  # fmt: skip
                 self.hands_flow.addWidget(sits)
         self.hands_flow.addWidget(button("Somebody new", self._new, "quiet", "new_hands"))
+        self.hands_flow.addWidget(button("Room and hours …", self._room, "quiet", "room_hours"))
 
     def _buttons(self, *wanted: QWidget) -> None:
         clear(self.acts_flow)
@@ -270,6 +271,8 @@ class DayPage(Page):
             act = lambda: people.stays_on(shop, what, start, length)  # noqa: E731
         elif kind == "room":
             change = more_room(what)
+            more = {what: next(p.capacity for p in shop.catalogue.house.place if p.key == what) + 1}
+            act = lambda: room.change(shop, more, {})  # noqa: E731
         else:
             boat = next(x.boat for x in home.landings if x.boat.id == n)
             change = later_boat(what, (boat.leaves_at - home.now).total_seconds() / 60)
@@ -332,6 +335,14 @@ class DayPage(Page):
 
     def _back(self, person: str) -> None:
         self.do(lambda: people.is_back(self.shop, person))
+
+    def _room(self) -> None:
+        from creekbed.window.room_dialog import RoomDialog
+
+        dialog = RoomDialog(self)
+        if self.open_dialog(dialog) and dialog.told:
+            self.frame.refresh()
+            self.frame.say(f"Kept: {', '.join(dialog.told)}.")
 
     def _new(self) -> None:
         answer = self.ask_choice(

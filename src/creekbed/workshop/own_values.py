@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -210,6 +211,41 @@ def _candidate(shop: Shop, where: Where, value: float, source: str) -> tuple[str
             words = problem.happened.partition(": ")[2].partition(": ")[2] or problem.happened
             raise BadData(words, todo="Choose another value.", **problem.fields)
     return text, candidate
+
+
+def set_house(shop: Shop, values: Mapping[Where, Any], words: str) -> None:
+    """Write values of the house down, and work by them at once; one that is as it ships is not written.
+
+    Args:
+        values: path of each, such as ("place", "tub", "capacity") or ("hours", "open", "5"); ``None``: as it ships.
+        words: what is written into the journal.
+
+    Raises:
+        BadData: a value cannot be; nothing was changed.
+    """
+    document = _document(shop)
+    for where, value in values.items():
+        tables: list[Any] = [document]
+        for key in where[:-1]:
+            if key not in tables[-1]:
+                tables[-1][key] = tomlkit.table()
+            tables.append(tables[-1][key])
+        if value is not None:
+            tables[-1][where[-1]] = value
+            continue
+        tables[-1].pop(where[-1], None)
+        for depth in range(len(where) - 2, -1, -1):
+            if not [k for k in tables[depth + 1] if k not in ("source", "mark")]:
+                del tables[depth][where[depth]]
+    text = tomlkit.dumps(document)
+    plain = shop.catalogue_without_values()
+    candidate = with_override_text(plain, _path(shop), text)
+    tops = {where[0] for where in values}
+    for problem in candidate.problems[len(plain.problems) :]:
+        if str(problem.fields.get("key", "")).partition(".")[0] in tops:
+            wrong = problem.happened.partition(": ")[2].partition(": ")[2] or problem.happened
+            raise BadData(wrong, todo="Choose another value.", **problem.fields)
+    _keep(shop, text, candidate, words)
 
 
 def _keep(shop: Shop, text: str, candidate: Catalogue, words: str) -> None:

@@ -132,14 +132,19 @@ def add_worker(shop: Shop, text: str, *, helper: bool = False) -> str:
     key = initials.upper()
     if not _INITIALS.fullmatch(key):
         raise BadInput(f"“{initials[:16]}” are no initials.", todo="One to four letters, such as IW.")
-    hours = _hours(times) if times.strip() else (0.0, 24.0)
+    hours = read_hours(times) if times.strip() else (0.0, 24.0)
     role = "as a helper" if helper else "as technician"
-    when = f", {_clock(hours[0])} to {_clock(hours[1])}" if times.strip() else ""
+    when = f", {clock_of(hours[0])} to {clock_of(hours[1])}" if times.strip() else ""
     _change(shop, key, f"{key} works at the bench {role}{when}", "people", helper=helper, hours=list(hours))
     return key
 
 
-def _hours(text: str) -> tuple[float, float]:
+def read_hours(text: str) -> tuple[float, float]:
+    """Hours of the day as typed, "9:30-12", as decimal hours.
+
+    Raises:
+        BadInput: they are none, or end before they begin.
+    """
     found = _TIMES.fullmatch(text.strip())
     if found is None:
         raise BadInput(f"“{text[:16]}” are no hours.", todo="Such as 13-17 or 9:30-12.")
@@ -149,7 +154,8 @@ def _hours(text: str) -> tuple[float, float]:
     return first, last
 
 
-def _clock(hour: float) -> str:
+def clock_of(hour: float) -> str:
+    """A decimal hour of the day as a clock shows it."""
     return f"{int(hour):02d}:{round(hour % 1 * 60):02d}"
 
 

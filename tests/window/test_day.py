@@ -228,6 +228,9 @@ def test_thinking_while_people_work(qtbot: Any, shop: Shop, hand: Hand) -> None:
     frame = opened(qtbot, Frame(lambda: shop, thinking=True))
     frame.thinker.stretches = (0.2, 0.2)
     frame.refresh()
+    assert frame.thinker.thinking
+    hand.book("MH-0290")  # the answer that is on its way is about another bench
+    frame.refresh()
     qtbot.waitUntil(lambda: bool(shop.planner.gap()), timeout=60_000)
     frame.open_day()
     assert "possible" in page_of(frame).gap.text() or "proven" in page_of(frame).gap.text()

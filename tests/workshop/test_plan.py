@@ -360,6 +360,25 @@ def test_a_thought_is_used_only_for_the_bench_it_is_about(shop: Shop, hand: Hand
     assert BenchPlanner().task({}, None, 1.0) is None and BenchPlanner().about() == ""
 
 
+def test_a_plan_that_slips_is_thought_about_again(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    boat = intake.add_boat(shop, "Noon boat", clock.now() + timedelta(minutes=30))
+    for n in range(3):
+        hand.book(f"MH-01{n}0", boat_id=boat)
+    view = home(shop)
+    assert not shop.planner.slipped  # nobody has thought yet
+    task = shop.planner.task(view.named, (), 0.2)
+    assert task is not None and shop.planner.take(think(task))
+    assert not shop.planner.slipped and shop.planner.gap() != ""
+    clock.advance(minutes=1)
+    home(shop)
+    assert not shop.planner.slipped
+    clock.advance(minutes=5)
+    view = home(shop)  # nobody has done a thing, and three instruments are later for it
+    assert shop.planner.about() == task.about and shop.planner.slipped
+    again = shop.planner.task(view.named, None, 0.2)
+    assert again is not None and shop.planner.take(think(again)) and not shop.planner.slipped
+
+
 def test_thinking_goes_on_in_a_process_of_its_own(shop: Shop, hand: Hand, qtbot: object) -> None:
     busy(hand, 3)
     thinker = Thinker(shop, (0.1, 0.1))

@@ -31,6 +31,7 @@ if TYPE_CHECKING:
 
 HOURS = {"today": 3.5, "longer": 14.0}
 LONGER_MIN = 60.0
+BELOW_PX = 190
 HINT = (
     "Drag one to another time or to other hands. Round stones are safe for their boat, corners mean doubt, a point "
     "means late. A peg: set by you. A drop: it ends a wait in time."
@@ -86,7 +87,7 @@ class DayPage(Page):
         below = QHBoxLayout()
         below.setSpacing(theme.STEP * 2)
         told, left = card(margin=14)
-        told.setFixedHeight(theme.current.px(176) + (40 if theme.current.roomy else 0))
+        told.setFixedHeight(theme.current.px(BELOW_PX) + (40 if theme.current.roomy else 0))
         self.about: QLabel = label("Choose a stone: press it, or use the arrow keys.", "name")
         self.why: QLabel = label("")
         self.acts = QWidget()
@@ -97,14 +98,16 @@ class DayPage(Page):
         left.addStretch(1)
         below.addWidget(told, 62)
         asked, right = card(margin=14)
-        asked.setFixedHeight(theme.current.px(176) + (40 if theme.current.roomy else 0))
+        asked.setFixedHeight(theme.current.px(BELOW_PX) + (40 if theme.current.roomy else 0))
         self.pick = QComboBox()
         self.pick.setAccessibleName("What if")
         self.pick.setObjectName("what_if")
         self.pick.activated.connect(self._try)
         right.addLayout(row(label("What if", "name", wrap=False), self.pick))
         self.pick.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        right.addWidget(label("Whose hands", "name"))
+        new = button("Somebody new", self._new, "quiet", "new_hands")
+        room_hours = button("Room and hours …", self._room, "quiet", "room_hours")
+        right.addLayout(row(label("Whose hands", "name", wrap=False), None, new, room_hours))
         self.hands = QWidget()
         self.hands_flow = Flow()
         self.hands.setLayout(self.hands_flow)
@@ -167,8 +170,6 @@ class DayPage(Page):
                 sits = button(f"{queue.person} sits here", lambda p=queue.person: self.frame.sit_down(p), "quiet",
                               f"sits_{queue.person}")  # fmt: skip
                 self.hands_flow.addWidget(sits)
-        self.hands_flow.addWidget(button("Somebody new", self._new, "quiet", "new_hands"))
-        self.hands_flow.addWidget(button("Room and hours …", self._room, "quiet", "room_hours"))
 
     def _buttons(self, *wanted: QWidget) -> None:
         clear(self.acts_flow)

@@ -49,7 +49,12 @@ class Planning:
 
     def _take_thought(self) -> None:
         """Show what came of thinking, where the plan is on show; ask for more."""
-        if self.thinker is None or not self.thinker.poll():
+        if self.thinker is None:
+            return
+        waited = self.thinker.thinking
+        if not self.thinker.poll():
+            if waited and not self.thinker.thinking:  # it was about a bench that has changed meanwhile: think anew
+                QTimer.singleShot(0, lambda: self._quietly(lambda: self.thinker.look(self.home)))
             return
         found = self.shop.planner.conflict
         if found is not None:

@@ -5,14 +5,18 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from creekbed.window import theme
-from creekbed.window.widgets import Flow, button, clear, label, row
+from creekbed.window.widgets import Flow, button, clear, label, row, scroll
 from creekbed.workshop import people, room
 
 if TYPE_CHECKING:
     from creekbed.window.page import Page
+
+OTHERS_PX = 190
+"""What stands above and below the two columns, px."""
 
 
 class RoomDialog(QDialog):
@@ -28,16 +32,16 @@ class RoomDialog(QDialog):
         box.setContentsMargins(24, 20, 24, 20)
         box.setSpacing(theme.STEP * 2)
         box.addWidget(label("Room and hours", "title"))
-        both = QHBoxLayout()
+        inner = QWidget()
+        both = QHBoxLayout(inner)
+        both.setContentsMargins(0, 0, 0, 0)
         both.setSpacing(theme.STEP * 4)
         both.addLayout(self._places(), 46)
         both.addLayout(self._days(), 54)
-        box.addLayout(both)
-        self.team = QWidget()
-        self.team_flow = Flow()
-        self.team.setLayout(self.team_flow)
-        box.addWidget(self.team)
-        self._fill_team()
+        box.addWidget(scroll(inner), 1)
+        wanted = inner.sizeHint().height() + theme.current.px(OTHERS_PX)
+        screen = QGuiApplication.primaryScreen().availableGeometry().height()
+        self.resize(self.minimumWidth(), min(wanted, screen - 40))
         self.wrong = label("", tone="warn")
         self.wrong.hide()
         box.addWidget(self.wrong)
@@ -52,7 +56,7 @@ class RoomDialog(QDialog):
         box.addWidget(label("How much each place takes", "name"))
         grid = QGridLayout()
         grid.setHorizontalSpacing(theme.STEP)
-        grid.setVerticalSpacing(4)
+        grid.setVerticalSpacing(6)
         self.counts: dict[str, QLineEdit] = {}
         for n, place in enumerate(room.rooms(self.page.shop)):
             field = QLineEdit(str(place.capacity))
@@ -62,7 +66,7 @@ class RoomDialog(QDialog):
             field.setFixedWidth(theme.current.px(64))
             field.setAlignment(Qt.AlignmentFlag.AlignCenter)
             self.counts[place.key] = field
-            grid.addWidget(label(place.name.capitalize(), wrap=False), n, 0)
+            grid.addWidget(label(place.name.capitalize(), wrap=False), n, 0, Qt.AlignmentFlag.AlignVCenter)
             for column, (sign, by) in enumerate((("−", -1), ("+", 1))):
                 step = button(
                     sign, lambda f=field, d=by: self._step(f, d), "", f"room_{place.key}_{['less', 'more'][by > 0]}"
@@ -72,7 +76,7 @@ class RoomDialog(QDialog):
                 grid.addWidget(step, n, 1 + 2 * column)
             grid.addWidget(field, n, 2)
             small = f"{place.holds} small alike ones in each" if place.holds > 1 else ""
-            grid.addWidget(label(small, tone="muted", wrap=False), n, 4)
+            grid.addWidget(label(small, tone="muted", wrap=False), n, 4, Qt.AlignmentFlag.AlignVCenter)
         grid.setColumnStretch(4, 1)
         box.addLayout(grid)
         box.addStretch(1)
@@ -84,7 +88,7 @@ class RoomDialog(QDialog):
         box.addWidget(label("When the bench is open", "name"))
         grid = QGridLayout()
         grid.setHorizontalSpacing(theme.STEP * 2)
-        grid.setVerticalSpacing(4)
+        grid.setVerticalSpacing(6)
         self.hours: list[QLineEdit] = []
         for n, (day, words) in enumerate(zip(room.DAYS, room.opening(self.page.shop), strict=True)):
             field = QLineEdit(words)
@@ -92,11 +96,16 @@ class RoomDialog(QDialog):
             field.setAccessibleName(f"Open on {day}")
             field.setMaxLength(80)
             self.hours.append(field)
-            grid.addWidget(label(day, wrap=False), n, 0)
+            grid.addWidget(label(day, wrap=False), n, 0, Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(field, n, 1)
         grid.setColumnStretch(1, 1)
         box.addLayout(grid)
         box.addWidget(label("Such as “8:30-12, 13-17”, or “shut”. A break is the time between two.", tone="muted"))
+        self.team = QWidget()
+        self.team_flow = Flow()
+        self.team.setLayout(self.team_flow)
+        box.addWidget(self.team)
+        self._fill_team()
         box.addStretch(1)
         return box
 

@@ -21,23 +21,21 @@ Named = Mapping[tuple[str, str], tuple[str, str, float]]
 """(job, operation) → (name of the operation, family, house minutes)."""
 
 
+SLIPPED_MIN = 5.0
+"""By so many weighted minutes a plan may get later while nobody acts before a better one is looked for again: house
+default."""
 STILL_TOLD = timedelta(minutes=2)
 """So long after something has happened the chances from before are told still, while new ones are worked out: house
 default."""
 
 
-@dataclass
+@dataclass(frozen=True)
 class Known:
-    """What is known of the plan on show beyond the plan: how good it is, and what the chances are."""
+    """What is known of the plan on show beyond the plan: what came of thinking, when, and how late the plan was."""
 
-    about: str = ""
-    bound: float = 0.0
-    late_bound: float = 0.0
-    cost: float = 0.0
-    proven: bool = False
-    chances: Chances | None = None
-    conflict: Conflict | None = None
-    at: datetime | None = None
+    thought: Thought
+    at: datetime | None
+    late: float
 
 
 class BenchPlanner:
@@ -49,7 +47,7 @@ class BenchPlanner:
         self.problem: Problem | None = None
         self._about = ""
         self.learned = Learned()
-        self.known = Known()
+        self.known: Known | None = None
 
     def plan(self, problem: Problem, now: datetime) -> Plan:
         """The plan to show now; what was shown before is kept as far as it can be."""
@@ -105,30 +103,42 @@ class BenchPlanner:
         if thought.about != self.about():
             return False
         self.shown = thought.plan
-        t = thought
-        self.known = Known(t.about, t.bound, t.late_bound, t.cost, t.proven, t.chances, t.conflict, self.at)
+        late = thought.plan.weighted_tardiness(self.problem) if self.problem is not None else 0.0
+        self.known = Known(thought, self.at, late)
         return True
+
+    @property
+    def _thought(self) -> Thought | None:
+        """What came of thinking, as long as it is about this state of the bench."""
+        return self.known.thought if self.known is not None and self.known.thought.about == self.about() else None
+
+    @property
+    def slipped(self) -> bool:
+        """Whether the plan has become later since it was thought about, because time went on and nothing was done."""
+        if self._thought is None or self.known is None or self.shown is None or self.problem is None:
+            return False
+        return self.shown.weighted_tardiness(self.problem) > self.known.late + SLIPPED_MIN
 
     @property
     def chances(self) -> Chances | None:
         """The chances of the plan on show; those of a little while ago until new ones come, ``None`` beyond."""
-        if self.known.about == self.about() or (self.known.at and self.at and self.at - self.known.at < STILL_TOLD):
-            return self.known.chances
-        return None
+        known = self.known
+        if known is None or (self._thought is None and not (known.at and self.at and self.at - known.at < STILL_TOLD)):
+            return None
+        return known.thought.chances
 
     @property
     def conflict(self) -> Conflict | None:
         """What cannot all be kept, as long as that is about this state of the bench."""
-        return self.known.conflict if self.known.about and self.known.about == self.about() else None
+        return self._thought.conflict if self._thought is not None else None
 
     def gap(self) -> str:
         """How much better the plan on show could at most be, in words; "" while nobody has looked."""
-        p, plan = self.problem, self.shown
-        if p is None or plan is None or self.known.about != self.about():
+        p, plan, thought = self.problem, self.shown, self._thought
+        if p is None or plan is None or thought is None:
             return ""
         finishing = [f for f in plan.forecasts.values() if f.finish is not None]
         if not finishing:
             return ""
         late = plan.weighted_tardiness(p)
-        known = self.known
-        return gap_words(known.cost, known.bound, len(finishing), late, p.weights, known.late_bound)
+        return gap_words(thought.cost, thought.bound, len(finishing), late, p.weights, thought.late_bound)

@@ -51,7 +51,7 @@ class Thinker:
     def look(self, home: HomeView) -> None:
         """The bench was drawn: think about it, unless all has been thought."""
         about = self.shop.planner.about()
-        if about != self._about:
+        if about != self._about or self.shop.planner.slipped:
             self._about, self._done = about, 0
         if self._broken or self._future is not None or self._done >= len(self.stretches) or not home.plan.steps:
             return

@@ -325,3 +325,25 @@ def answering(kind: type, act: Callable[[Any], None]) -> None:
                 dialog.reject()
 
     QTimer.singleShot(0, look)
+
+
+def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: HandClock) -> None:
+    frame = day.frame
+    frame._ticks = 0
+    elsewhere = Shop(shop.folder, clock, person="AB", catalogue=shop.catalogue)
+    try:
+        intake.book_in(elsewhere, "MH-0777", family="violin")
+        frame._tick()
+        assert "MH-0777" not in [v.tag for v in frame.home.jobs]  # asked every second time only
+        frame._tick()
+        assert "MH-0777" in [v.tag for v in frame.home.jobs] and frame.words.text().startswith("AB: Booked in MH-0777")
+        frame.say("Mind the clock.", warn=True)
+        frame.open_book_in()
+        QApplication.processEvents()
+        doing.take_up(elsewhere, next(v.job.id for v in frame.home.jobs if v.tag == "MH-0777"), "contents")
+        frame._tick()
+        frame._tick()
+        assert frame.here == "book_in" and frame.words.text() == "Mind the clock."
+        assert [q.person for q in frame.home.queues if q.held] == ["AB"]
+    finally:
+        elsewhere.close()

@@ -30,6 +30,10 @@ from creekbed.window.printing import Printing
 from creekbed.window.widgets import button, label, restyle
 
 SECOND_MS = 1000
+OTHERS_S = 2
+"""So often is asked what was done at other windows, seconds: house default."""
+LIVELY = ("home", "day", "list", "journal")
+"""Pages on which nothing is typed: they are drawn anew when somebody has done something elsewhere."""
 PAGES = {
     "home": ("home_page", "HomePage"),
     "job": ("job_page", "JobPage"),
@@ -360,7 +364,8 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         done = self.shop.last_done
         if done is not None and done is not before:
             moved = [self.home.moved] if self.home is not None and self.home.moved else []
-            self.say(". ".join([done.words, *done.notes, *moved]), warn=bool(done.notes))
+            said = (w.rstrip(".") for w in (done.words, *done.notes, *moved))
+            self.say(". ".join(said), warn=bool(done.notes))
         return True
 
     def undo(self) -> None:
@@ -375,16 +380,20 @@ class Frame(Asking, Printing, Planning, QMainWindow):
     def _changed(self, done: Any) -> None:
         self.refresh()
 
-    def refresh(self) -> None:
-        """Plan anew and draw the page on show."""
+    def _plan_anew(self) -> None:
+        """Plan anew, and show what stands beside every page."""
         from creekbed.workshop.bench import home
 
+        self.home = home(self.shop)
+        self.course.set_home(self.home)
+        self._ring()
+        if self.thinker is not None:
+            self.thinker.look(self.home)
+
+    def refresh(self) -> None:
+        """Plan anew and draw the page on show."""
         try:
-            self.home = home(self.shop)
-            self.course.set_home(self.home)
-            self._ring()
-            if self.thinker is not None:
-                self.thinker.look(self.home)
+            self._plan_anew()
             if self.here == "home":
                 self.page("home").show_home(self.home)
             elif self.here:
@@ -480,11 +489,32 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         current = self.stack.currentWidget()
         if current is not None:
             current.tick()  # type: ignore[attr-defined]
+        if self._ticks % OTHERS_S == 0:
+            self._look_at_others()
         if self._ticks % 60 == 0:
             self._minute()
         if self._ticks % 10 == 0:
             self._ring_reeds()
             self._ring_bath()
+
+    def _look_at_others(self) -> None:
+        """What was done at another window is seen here too; a page on which somebody types is left as it is."""
+        try:
+            found = self.shop.others()
+            if not found:
+                return
+            page = self.page("job") if self.here == "job" else None
+            concerned = page is not None and page.view is not None and page.view.tag in {e.tag for e in found}
+            if self.here in LIVELY or concerned:
+                self.refresh()
+            else:
+                self._plan_anew()
+        except CreekbedError:
+            return  # the next action here says what is wrong
+        last = found[-1]
+        who = last.person if last.person != self.shop.person else "At another window"
+        if self.notice.isHidden() or self.notice.property("state") != "warn":
+            self.say(f"{who}: {last.words}")
 
     def _minute(self) -> None:
         try:

@@ -66,6 +66,7 @@ def record_choice(shop: Shop, job_id: int, check_key: str, choice: str) -> Resul
         option = next(o for o in check.options if o.key == choice)
         if option.quarantine:
             view.job.quarantine = f"Quarantine: {option.name}"
+            act.words = f"{view.tag}: {check.name.lower()}: {option.name}"  # what to do about it is said by itself
             act.notes.append(option.say)
         return result
 

@@ -9,7 +9,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
@@ -77,10 +77,29 @@ class Shop:
         self.engine = open_engine(folder, busy_ms=busy_ms)
         self._write = self.engine.execution_options(write=True)
         self._listeners: list[Listener] = []
+        self._mine: set[int] = set()
+        with self.reading() as session:
+            self._seen: int = session.scalar(select(func.max(Entry.id))) or 0
 
     def close(self) -> None:
         """Let go of the records."""
         self.engine.dispose()
+
+    def others(self) -> list[Entry]:
+        """What others have done at other windows since this was asked last, oldest first.
+
+        Where one of them has changed the shop's own values, this window works by them from now on too.
+        """
+        with self.reading() as session:
+            found = list(session.scalars(select(Entry).where(Entry.id > self._seen).order_by(Entry.id)))
+        if not found:
+            return []
+        self._seen = found[-1].id
+        theirs = [e for e in found if e.id not in self._mine]
+        self._mine = {n for n in self._mine if n > self._seen}
+        if any(e.action == "own_value" for e in theirs):
+            self.catalogue = self.fixed_catalogue or with_own_files(shipped(), self.own_folder)
+        return theirs
 
     @property
     def own_folder(self) -> Path:
@@ -162,6 +181,7 @@ class Shop:
         session.add(entry)
         self._see(session, self.clock.tick())
         session.commit()
+        self._mine.add(entry.id)
         return Done(entry.id, entry.action, entry.words, entry.tag, tuple(notes))
 
     def _tell(self, done: Done) -> None:
@@ -227,12 +247,13 @@ class Shop:
     # --- undo ---------------------------------------------------------------------------------------------------
 
     def undoable(self, limit: int = 20) -> list[Entry]:
-        """The last actions that can be taken back, newest first."""
+        """The last actions of who works here that can be taken back, newest first; nobody undoes another's work."""
         with self.reading() as session:
             undone = select(Entry.undoes).where(Entry.undoes.is_not(None))
             query = (
                 select(Entry)
                 .where(Entry.undoes.is_(None), Entry.undoable.is_(True), Entry.id.not_in(undone))
+                .where(Entry.person == self.person)
                 .order_by(Entry.id.desc())
                 .limit(limit)
             )

@@ -95,7 +95,7 @@ def test_specialist_goes_out_and_comes_back(shop: Shop, hand: Hand) -> None:
     lookover.send_out(shop, job, "luthier")
     with pytest.raises(Refused, match="At the luthier"):
         doing.take_up(shop, job, "dust_strings")
-    assert "At the luthier" in gate.obstacles(hand.view(job))
+    assert "At the luthier" in gate.obstacles(hand.view(job), shop.now)
     lookover.back_from(shop, job, "bridge set square")
     assert gate.open_findings(hand.view(job)) == []
     hand.until(job, "pack")

@@ -48,6 +48,8 @@ class Stone(QPushButton):
             self.small = clock_words(aboard.finish, now)
         if aboard.away is not None and not aboard.blocked:
             self.small = f"away till {aboard.away.astimezone():%a}, {self.small}"
+        if aboard.part and not aboard.blocked:
+            self.small = f"{aboard.part}, then {self.small}"
         doubt = aboard.chance is not None and aboard.chance < DOUBT and not aboard.ready and not aboard.blocked
         self.doubt = doubt and aboard.late_min <= 0
         if self.doubt and aboard.chance is not None:

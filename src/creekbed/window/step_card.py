@@ -63,6 +63,8 @@ class StepCard(QFrame):
     opened = Signal(int, str)
     failed = Signal(int, str)
     waived = Signal(int, str)
+    awaits = Signal(int, str)
+    arrived = Signal(int, str)
     found = Signal(int)
     aside = Signal()
     taken = Signal(int, str)
@@ -136,12 +138,14 @@ class StepCard(QFrame):
         self.aside_button = button("Put aside", self.aside.emit, "", "aside", "F4")
         self.take = button("Take up", lambda: self._tell(self.taken), "", "take", "F4")
         self.leave = button("Leave out …", lambda: self._tell(self.waived), "", "waive")
+        self.part = button("Wait for a part …", lambda: self._tell(self.awaits), "", "await_part")
+        self.came = button("It is here", lambda: self._tell(self.arrived), "", "part_here")
         self.book = button("In the book", self._open_book, "quiet", "in_the_book")
         self.tool = button("", lambda: self._tell(self.tooled), "quiet", "step_tool")
         self.also = button("", lambda: self._tell(self.together), "", "together")
         every = (
             self.primary, self.also, self.test_failed, self.found_button, self.aside_button, self.take, self.leave,
-            self.tool, self.book,
+            self.came, self.part, self.tool, self.book,
         )  # fmt: skip
         holder = QWidget()
         flow = Flow()
@@ -300,6 +304,9 @@ class StepCard(QFrame):
         self.take.setVisible(not self.full and not in_hand and kind not in OPENS)
         self.leave.setVisible(self.full and kind not in ("contents", "look", "pack") and self.step.step.ends is None)
         self.leave.setEnabled(ready)
+        open_ = self.step.work is None
+        self.part.setVisible(self.full and open_ and self.step.step.ends is None and kind not in ("contents", "look"))
+        self.came.setVisible(self.full and open_ and bool(self.step.parts))
         self.book.setVisible(self.full)
         self.tool.setText(self.beside.tool)
         self.tool.setAccessibleName(self.beside.tool)
@@ -331,6 +338,8 @@ class StepCard(QFrame):
             self.aside_button,
             self.take,
             self.leave,
+            self.part,
+            self.came,
             self.book,
             self.tool,
             self.also,

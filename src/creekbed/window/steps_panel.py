@@ -14,7 +14,7 @@ from creekbed.window.times import clock_words
 from creekbed.window.tools.for_step import beside
 from creekbed.window.vessels import VesselCard
 from creekbed.window.widgets import button, card, clear, label, listing, row, scroll
-from creekbed.workshop import doing, photos
+from creekbed.workshop import doing, lookover, parts, photos
 from creekbed.workshop.cloths import cloth_words
 from creekbed.workshop.settle import settling_of
 from creekbed.workshop.stock import uses_words
@@ -54,6 +54,8 @@ class StepsPanel(QWidget):
         self.card.tooled.connect(page.frame.open_tool_for)
         self.card.together.connect(page.frame.do_together)
         self.card.waived.connect(self._waive)
+        self.card.awaits.connect(self._await)
+        self.card.arrived.connect(lambda job, key: page.do(lambda: parts.is_here(page.shop, job, key)))
         self.card.booked.connect(lambda family, key: page.frame.open_book(family, "job", key))
         right.addWidget(self.card, 1)
         self.retune_frame, retune = card(margin=12)
@@ -155,6 +157,11 @@ class StepsPanel(QWidget):
             why = f"{state} {clock_words(step.work.at)} by {step.work.person}" + (
                 f": {step.work.reason}" if step.work.reason else ""
             )
+        if step.parts and step.work is None:
+            now = self.page.shop.now
+            coming = ", ".join(f"{p.what} {clock_words(p.at, now)}" for p in step.parts)
+            here = all(p.at <= now for p in step.parts)
+            why = f"{coming}: it should be here by now" if here else f"it waits for this: {coming}"
         uses = uses_words(self.page.shop.catalogue, step.step, cloth_words(self.page.shop, self.view, step.step))
         self.card.set_step(self.view, step, why, False, uses=uses, beside=beside(self.page.frame, self.view, step))
         ready = step.state == "ready" and not self.view.blocked
@@ -222,6 +229,18 @@ class StepsPanel(QWidget):
         reason = self.page.ask("Leave this step out", "Why? It stays on record and on the gate.", ok="Leave it out")
         if reason is not None:
             self.page.do(lambda: doing.waive_step(self.page.shop, job, key, reason))
+
+    def _await(self, job: int, key: str) -> None:
+        assert self.view is not None
+        missing = {i for i, line in self.view.lines.items() if line.state == "missing"}
+        names = tuple(i.name for i in self.view.family.item if i.key in missing)
+        said = self.page.ask(
+            "Wait for a part", "What is it, and when does it come? Such as “end plug, Fri 10:15”.",
+            ready=names, ok="Wait for it",
+        )  # fmt: skip
+        if said is not None:
+            what, at = lookover.read_back(said, self.page.shop.now)
+            self.page.do(lambda: parts.wait_for(self.page.shop, job, key, what, at))
 
     def _retuned(self) -> None:
         if self.chosen is not None and self.page.finish(self.chosen, cents=self.cents.text()):

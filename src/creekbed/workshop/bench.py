@@ -38,6 +38,8 @@ class Aboard:
     """That it makes its boat, as durations may turn out; ``None`` while nobody has looked."""
     away: datetime | None = None
     """When it is expected back from a specialist, while it is there."""
+    part: str = ""
+    """The last part that it waits for, and when that comes, in words."""
 
 
 @dataclass(frozen=True)
@@ -162,7 +164,7 @@ def home(shop: Shop, known: HomeView | None = None) -> HomeView:
     chance = shop.planner.chances
     odds = chance.in_time if chance is not None else {}
     stands = {j.key for j in problem.jobs if j.blocked}
-    hindered = {v.tag: "; ".join(o for o in obstacles(v) if v.tag in stands or o != v.blocked) for v in views}
+    hindered = {v.tag: "; ".join(o for o in obstacles(v, now) if v.tag in stands or o != v.blocked) for v in views}
     return HomeView(
         now=now,
         jobs=tuple(views),
@@ -301,8 +303,14 @@ def _aboard(view: JobView, hindered: dict[str, str], plan: Plan, now: datetime, 
     return Aboard(
         view.job.id, view.tag, view.family.name, view.job.next_group, False, finish, forecast.late_by,
         hindered[view.tag] or forecast.blocked, view.done_share, odds.get(view.tag),
-        view.job.back_at if view.job.waiting_for else None,
+        view.job.back_at if view.job.waiting_for else None, _part_words(view, now),
     )  # fmt: skip
+
+
+def _part_words(view: JobView, now: datetime) -> str:
+    coming = [p for p in view.parts if p.at > now]
+    last = max(coming, key=lambda p: p.at, default=None)
+    return f"{last.what} {last.at.astimezone():%a %H:%M}" if last is not None else ""
 
 
 def _landing(

@@ -85,6 +85,10 @@ def _ready_step(view: JobView, key: str, act: Act) -> StepView:
         raise Refused("Something comes before it.", todo=f"First: {missing[0]}." if missing else "")
     if step.state == "waiting" and step.until is not None:
         left = (step.until - act.now).total_seconds() / 60
+        part = next((p for p in step.parts if p.at > act.now), None)
+        if part is not None:
+            raise Refused(f"It waits for this: {part.what}, {part.at.astimezone():%a %H:%M}.",
+                          todo="When that is here, say so.")  # fmt: skip
         dried = any(w.dry for w in view.waits if w.key in (step.step.ends, *step.step.after))
         if dried:
             raise Refused("It has dried; the contact time starts again.", todo="Wet it again.")

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy import select
@@ -55,11 +57,11 @@ def _contents(view: JobView) -> GateLine:
     return _line("contents", "Contents complete", problems, "every piece is there, replaced or waived")
 
 
-def _safety(view: JobView) -> GateLine:
+def _safety(view: JobView, coming: Collection[str] = ()) -> GateLine:
     problems = []
     for item in view.family.item:
         line = view.lines.get(item.key)
-        if item.kind == "safety" and line is not None and line.state == "missing":
+        if item.kind == "safety" and line is not None and line.state == "missing" and item.key not in coming:
             problems.append(f"{item.name} missing: replace it, or waive it with a reason")
     return _line("safety", "No safety part missing", problems, "all are there")
 
@@ -139,11 +141,15 @@ def _quarantine(view: JobView) -> GateLine:
     return _line("free", "Free to go", problems, "no quarantine, not away")
 
 
-def obstacles(view: JobView) -> list[str]:
-    """What stands in the way that no step of the job will mend by itself: for the landing and the list."""
+def obstacles(view: JobView, now: datetime) -> list[str]:
+    """What stands in the way that no step of the job will mend by itself: for the landing and the list.
+
+    A safety part that is on its way does not: the plan waits for it.
+    """
     stands = view.blocked or view.job.quarantine
     found = [stands] if stands else []
-    if not (line := _safety(view)).holds:
+    coming = {p.item for p in view.parts if p.at > now}
+    if not (line := _safety(view, coming)).holds:
         found.append(line.words.split(":")[0])
     names = {c.key: c.name for c in view.family.check}
     for finding in open_findings(view):

@@ -70,8 +70,8 @@ class BenchPlanner:
         if p is None or self._about:
             return self._about
         jobs = [
-            (j.key, j.due is None, j.weight, j.blocked, tuple(o.key for o in j.operations),
-             tuple(r.operation for r in j.running))
+            (j.key, j.due is None, j.weight, j.blocked, j.release > 0,
+             tuple((o.key, o.release > 0) for o in j.operations), tuple(r.operation for r in j.running))
             for j in p.jobs
         ]  # fmt: skip
         hours = {w.key: round(sum(b - a for a, b in w.windows) / 30) for w in p.people}

@@ -60,7 +60,7 @@ def problem_of(shop: Shop, views: Iterable[JobView], now: datetime, held: Held, 
             if pin is not None:
                 hands = left_min(hands, learned.deviation(base, family, pin.person), -pin.at)
                 hands = max(hands, LEAST_LEFT_MIN)
-            operations.append(_operation(shop, view, s, open_keys, hands))
+            operations.append(_operation(shop, view, s, open_keys, hands, now))
         running = [_running(view, w, now) for w in view.waits if w.key != ACCLIMATISING]
         if view.treating:
             operations, lying = _in_quarantine(view, operations)
@@ -105,7 +105,7 @@ def _in_quarantine(view: JobView, operations: list[Operation]) -> tuple[list[Ope
     return found, [Running(STANDING, QUARANTINE, 0.0)] if first.ends is None else []
 
 
-def _operation(shop: Shop, view: JobView, s: StepView, open_keys: set[str], hands: float) -> Operation:
+def _operation(shop: Shop, view: JobView, s: StepView, open_keys: set[str], hands: float, now: datetime) -> Operation:
     step = s.step
     wait = step.wait
     shares = ""
@@ -126,6 +126,7 @@ def _operation(shop: Shop, view: JobView, s: StepView, open_keys: set[str], hand
         again_min=hands * (1 - share),
         keeps_min=_keeps_min(shop, s) if shares else 0.0,
         piece=Piece(wait.takes, wait.alike) if wait else ONE,
+        release=max([0.0, *(_minutes(p.at, now) for p in s.parts)]),
     )
 
 

@@ -18,6 +18,7 @@ from creekbed.core.inspection.verdicts import Result
 from creekbed.core.measure import Reading, combine
 from creekbed.core.procedure.build import BuiltStep, Situation, build, facts_of
 from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, Mark, SchoolChoice, Wait, Work
+from creekbed.workshop.awaited import Awaited, awaited
 from creekbed.workshop.damp import is_damp
 
 
@@ -67,6 +68,8 @@ class StepView:
     until: datetime | None = None
     """When what it waits for is over, if it is waiting."""
     work: Work | None = None
+    parts: tuple[Awaited, ...] = ()
+    """What it cannot be done without, and is on its way."""
 
 
 @dataclass(frozen=True)
@@ -85,6 +88,8 @@ class JobView:
     findings: dict[str, Finding]
     all_work: tuple[Work, ...]
     marks: tuple[Mark, ...] = ()
+    parts: tuple[Awaited, ...] = ()
+    """What is on its way for it."""
 
     @property
     def tag(self) -> str:
@@ -299,12 +304,12 @@ def load_jobs(
     instruments = {i.tag: i for i in session.scalars(of_jobs)}
     boats = {b.id: b for b in session.scalars(select(Boat))}
     hires = {h.id: h for h in session.scalars(select(Hire).join(Job, Job.hire_id == Hire.id).where(wanted))}
-    stock = cupboard(session, catalogue, now)
+    stock, coming = cupboard(session, catalogue, now), awaited(session)
     lately = _lately(session, catalogue, now, [j for j in jobs if instruments[j.tag].family in catalogue.seldom])
     views = [
         _view(
             catalogue, now, job, instruments[job.tag], hires.get(job.hire_id or 0), boats.get(job.boat_id or 0), stock,
-            lately.get(job.tag, {}), *(by_job[t.__name__].get(job.id, []) for t in tables),
+            lately.get(job.tag, {}), coming.get(job.id, ()), *(by_job[t.__name__].get(job.id, []) for t in tables),
         )
         for job in jobs
     ]  # fmt: skip
@@ -341,6 +346,7 @@ def _view(
     boat: Boat | None,
     stock: Cupboard,
     lately: dict[str, float],
+    coming: tuple[Awaited, ...],
     lines: list[ContentLine],
     findings: list[Finding],
     work: list[Work],
@@ -352,13 +358,15 @@ def _view(
     done = {w.key: w for w in work if w.state in ("done", "waived")}
     built = [s for s in built if not _made_already(s, built, done)]
     running = {w.key: wait_view(w, instrument.tag, now, is_damp(catalogue, w)) for w in waits if w.ended_at is None}
-    steps = tuple(_step_view(s, done, running, now, job) for s in built)
+    missing = {line.item for line in lines if line.state == "missing"}
+    coming = tuple(p for p in coming if p.step not in done and (not p.item or p.item in missing))
+    steps = tuple(_step_view(s, done, running, now, job, coming) for s in built)
     shut = shut_case(job, now)
     still = tuple(w for w in running.values() if w.contact.remaining or w.damp or _has_ender(w.key, built, done))
     return JobView(
         job, instrument, catalogue.families[instrument.family], hire, boat, situation, steps,
         ((shut,) if shut else ()) + still,
-        {line.item: line for line in lines}, {f.check: f for f in findings}, tuple(work), tuple(marks),
+        {line.item: line for line in lines}, {f.check: f for f in findings}, tuple(work), tuple(marks), coming,
     )  # fmt: skip
 
 
@@ -387,20 +395,29 @@ def _has_ender(key: str, built: list[BuiltStep], done: dict[str, Work]) -> bool:
 
 
 def _step_view(
-    step: BuiltStep, done: dict[str, Work], running: dict[str, WaitView], now: datetime, job: Job
+    step: BuiltStep,
+    done: dict[str, Work],
+    running: dict[str, WaitView],
+    now: datetime,
+    job: Job,
+    coming: tuple[Awaited, ...],
 ) -> StepView:
     work = done.get(step.key)
     if work is not None:
         return StepView(step, work.state, None, work)
+    parts = tuple(p for p in coming if p.step == step.key)
     if any(before not in done for before in step.after) or (job.quarantine and not step.in_quarantine):
-        return StepView(step, "later")
+        return StepView(step, "later", parts=parts)
     until = job.release_at if job.release_at is not None and job.release_at > now else None
     for before in {*step.after, *((step.ends,) if step.ends else ())}:
         wait = running.get(before)
         if wait is not None and not wait.contact.may_end:
             end = now + wait.contact.remaining
             until = end if until is None else max(until, end)
-    return StepView(step, "waiting" if until is not None else "ready", until)
+    late = max((p.at for p in parts), default=now)
+    if late > now:
+        until = late if until is None else max(until, late)
+    return StepView(step, "waiting" if until is not None else "ready", until, None, parts)
 
 
 def load_job(session: Session, catalogue: Catalogue, now: datetime, job_id: int) -> JobView | None:

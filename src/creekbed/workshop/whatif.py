@@ -144,7 +144,8 @@ def path_words(shop: Shop, found: Path) -> str:
         "hands": "{} the hands are with others",
         "hours": "{} nobody is there",
         "place": "{} a place is full",
-        "release": "{} until it has come to room air",
+        "release": "{} until it has come to room air or is back",
+        "part": "{} until its part comes",
     }
     parts = [
         named[k].format(span(v)) for k, v in sorted(found.spent.items(), key=lambda r: -r[1]) if v >= 1 and k in named

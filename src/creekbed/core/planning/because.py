@@ -29,8 +29,9 @@ class Hold:
     """What keeps an operation from beginning earlier.
 
     Attributes:
-        kind: "release": it comes to room air; "wait": what comes before it, or its wait, is not over; "hands": they are
-            with other work; "hours": nobody is there; "place": its place is full; "now": nothing does.
+        kind: "release": it comes to room air, or is away; "part": its part has not come; "wait": what comes before it,
+            or its wait, is not over; "hands": they are with other work; "hours": nobody is there; "place": its place
+            is full; "now": nothing does.
         minutes: how long. by: jobs that have the hands, or lie in the place. place: which.
     """
 
@@ -128,6 +129,8 @@ def _hold(bench: Bench, op: Op) -> Hold:
     if ready >= NEVER or start <= 1:
         return Hold("now")
     if ready >= start - 1:
+        if _by_part(op, ready):
+            return Hold("part", start / UNIT)
         release = bench.jobs[op.job].release * UNIT
         return Hold("release" if op.before == [] and release >= ready - 1 else "wait", start / UNIT)
     line = bench.lines[op.person]
@@ -159,6 +162,11 @@ def _hold(bench: Bench, op: Op) -> Hold:
     return Hold("place", held, lying, place)
 
 
+def _by_part(op: Op, ready: int) -> bool:
+    """Whether it is its part, and nothing else, that lets it begin no earlier."""
+    return op.op.release > 0 and op.op.release * UNIT >= ready - 1
+
+
 def path(problem: Problem, plan: Plan, job: str) -> Path:
     """How the time until the finish of a job is spent, walked back from its last operation.
 
@@ -185,10 +193,11 @@ def path(problem: Problem, plan: Plan, job: str) -> Path:
         if not before:
             waited = min(ready, op.start) / UNIT
             release = bench.jobs[op.job].release
-            spent["release" if release > 0 and waited <= release + 1 else "wait"] += waited
+            away = "release" if release > 0 and waited <= release + 1 else "wait"
+            spent["part" if _by_part(op, ready) else away] += waited
             break
         last = max(before, key=lambda o: o.end + o.wait)
-        spent["wait"] += max(0, min(op.start, ready) - last.end) / UNIT
+        spent["part" if _by_part(op, ready) else "wait"] += max(0, min(op.start, ready) - last.end) / UNIT
         op = last
     return Path({k: v for k, v in spent.items() if v > 0.05}, tuple(sorted(by.items(), key=lambda r: -r[1])[:3]))
 

@@ -89,7 +89,7 @@ class _Shape:
             if key == held:
                 return 0.0
             if key not in heads:
-                at = job.release
+                at = max(job.release, by_key[key].release)
                 for before in by_key[key].before:
                     if before in by_key:
                         at = max(at, head(before) + _hands(by_key[before]) + by_key[before].wait_min)

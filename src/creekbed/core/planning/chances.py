@@ -88,7 +88,7 @@ def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str
         if key in problem.in_hand:
             start = np.zeros(times)
         else:
-            at = np.full(times, job.release)
+            at = np.full(times, max(job.release, operation.release))
             for before in operation.before:
                 if (step.job, before) in ends:
                     wait = operations[step.job, before].wait_min

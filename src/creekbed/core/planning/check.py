@@ -38,7 +38,9 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
         name = f"{key[0]} {key[1]}"
         if abs(step.end - step.start - operation.hands_min) > SLACK and not _set_up(operation, step, steps, wanted):
             found.append(f"{name} has another length")
-        if step.start < -SLACK or (step.start < job.release - SLACK and key not in problem.in_hand):
+        if step.start < -SLACK or (
+            key not in problem.in_hand and step.start < max(job.release, operation.release) - SLACK
+        ):
             found.append(f"{name} begins before it may")
         if step.end > step.start + SLACK:  # what stands ready already takes no hands
             busy.setdefault(step.person, []).append((step.start, step.end, name))

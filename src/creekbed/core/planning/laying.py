@@ -228,7 +228,7 @@ class Bench:
         mine = []
         for o in job.operations:
             named = o.before
-            ready = up(max([job.release, *(running.get(b, 0.0) for b in named)]))
+            ready = up(max([job.release, o.release, *(running.get(b, 0.0) for b in named)]))
             before = sorted(number[b] for b in named if b in number)
             most = None if o.wait_max is None else down(o.wait_max)
             op = Op(number[o.key], n, o, before, ready, up(o.hands_min), up(o.wait_min), most)

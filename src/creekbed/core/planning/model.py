@@ -29,6 +29,7 @@ class Operation:
         shares: what it sets up (a mix, a filled sink) that alike operations of other jobs use too; "": nothing.
         again_min: hands-on minutes when that stands ready. keeps_min: for how long it does after the hands let go.
         piece: what it leaves in the place while it waits.
+        release: minutes from now before which it may not begin: its part has not come.
     """
 
     key: str
@@ -44,6 +45,7 @@ class Operation:
     again_min: float = 0.0
     keeps_min: float = math.inf
     piece: Piece = ONE
+    release: float = 0.0
 
     def __post_init__(self) -> None:
         if self.shares and self.again_min > self.hands_min:

@@ -125,6 +125,8 @@ def with_next(problem: Problem, shown: Plan | None, passed: float) -> Problem:
         operation = open_.get((following.job, following.operation)) if following is not None else None
         if following is None or operation is None or following.start - passed > NEXT_MIN:
             continue
+        if operation.release > max(following.start - passed, 0.0):
+            continue  # its part has not come after all
         if not any((following.job, before) in open_ for before in operation.after):
             at = max(0.0, following.start - passed, busy.get(person.key, 0.0))
             found.append(Pin(following.job, following.operation, person.key, "next", at))

@@ -21,11 +21,11 @@ def wait_for(shop: Shop, job_id: int, step: str, what: str, at: datetime | None)
     Raises:
         BadInput: nothing named, no time, or one that has passed. Refused: the step is not open.
     """
-    what = " ".join(what.split())[:80]
+    what = " ".join(what.split()).strip(" ,.")[:80]
     if len(what) < 3:
         raise BadInput("What is it that is missing?", todo="Such as “end plug, Fri 10:15”.")
     if at is None:
-        raise BadInput("When does it come?", todo=f"Such as “{what}, Fri 10:15”.")
+        raise BadInput(f"When does it come, “{what}”?", todo="Say it behind a comma: “end plug, Fri 10:15”.")
     if at <= shop.now:
         raise BadInput("That time has passed.", todo="When it is here, the step can be done.")
     with shop.act("part.awaited") as act:

@@ -51,8 +51,14 @@ def uses_words(catalogue: Catalogue, step: BuiltStep, cloth: str = "") -> str:
     """What a step takes from stock: "100 ml of Peroxide mix 3 %", and the cloth that it takes, or ""."""
     rows = ((catalogue.supplies[item], amount) for item, amount in step.supplies)
     return ", ".join(
-        [*(f"{amount:g} {supply.unit} of {supply.name}" for supply, amount in rows), *filter(None, [cloth])]
-    )
+        [*(f"{amount:g} {_unit(supply.unit, amount)} of {supply.name}" for supply, amount in rows),
+         *filter(None, [cloth])]
+    )  # fmt: skip
+
+
+def _unit(unit: str, amount: float) -> str:
+    """The unit for so much of it: "1 piece", but "2 pieces"; "ml" is always that."""
+    return unit.removesuffix("s") if amount == 1 and len(unit) > 2 else unit
 
 
 def draw_from_lots(shop: Shop, act: Act, item: str, amount: float, why: str, job_id: int | None) -> None:

@@ -260,6 +260,11 @@ def test_chances_people_and_what_is_set(capsys: Any, demo_folder: Path) -> None:
     assert run(capsys, *demo, "set", tag, step, "--let-go")[0] == 1
     assert run(capsys, *demo, "set", tag, step, "--at", "noon")[0] == 1
     assert run(capsys, *demo, "set", "MH-9999", step)[0] == 1
+    coming = facts(capsys, *demo, "part", tag, "pack", "a new strap, Tue 9:00")
+    assert "a new strap comes Tue 09:00" in coming["words"] and coming["start"] > lock["start"]
+    assert "is here" in facts(capsys, *demo, "part", tag, "pack")["words"]
+    assert run(capsys, *demo, "part", tag, "pack")[0] == 1
+    assert run(capsys, *demo, "part", tag, "pack", "a new strap")[0] == 1
 
 
 def test_what_is_late_and_what_would_help(capsys: Any, demo_folder: Path) -> None:
@@ -281,3 +286,16 @@ def test_how_long_steps_take_here(capsys: Any, demo_folder: Path) -> None:
     assert run(capsys, "--demo", "--folder", str(demo_folder), "pace")[1].count(" times)") == len(found["steps"])
     empty = run(capsys, "--folder", str(demo_folder.parent / "fresh"), "pace")
     assert empty[0] == 0 and "No length" in empty[1]
+
+
+def test_room_and_hours(capsys: Any, demo_folder: Path) -> None:
+    demo = ("--demo", "--folder", str(demo_folder))
+    found = facts(capsys, *demo, "room")
+    assert found["changed"] == [] and found["open"]["Sunday"] == "shut"
+    assert {"key": "tub", "name": "tub", "room": 2, "alike_in_each": 4} in found["room"]
+    changed = facts(capsys, *demo, "room", "tub=3", "Drying rack=9", "sunday=10-12")
+    assert changed["changed"] == ["tub 3", "drying rack 9", "Sunday 10:00-12:00"]
+    status, out, _ = run(capsys, *demo, "room", "tub=2", "rack=8", "Sunday=shut")
+    assert status == 0 and out.startswith("Changed: ") and "tub: 2, 4 alike in each" in out
+    for wrong in ("tub=none", "attic=4", "Monday=late"):
+        assert run(capsys, *demo, "room", wrong)[0] == 1

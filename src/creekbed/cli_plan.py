@@ -4,15 +4,20 @@ from __future__ import annotations
 
 import argparse
 import math
+from collections.abc import Callable
 from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
 
 from creekbed.cli_shop import shop_of
 from creekbed.cli_show import Add, show
 from creekbed.core.errors import BadInput
 
+if TYPE_CHECKING:
+    from creekbed.workshop.shop import Shop
+
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
-    """Add ``plan``, ``late``, ``people``, ``set``, ``forecasts`` and ``pace``.
+    """Add ``plan``, ``late``, ``people``, ``set``, ``part``, ``room``, ``forecasts`` and ``pace``.
 
     Args:
         add: makes a command from its name, what it runs, and its help.
@@ -36,9 +41,15 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     lock.add_argument("--at", metavar="HH:MM", help="today, or tomorrow where that has passed; now if missing")
     lock.add_argument("--person", metavar="WHO", help="whose hands; who sits here if missing")
     lock.add_argument("--let-go", action="store_true", help="the plan may move it again")
+    part = add("part", _part, "a step waits for a part that is on its way, or the part is here")
+    part.add_argument("tag")
+    part.add_argument("step", help="what cannot be done without it: its key")
+    part.add_argument("what", nargs="?", default="", help='and when it comes: "end plug, Fri 10:15"; is here if missing')
+    room = add("room", _room, "how much each place takes, and when the bench is open")
+    room.add_argument("changes", nargs="*", metavar="NAME=VALUE", help='"tub=3", "Saturday=9-12:30", "Sunday=shut"')
     forecasts = add("forecasts", _forecasts, "how often forecasts came true")
     pace = add("pace", _pace, "how long steps take here, beside the house default, with what is not sure yet")
-    return [plan, late, people, lock, forecasts, pace]
+    return [plan, late, people, lock, part, room, forecasts, pace]
 
 
 def _plan(given: argparse.Namespace) -> int:
@@ -201,6 +212,32 @@ def _people(given: argparse.Namespace) -> int:
 
 def _set(given: argparse.Namespace) -> int:
     from creekbed.workshop import locks
+
+    def act(shop: Shop, job: int) -> None:
+        if given.let_go:
+            locks.unlock(shop, job, given.step)
+        else:
+            locks.lock(shop, job, given.step, given.person or shop.person, _moment(given.at, shop.now))
+
+    return _of_a_step(given, act)
+
+
+def _part(given: argparse.Namespace) -> int:
+    from creekbed.workshop import parts
+    from creekbed.workshop.lookover import read_back
+
+    def act(shop: Shop, job: int) -> None:
+        if not given.what:
+            parts.is_here(shop, job, given.step)
+            return
+        what, at = read_back(given.what, shop.now)
+        parts.wait_for(shop, job, given.step, what, at)
+
+    return _of_a_step(given, act)
+
+
+def _of_a_step(given: argparse.Namespace, act: Callable[[Shop, int], None]) -> int:
+    """Do something about a step of an open job, and tell when it begins then."""
     from creekbed.workshop.bench import home
     from creekbed.workshop.intake import clean_tag
 
@@ -210,19 +247,51 @@ def _set(given: argparse.Namespace) -> int:
         job = next((v for v in home(shop).jobs if v.tag == tag), None)
         if job is None:
             raise BadInput(f"{tag} is not on the bench.", todo="Look at the tag again.")
-        if given.let_go:
-            locks.unlock(shop, job.job.id, given.step)
-        else:
-            locks.lock(shop, job.job.id, given.step, given.person or shop.person, _moment(given.at, shop.now))
+        act(shop, job.job.id)
         done = shop.last_done
         view = home(shop)
         step = next((s for s in view.plan.steps if (s.job, s.operation) == (tag, given.step)), None)
     finally:
         shop.close()
+    assert done is not None
     start = view.now + timedelta(minutes=step.start) if step is not None else None
     facts = {"tag": tag, "step": given.step, "start": start.isoformat() if start else None, "words": done.words}
     begins = f" It begins {start.astimezone():%a %H:%M}." if start else ""
     return show(given, facts, f"{done.words}.{begins}")
+
+
+def _room(given: argparse.Namespace) -> int:
+    from creekbed.workshop import room
+
+    shop = shop_of(given)
+    try:
+        places = {p.key: p for p in room.rooms(shop)}
+        named = {p.name.lower(): p.key for p in places.values()} | {k: k for k in places}
+        days = {day.lower(): n for n, day in enumerate(room.DAYS)}
+        wanted: dict[str, int] = {}
+        hours: dict[int, str] = {}
+        for change in given.changes:
+            name, _, value = change.partition("=")
+            key = name.strip().lower()
+            if key in days:
+                hours[days[key]] = value
+            elif key in named:
+                wanted[named[key]] = int(value) if value.strip().isdigit() else 0
+            else:
+                known = ", ".join([*named, *room.DAYS])
+                raise BadInput(f"“{name[:24]}” is no place and no day.", todo=f"One of: {known}.")
+        told = room.change(shop, wanted, hours) if given.changes else []
+        rows, opening = room.rooms(shop), room.opening(shop)
+    finally:
+        shop.close()
+    facts = {
+        "changed": told,
+        "room": [{"key": r.key, "name": r.name, "room": r.capacity, "alike_in_each": r.holds} for r in rows],
+        "open": dict(zip(room.DAYS, opening, strict=True)),
+    }  # fmt: skip
+    lines = [f"{r.name}: {r.capacity}" + (f", {r.holds} alike in each" if r.holds > 1 else "") for r in rows]
+    lines += [f"{day}: {words}" for day, words in zip(room.DAYS, opening, strict=True)]
+    return show(given, facts, "\n".join(([f"Changed: {', '.join(told)}"] if told else []) + lines))
 
 
 def _moment(text: str | None, now: datetime) -> datetime:

@@ -44,7 +44,9 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     part = add("part", _part, "a step waits for a part that is on its way, or the part is here")
     part.add_argument("tag")
     part.add_argument("step", help="what cannot be done without it: its key")
-    part.add_argument("what", nargs="?", default="", help='and when it comes: "end plug, Fri 10:15"; is here if missing')
+    part.add_argument(
+        "what", nargs="?", default="", help='and when it comes: "end plug, Fri 10:15"; is here if missing'
+    )
     room = add("room", _room, "how much each place takes, and when the bench is open")
     room.add_argument("changes", nargs="*", metavar="NAME=VALUE", help='"tub=3", "Saturday=9-12:30", "Sunday=shut"')
     forecasts = add("forecasts", _forecasts, "how often forecasts came true")

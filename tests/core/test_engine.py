@@ -23,6 +23,7 @@ from creekbed.core.planning.chances import live_through
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.engine import _neighbourhood, improve
 from creekbed.core.planning.first import first_plan
+from creekbed.core.planning.gather import gathered
 from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Planned, Problem, Running, Weights
 from creekbed.core.planning.orders import better_order, lay_in_order
@@ -271,6 +272,48 @@ def test_another_order_is_found_and_never_a_worse_plan() -> None:
     alone = Problem(problem.jobs[:1], problem.capacity, problem.windows)
     single = first_plan(alone)
     assert better_order(alone, single, time.monotonic() + 1.0, random.Random(1), lambda: False, lambda p: 0.0) is single
+
+
+# --- brought together -----------------------------------------------------------------------------------------------
+
+
+def test_work_on_one_instrument_is_brought_together() -> None:
+    jobs = tuple(
+        Job(f"j{n}", tuple(Operation(f"o{k}", 5.0, (f"o{k - 1}",) if k else ()) for k in range(3))) for n in range(3)
+    )
+    problem = Problem(jobs, {}, ALWAYS, people=(Person("A", ALWAYS),), weights=Weights(change=2.0))
+    steps = tuple(
+        Planned(f"j{n}", f"o{k}", 5.0 * (3 * k + n), 5.0 * (3 * k + n) + 5.0, "A") for k in range(3) for n in range(3)
+    )  # each piece of one instrument, then of the next
+    laid = Bench(problem)
+    laid.take_in(Plan(steps, {}))
+    start = laid.plan()
+    assert start.changes(problem) == 8
+    found = gathered(problem, start, time.monotonic() + 20.0, lambda: False, lambda p: p.cost(problem))
+    assert violations(problem, found) == [] and found.changes(problem) == 2
+    assert found.cost(problem) == pytest.approx(10 * 45 + 15 + 30 + 45 + 2 * 2)  # one after the other, by hand
+    assert gathered(problem, start, time.monotonic() + 9.0, lambda: True, lambda p: p.cost(problem)) is start
+    held = replace(problem, pins=(Pin("j1", "o0", "A"),))
+    kept = gathered(held, first_plan(held), time.monotonic() + 5.0, lambda: False, lambda p: p.cost(held))
+    assert next(s for s in kept.steps if s.job == "j1" and s.operation == "o0").start == 0.0
+
+
+def test_the_same_place_is_no_change() -> None:
+    jobs = tuple(Job(f"j{n}", (Operation("rinse", 2.0, at="sink"),)) for n in range(3))
+    problem = Problem(jobs, {"sink": 1}, ALWAYS, people=(Person("A", ALWAYS),), weights=Weights(change=2.0))
+    assert first_plan(problem).changes(problem) == 0
+
+
+@settings(max_examples=40, deadline=None)
+@given(benches())
+def test_bringing_together_breaks_nothing_and_is_never_worse(problem: Problem) -> None:
+    asked = replace(problem, weights=Weights(late=1e7, change=2.0))
+    start = first_plan(asked)
+    if any(f.finish is None for f in start.forecasts.values()) or start.broken:
+        return
+    found = gathered(asked, start, time.monotonic() + 0.3, lambda: False, lambda p: p.cost(asked))
+    assert violations(asked, found) == [] and found.cost(asked) <= start.cost(asked) + 1e-6
+    assert found.weighted_tardiness(asked) <= start.weighted_tardiness(asked) + 1e-6
 
 
 # --- room -----------------------------------------------------------------------------------------------------------

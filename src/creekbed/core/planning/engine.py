@@ -16,6 +16,7 @@ from itertools import islice
 from creekbed.core.planning.bound import lower_bound
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.first import Dispatch
+from creekbed.core.planning.gather import gathered
 from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.orders import better_order
@@ -28,6 +29,8 @@ many for half of it first: house default, as it did best on the benchmark."""
 ORDERS_SHARE = 0.85
 """Share of the budget in which whole plans are made anew from other orders: house default, as it did best on the
 benchmark."""
+GATHER_SHARE = 0.25
+"""Share of the budget in which work on the same instrument is brought together: house default."""
 ROUND_S = 0.25
 """How long one neighbourhood is looked at: house default, likewise."""
 
@@ -95,17 +98,20 @@ def improve(
             bench.take_in(best)
         bound = max(bound, min(solver_bound, best.cost(problem)))
         if proven or share == 1.0:
+            best = _tidy(problem, best, time.monotonic() + GATHER_SHARE * seconds, stop, judge)
             return Improved(best, best.cost(problem), bound, _reached(best.cost(problem), bound), 1)
     rounds, size = int(whole), 4
+    orders_share = ORDERS_SHARE - (GATHER_SHARE if problem.weights.change else 0.0)
     ordered = better_order(
-        problem, best, began + ORDERS_SHARE * seconds, chance, stop, judge
+        problem, best, began + orders_share * seconds, chance, stop, judge
     )  # fmt: skip
     if ordered is not best and not violations(problem, ordered):
         best, cost = ordered, judge(ordered)
         bench.take_in(best)
-    while time.monotonic() - began < seconds and not stop():
+    rounds_until = seconds * (1 - GATHER_SHARE) if problem.weights.change else seconds
+    while time.monotonic() - began < rounds_until and not stop():
         free = _neighbourhood(bench, chance, size)
-        left = seconds - (time.monotonic() - began)
+        left = rounds_until - (time.monotonic() - began)
         found, proven, _ = solve(bench, free, min(ROUND_S, max(left, 0.1)), seed + rounds)
         rounds += 1
         if found is not None and judge(found) < cost - 1e-6 and not violations(problem, found):
@@ -114,8 +120,17 @@ def improve(
         size = min(size + 1, 10) if proven else max(size - 1, 2)
         if _reached(cost, bound):
             break
+    best = _tidy(problem, best, began + seconds, stop, judge)
     cost = best.cost(problem)
     return Improved(best, cost, bound, _reached(cost, bound), rounds)
+
+
+def _tidy(problem: Problem, best: Plan, until: float, stop: Callable[[], bool], judge: Callable[[Plan], float]) -> Plan:
+    """The plan with work on the same instrument brought together, where that counts."""
+    if not problem.weights.change:
+        return best
+    tidy = gathered(problem, best, until, stop, judge)
+    return best if violations(problem, tidy) else tidy
 
 
 def _reached(cost: float, bound: float) -> bool:

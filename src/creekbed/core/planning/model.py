@@ -118,7 +118,7 @@ class Weights:
 
     Attributes:
         late: of a minute late, times the job's weight. finish: of the last finish. completion: of each finish.
-        change: of each time that somebody goes over to another place with other work.
+        change: of each time that somebody puts an instrument aside for another, at another place or at none.
         moved: of each thing that changes in what people were shown to do next.
     """
 
@@ -255,14 +255,15 @@ class Plan:
         return w.late * late + w.finish * max(finishes, default=0.0) + w.completion * sum(finishes) + going
 
     def changes(self, problem: Problem) -> int:
-        """How often somebody goes over to another place with other work."""
+        """How often somebody puts an instrument aside for another; the same work at one place is done in one go."""
         at = {(j.key, o.key): o.at for j in problem.jobs for o in j.operations}
         last: dict[str, tuple[str, str | None]] = {}
         count = 0
         for step in self.steps:
             here = (step.job, at.get((step.job, step.operation)))
             before = last.get(step.person)
-            count += before is not None and before[0] != here[0] and before[1] != here[1]
+            elsewhere = before is not None and (here[1] is None or before[1] != here[1])
+            count += before is not None and before[0] != here[0] and elsewhere
             last[step.person] = here
         return count
 

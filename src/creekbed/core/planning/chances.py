@@ -75,6 +75,7 @@ def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str
     free = {key: np.zeros(times) for key in people}
     ends: dict[tuple[str, str], Array] = {}
     called: dict[tuple[str, str], Array] = {}
+    enders = {(j.key, o.ends): o for j in problem.jobs for o in j.operations if o.ends}
     slots = _Slots(problem, times)
     finish = {j.key: np.full(times, max([0.0, *(r.earliest for r in j.running)])) for j in problem.jobs}
     for n in sorted(range(len(plan.steps)), key=lambda k: plan.steps[k].start):
@@ -88,13 +89,12 @@ def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str
         if key in problem.in_hand:
             start = np.zeros(times)
         else:
-            at = np.full(times, max(job.release, operation.release))
-            for before in operation.before:
-                if (step.job, before) in ends:
-                    wait = operations[step.job, before].wait_min
-                    at = np.maximum(at, ends[step.job, before] + wait)
-                elif before in running:
-                    at = np.maximum(at, running[before].earliest)
+            at = _over(step.job, operation.before, ends, operations, running)
+            at = np.maximum(at, max(job.release, operation.release))
+            ender = enders.get(key)
+            if ender is not None and operation.wait_max is not None:  # not so soon that what ends it could not begin
+                others = _over(step.job, ender.before - {step.operation}, ends, operations, running)
+                at = np.maximum(at, np.maximum(others, ender.release) - operation.wait_max - length)
             hands += [p for p in people.values() if p.key != step.person and p.can(operation)]
             start = np.full(times, np.inf)
             for k, person in enumerate(hands):
@@ -117,6 +117,23 @@ def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str
                 called[step.job, operation.ends] = away
         finish[step.job] = np.maximum(finish[step.job], end + operation.wait_min)
     return finish, called
+
+
+def _over(
+    job: str,
+    before: frozenset[str],
+    ends: Mapping[tuple[str, str], Array],
+    operations: Mapping[tuple[str, str], Operation],
+    running: Mapping[str, Running],
+) -> Array | float:
+    """When all of these operations of a job are over with their shortest waits, as far as they have begun."""
+    at: Array | float = 0.0
+    for key in before:
+        if (job, key) in ends:
+            at = np.maximum(at, ends[job, key] + operations[job, key].wait_min)
+        elif key in running:
+            at = np.maximum(at, running[key].earliest)
+    return at
 
 
 def _latest(

@@ -25,7 +25,7 @@ from creekbed.window import theme
 from creekbed.window.times import clock_words
 from creekbed.workshop.day import BoatMark, Bowl, Day, PoolRow, Run, Strand
 
-FOLD_PX, LABEL_PX, SMALL = 22.0, 96.0, 13
+FOLD_PX, LABEL_PX, SMALL, PEBBLE_PX = 22.0, 96.0, 13, 13
 DRAGGED_PX = 10
 LEAST = 10
 SNAP_MIN = 5
@@ -275,9 +275,18 @@ class Creek(QWidget):
         c = theme.current.c
         chosen = self.selected is not None and run.tag == self.selected[0] and self.selected[1] in dict(run.steps)
         held = run.state == "held"
+        narrow = box.width() < theme.current.px(PEBBLE_PX)
+        if narrow:  # a pebble in the middle of the stream: many of them stay quiet beside the stones that are named
+            high = min(box.height(), max(box.width() * 1.5, theme.current.px(9)))
+            box = QRectF(box.left(), box.center().y() - high / 2, box.width(), high)
         painter.setBrush(c.q("deep" if held else "warn_soft" if run.late else "card"))
         edge = "focus" if chosen else "warn" if run.late else "deep"
-        painter.setPen(QPen(c.q(edge), 3.0 if chosen else 2.0 if run.state in ("locked", "next") or run.late else 1.2))
+        painter.setPen(
+            QPen(
+                c.q(edge),
+                3.0 if chosen else 2.0 if run.state in ("locked", "next") or (run.late and not narrow) else 1.2,
+            )
+        )
         painter.drawPath(stone_path(box, run.late, run.chance))
         words = run.tag.split("-")[-1]
         font = theme.current.font(SMALL, True)

@@ -68,7 +68,8 @@ class Dispatch:
                         put_off[n] += 1
                 continue
             before = set(left)
-            if not bench.place(op, max(bench.ready(op), open_[choice])):
+            again = next((k for k in op.people if self.last[k] == op.job), -1) if self.stay else -1
+            if not bench.place(op, max(bench.ready(op), open_[choice]), prefer=again):
                 stuck.add(choice)
                 continue
             if op.start > now + SOON and len(open_) > 1 and put_off[choice] < PUT_OFF:

@@ -76,7 +76,7 @@ def _plan(given: argparse.Namespace) -> int:
     facts = {
         "now": view.now.isoformat(),
         "next": following,
-        "then": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what, _ in view.then],
+        "then": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what in view.then],
         "hands": [
             {
                 "person": q.person, "helper": q.helper, "here": q.here,

@@ -98,8 +98,6 @@ class HomeView:
     now: datetime
     jobs: tuple[JobView, ...]
     next: Next | None
-    then: tuple[tuple[datetime, str, str, int], ...]
-    """What comes after: (start, tag, what, job id)."""
     waits: tuple[WaitView, ...]
     landings: tuple[Landing, ...]
     pools: tuple[Pool, ...]
@@ -115,6 +113,14 @@ class HomeView:
     """Why something that was to be next is not, in words."""
     named: Mapping[tuple[str, str], tuple[str, str, float]] = field(default_factory=dict)
     records: Records | None = None
+
+    @property
+    def then(self) -> tuple[tuple[datetime, str, str], ...]:
+        """What comes after what is next, for who sits here: (start, tag, what)."""
+        if not self.queues:
+            return ()
+        mine = self.queues[0]
+        return tuple((start, tag, what) for start, _, tag, what, _, _ in mine.then[0 if mine.held else 1 :][:8])
 
     def job(self, job_id: int | None) -> JobView | None:
         """The open job with this id, or ``None``."""
@@ -169,7 +175,6 @@ def home(shop: Shop, known: HomeView | None = None) -> HomeView:
         now=now,
         jobs=tuple(views),
         next=_next(plan, by_tag, problem, now, shop.person),
-        then=_then(plan, by_tag, now, shop.person),
         waits=tuple(sorted((w for v in views for w in v.waits), key=lambda w: _wait_order(w, now))),
         landings=tuple(_landing(b, views, hindered, done, plan, now, odds) for b in boats),
         pools=(*tuple(_pool(stage, views) for stage in STAGES[:-1]), _ready_pool(views, done)),
@@ -272,19 +277,6 @@ def _queue(
         person.key, bool(person.skills), here, None if held is None else _row(held, views, now),
         tuple(_row(s, views, now) for s in rest),
     )  # fmt: skip
-
-
-def _then(
-    plan: Plan, views: dict[str, JobView], now: datetime, person: str
-) -> tuple[tuple[datetime, str, str, int], ...]:
-    rows = []
-    for planned in _hands_on(plan, person)[1:9]:
-        step = views[planned.job].step(planned.operation)
-        if step is not None:
-            rows.append(
-                (now + timedelta(minutes=planned.start), planned.job, step.step.what, views[planned.job].job.id)
-            )
-    return tuple(rows)
 
 
 def _wait_order(wait: WaitView, now: datetime) -> tuple[int, datetime]:

@@ -6,10 +6,10 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QCoreApplication, QEvent, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QDialog, QLineEdit, QPushButton, QWidget
 
 from creekbed.devices.simulated import SimulatedCaliper
 from creekbed.window import theme
@@ -145,3 +145,21 @@ class Driver:
 @pytest.fixture
 def drive(qtbot: Any, window: Frame, clock: HandClock) -> Callable[[str], Driver]:
     return lambda way: Driver(qtbot, window, clock, way)
+
+
+def when_open(kind: type[QDialog], act: Callable[[Any], None]) -> None:
+    """Do something in the next dialog of this kind, once it is open; what is open still after that is left."""
+
+    def look() -> None:
+        dialog = QApplication.activeModalWidget()
+        if dialog is None:  # not open yet
+            QTimer.singleShot(20, look)
+            return
+        try:
+            assert isinstance(dialog, kind)
+            act(dialog)
+        finally:
+            if dialog.isVisible():
+                dialog.close()
+
+    QTimer.singleShot(0, look)

@@ -7,7 +7,7 @@ from datetime import timedelta
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 
@@ -22,7 +22,7 @@ from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 from tests.conftest import MORNING, Hand
 
-from .conftest import Driver, opened
+from .conftest import Driver, opened, when_open
 
 
 @pytest.fixture
@@ -300,31 +300,13 @@ def test_room_and_hours_are_kept_from_the_page(day: Driver, shop: Shop, monkeypa
         seen.append(" ".join(w.key for w in people.workers(shop)))
         dialog.keep.click()
 
-    answering(RoomDialog, work)
+    when_open(RoomDialog, work)
     day.press("room_hours")
     assert "Drying rack: 0 is no room" in seen[0] and seen[1] == "IW"
     assert next(p.capacity for p in shop.catalogue.house.place if p.key == "tub") == 3
     assert day.frame.home.problem.capacity["tub"] == 3 and "tub 3" in day.frame.words.text()
     assert shop.catalogue.house.hours.open["5"] == ((9.0, 12.0),)
     assert [q.person for q in day.frame.home.queues] == ["IW"]
-
-
-def answering(kind: type, act: Callable[[Any], None]) -> None:
-    """When a dialog of this kind is open, do something in it."""
-
-    def look() -> None:
-        dialog = QApplication.activeModalWidget()
-        if dialog is None:  # not open yet
-            QTimer.singleShot(0, look)
-            return
-        assert isinstance(dialog, kind)
-        try:
-            act(dialog)
-        finally:
-            if dialog.isVisible():
-                dialog.reject()
-
-    QTimer.singleShot(0, look)
 
 
 def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: HandClock) -> None:

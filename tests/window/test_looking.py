@@ -28,7 +28,7 @@ from creekbed.workshop.shop import Shop
 
 from ..conftest import Hand
 from ..core.test_leak_fit import fall
-from .conftest import Driver, opened
+from .conftest import Driver, opened, when_open
 
 
 @pytest.fixture(scope="module")
@@ -478,8 +478,6 @@ def test_a_newcomer_finds_every_fault(qtbot: Any, demo_folder: Path, family: str
 def test_a_piece_comes_back_alone_and_the_thermometer_is_read(
     bench: Driver, hired: Any, hand: Hand, qtbot: Any, shop: Shop
 ) -> None:
-    from PySide6.QtCore import QTimer
-
     from creekbed.window.dialogs import AskDialog
 
     hired("MH-0710", "violin")
@@ -488,16 +486,11 @@ def test_a_piece_comes_back_alone_and_the_thermometer_is_read(
     page = bench.frame.page("book_in")
     qtbot.waitUntil(lambda: "°C" in page.case.text() and bench.frame._asking is None)
 
-    def choose() -> None:
-        dialog = QApplication.activeModalWidget()
-        if dialog is None:  # not open yet
-            QTimer.singleShot(100, choose)
-            return
-        assert isinstance(dialog, AskDialog)
+    def choose(dialog: AskDialog) -> None:
         dialog.choice_buttons["bow"].click()
         dialog.ok.click()
 
-    QTimer.singleShot(200, choose)
+    when_open(AskDialog, choose)
     bench.press("part_alone")
     assert "bow came back alone" in bench.frame.words.text()
     job = hand.book("MH-0710", "violin")
@@ -505,8 +498,6 @@ def test_a_piece_comes_back_alone_and_the_thermometer_is_read(
 
 
 def test_drying_by_weight_in_the_window(bench: Driver, hand: Hand, clock: HandClock, shop: Shop) -> None:
-    from PySide6.QtCore import QTimer
-
     from creekbed.window.dry_dialog import DryDialog
 
     job = hand.book()
@@ -515,12 +506,7 @@ def test_drying_by_weight_in_the_window(bench: Driver, hand: Hand, clock: HandCl
     bench.frame.open_job(job, "steps")
     seen: list[str] = []
 
-    def work() -> None:
-        dialog = QApplication.activeModalWidget()
-        if dialog is None:  # not open yet
-            QTimer.singleShot(100, work)
-            return
-        assert isinstance(dialog, DryDialog)
+    def work(dialog: DryDialog) -> None:
         for n in range(16):
             dialog.weight.setText(f"{2450 + 8 * math.exp(-n / 2):.1f} g")
             dialog.add()
@@ -531,7 +517,7 @@ def test_drying_by_weight_in_the_window(bench: Driver, hand: Hand, clock: HandCl
         assert dialog.end.isEnabled()
         dialog.finish()
 
-    QTimer.singleShot(300, work)
+    when_open(DryDialog, work)
     bench.press("weigh")
     assert seen and seen[0].startswith("Dry enough to case")
     assert all(w.key != "body_air" for w in hand.view(job).waits)

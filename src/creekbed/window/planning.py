@@ -64,12 +64,21 @@ class Planning:
         QTimer.singleShot(0, self._plan_again)
 
     def _plan_again(self) -> None:
-        """What was thought becomes the plan on show; drawn in a turn of its own, so that nothing stands still."""
-        from creekbed.workshop.bench import home
+        """What was thought becomes the plan on show; pictured and drawn in turns of their own: nothing stands still."""
+        from creekbed.workshop.bench import plan_bench
 
         if self.thinker is None:
             return
-        self.home = home(self.shop, self.home)
+        seen = self.home
+        laid = plan_bench(self.shop, seen)
+        QTimer.singleShot(0, lambda: self._picture_again(seen, laid))
+
+    def _picture_again(self, seen: Any, laid: Any) -> None:
+        from creekbed.workshop.bench import picture
+
+        if self.thinker is None or self.home is not seen:  # something was done meanwhile, and is shown
+            return
+        self.home = picture(self.shop, laid)
         QTimer.singleShot(0, self._draw_again)
 
     def _draw_again(self) -> None:

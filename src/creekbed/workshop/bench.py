@@ -159,14 +159,39 @@ def home(shop: Shop, known: HomeView | None = None) -> HomeView:
     Args:
         known: a picture since which nothing was done: its records are not read again.
     """
+    return picture(shop, plan_bench(shop, known))
+
+
+@dataclass(frozen=True)
+class Laid:
+    """The bench planned, before its picture is made: as it was read, at what moment, and the plan."""
+
+    records: Records
+    now: datetime
+    problem: Problem
+    plan: Plan
+    named: Mapping[tuple[str, str], tuple[str, str, float]]
+
+
+def plan_bench(shop: Shop, known: HomeView | None = None) -> Laid:
+    """Read the bench and plan it anew.
+
+    Args:
+        known: a picture since which nothing was done: its records are not read again.
+    """
     now = shop.now
     records = read_bench(shop, now) if known is None or known.records is None else known.records.at(now)
-    views, held, boats, done = list(records.views), records.held, records.boats, list(records.done)
-    by_tag = {v.tag: v for v in views}
-    asked = problem_of(shop, views, now, held, shop.planner.learned)
+    asked = problem_of(shop, records.views, now, records.held, shop.planner.learned)
     plan = shop.planner.plan(asked.problem, now)
-    problem = shop.planner.problem
-    assert problem is not None
+    assert shop.planner.problem is not None
+    return Laid(records, now, shop.planner.problem, plan, asked.named)
+
+
+def picture(shop: Shop, laid: Laid) -> HomeView:
+    """What is shown of a bench that is planned."""
+    now, problem, plan = laid.now, laid.problem, laid.plan
+    views, boats, done = list(laid.records.views), laid.records.boats, list(laid.records.done)
+    by_tag = {v.tag: v for v in views}
     chance = shop.planner.chances
     odds = chance.in_time if chance is not None else {}
     stands = {j.key for j in problem.jobs if j.blocked}
@@ -184,8 +209,8 @@ def home(shop: Shop, known: HomeView | None = None) -> HomeView:
         undated=tuple(_aboard(v, hindered, plan, now, odds) for v in views if v.boat is None),
         queues=tuple(_queue(p, plan, by_tag, problem, now) for p in problem.people),
         moved=". ".join(_moved_words(m, by_tag) for m in plan.moved),
-        named=asked.named,
-        records=records,
+        named=laid.named,
+        records=laid.records,
     )
 
 

@@ -46,6 +46,7 @@ class BenchPlanner:
         self.at: datetime | None = None
         self.problem: Problem | None = None
         self._about = ""
+        self._asked_at: datetime | None = None
         self.learned = Learned()
         self.known: Known | None = None
 
@@ -86,6 +87,7 @@ class BenchPlanner:
 
         if self.problem is None or self.shown is None or self.at is None:
             return None
+        self._asked_at = self.at
         local = self.at.astimezone()
         day_start = local.hour * 60.0 + local.minute
         return Task(
@@ -102,7 +104,7 @@ class BenchPlanner:
             self.learned = thought.learned
         if thought.about != self.about():
             return False
-        self.shown = thought.plan
+        self.shown, self.at = thought.plan, self._asked_at  # its times count from when it was asked for
         late = thought.plan.weighted_tardiness(self.problem) if self.problem is not None else 0.0
         self.known = Known(thought, self.at, late)
         return True

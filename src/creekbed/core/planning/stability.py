@@ -17,6 +17,8 @@ from creekbed.core.planning.model import Moved, Pin, Plan, Problem
 NEXT_FEW, WORTH_MIN = 5, 5.0
 """So many things ahead of each person are looked at; for so many weighted minutes less late, what was to be next is
 given up: house default."""
+SLIDES_MIN = 1.0
+"""By so much may a plan slide while nobody acts and still be the one that is shown, minutes: house default."""
 NEXT_MIN = 15.0
 """What somebody was shown to begin within so many minutes stays next: house default."""
 ANEW_UP_TO, TWICE_UP_TO = 120, 700
@@ -75,10 +77,11 @@ def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: b
 
 
 def _as_shown(shown: Plan, plan: Plan, passed: float) -> bool:
-    """Whether everything begins when it was shown to."""
+    """Whether everything begins when it was shown to, but for the moment in which nobody began what is first."""
     before = {(s.job, s.operation): s.start - passed for s in shown.steps}
+    later = 0.2 + min(max(passed, 0.0), SLIDES_MIN)
     return all(
-        (s.job, s.operation) in before and s.start <= max(before[s.job, s.operation], 0.0) + 0.2 for s in plan.steps
+        (s.job, s.operation) in before and s.start <= max(before[s.job, s.operation], 0.0) + later for s in plan.steps
     )  # fmt: skip
 
 

@@ -256,3 +256,18 @@ def test_what_may_be_left_out_is_for_looks_or_done_by_time_alone() -> None:
             assert step.stage == "clean" and not any(c.startswith("contents.") for c in map(str, step.when))
             assert step.agent not in ("peroxide", "sanitiser", "alcohol", "vinegar"), step.key
     assert {"outside_polish", "polish", "brush_rod", "stuffers", "piston_jar"} <= seen
+
+
+@pytest.mark.parametrize("key", FAMILIES)
+def test_what_has_a_longest_time_is_ended_by_a_step(key: str) -> None:
+    found = family(key)
+    picks: list[dict[str, str]] = [{}]
+    picks += [{t: c.key} for t, topic in CATALOGUE.topics.items() if found in CATALOGUE.families_of(topic)
+              for c in topic.choice]  # fmt: skip
+    for schools, out, renter in product(picks, (False, True), ("", "same")):
+        steps = build(CATALOGUE, situation(found, found=out, schools=schools, renter=renter))
+        ended = {s.ends for s in steps}
+        for step in steps:
+            if step.wait is not None and step.wait.max_minutes is not None:
+                assert step.key in ended, f"nothing ends {step.key} in time"
+        assert all(s.ends is None or s.ends in {x.key for x in steps} for s in steps)

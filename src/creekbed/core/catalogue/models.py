@@ -355,6 +355,8 @@ class Step(Marked):
     wait: Wait | None = None
     ends: Key | None = None
     """The step whose wait this step ends."""
+    anyway: bool = False
+    """It is done also where there is no wait for it to end."""
     after: tuple[Key, ...] = ()
     when: tuple[Condition, ...] = ()
     each: str | None = None

@@ -17,7 +17,7 @@ from creekbed.core.planning.bound import lower_bound
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.first import Dispatch
 from creekbed.core.planning.gather import gathered
-from creekbed.core.planning.laying import Bench
+from creekbed.core.planning.laying import UNIT, Bench
 from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.orders import better_order
 from creekbed.core.planning.stability import moved_cost
@@ -31,6 +31,8 @@ ORDERS_SHARE = 0.85
 benchmark."""
 GATHER_SHARE = 0.25
 """Share of the budget in which work on the same instrument is brought together: house default."""
+LATE_SHARE = 0.5
+"""Of the neighbourhoods, so many are around a job that is late, while one is: house default."""
 ROUND_S = 0.25
 """How long one neighbourhood is looked at: house default, likewise."""
 
@@ -139,7 +141,17 @@ def _reached(cost: float, bound: float) -> bool:
 
 
 def _neighbourhood(bench: Bench, chance: random.Random, size: int) -> set[int]:
-    """Operations to set free: those of a few jobs that lie beside one another, or all of a stretch of time."""
+    """Operations to set free: a late job with what is done around it, a few jobs beside one another, or a stretch."""
+    late = [n for n, mine in enumerate(bench.by_job) if mine and _late(bench, n)]
+    if late and chance.random() < LATE_SHARE:
+        job = chance.choice(late)
+        mine = bench.by_job[job]
+        last = max(o.end for o in mine)
+        near_it = sorted(
+            (o for o in bench.ops if o.job != job and o.start < last),
+            key=lambda o: min(abs(o.start - m.start) for m in mine) * chance.uniform(0.5, 1.5),
+        )
+        return _whole(bench, (o.n for o in (*mine, *near_it)))
     if chance.random() < 0.5:
         finish = [(float(max(o.end for o in mine)), n) for n, mine in enumerate(bench.by_job) if mine]
         finish.sort()
@@ -150,6 +162,11 @@ def _neighbourhood(bench: Bench, chance: random.Random, size: int) -> set[int]:
     middle = chance.choice(bench.ops).start
     near_ops = sorted(bench.ops, key=lambda o: abs(o.start - middle))
     return _whole(bench, (o.n for o in near_ops[: 6 * size]))
+
+
+def _late(bench: Bench, job: int) -> bool:
+    due = bench.jobs[job].due
+    return due is not None and max(o.end + o.wait for o in bench.by_job[job]) > due * UNIT
 
 
 def _whole(bench: Bench, numbers: Iterable[int]) -> set[int]:

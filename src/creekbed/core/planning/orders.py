@@ -10,10 +10,10 @@ from __future__ import annotations
 
 import random
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from creekbed.core.planning.first import unplaced
-from creekbed.core.planning.laying import NEVER, Bench, Op
+from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
 from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.pins import lay_pins
 
@@ -26,7 +26,7 @@ SECOND_TRY = 0.5
 
 
 def lay_in_order(bench: Bench, order: Sequence[int]) -> Plan:
-    """A plan by laying in one job after another; what is pinned comes before.
+    """A plan by laying in one job after another, of each its longest way first; what is pinned comes before.
 
     Args:
         order: numbers of the jobs that can go on, each once.
@@ -34,7 +34,7 @@ def lay_in_order(bench: Bench, order: Sequence[int]) -> Plan:
     bench.turn_to(bench.problem)
     lay_pins(bench)
     rank = {n: k for k, n in enumerate(order)}
-    waiting = sorted((o for o in bench.order() if o.start < 0), key=lambda o: rank[o.job])
+    waiting = sorted((o for o in bench.order() if o.start < 0), key=lambda o: (rank[o.job], -o.tail))
     moving = True
     while waiting and moving:
         still: list[Op] = []
@@ -70,6 +70,13 @@ def better_order(
     order = sorted(jobs, key=lambda n: hands[n] + TAIL * ways[n])
     found, again = best, False
     cost = float("inf")
+    for tried in _for_boats(bench, jobs, best, ways):
+        if time.monotonic() >= until or stop():
+            break
+        plan = lay_in_order(bench, tried)
+        value = judge(plan) if unplaced(plan) <= worst else float("inf")
+        if value < top - 1e-6:
+            found, top, order, cost = plan, value, tried, value
     while time.monotonic() < until and not stop():
         if not again and found is best and time.monotonic() - began > SECOND_TRY * (until - began):
             order, again, cost = _as_finished(bench, jobs, best), True, float("inf")
@@ -81,6 +88,28 @@ def better_order(
             if value < top - 1e-6:
                 found, top = plan, value
     return found
+
+
+def by_boats(bench: Bench) -> Plan:
+    """A plan at once: the job that is due first is laid in first, of each its longest way first."""
+
+    def due(n: int) -> tuple[float, float]:
+        job = bench.jobs[n]
+        return (float("inf") if job.due is None else job.due, -job.weight)
+
+    return lay_in_order(bench, sorted((n for n, mine in enumerate(bench.by_job) if mine), key=due))
+
+
+def _for_boats(bench: Bench, jobs: list[int], plan: Plan, ways: Sequence[int]) -> Iterator[list[int]]:
+    """Orders for a bench on which something is late: what is late first; by boats; by what is left till them."""
+    late = {n for n in jobs if plan.forecasts[bench.jobs[n].key].late_by > 0}
+    if not late:
+        return
+    due = [float("inf") if j.due is None else j.due * UNIT for j in bench.jobs]
+    finished = _as_finished(bench, jobs, plan)
+    yield sorted(finished, key=lambda n: n not in late)
+    yield sorted(finished, key=lambda n: due[n])
+    yield sorted(jobs, key=lambda n: due[n] - ways[n])
 
 
 def _as_finished(bench: Bench, jobs: list[int], plan: Plan) -> list[int]:

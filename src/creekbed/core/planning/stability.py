@@ -13,6 +13,7 @@ from dataclasses import replace
 from creekbed.core.planning.first import first_plan, replay, unplaced
 from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Moved, Pin, Plan, Problem
+from creekbed.core.planning.orders import by_boats
 
 NEXT_FEW, WORTH_MIN = 5, 5.0
 """So many things ahead of each person are looked at; for so many weighted minutes less late, what was to be next is
@@ -66,6 +67,7 @@ def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: b
             plans.append(replay(problem, shown, bench))
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
         plans.append(first_plan(problem, bench))
+        plans.append(by_boats(bench))
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
     if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
         return best

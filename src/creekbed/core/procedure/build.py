@@ -140,7 +140,11 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     moves = make_moves(family, facts, names)
     keep = [s for s in family.step if _wanted(s, facts, situation, moves, chosen)]
     there = {s.key for s in keep}
-    keep = [s for s in keep if s.ends is None or s.ends in there]  # no wait, nothing to end
+    keep = [
+        s if s.ends is None or s.ends in there else s.model_copy(update={"ends": None})
+        for s in keep
+        if s.ends is None or s.ends in there or s.anyway  # no wait, nothing to end
+    ]
     after = restrict(step_order(family, facts), [s.key for s in keep])
     keys = {s.key: _keys(s, facts) for s in keep}
     common = _common_words(catalogue, family, situation, chosen, moves)

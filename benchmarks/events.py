@@ -97,7 +97,8 @@ class Day:
         known = {(j.key, o.key) for j in jobs for o in j.operations}
         pins = [p for p in pins if (p.job, p.operation) in known]
         asked = Problem(
-            tuple(jobs), self.capacity, windows, tuple(pins), people, Weights(change=2.0), holds={"tub": 4}
+            tuple(jobs), self.capacity, windows, tuple(pins), people, Weights(change=2.0), holds={"tub": 4},
+            spare=4.0,
         )  # fmt: skip
         return with_next(asked, self.shown, self.now - self.shown_at)
 

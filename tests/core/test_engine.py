@@ -196,8 +196,8 @@ def benches(draw: Any) -> Problem:
     held: tuple[Pin, ...] = ()
     if not jobs[0].running and chance.random() < 0.3:
         held = (Pin(jobs[0].key, jobs[0].operations[0].key, "A"),)
-    holds = chance.choice(({}, {"tub": 3}))
-    return Problem(tuple(jobs), {"tub": 2, "rack": 3, "sink": 1}, morning, held, people, holds=holds)
+    holds, spare = chance.choice(({}, {"tub": 3})), chance.choice((0.0, 4.0))
+    return Problem(tuple(jobs), {"tub": 2, "rack": 3, "sink": 1}, morning, held, people, holds=holds, spare=spare)
 
 
 @settings(max_examples=150, deadline=None)
@@ -314,6 +314,36 @@ def test_bringing_together_breaks_nothing_and_is_never_worse(problem: Problem) -
     found = gathered(asked, start, time.monotonic() + 0.3, lambda: False, lambda p: p.cost(asked))
     assert violations(asked, found) == [] and found.cost(asked) <= start.cost(asked) + 1e-6
     assert found.weighted_tardiness(asked) <= start.weighted_tardiness(asked) + 1e-6
+
+
+# --- spare ----------------------------------------------------------------------------------------------------------
+
+
+def test_what_ends_a_wait_is_planned_with_a_little_to_spare() -> None:
+    hours = ((0.0, 30.0), (31.0, 100.0), (1000.0, 1e6))
+    long = Job("long", (Operation("work", 16.0),), due=20.0, weight=9.0)
+    wet = Job("wet", (Operation("dip", 1.0, (), 10.0, 20.0, "tub"), Operation("rinse", 2.0, ends="dip")), due=14.0)
+    exact = Problem((long, wet), {"tub": 1}, hours, people=(Person("A", hours),))
+    spared = replace(exact, spare=4.0)
+    for problem, latest in ((exact, 20.0), (spared, 16.0)):
+        best = improve(problem, first_plan(problem), 5.0).plan
+        assert violations(problem, best) == []
+        at = {s.operation: s for s in best.steps}
+        assert at["rinse"].start <= at["dip"].end + latest + 1e-6
+
+
+@pytest.mark.parametrize("spare", [0.0, 4.0])
+def test_nothing_wet_is_begun_just_before_people_go_home(spare: float) -> None:
+    wet = Job("wet", (Operation("dip", 1.0, (), 10.0, 20.0, "tub"), Operation("rinse", 2.0, ends="dip")), release=85.0)
+    hours = ((0.0, 100.0), (1000.0, 1e6))
+    problem = Problem((wet,), {"tub": 1}, hours, people=(Person("A", hours),), spare=spare)
+    for plan in (first_plan(problem), improve(problem, first_plan(problem), 2.0).plan):
+        assert violations(problem, plan) == []
+        dip = next(s for s in plan.steps if s.operation == "dip")
+        assert dip.start == pytest.approx(85.0 if spare == 0 else 1000.0)  # 85 + 1 + 10 + 2 is 98: two before closing
+    short = replace(problem, people=(Person("A", ((0.0, 100.0), (130.0, 1e6))),), windows=((0.0, 100.0), (130.0, 1e6)))
+    dip = next(s for s in first_plan(short).steps if s.operation == "dip")
+    assert dip.start == pytest.approx(85.0)  # a break can begin a little later
 
 
 # --- room -----------------------------------------------------------------------------------------------------------

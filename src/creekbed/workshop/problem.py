@@ -18,6 +18,8 @@ from creekbed.workshop.views import ACCLIMATISING, JobView, StepView, WaitView
 WEIGHTS = Weights(late=1e7, change=2.0)
 """What a plan of the bench is judged by: a minute late outweighs whatever else a plan of 300 jobs could gain in the
 weeks that are planned, so lateness comes first; then early finishes, ways and changes, weighed: house default."""
+SPARE_MIN = 4.0
+"""So long before its longest time, and before somebody goes home, is planned what ends a wait: house default."""
 QUARANTINE, STANDING = "quarantine", "standing"
 """The shelf of what is in quarantine; the wait of what stands there until it is treated."""
 LEAST_LEFT_MIN = 0.5
@@ -89,7 +91,7 @@ def problem_of(shop: Shop, views: Iterable[JobView], now: datetime, held: Held, 
     windows = tuple((max(_minutes(a, now), 0.0), _minutes(b, now)) for a, b in spans)
     taken = {(p.job, p.operation) for p in kept}
     pins: tuple[Pin, ...] = (*kept, *(p for p in _locks(shop, views, now) if (p.job, p.operation) not in taken))
-    return Asked(Problem(tuple(jobs), capacity, windows, pins, people, WEIGHTS, holds), named)
+    return Asked(Problem(tuple(jobs), capacity, windows, pins, people, WEIGHTS, holds, SPARE_MIN), named)
 
 
 def _in_quarantine(view: JobView, operations: list[Operation]) -> tuple[list[Operation], list[Running]]:

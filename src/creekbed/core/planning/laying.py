@@ -7,6 +7,7 @@ are reserved.
 from __future__ import annotations
 
 import bisect
+import itertools
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -17,6 +18,10 @@ from creekbed.core.planning.room import ONE, Piece, taken
 UNIT = 10
 """Steps of a minute in which times are counted here."""
 NEVER = 10**9
+BREAK_MIN = 120.0
+"""A longer pause between hours is no break, minutes: house default."""
+CLOSINGS = 4
+"""So many closings are passed by for what is kept in spare; then it is done without: house default."""
 TRIES, GRACE = 400, 10 * UNIT
 """How often a start is looked for; how much later the person who had it may begin before another takes it: house
 default."""
@@ -37,7 +42,8 @@ class Op:
     """One operation with its ties, by number; times in tenths of a minute, lengths rounded up.
 
     ``length`` of the hands, ``wait`` at least after them, ``most``: latest start of what ends it, after the hands.
-    Where it sets up something that others use too, the length is ``full`` or ``again``.
+    Where it sets up something that others use too, the length is ``full`` or ``again``. ``whole``: ``most`` without
+    what is kept in spare.
     """
 
     n: int
@@ -57,10 +63,11 @@ class Op:
     person: int = -1
     full: int = field(init=False)
     again: int = field(init=False)
+    whole: int | None = field(init=False)
     piece: Piece = field(init=False)
 
     def __post_init__(self) -> None:
-        self.full = self.length
+        self.full, self.whole = self.length, self.most
         self.piece = ONE if self.op.piece == ONE else self.op.piece  # the one there is, by which places know it quickly
         self.again = up(self.op.again_min) if self.op.shares else self.length
 
@@ -97,6 +104,8 @@ class Timeline:
         self.windows = [(up(a), down(b)) for a, b in person.windows]
         self.ends = [b for _, b in self.windows]
         self.last = up(person.windows[-1][1]) if person.windows else 0
+        self.homes = [b for (_, b), (a, _) in itertools.pairwise(self.windows) if a - b > BREAK_MIN * UNIT]
+        """When they go home: a break they can begin a little later."""
         self.busy: list[tuple[int, int]] = []
         self.front = 0
 
@@ -241,7 +250,7 @@ class Bench:
                 wet = mine[op.ends - first]
                 wet.ender = op.n
                 if wet.most is not None:
-                    wet.most -= op.late
+                    wet.whole = wet.most = wet.most - op.late
         self.ops += mine
         self.by_job.append(mine)
 
@@ -257,6 +266,10 @@ class Bench:
         """The same jobs, hands and places with other pins; nothing is planned."""
         self.problem = problem
         self.pinned = {self.number[p.job, p.operation]: p for p in problem.pins if (p.job, p.operation) in self.number}
+        for op in self.ops:
+            if op.whole is not None:
+                spare = 0 if self.is_held(op) else min(up(problem.spare), (op.whole - op.wait) // 2)
+                op.most = op.whole - max(spare, 0)
         self.clear()
 
     def order(self) -> list[Op]:
@@ -318,6 +331,7 @@ class Bench:
         if bound_ender is not None and any(self.ops[b].start < 0 for b in bound_ender.before if b != op.n):
             return False
         hoped = self.wished.get(op.ender) if bound_ender is not None else None
+        put_off = 0
         for _ in range(TRIES):
             start, person = self._soonest(op, at, only, prefer)
             if latest is not None and start > latest:
@@ -337,6 +351,11 @@ class Bench:
             if self.place(bound_ender, wished, last, prefer=by) or (
                 wished > ready and self.place(bound_ender, ready, last, prefer=by)
             ):
+                shut = self._shuts(bound_ender) if put_off < CLOSINGS else None
+                if shut is not None and shut > at and latest is None:
+                    self.lift(op)
+                    at, put_off = shut, put_off + 1  # too near to closing: a little more before it, and nobody is there
+                    continue
                 if hoped is None or self._really_fits(op, bound_ender):
                     return True
                 self.lift(op)
@@ -346,6 +365,13 @@ class Bench:
             self._lift(op)
             at = max(start + UNIT, soonest - op.limit)
         return False
+
+    def _shuts(self, ender: Op) -> int | None:
+        """When who ends a wait goes home, where that is sooner after it than what is kept in spare; else ``None``."""
+        spare, line = up(self.problem.spare), self.lines[ender.person]
+        if not spare:
+            return None
+        return next((b for b in line.homes if ender.end <= b < ender.end + spare), None)
 
     def _really_fits(self, op: Op, ender: Op) -> bool:
         """Whether the place of a wait takes it till it is really ended."""

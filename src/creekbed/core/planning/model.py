@@ -156,6 +156,8 @@ class Problem:
         windows: opening of the bench, (from, to) in minutes from now, ascending, the last one long enough.
         pins: what stays where it is.
         people: who works; none named: one pair of hands while the bench is open. weights: what a plan is judged by.
+        spare: what ends a wait that is yet to be begun is planned so many minutes before its longest time and before
+            somebody goes home: then it is still in time where the work before it takes a little longer.
     """
 
     jobs: tuple[Job, ...]
@@ -165,6 +167,7 @@ class Problem:
     people: tuple[Person, ...] = ()
     weights: Weights = Weights()
     holds: Mapping[str, int] = field(default_factory=dict)
+    spare: float = 0.0
 
     @property
     def hands(self) -> tuple[Person, ...]:

@@ -44,6 +44,19 @@ def solve(bench: Bench, free: set[int], seconds: float, seed: int) -> tuple[Plan
     return other.plan(), status == cp_model.OPTIMAL, bound
 
 
+def cp_domain(without: list[tuple[int, int]], horizon: int) -> Any:
+    """The whole numbers from 0 to a horizon but for these stretches, as the solver knows them."""
+    from ortools.sat.python import cp_model
+
+    rows, at = [], 0
+    for a, b in without:
+        if a > at:
+            rows.append([at, a - 1])
+        at = max(at, b + 1)
+    rows.append([at, max(horizon, at)])
+    return cp_model.Domain.from_intervals(rows)
+
+
 class Model:
     """The constraints of a neighbourhood; what stays is laid in as it is."""
 
@@ -171,6 +184,19 @@ class Model:
             wet = self.bench.ops[op.ends]
             if wet.most is not None and (op.n in self.free or wet.n in self.free):
                 self.model.add(self.start(op) <= self.end(wet) + wet.most)
+                if op.n in self.free and wet.n in self.free:
+                    self._before_closing(op)
+
+    def _before_closing(self, op: Op) -> None:
+        """What ends a wait is over a little before who does it goes home."""
+        spare = up(self.bench.problem.spare)
+        if not spare:
+            return
+        for p, literal in self.persons[op.n].items():
+            homes = self.bench.lines[p].homes
+            near = [(b - spare - op.length + 1, b - op.length) for b in homes if b < self.horizon]
+            allowed = cp_domain(near, self.horizon)
+            self.model.add_linear_expression_in_domain(self.starts[op.n], allowed).only_enforce_if(literal)
 
     def _places(self, op: Op) -> None:
         model = self.model
@@ -225,7 +251,9 @@ class Model:
                 ender = self.bench.ender_of(n, run)
                 kept = (job.key, run.operation) in late
                 if ender is not None and ender.n in self.free and run.latest is not None and not kept:
-                    self.model.add(self.start(ender) <= max(down(run.latest) - ender.late, ender.ready))
+                    spared = max(down(run.latest - self.bench.problem.spare), ender.start)
+                    last = min(down(run.latest), spared) - ender.late
+                    self.model.add(self.start(ender) <= max(last, ender.ready))
                 if run.place not in self.in_place:
                     continue
                 until = self.start(ender) + ender.late if ender is not None else up(max(run.earliest, 0.0))

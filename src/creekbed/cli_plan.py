@@ -15,6 +15,9 @@ from creekbed.core.errors import BadInput
 if TYPE_CHECKING:
     from creekbed.workshop.shop import Shop
 
+LATE_S = 2.0
+"""So long is a better plan looked for before anything is said to be late: house default."""
+
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     """Add ``plan``, ``late``, ``people``, ``set``, ``part``, ``room``, ``forecasts`` and ``pace``.
@@ -146,12 +149,12 @@ def _plan(given: argparse.Namespace) -> int:
 
 
 def _late(given: argparse.Namespace) -> int:
-    from creekbed.workshop.bench import home
+    from creekbed.workshop.better import thought_over
     from creekbed.workshop.intake import clean_tag
     from creekbed.workshop.whatif import help_job
 
     shop = shop_of(given)
-    view = home(shop)
+    view = thought_over(shop, LATE_S)
     wanted = clean_tag(given.tag) if given.tag else ""
     jobs = [v for v in view.jobs if v.boat is not None and not v.blocked and view.plan.forecasts[v.tag].late_by > 0]
     if wanted:

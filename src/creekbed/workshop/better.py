@@ -7,9 +7,9 @@ from datetime import datetime, timedelta
 
 from creekbed.core.planning.explain import gap_words
 from creekbed.core.planning.model import Problem
-from creekbed.core.planning.thinking import Thought, think
+from creekbed.core.planning.thinking import Task, Thought, think
 from creekbed.workshop import pace
-from creekbed.workshop.bench import home
+from creekbed.workshop.bench import HomeView, home
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.why import conflict_words
 
@@ -41,11 +41,8 @@ def better_plan(shop: Shop, seconds: float, *, shown: int = 8) -> Better:
     Args:
         seconds: how long at most. shown: how many operations are named.
     """
-    with shop.reading() as session:
-        records = pace.records(session, shop.catalogue)
     view = home(shop)
-    task = shop.planner.task(view.named, records, seconds)
-    assert task is not None
+    task = _task(shop, view, seconds)
     found = think(task)
     problem, now = task.problem, view.plan.cost(task.problem)
     finishing = [f for f in found.plan.forecasts.values() if f.finish is not None]
@@ -61,3 +58,21 @@ def better_plan(shop: Shop, seconds: float, *, shown: int = 8) -> Better:
     ends = [sum(f.finish or 0.0 for f in p.forecasts.values()) for p in (view.plan, found.plan)]
     less_late = view.plan.weighted_tardiness(problem) - late
     return Better(problem, now, less_late, ends[0] - ends[1], found, words, tuple(first), conflict)
+
+
+def thought_over(shop: Shop, seconds: float) -> HomeView:
+    """The bench after so much thinking as a window would have done: learned durations, a better plan, chances.
+
+    Args:
+        seconds: how long at most.
+    """
+    shop.planner.take(think(_task(shop, home(shop), seconds)))
+    return home(shop)
+
+
+def _task(shop: Shop, view: HomeView, seconds: float) -> Task:
+    with shop.reading() as session:
+        records = pace.records(session, shop.catalogue)
+    task = shop.planner.task(view.named, records, seconds)
+    assert task is not None
+    return task

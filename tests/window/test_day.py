@@ -329,3 +329,18 @@ def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: 
         assert [q.person for q in frame.home.queues if q.held] == ["AB"]
     finally:
         elsewhere.close()
+
+
+def test_what_is_tried_is_tried_again_when_the_plan_changes(day: Driver, hand: Hand) -> None:
+    found = page(day)
+    stone = middle(found.creek)
+    run = next(r for box, r in found.creek._stones if box.center().toPoint() == stone)
+    found._dropped(run, day.frame.home.now + timedelta(minutes=40), "IW")
+    before = found.then.day
+    assert found.then.isVisible() and found.tried_on is day.frame.home.plan and before is not None
+    hand.book("MH-0888", family="violin")  # somebody books another in meanwhile
+    day.frame.refresh()
+    assert found.tried_on is day.frame.home.plan and found.then.isVisible()
+    assert found.then.day is not before and "MH-0888" in {r.tag for s in found.then.day.strands for r in s.runs}
+    found._leave_trial()
+    assert not found.then.isVisible()

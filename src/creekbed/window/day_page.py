@@ -49,6 +49,9 @@ class DayPage(Page):
         self.shown = "today"
         self.trial: Callable[[], object] | None = None
         """What makes the day that is tried come true, while one is tried."""
+        self.again: Callable[[], object] | None = None
+        """Tries the same once more, when the plan has changed under what is tried; beside which plan it was tried."""
+        self.tried_on: object = None
         self.title = label("The day", "title", wrap=False)
         self.gap = label("", tone="muted", wrap=False)
         self.ways = {
@@ -142,6 +145,8 @@ class DayPage(Page):
         self._fill_hands()
         run = self.creek.run()
         if self.trial is not None:
+            if self.again is not None and home.plan is not self.tried_on:
+                self.again()
             return
         if run is not None:
             self._tell(run)
@@ -220,6 +225,7 @@ class DayPage(Page):
         other = replace(home.problem, pins=(*rest, Pin(run.tag, run.key, person, "locked", minutes)))
         found = beside(home.problem, home.plan, other)
         words = f"{run.tag} at {clock_words(at, home.now)} with {person}"
+        self.again = lambda: self._dropped(run, at, person)
         self._show_trial(words, other, found, lambda: locks.lock(self.shop, run.job_id, run.key, person, at))
 
     # --- what if ------------------------------------------------------------------------------------------------
@@ -282,12 +288,13 @@ class DayPage(Page):
 
             act = lambda: change_boat(shop, job, n)  # noqa: E731
         other = change(home.problem)
+        self.again = lambda: self._try(at)
         words = self.pick.itemText(at) if kind != "room" else f"With one more {place_name(shop, what)}"
         self._show_trial(words, other, beside(home.problem, home.plan, other), act)
 
     def _show_trial(self, words: str, other: Problem, found: Beside, act: Callable[[], object] | None) -> None:
         home = self.frame.home
-        self.trial = act or (lambda: None)
+        self.trial, self.tried_on = act or (lambda: None), home.plan
         ready = sum(a.ready for x in home.landings for a in x.aboard)
         booked = sum(len(x.aboard) for x in home.landings)
         now, then = (side_of(p, plan, ready, booked) for p, plan in ((home.problem, home.plan), (other, found.plan)))

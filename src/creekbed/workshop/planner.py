@@ -47,6 +47,8 @@ class BenchPlanner:
         self.problem: Problem | None = None
         self._about = ""
         self._asked_at: datetime | None = None
+        self._fresh = False
+        """Whether the plan on show has just come from thinking."""
         self.learned = Learned()
         self.known: Known | None = None
 
@@ -59,8 +61,9 @@ class BenchPlanner:
             shown = replace(shown, steps=tuple(s for s in shown.steps if (s.job, s.operation) not in aside))
         before = self.about()
         self.problem, self._about = with_next(problem, shown, passed), ""
-        self.shown = replan(self.problem, shown, passed, same=before == self.about())
-        self.at = now
+        same = before == self.about()
+        self.shown = replan(self.problem, shown, passed, same=same, thought=same and self._fresh)
+        self.at, self._fresh = now, False
         return self.shown
 
     # --- in the background --------------------------------------------------------------------------------------
@@ -104,6 +107,7 @@ class BenchPlanner:
             self.learned = thought.learned
         if thought.about != self.about():
             return False
+        self._fresh = True
         self.shown, self.at = thought.plan, self._asked_at  # its times count from when it was asked for
         late = thought.plan.weighted_tardiness(self.problem) if self.problem is not None else 0.0
         self.known = Known(thought, self.at, late)

@@ -47,12 +47,15 @@ def moved_cost(problem: Problem, shown: Plan | None, plan: Plan) -> float:
     return 0.0 if shown is None else problem.weights.moved * changes(problem, shown, plan)
 
 
-def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False) -> Plan:
+def replan(
+    problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False, thought: bool = False
+) -> Plan:
     """The plan to show now that something has happened: at once, and without reshuffling what people are set on.
 
     Args:
         shown: the plan that people see; ``None``: there is none. passed: minutes since it was shown.
-        same: nothing has happened since but that time went on.
+        same: nothing has happened since but that time went on. thought: the plan that is shown was thought about just
+            now, so that filling its gaps would hardly better it.
     """
     size = sum(len(j.operations) for j in problem.jobs if not j.blocked)
     known = {(s.job, s.operation) for s in shown.steps} if shown is not None else set()
@@ -63,7 +66,7 @@ def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: b
         plans = [replay(problem, shown, bench, passed=passed)]
         if same and _as_shown(shown, plans[0], passed):
             return plans[0]
-        if size <= TWICE_UP_TO or fresh or unplaced(plans[0]):
+        if (size <= TWICE_UP_TO and not thought) or fresh or unplaced(plans[0]):
             plans.append(replay(problem, shown, bench))
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
         plans.append(first_plan(problem, bench))

@@ -72,7 +72,7 @@ def replan(
         plans.append(first_plan(problem, bench))
         plans.append(by_boats(bench))
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
-    if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
+    if thought or best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
         return best
     lengths = {(s.job, s.operation): s.end - s.start for s in best.steps}
     given_up = sum(lengths.get((p.job, p.operation), 0.0) for p in problem.pins if p.kind == "next")

@@ -344,3 +344,15 @@ def test_what_is_tried_is_tried_again_when_the_plan_changes(day: Driver, hand: H
     assert found.then.day is not before and "MH-0888" in {r.tag for s in found.then.day.strands for r in s.runs}
     found._leave_trial()
     assert not found.then.isVisible()
+
+
+def test_what_can_no_more_be_tried_is_left(day: Driver, shop: Shop) -> None:
+    found = page(day)
+    box = day.find("what_if", QComboBox)
+    stays = next(n for n in range(box.count()) if box.itemText(n).startswith("AB stays"))
+    found._try(stays)
+    assert found.then.isVisible()
+    people.remove_worker(shop, "AB")
+    day.frame.refresh()
+    assert not found.then.isVisible() and found.trial is None
+    assert not any(box.itemText(n).startswith("AB") for n in range(box.count()))

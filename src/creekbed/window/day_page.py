@@ -263,7 +263,7 @@ class DayPage(Page):
     def _try(self, at: int) -> None:
         """Show a day with something changed, beside the day as it is."""
         choice = self.pick.itemData(at)
-        if choice is None:
+        if choice is None or not self._can_be_tried(*choice):
             self._leave_trial()
             return
         kind, what, n = choice
@@ -291,6 +291,16 @@ class DayPage(Page):
         self.again = lambda: self._try(at)
         words = self.pick.itemText(at) if kind != "room" else f"With one more {place_name(shop, what)}"
         self._show_trial(words, other, beside(home.problem, home.plan, other), act)
+
+    def _can_be_tried(self, kind: str, what: str, n: int) -> bool:
+        """Whether there still is what was offered: somebody's hours, a job and a boat."""
+        home = self.frame.home
+        if kind in ("stay", "break"):
+            hours = next((p.windows for p in home.problem.people if p.key == what), ())
+            return n + (kind == "break") < len(hours)
+        if kind == "boat":
+            return any(v.tag == what for v in home.jobs) and any(x.boat.id == n for x in home.landings)
+        return True
 
     def _show_trial(self, words: str, other: Problem, found: Beside, act: Callable[[], object] | None) -> None:
         home = self.frame.home

@@ -35,16 +35,11 @@ def main() -> int:
 
 def think_once(frame: Any, seconds: float = 4.0) -> None:
     """What the background would have thought of the bench by now, thought at once."""
-    from creekbed.core.planning.thinking import think
-    from creekbed.workshop import pace
+    from creekbed.workshop.better import thought_over
 
-    with frame.shop.reading() as session:
-        records = pace.records(session, frame.shop.catalogue)
     for _ in range(2):  # what was learned changes the plan that the second thought is about
-        task = frame.shop.planner.task(frame.home.named, records, seconds)
-        assert task is not None
-        frame.shop.planner.take(think(task))
-        frame.refresh()
+        thought_over(frame.shop, seconds)
+    frame.refresh()
 
 
 def _take(given: argparse.Namespace, place: Path) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from creekbed.core.errors import CreekbedError
 from creekbed.window import theme
 from creekbed.window.widgets import Flow, button, clear, label, row, scroll
 from creekbed.workshop import people, room
@@ -124,13 +125,10 @@ class RoomDialog(QDialog):
             self._fill_team()
 
     def _step(self, field: QLineEdit, by: int) -> None:
-        text = field.text().strip()
-        field.setText(str(max(1, (int(text) if text.isdigit() else 0) + by)))
+        field.setText(str(max(1, self._count(field) + by)))
 
     def accept_all(self) -> None:
         """Keep what is shown, if all of it can be."""
-        from creekbed.core.errors import CreekbedError
-
         try:
             counts = {k: self._count(f) for k, f in self.counts.items()}
             hours = {n: f.text() for n, f in enumerate(self.hours)}

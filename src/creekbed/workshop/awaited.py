@@ -29,6 +29,11 @@ class Awaited:
     item: str
     at: datetime
 
+    @property
+    def words(self) -> str:
+        """What comes, and when."""
+        return f"{self.what}, {self.at.astimezone():%a %H:%M}"
+
 
 def awaited(session: Session) -> Mapping[int, tuple[Awaited, ...]]:
     """Everything on its way, by job."""

@@ -87,7 +87,7 @@ def _ready_step(view: JobView, key: str, act: Act) -> StepView:
         left = (step.until - act.now).total_seconds() / 60
         part = next((p for p in step.parts if p.at > act.now), None)
         if part is not None:
-            raise Refused(f"It waits for this: {part.what}, {part.at.astimezone():%a %H:%M}.",
+            raise Refused(f"It waits for this: {part.words}.",
                           todo="When that is here, say so.")  # fmt: skip
         dried = any(w.dry for w in view.waits if w.key in (step.step.ends, *step.step.after))
         if dried:

@@ -136,8 +136,7 @@ def _case(view: JobView) -> GateLine:
 
 
 def _quarantine(view: JobView) -> GateLine:
-    stands = view.blocked or view.job.quarantine
-    problems = [stands] if stands else []
+    problems = [view.stands] if view.stands else []
     return _line("free", "Free to go", problems, "no quarantine, not away")
 
 
@@ -146,8 +145,7 @@ def obstacles(view: JobView, now: datetime) -> list[str]:
 
     A safety part that is on its way does not: the plan waits for it.
     """
-    stands = view.blocked or view.job.quarantine
-    found = [stands] if stands else []
+    found = [view.stands] if view.stands else []
     coming = {p.item for p in view.parts if p.at > now}
     if not (line := _safety(view, coming)).holds:
         found.append(line.words.split(":")[0])

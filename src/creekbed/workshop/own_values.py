@@ -35,6 +35,10 @@ class ValueView:
 
 def own_paths(shop: Shop) -> set[Where]:
     """The paths of all values that the shop's file holds."""
+    return _paths(_document(shop))
+
+
+def _paths(document: tomlkit.TOMLDocument) -> set[Where]:
     found: set[Where] = set()
 
     def walk(table: Any, where: Where) -> None:
@@ -44,7 +48,7 @@ def own_paths(shop: Shop) -> set[Where]:
             elif key not in ("source", "mark"):
                 found.add((*where, str(key)))
 
-    walk(_document(shop), ())
+    walk(document, ())
     return found
 
 
@@ -152,18 +156,9 @@ def take_back(shop: Shop, where: Where) -> None:
         Refused: there is none.
     """
     document = _document(shop)
-    tables: list[Any] = [document]
-    for key in where[:-1]:
-        if key not in tables[-1]:
-            raise Refused("There is no value of the shop's own here.")
-        tables.append(tables[-1][key])
-    if where[-1] not in tables[-1]:
+    if where not in _paths(document):
         raise Refused("There is no value of the shop's own here.")
-    del tables[-1][where[-1]]
-    for depth in range(len(where) - 2, -1, -1):
-        left = [k for k in tables[depth + 1] if k not in ("source", "mark")]
-        if not left:
-            del tables[depth][where[depth]]
+    _drop(document, where)
     text = tomlkit.dumps(document)
     candidate = with_override_text(shop.catalogue_without_values(), _path(shop), text)
     _keep(shop, text, candidate, f"Own value taken back: {' '.join(where[1:])}")
@@ -190,22 +185,51 @@ def _candidate(shop: Shop, where: Where, value: float, source: str) -> tuple[str
     if len(where) < 3 or where[0] != "family" or where[1] not in shop.catalogue.families:
         raise BadInput("That value cannot be changed here.")
     document = _document(shop)
-    table: Any = document
-    for key in where[:-1]:
-        if key not in table:
-            table[key] = tomlkit.table()
-        table = table[key]
-    table[where[-1]] = value
+    _put(document, where, value)
     entry = 4 if where[2] in KINDS else 2
     if source.strip():
         holder: Any = document
         for key in where[:entry]:
             holder = holder[key]
         holder["source"] = source.strip()[:200]
+    return _checked(shop, document, (".".join(where[:entry]),))
+
+
+def _put(document: tomlkit.TOMLDocument, where: Where, value: Any) -> None:
+    """Set a value at a path, with the tables that lead there."""
+    table: Any = document
+    for key in where[:-1]:
+        if key not in table:
+            table[key] = tomlkit.table()
+        table = table[key]
+    table[where[-1]] = value
+
+
+def _drop(document: tomlkit.TOMLDocument, where: Where) -> None:
+    """Take a value out, and the tables that hold nothing more; one that is not there is no matter."""
+    tables: list[Any] = [document]
+    for key in where[:-1]:
+        if key not in tables[-1]:
+            return
+        tables.append(tables[-1][key])
+    tables[-1].pop(where[-1], None)
+    for depth in range(len(where) - 2, -1, -1):
+        if not [k for k in tables[depth + 1] if k not in ("source", "mark")]:
+            del tables[depth][where[depth]]
+
+
+def _checked(shop: Shop, document: tomlkit.TOMLDocument, mine: tuple[str, ...]) -> tuple[str, Catalogue]:
+    """The overrides as text and as the catalogue that follows.
+
+    Args:
+        mine: what the keys of the changed entries begin with.
+
+    Raises:
+        BadData: one of these cannot be so.
+    """
     text = tomlkit.dumps(document)
     plain = shop.catalogue_without_values()
     candidate = with_override_text(plain, _path(shop), text)
-    mine = ".".join(where[:entry])
     for problem in candidate.problems[len(plain.problems) :]:
         if str(problem.fields.get("key", "")).startswith(mine):
             words = problem.happened.partition(": ")[2].partition(": ")[2] or problem.happened
@@ -225,26 +249,11 @@ def set_house(shop: Shop, values: Mapping[Where, Any], words: str) -> None:
     """
     document = _document(shop)
     for where, value in values.items():
-        tables: list[Any] = [document]
-        for key in where[:-1]:
-            if key not in tables[-1]:
-                tables[-1][key] = tomlkit.table()
-            tables.append(tables[-1][key])
-        if value is not None:
-            tables[-1][where[-1]] = value
-            continue
-        tables[-1].pop(where[-1], None)
-        for depth in range(len(where) - 2, -1, -1):
-            if not [k for k in tables[depth + 1] if k not in ("source", "mark")]:
-                del tables[depth][where[depth]]
-    text = tomlkit.dumps(document)
-    plain = shop.catalogue_without_values()
-    candidate = with_override_text(plain, _path(shop), text)
-    tops = {where[0] for where in values}
-    for problem in candidate.problems[len(plain.problems) :]:
-        if str(problem.fields.get("key", "")).partition(".")[0] in tops:
-            wrong = problem.happened.partition(": ")[2].partition(": ")[2] or problem.happened
-            raise BadData(wrong, todo="Choose another value.", **problem.fields)
+        if value is None:
+            _drop(document, where)
+        else:
+            _put(document, where, value)
+    text, candidate = _checked(shop, document, tuple(where[0] for where in values))
     _keep(shop, text, candidate, words)
 
 

@@ -31,11 +31,10 @@ default."""
 
 @dataclass(frozen=True)
 class Known:
-    """What is known of the plan on show beyond the plan: what came of thinking, when, and how late the plan was."""
+    """What is known of the plan on show beyond the plan: what came of thinking, and when."""
 
     thought: Thought
     at: datetime | None
-    late: float
 
 
 class BenchPlanner:
@@ -47,8 +46,6 @@ class BenchPlanner:
         self.problem: Problem | None = None
         self._about = ""
         self._asked_at: datetime | None = None
-        self._fresh = False
-        """Whether the plan on show has just come from thinking."""
         self.learned = Learned()
         self.known: Known | None = None
 
@@ -56,14 +53,15 @@ class BenchPlanner:
         """The plan to show now; what was shown before is kept as far as it can be."""
         passed = (now - self.at).total_seconds() / 60 if self.at is not None else 0.0
         shown = self.shown
+        fresh = self.known is not None and shown is self.known.thought.plan  # it has just come from thinking
         if shown is not None and self.problem is not None:  # what was in hand and is put aside is no more next
             aside = self.problem.in_hand - problem.in_hand
             shown = replace(shown, steps=tuple(s for s in shown.steps if (s.job, s.operation) not in aside))
         before = self.about()
         self.problem, self._about = with_next(problem, shown, passed), ""
         same = before == self.about()
-        self.shown = replan(self.problem, shown, passed, same=same, thought=same and self._fresh)
-        self.at, self._fresh = now, False
+        self.shown = replan(self.problem, shown, passed, same=same, thought=same and fresh)
+        self.at = now
         return self.shown
 
     # --- in the background --------------------------------------------------------------------------------------
@@ -107,10 +105,8 @@ class BenchPlanner:
             self.learned = thought.learned
         if thought.about != self.about():
             return False
-        self._fresh = True
         self.shown, self.at = thought.plan, self._asked_at  # its times count from when it was asked for
-        late = thought.plan.weighted_tardiness(self.problem) if self.problem is not None else 0.0
-        self.known = Known(thought, self.at, late)
+        self.known = Known(thought, self.at)
         return True
 
     @property
@@ -121,9 +117,10 @@ class BenchPlanner:
     @property
     def slipped(self) -> bool:
         """Whether the plan has become later since it was thought about, because time went on and nothing was done."""
-        if self._thought is None or self.known is None or self.shown is None or self.problem is None:
+        thought, shown, problem = self._thought, self.shown, self.problem
+        if thought is None or shown is None or problem is None:
             return False
-        return self.shown.weighted_tardiness(self.problem) > self.known.late + SLIPPED_MIN
+        return shown.weighted_tardiness(problem) > thought.plan.weighted_tardiness(problem) + SLIPPED_MIN
 
     @property
     def chances(self) -> Chances | None:

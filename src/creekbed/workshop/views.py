@@ -124,6 +124,11 @@ class JobView:
         return f"{self.job.waiting_for}, back {self.job.back_at.astimezone():%a %H:%M}"
 
     @property
+    def stands(self) -> str:
+        """Why it cannot leave as it is, or "": nothing can go on, or it is in quarantine."""
+        return self.blocked or self.job.quarantine
+
+    @property
     def treating(self) -> tuple[str, ...]:
         """What is open, or runs, of the steps that are done while it is in quarantine."""
         if not self.job.quarantine:
@@ -133,7 +138,7 @@ class JobView:
 
     def kept_back(self, step: BuiltStep) -> bool:
         """Whether a step waits until the quarantine is lifted."""
-        return bool(self.job.quarantine) and not step.in_quarantine
+        return kept_back(self.job, step)
 
     @cached_property
     def checks(self) -> tuple[Check, ...]:
@@ -394,6 +399,11 @@ def _has_ender(key: str, built: list[BuiltStep], done: dict[str, Work]) -> bool:
     return any(s.ends == key and s.key not in done for s in built)
 
 
+def kept_back(job: Job, step: BuiltStep) -> bool:
+    """Whether a step waits until the quarantine of its job is lifted."""
+    return bool(job.quarantine) and not step.in_quarantine
+
+
 def _step_view(
     step: BuiltStep,
     done: dict[str, Work],
@@ -406,7 +416,7 @@ def _step_view(
     if work is not None:
         return StepView(step, work.state, None, work)
     parts = tuple(p for p in coming if p.step == step.key)
-    if any(before not in done for before in step.after) or (job.quarantine and not step.in_quarantine):
+    if any(before not in done for before in step.after) or kept_back(job, step):
         return StepView(step, "later", parts=parts)
     until = job.release_at if job.release_at is not None and job.release_at > now else None
     for before in {*step.after, *((step.ends,) if step.ends else ())}:

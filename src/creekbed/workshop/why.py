@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 from creekbed.core.planning.because import Beside, holds, instead
 from creekbed.core.planning.conflict import Conflict, Part
@@ -24,10 +24,12 @@ def why_then(shop: Shop, home: HomeView, run: Run) -> str:
     elif hold.kind == "release":
         back = next(v.job.back_at for v in home.jobs if v.tag == run.tag)
         still = back is not None and back > home.now
-        words = f"It is back {_clock(back)} only." if still and back else "It must come to room air first."
+        words = (
+            f"It is back {back.astimezone():%a %H:%M} only." if still and back else "It must come to room air first."
+        )
     elif hold.kind == "part":
         parts = [p for v in home.jobs if v.tag == run.tag for p in v.parts if p.step == run.key]
-        words = f"It waits for this: {', '.join(f'{p.what}, {_clock(p.at)}' for p in parts)}."
+        words = f"It waits for this: {', '.join(p.words for p in parts)}."
     elif hold.kind == "wait":
         words = "What comes before it, or its wait, is over only then."
     elif hold.kind == "hands":
@@ -55,10 +57,6 @@ def why_then(shop: Shop, home: HomeView, run: Run) -> str:
         away = max((lived.called.get((run.tag, ended.get((run.tag, k)) or ""), 0.0) for k, _ in run.steps), default=0.0)
         words += f" {sentence(odds(away))} that it calls hands away from other work." if away > 0.05 else ""
     return words.strip()
-
-
-def _clock(at: datetime) -> str:
-    return f"{at.astimezone():%a %H:%M}"
 
 
 def sentence(words: str) -> str:

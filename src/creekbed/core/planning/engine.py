@@ -103,14 +103,12 @@ def improve(
             best = _tidy(problem, best, time.monotonic() + GATHER_SHARE * seconds, stop, judge)
             return Improved(best, best.cost(problem), bound, _reached(best.cost(problem), bound), 1)
     rounds, size = int(whole), 4
-    orders_share = ORDERS_SHARE - (GATHER_SHARE if problem.weights.change else 0.0)
-    ordered = better_order(
-        problem, best, began + orders_share * seconds, chance, stop, judge
-    )  # fmt: skip
+    gathering = GATHER_SHARE if problem.weights.change else 0.0
+    ordered = better_order(problem, best, began + (ORDERS_SHARE - gathering) * seconds, chance, stop, judge)
     if ordered is not best and not violations(problem, ordered):
         best, cost = ordered, judge(ordered)
         bench.take_in(best)
-    rounds_until = seconds * (1 - GATHER_SHARE) if problem.weights.change else seconds
+    rounds_until = seconds * (1 - gathering)
     while time.monotonic() - began < rounds_until and not stop():
         free = _neighbourhood(bench, chance, size)
         left = rounds_until - (time.monotonic() - began)

@@ -2,8 +2,9 @@
 
 Each job is laid in whole, one after another, wherever hands and places take it soonest (serial schedule generation:
 Kolisch, European Journal of Operational Research 90, 1996). A good order is found by moving one job, changing two, or
-mixing a few, and keeping what is no worse. The search begins where short jobs come first: that is late at first, but
-what is late is soon mended, and it ends lower than a search from an order that is never late.
+mixing a few, and keeping what is no worse. Where something is late, the search begins with what is late, or with the
+boats, if that is better; else where short jobs come first: that is late at first, but what is late is soon mended, and
+it ends lower than a search from an order that is never late.
 """
 
 from __future__ import annotations
@@ -70,19 +71,22 @@ def better_order(
     order = sorted(jobs, key=lambda n: hands[n] + TAIL * ways[n])
     found, again = best, False
     cost = float("inf")
+
+    def laid(tried: Sequence[int]) -> tuple[Plan, float]:
+        plan = lay_in_order(bench, tried)
+        return plan, judge(plan) if unplaced(plan) <= worst else float("inf")
+
     for tried in _for_boats(bench, jobs, best, ways):
         if time.monotonic() >= until or stop():
             break
-        plan = lay_in_order(bench, tried)
-        value = judge(plan) if unplaced(plan) <= worst else float("inf")
+        plan, value = laid(tried)
         if value < top - 1e-6:
             found, top, order, cost = plan, value, tried, value
     while time.monotonic() < until and not stop():
         if not again and found is best and time.monotonic() - began > SECOND_TRY * (until - began):
             order, again, cost = _as_finished(bench, jobs, best), True, float("inf")
         tried = order if cost == float("inf") else _changed(order, chance)
-        plan = lay_in_order(bench, tried)
-        value = judge(plan) if unplaced(plan) <= worst else float("inf")
+        plan, value = laid(tried)
         if value <= cost:
             order, cost = tried, value
             if value < top - 1e-6:

@@ -44,19 +44,6 @@ def solve(bench: Bench, free: set[int], seconds: float, seed: int) -> tuple[Plan
     return other.plan(), status == cp_model.OPTIMAL, bound
 
 
-def cp_domain(without: list[tuple[int, int]], horizon: int) -> Any:
-    """The whole numbers from 0 to a horizon but for these stretches, as the solver knows them."""
-    from ortools.sat.python import cp_model
-
-    rows, at = [], 0
-    for a, b in without:
-        if a > at:
-            rows.append([at, a - 1])
-        at = max(at, b + 1)
-    rows.append([at, max(horizon, at)])
-    return cp_model.Domain.from_intervals(rows)
-
-
 class Model:
     """The constraints of a neighbourhood; what stays is laid in as it is."""
 
@@ -189,13 +176,15 @@ class Model:
 
     def _before_closing(self, op: Op) -> None:
         """What ends a wait is over a little before who does it goes home."""
+        from ortools.sat.python import cp_model
+
         spare = up(self.bench.problem.spare)
         if not spare:
             return
         for p, literal in self.persons[op.n].items():
             homes = self.bench.lines[p].homes
-            near = [(b - spare - op.length + 1, b - op.length) for b in homes if b < self.horizon]
-            allowed = cp_domain(near, self.horizon)
+            near = [[b - spare - op.length + 1, b - op.length] for b in homes if b < self.horizon]
+            allowed = cp_model.Domain.from_intervals(near).complement()
             self.model.add_linear_expression_in_domain(self.starts[op.n], allowed).only_enforce_if(literal)
 
     def _places(self, op: Op) -> None:

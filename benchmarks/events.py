@@ -2,8 +2,9 @@
 
 Each sequence is a bench of a few jobs to which things happen: work done early or late, a new job, one cancelled,
 somebody leaves or comes back, a place breaks, the clock goes on while nobody looks, or is set. After each, the bench is
-planned anew from the plan that was shown. Every plan is judged by the checker, which shares no code with the planner;
-what is in hand never moves, and what was to be next begins no later than it was shown to unless the plan says why.
+planned anew from the plan that was shown, as the window does it: at once what can be kept of that, then what is better.
+Every plan is judged by the checker, which shares no code with the planner; what is in hand never moves, and what was to
+be next begins no later than it was shown to unless the plan says why.
 """
 
 from __future__ import annotations
@@ -19,7 +20,7 @@ from creekbed.core.planning.check import violations
 from creekbed.core.planning.first import unplaced
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Problem, Running, Weights
 from creekbed.core.planning.room import ONE, Piece
-from creekbed.core.planning.stability import replan, with_next
+from creekbed.core.planning.stability import keep, replan, with_next
 
 DAY = 1440.0
 HOURS = tuple((d * DAY + a, d * DAY + b) for d in range(15) for a, b in ((0.0, 240.0), (270.0, 540.0)))
@@ -105,11 +106,16 @@ class Day:
     def _open(self, job: str) -> bool:
         return any(j.key == job for j in self.jobs)
 
-    def plan(self) -> tuple[Problem, Plan]:
-        """Plan anew, and show it."""
-        problem = self.problem()
+    def plan(self) -> list[tuple[Problem, Plan]]:
+        """Plan anew, and show it: at once what can be kept, then what is better. Every plan that is shown."""
+        problem, plans = self.problem(), []
+        kept = keep(problem, self.shown, self.now - self.shown_at) if self.shown is not None else None
+        if kept is not None:
+            plans.append((problem, kept))
+            self.shown, self.shown_at = kept, self.now
+            problem = self.problem()
         self.shown, self.shown_at = replan(problem, self.shown, self.now - self.shown_at), self.now
-        return problem, self.shown
+        return [*plans, (problem, self.shown)]
 
     def happen(self, kind: str) -> None:
         """Something happens."""
@@ -203,14 +209,16 @@ def live(seed: int, events: int = 8) -> tuple[list[str], Counter[str], float]:
             happened[kind] += 1
             day.happen(kind)
         began = time.process_time()
-        problem, plan = day.plan()
+        plans = day.plan()
         slowest = max(slowest, time.process_time() - began)
         happened["plans"] += 1
-        happened.update(f"moved: {m.why}" for m in plan.moved)
-        happened["waits lost"] += len(plan.broken)
-        wrong += [f"seed {seed}, event {n}: {v}" for v in violations(problem, plan)]
-        if unplaced(plan) - len(plan.broken):
-            wrong.append(f"seed {seed}, event {n}: a job was not placed")
+        happened["kept at once"] += len(plans) - 1
+        happened["waits lost"] += len(plans[-1][1].broken)
+        for problem, plan in plans:
+            happened.update(f"moved: {m.why}" for m in plan.moved)
+            wrong += [f"seed {seed}, event {n}: {v}" for v in violations(problem, plan)]
+            if unplaced(plan) - len(plan.broken):
+                wrong.append(f"seed {seed}, event {n}: a job was not placed")
     return wrong, happened, slowest
 
 

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QLineEdit, QPushButton, QWi
 from creekbed.devices.simulated import SimulatedCaliper
 from creekbed.window import theme
 from creekbed.window.frame import Frame
+from creekbed.window.turns import InTurns
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 
@@ -50,6 +51,14 @@ def window(qtbot: Any, shop: Shop, caliper: SimulatedCaliper) -> Frame:
     return opened(qtbot, Frame(lambda: shop, caliper.port))
 
 
+def rest(frame: Frame) -> None:
+    """Let the window do what it does between its turns, as a person's eyes and hands do."""
+    QApplication.processEvents()
+    while any(work.busy for work in frame.findChildren(InTurns)):
+        QApplication.processEvents()
+    QApplication.processEvents()
+
+
 class Driver:
     """Works the window by mouse or by keyboard, and scans."""
 
@@ -58,7 +67,7 @@ class Driver:
 
     def find(self, name: str, kind: type[QWidget] = QPushButton) -> Any:
         """The visible widget with this name."""
-        QApplication.processEvents()  # Qt shows new children from its event loop
+        rest(self.frame)  # Qt shows new children from its event loop
         self._open_check(name)
         found = [w for w in self.frame.findChildren(kind, name) if w.isVisible()]
         assert found, f"{name} is nowhere to be seen on {self.frame.here}: {self.frame.words.text()}"

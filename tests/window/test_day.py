@@ -22,7 +22,7 @@ from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 from tests.conftest import MORNING, Hand
 
-from .conftest import Driver, opened, when_open
+from .conftest import Driver, opened, rest, when_open
 
 
 @pytest.fixture
@@ -33,7 +33,7 @@ def day(drive: Callable[[str], Driver], hand: Hand, shop: Shop) -> Driver:
     people.add_worker(shop, "AB")
     driver = drive("mouse")
     driver.press("way_day")
-    QApplication.processEvents()
+    rest(driver.frame)
     return driver
 
 
@@ -55,6 +55,7 @@ def test_choosing_a_stone_tells_why(day: Driver) -> None:
     assert run is not None and found.about.text().startswith(run.tag)
     assert "IW," in found.why.text() and "to spare for the Friday boat" in found.why.text()
     day.key(Qt.Key.Key_Right)
+    rest(day.frame)
     assert found.creek.run() is not run and "Done first" in found.why.text()
     day.key(Qt.Key.Key_Down)
     other = found.creek.run()
@@ -92,7 +93,7 @@ def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
         QTest.mouseMove(creek, start + QPoint(step, 0))
     creek.grab()  # the ghost is drawn
     QTest.mouseRelease(creek, Qt.MouseButton.LeftButton, pos=start + QPoint(300, 0))
-    QApplication.processEvents()
+    rest(day.frame)
     assert found.then.isVisible() and found.head_now.text().startswith("As it is")
     assert chosen.tag in found.head_then.text() and not any(
         p.kind == "locked" for p in day.frame.home.problem.pins
@@ -117,7 +118,7 @@ def test_another_day_is_tried(day: Driver, shop: Shop, hand: Hand, clock: HandCl
     assert any("stays an hour longer" in o for o in offers) and any("works through the break" in o for o in offers)
     wanted = next(n for n, o in enumerate(offers) if o.startswith("MH-0900 goes with"))
     found._try(wanted)
-    QApplication.processEvents()
+    rest(day.frame)
     assert "nothing late" in found.head_then.text() and "late by" in found.head_now.text()
     day.press("do_trial")
     assert day.frame.home.job(late).boat.name == "Friday boat"
@@ -228,6 +229,7 @@ def test_thinking_while_people_work(qtbot: Any, shop: Shop, hand: Hand) -> None:
     frame = opened(qtbot, Frame(lambda: shop, thinking=True))
     frame.thinker.stretches = (0.2, 0.2)
     frame.refresh()
+    rest(frame)
     assert frame.thinker.thinking
     hand.book("MH-0290")  # the answer that is on its way is about another bench
     frame.refresh()
@@ -318,6 +320,7 @@ def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: 
         frame._tick()
         assert "MH-0777" not in [v.tag for v in frame.home.jobs]  # asked every second time only
         frame._tick()
+        rest(frame)
         assert "MH-0777" in [v.tag for v in frame.home.jobs] and frame.words.text().startswith("AB: Booked in MH-0777")
         frame.say("Mind the clock.", warn=True)
         frame.open_book_in()
@@ -325,6 +328,7 @@ def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: 
         doing.take_up(elsewhere, next(v.job.id for v in frame.home.jobs if v.tag == "MH-0777"), "contents")
         frame._tick()
         frame._tick()
+        rest(frame)
         assert frame.here == "book_in" and frame.words.text() == "Mind the clock."
         assert [q.person for q in frame.home.queues if q.held] == ["AB"]
     finally:
@@ -336,10 +340,12 @@ def test_what_is_tried_is_tried_again_when_the_plan_changes(day: Driver, hand: H
     stone = middle(found.creek)
     run = next(r for box, r in found.creek._stones if box.center().toPoint() == stone)
     found._dropped(run, day.frame.home.now + timedelta(minutes=40), "IW")
+    rest(day.frame)
     before = found.then.day
     assert found.then.isVisible() and found.tried_on is day.frame.home.plan and before is not None
     hand.book("MH-0888", family="violin")  # somebody books another in meanwhile
     day.frame.refresh()
+    rest(day.frame)
     assert found.tried_on is day.frame.home.plan and found.then.isVisible()
     assert found.then.day is not before and "MH-0888" in {r.tag for s in found.then.day.strands for r in s.runs}
     found._leave_trial()
@@ -351,8 +357,10 @@ def test_what_can_no_more_be_tried_is_left(day: Driver, shop: Shop) -> None:
     box = day.find("what_if", QComboBox)
     stays = next(n for n in range(box.count()) if box.itemText(n).startswith("AB stays"))
     found._try(stays)
+    rest(day.frame)
     assert found.then.isVisible()
     people.remove_worker(shop, "AB")
     day.frame.refresh()
+    rest(day.frame)
     assert not found.then.isVisible() and found.trial is None
     assert not any(box.itemText(n).startswith("AB") for n in range(box.count()))

@@ -24,7 +24,7 @@ from creekbed.workshop.bench import HomeView
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 
-from .conftest import Driver, opened
+from .conftest import Driver, opened, rest
 from .test_whole_jobs import look_over_sound
 
 BEAT = timedelta(minutes=1)
@@ -52,6 +52,7 @@ class Play:
         while self.clock.now() < min(at, self.until):
             self.clock.advance(seconds=min(BEAT, at - self.clock.now()).total_seconds())
             self.frame._tick()
+            rest(self.frame)
             self.help()
 
     def help(self) -> None:
@@ -65,6 +66,7 @@ class Play:
                 doing.put_aside(self.helper)
             self.doing = None
             self.frame.refresh()
+            rest(self.frame)
         queue = next(q for q in self.home.queues if q.person == "TO")
         if self.doing is None and queue.here and queue.then:
             start, end, _, _, job, key = queue.then[0]
@@ -75,11 +77,13 @@ class Play:
                     return
                 self.doing, self.busy_till = (job, key), now + (end - start) * self.chance.lognormvariate(0.0, 0.25)
                 self.frame.refresh()
+                rest(self.frame)
 
     def go(self) -> None:
         """Until the boat has left, or nothing is to do before it."""
         while self.clock.now() < self.until:
             self.frame.go_home()
+            rest(self.frame)
             following = self.home.next
             if following is None:
                 self.pass_to(self.clock.now() + BEAT)

@@ -31,7 +31,7 @@ from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 
 from ..conftest import MORNING, Hand
-from .conftest import Driver
+from .conftest import Driver, rest
 
 
 def when_asked(act: Callable[[AskDialog], None]) -> None:
@@ -352,6 +352,7 @@ def test_a_cold_case_stays_shut(window: Frame, hand: Hand, clock: HandClock) -> 
     assert window.page("home").cards[0].name.text() == "Shut case, coming to room"
     clock.advance(minutes=80)
     window._tick()
+    rest(window)
     window.open_job(job, "case")
     assert "Keep the case shut" not in panel.head.text() and panel.rest.isEnabled()
 

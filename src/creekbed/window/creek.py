@@ -288,21 +288,8 @@ class Creek(QWidget):
             )
         )
         painter.drawPath(stone_path(box, run.late, run.chance))
-        words = run.tag.split("-")[-1]
-        font = theme.current.font(SMALL, True)
-        wide = QFontMetrics(font).horizontalAdvance(words)
-        painter.setFont(font)
-        painter.setPen(c.q("card" if held else "ink"))
-        if box.width() >= wide + 6:
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-        elif box.width() >= theme.current.px(SMALL) and box.height() >= wide:  # upright, where it is narrow
-            painter.save()
-            painter.translate(box.center())
-            painter.rotate(-90)
-            high = box.height()
-            turned = QRectF(-high / 2, -box.width() / 2, high, box.width())
-            painter.drawText(turned, Qt.AlignmentFlag.AlignCenter, words)
-            painter.restore()
+        if box.width() >= theme.current.px(SMALL):
+            self._number(painter, box, run.tag.split("-")[-1], "card" if held else "ink")
         if run.state == "locked":  # a peg through it
             painter.setPen(QPen(c.q("ink"), 2.2))
             painter.drawLine(QPointF(box.left() + 4, box.top() - 2), QPointF(box.left() + 4, box.top() + 7))
@@ -310,6 +297,24 @@ class Creek(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(c.q("deep"))
             painter.drawPath(_drop(box.left() + 5, box.top() + 5))
+
+    @staticmethod
+    def _number(painter: QPainter, box: QRectF, words: str, tone: str) -> None:
+        """The number on a stone, upright where that is narrow."""
+        font = theme.current.font(SMALL, True)
+        wide = QFontMetrics(font).horizontalAdvance(words)
+        painter.setFont(font)
+        painter.setPen(theme.current.c.q(tone))
+        if box.width() >= wide + 6:
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        elif box.height() >= wide:
+            painter.save()
+            painter.translate(box.center())
+            painter.rotate(-90)
+            high = box.height()
+            turned = QRectF(-high / 2, -box.width() / 2, high, box.width())
+            painter.drawText(turned, Qt.AlignmentFlag.AlignCenter, words)
+            painter.restore()
 
     def _pool(self, painter: QPainter, pool: PoolRow, y: float, lane: float, lanes: int) -> float:
         """A place and what lies in it; returns where the next one begins."""

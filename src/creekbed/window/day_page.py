@@ -10,21 +10,23 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
-from creekbed.core.planning.because import Beside, beside
+from creekbed.core.planning.because import beside_in_turns
 from creekbed.core.planning.changes import later_boat, longer_hours, more_room
 from creekbed.core.planning.explain import span
 from creekbed.core.planning.model import Pin, Problem
+from creekbed.core.turns import Turns, whole
 from creekbed.window import theme
 from creekbed.window.creek import Creek
 from creekbed.window.page import Page
 from creekbed.window.times import clock_words
+from creekbed.window.turns import InTurns
 from creekbed.window.week import Week
 from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
 from creekbed.workshop import locks, people, room
-from creekbed.workshop.bench import with_plan
+from creekbed.workshop.bench import HomeView, with_plan
 from creekbed.workshop.day import Day, Run, day_of
 from creekbed.workshop.whatif import Help, place_name
-from creekbed.workshop.why import Side, sentence, shift_words, side_of, why_not_first, why_then
+from creekbed.workshop.why import Side, sentence, shift_words, side_of, why_not_first_in_turns, why_then
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -52,6 +54,8 @@ class DayPage(Page):
         self.again: Callable[[], object] | None = None
         """Tries the same once more, when the plan has changed under what is tried; beside which plan it was tried."""
         self.tried_on: object = None
+        self.trying, self.asking = (InTurns(self, frame.could_not) for _ in range(2))
+        """A day being tried; what would come of doing the chosen stone first being found out."""
         self.title = label("The day", "title", wrap=False)
         self.gap = label("", tone="muted", wrap=False)
         self.ways = {
@@ -131,18 +135,24 @@ class DayPage(Page):
         self.refresh()
 
     def refresh(self) -> None:
+        whole(self.show_in_turns())
+
+    def show_in_turns(self) -> Turns[None]:
         home = self.frame.home
         for key, way in self.ways.items():
             way.setChecked(key == self.shown)
         day = day_of(self.shop, home)
+        yield
         self.views.setCurrentIndex(1 if self.shown == "week" else 0)
         self.week.set_day(day)
         self.creek.hours = self.then.hours = HOURS.get(self.shown, 5.0)
         self.creek.set_day(day)
+        yield
         self.gap.setText(self._gap_words())
-        if self.trial is None:
+        if self.trial is None and not self.trying.busy:
             self._fill_what_if(day)
         self._fill_hands()
+        yield
         run = self.creek.run()
         if self.trial is not None:
             if self.again is not None and home.plan is not self.tried_on:
@@ -183,6 +193,7 @@ class DayPage(Page):
 
     def _tell(self, run: Run) -> None:
         """What is known of a stone, and what can be done with it."""
+        self.asking.drop()
         now = self.frame.home.now
         more = f" and {len(run.steps) - 1} more" if len(run.steps) > 1 else ""
         self.about.setText(f"{run.tag}: {run.steps[0][1]}{more}")
@@ -192,8 +203,10 @@ class DayPage(Page):
         if run.state == "held":
             words.append("It is in hand and stays there.")
         else:
-            first, _ = why_not_first(self.frame.home, run)
-            words.append(first)
+            told = " ".join(words)
+            self.asking.start(
+                why_not_first_in_turns(self.frame.home, run), lambda found: self.why.setText(f"{told} {found[0]}")
+            )
             acts.append(button("Do it first", lambda: self._lock(run, now, run.person), "", "do_first"))
             if run.state == "locked":
                 acts.append(button("Let the plan move it", lambda: self._unlock(run), "", "unlock"))
@@ -223,10 +236,9 @@ class DayPage(Page):
         minutes = max(0.0, (at - home.now).total_seconds() / 60)
         rest = tuple(p for p in home.problem.pins if (p.job, p.operation) != (run.tag, run.key))
         other = replace(home.problem, pins=(*rest, Pin(run.tag, run.key, person, "locked", minutes)))
-        found = beside(home.problem, home.plan, other)
         words = f"{run.tag} at {clock_words(at, home.now)} with {person}"
         self.again = lambda: self._dropped(run, at, person)
-        self._show_trial(words, other, found, lambda: locks.lock(self.shop, run.job_id, run.key, person, at))
+        self._find_out(words, home, other, lambda: locks.lock(self.shop, run.job_id, run.key, person, at))
 
     # --- what if ------------------------------------------------------------------------------------------------
 
@@ -290,7 +302,11 @@ class DayPage(Page):
         other = change(home.problem)
         self.again = lambda: self._try(at)
         words = self.pick.itemText(at) if kind != "room" else f"With one more {place_name(shop, what)}"
-        self._show_trial(words, other, beside(home.problem, home.plan, other), act)
+        self._find_out(words, home, other, act)
+
+    def _find_out(self, words: str, home: HomeView, other: Problem, act: Callable[[], object] | None) -> None:
+        self.asking.drop()
+        self.trying.start(self._tried(words, home, other, act))
 
     def _can_be_tried(self, kind: str, what: str, n: int) -> bool:
         """Whether there still is what was offered: somebody's hours, a job and a boat."""
@@ -302,13 +318,20 @@ class DayPage(Page):
             return any(v.tag == what for v in home.jobs) and any(x.boat.id == n for x in home.landings)
         return True
 
-    def _show_trial(self, words: str, other: Problem, found: Beside, act: Callable[[], object] | None) -> None:
-        home = self.frame.home
+    def _tried(self, words: str, home: HomeView, other: Problem, act: Callable[[], object] | None) -> Turns[None]:
+        """The other day worked out, then shown beside the day as it is."""
+        found = yield from beside_in_turns(home.problem, home.plan, other)
+        yield
+        day = day_of(self.shop, with_plan(home, other, found.plan))
+        yield
+        if home.plan is not self.frame.home.plan and self.again is not None:  # it has changed under what was tried
+            self.again()
+            return
         self.trial, self.tried_on = act or (lambda: None), home.plan
         ready = sum(a.ready for x in home.landings for a in x.aboard)
         booked = sum(len(x.aboard) for x in home.landings)
         now, then = (side_of(p, plan, ready, booked) for p, plan in ((home.problem, home.plan), (other, found.plan)))
-        self.then.set_day(day_of(self.shop, with_plan(home, other, found.plan)))
+        self.then.set_day(day)
         self.head_now.setText(f"As it is: {_side_words(now)}")
         self.head_then.setText(f"{words}: {_side_words(then)}")
         self.about.setText(words)
@@ -318,16 +341,19 @@ class DayPage(Page):
             acts.append(button("Do it", self._do_trial, "primary", "do_trial"))
         acts.append(button("Leave it", self._leave_trial, "", "leave_trial"))
         self._buttons(*acts)
+        yield
         self._compare(True)
 
     def _do_trial(self) -> None:
         act, self.trial = self.trial, None
+        self.trying.drop()
         self._compare(False)
         if act is not None:
             self.do(act)
 
     def _leave_trial(self) -> None:
         self.trial = None
+        self.trying.drop()
         self._compare(False)
         self.refresh()
 

@@ -23,10 +23,12 @@ from PySide6.QtWidgets import (
 )
 
 from creekbed.core.errors import CreekbedError, StoreProblem
+from creekbed.core.turns import Turns, whole
 from creekbed.window import theme
 from creekbed.window.asking import Asking
 from creekbed.window.planning import Planning
 from creekbed.window.printing import Printing
+from creekbed.window.turns import InTurns
 from creekbed.window.widgets import button, label, restyle
 
 SECOND_MS = 1000
@@ -93,7 +95,8 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         self._bath_rung = False
         self._asking: Any = None
         self._airing: Any = None
-        self._helping: Any = None
+        self.planning = InTurns(self, self.could_not)
+        self.helping = InTurns(self, self.could_not)
         self.scanner: Any = None
         self.listening: Any = None
         self._trying_scanner = False
@@ -380,28 +383,30 @@ class Frame(Asking, Printing, Planning, QMainWindow):
     def _changed(self, done: Any) -> None:
         self.refresh()
 
-    def _plan_anew(self) -> None:
-        """Plan anew, and show what stands beside every page."""
-        from creekbed.workshop.bench import home
-
-        self.home = home(self.shop)
-        self.course.set_home(self.home)
-        self._ring()
-        if self.thinker is not None:
-            self.thinker.look(self.home)
+    def could_not(self, error: CreekbedError) -> None:
+        """Say what went wrong."""
+        self.say(error.words(), warn=True)
 
     def refresh(self) -> None:
-        """Plan anew and draw the page on show."""
+        """Plan anew and draw the page on show, at once."""
+        from creekbed.workshop.bench import home
+
+        self.planning.drop()
         try:
-            self._plan_anew()
-            if self.here == "home":
-                self.page("home").show_home(self.home)
-            elif self.here:
-                self.page(self.here).refresh()
-            last = next(iter(self.shop.undoable(1)), None)
+            self.home = home(self.shop, keep_it=True)
+            self.course.set_home(self.home)
+            self._ring()
+            whole(self._drawn())
         except CreekbedError as error:
-            self.say(error.words(), warn=True)
+            self.could_not(error)
             return
+        self.go_on_planning()
+
+    def _drawn(self) -> Turns[None]:
+        """The page on show drawn, and whether something can be taken back."""
+        if self.here:
+            yield from self.page(self.here).show_in_turns()
+        last = next(iter(self.shop.undoable(1)), None)
         self.undo_button.setEnabled(last is not None)
         self.undo_button.setToolTip(f"Takes back: {last.words}" if last is not None else "")
 
@@ -485,7 +490,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         due = set(self._rung)
         self._ring()
         if self._rung != due:
-            self.refresh()  # something may go on now that could not before
+            self.plan_in_turns()  # something may go on now that could not before
         current = self.stack.currentWidget()
         if current is not None:
             current.tick()  # type: ignore[attr-defined]
@@ -505,12 +510,9 @@ class Frame(Asking, Printing, Planning, QMainWindow):
                 return
             page = self.page("job") if self.here == "job" else None
             concerned = page is not None and page.view is not None and page.view.tag in {e.tag for e in found}
-            if self.here in LIVELY or concerned:
-                self.refresh()
-            else:
-                self._plan_anew()
         except CreekbedError:
             return  # the next action here says what is wrong
+        self.plan_in_turns((*LIVELY, "job") if concerned else LIVELY)
         last = found[-1]
         who = last.person if last.person != self.shop.person else "At another window"
         if self.notice.isHidden() or self.notice.property("state") != "warn":
@@ -530,7 +532,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
             self.say(f"{wrong[0].happened} The rest works on.{more}", warn=True)
         self._note_air()
         if self.here == "home":
-            self.refresh()
+            self.plan_in_turns()
 
     # --- tests, tags --------------------------------------------------------------------------------------------
 
@@ -631,11 +633,12 @@ class Frame(Asking, Printing, Planning, QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self._second.stop()
         self.stop_thinking()
+        self.planning.drop()
+        self.helping.drop()
         if self._asking is not None:
             self._asking.wait()
-        for asked in (self._airing, self._helping):
-            if asked is not None:
-                asked.wait()
+        if self._airing is not None:
+            self._airing.wait()
         if self.listening is not None:
             self.listening.stop()
         if self.shop is not None:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from creekbed.core.turns import Turns, whole
 from creekbed.window import theme
 from creekbed.window.creek import Creek
 from creekbed.window.landings import Landings
@@ -85,8 +86,11 @@ class HomePage(Page):
         box.addWidget(self.landings)
         self.cards: list[VesselCard] = []
 
-    def show_home(self, home: HomeView) -> None:
-        """Draw a home view."""
+    def refresh(self) -> None:
+        whole(self.show_in_turns())
+
+    def show_in_turns(self) -> Turns[None]:
+        home = self.frame.home
         if home.next is not None:
             n = home.next
             later = n.start > home.now and (n.start - home.now).total_seconds() > 90
@@ -103,7 +107,9 @@ class HomePage(Page):
         self._show_waits(home)
         count = len(home.waits)
         self.running_head.setText(f"Running by itself: {count}" if count > 2 else "Running by itself")
+        yield
         self.landings.set_home(home)
+        yield
         day = day_of(self.shop, home, days=0)
         self.creek.set_day(day)
         strands = max(1, len(day.strands))

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtWidgets import QDialog, QWidget
 
+from creekbed.core.turns import Turns
 from creekbed.window.dialogs import AskDialog
 from creekbed.workshop.shop import Shop
 
@@ -51,6 +52,11 @@ class Page(QWidget):
 
     def refresh(self) -> None:
         """Draw the records as they are now."""
+
+    def show_in_turns(self) -> Turns[None]:
+        """What :meth:`refresh` draws, one part after another."""
+        self.refresh()
+        yield
 
     def tick(self) -> None:
         """Once a second."""

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from typing import Any
 
 from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QFrame, QLabel
 
-from creekbed.core.errors import CreekbedError
+from creekbed.core.turns import Turns
+from creekbed.window.turns import InTurns
 
 THOUGHT_MS = 250
+PICTURES = ("home", "day")
+"""Pages that are a picture of the plan."""
 HELP_S, HELPED = 6.0, 3
 """So long is looked for what would help, and for so many late jobs at once: house default."""
 
@@ -19,6 +23,7 @@ class Planning:
 
     Attributes:
         thinker: thinks in a process of its own, or ``None``.
+        planning: the plan being made anew while people go on. helping: what would help being looked for.
     """
 
     shop: Any
@@ -26,11 +31,15 @@ class Planning:
     here: str
     thinker: Any
     course: Any
+    planning: InTurns
+    helping: InTurns
+    words: QLabel
+    notice: QFrame
     say: Callable[..., None]
-    page: Callable[..., Any]
     refresh: Callable[[], None]
+    _drawn: Callable[[], Turns[None]]
+    _ring: Callable[[], None]
     _thought: QTimer
-    _helping: Any
 
     def start_thinking(self) -> None:
         """Look for better plans from now on."""
@@ -48,85 +57,84 @@ class Planning:
             self.thinker = None
 
     def _take_thought(self) -> None:
-        """Show what came of thinking, where the plan is on show; ask for more."""
-        if self.thinker is None:
+        """Take in what came of thinking, and show it; ask for more."""
+        if self.thinker is None or self.planning.busy:  # what is laid out now is the plan that was thought about
             return
         waited = self.thinker.thinking
         if not self.thinker.poll():
             if waited and not self.thinker.thinking:  # it was about a bench that has changed meanwhile: think anew
-                QTimer.singleShot(0, lambda: self._quietly(lambda: self.thinker.look(self.home)))
+                self.planning.start(self._look())
             return
         found = self.shop.planner.conflict
         if found is not None:
             from creekbed.workshop.why import conflict_words
 
             self.say(conflict_words(self.shop, self.home, found), warn=True)
-        QTimer.singleShot(0, self._plan_again)
+        self.planning.start(self._planned_again(self.home, PICTURES))
 
-    def _plan_again(self) -> None:
-        """What was thought becomes the plan on show; pictured and drawn in turns of their own: nothing stands still."""
-        from creekbed.workshop.bench import plan_bench
+    def plan_in_turns(self, pages: Collection[str] | None = None) -> None:
+        """Read and plan anew while people go on, then show it; what somebody does meanwhile goes before.
 
-        if self.thinker is None:
-            return
-        seen = self.home
-        laid = plan_bench(self.shop, seen)
-        QTimer.singleShot(0, lambda: self._picture_again(seen, laid))
+        Args:
+            pages: drawn where they are on show, any if ``None``; what stands beside every page is drawn always.
+        """
+        self.planning.start(self._planned_again(None, pages))
 
-    def _picture_again(self, seen: Any, laid: Any) -> None:
-        from creekbed.workshop.bench import picture
-
-        if self.thinker is None or self.home is not seen:  # something was done meanwhile, and is shown
-            return
-        self.home = picture(self.shop, laid)
-        QTimer.singleShot(0, self._draw_again)
-
-    def _draw_again(self) -> None:
-        if self.thinker is None:
-            return
-        self.course.set_home(self.home)
-        if self.here == "home":
-            self.page("home").show_home(self.home)
-        elif self.here == "day":
-            self.page("day").refresh()
-        QTimer.singleShot(0, lambda: self._quietly(lambda: self.thinker.look(self.home)))
-        QTimer.singleShot(0, lambda: self._quietly(self._keep_chances))
-
-    def _keep_chances(self) -> None:
+    def _planned_again(self, known: Any, pages: Collection[str] | None) -> Turns[None]:
+        """The bench planned, pictured and drawn; then it is thought about, and the chances are kept."""
+        from creekbed.workshop.bench import plan_in_turns
         from creekbed.workshop.kept import keep
 
+        laid = yield from plan_in_turns(self.shop, known)
+        yield from self._shown(laid, pages)
+        yield from self._look()
         keep(self.shop, self.home)
 
-    def _quietly(self, act: Callable[[], Any]) -> None:
-        """Do what belongs to thinking in a turn of its own; what goes wrong is said."""
-        if self.thinker is None:
-            return
-        try:
-            act()
-        except CreekbedError as error:
-            self.say(error.words(), warn=True)
+    def go_on_planning(self) -> None:
+        """After something was done, and is on show: look whether another plan is better now, then think about it."""
+        self.planning.start(self._thorough() if self.shop.planner.hasty else self._look())
+
+    def _thorough(self) -> Turns[None]:
+        from creekbed.core.planning.stability import alike
+        from creekbed.workshop.bench import plan_in_turns
+
+        kept = self.home
+        laid = yield from plan_in_turns(self.shop, kept)
+        if laid.plan.moved or not alike(kept.plan, laid.plan):
+            yield from self._shown(laid, PICTURES)
+            if laid.plan.moved:
+                said = self.words.text().rstrip(".") if self.notice.isVisible() else ""
+                self.say(f"{said}. {self.home.moved}" if said else self.home.moved)
+        yield from self._look()
+
+    def _shown(self, laid: Any, pages: Collection[str] | None) -> Turns[None]:
+        from creekbed.workshop.bench import picture
+
+        yield
+        self.home = picture(self.shop, laid)
+        yield
+        self.course.set_home(self.home)
+        self._ring()
+        yield
+        if pages is None or self.here in pages:
+            yield from self._drawn()
+            yield
+
+    def _look(self) -> Turns[None]:
+        if self.thinker is not None:
+            self.thinker.look(self.home)
+        yield
 
     def ask_help(self, boat_id: int, then: Callable[[list[Any]], None]) -> None:
-        """What would help the jobs that are late for a boat, looked for in a thread of its own; ``then`` gets it here.
+        """What would help the jobs that are late for a boat, looked for while people go on; ``then`` gets it.
 
         A second press while one is being looked for does nothing.
         """
-        from creekbed.window.ask import Ask
-        from creekbed.workshop.whatif import help_for
+        from creekbed.workshop.whatif import help_in_turns
 
-        if self._helping is not None:
-            return
-        view = self.home
-
-        def told(rows: list[Any]) -> None:
-            asked, self._helping = self._helping, None
-            asked.wait()
-            then(rows)
-
-        self.say("Looking for what would help …")
-        self._helping = Ask(lambda: help_for(self.shop, boat_id, view, seconds=HELP_S, most=HELPED))
-        self._helping.answered.connect(told)
-        self._helping.start()
+        if not self.helping.busy:
+            self.say("Looking for what would help …")
+            self.helping.start(help_in_turns(self.shop, boat_id, self.home, seconds=HELP_S, most=HELPED), then)
 
     def sit_down(self, person: str) -> None:
         """Somebody else works at this window from now on: what is next is next for their hands."""

@@ -150,8 +150,8 @@ class StepsPanel(QWidget):
             before = [b.step.what for b in self.view.steps if b.step.key in step.step.after and b.work is None]
             why = f"later; first: {before[0]}" if before else ""
             if self.view.kept_back(step.step):
-                treated = next((s.step.what for s in self.view.open_steps if s.step.quarantine), "")
-                why = f"in quarantine; first: {treated}" if treated else "when the quarantine is lifted"
+                first = self.view.treatment
+                why = f"in quarantine; first: {first}" if first else "when the quarantine is lifted"
         elif step.work is not None:
             state = "left out" if step.state == "waived" else "done"
             why = f"{state} {clock_words(step.work.at)} by {step.work.person}" + (

@@ -13,10 +13,11 @@ from creekbed.core.catalogue.models import STAGES
 from creekbed.core.planning.because import reason
 from creekbed.core.planning.explain import span, why_words
 from creekbed.core.planning.model import Forecast, Moved, Person, Plan, Planned, Problem
+from creekbed.core.turns import Turns, whole
 from creekbed.store.tables import Boat, InHand, Instrument
 from creekbed.store.tables import Job as JobRow
 from creekbed.workshop.gate import obstacles
-from creekbed.workshop.problem import problem_of
+from creekbed.workshop.problem import problem_in_turns
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import JobView, StepView, WaitView, load_jobs
 
@@ -153,13 +154,13 @@ def read_bench(shop: Shop, now: datetime) -> Records:
     return Records(tuple(views), held, boats, tuple(done))
 
 
-def home(shop: Shop, known: HomeView | None = None) -> HomeView:
+def home(shop: Shop, *, keep_it: bool = False) -> HomeView:
     """The whole bench at this moment, planned anew.
 
     Args:
-        known: a picture since which nothing was done: its records are not read again.
+        keep_it: do with the plan that was shown, laid out as the bench is now, where that can be.
     """
-    return picture(shop, plan_bench(shop, known))
+    return picture(shop, whole(plan_in_turns(shop, keep_it=keep_it)))
 
 
 @dataclass(frozen=True)
@@ -173,16 +174,17 @@ class Laid:
     named: Mapping[tuple[str, str], tuple[str, str, float]]
 
 
-def plan_bench(shop: Shop, known: HomeView | None = None) -> Laid:
-    """Read the bench and plan it anew.
+def plan_in_turns(shop: Shop, known: HomeView | None = None, *, keep_it: bool = False) -> Turns[Laid]:
+    """Read the bench and plan it anew, a little at a time.
 
     Args:
-        known: a picture since which nothing was done: its records are not read again.
+        known: a picture since which nothing was done: its records are not read again. keep_it: as :func:`home`.
     """
     now = shop.now
     records = read_bench(shop, now) if known is None or known.records is None else known.records.at(now)
-    asked = problem_of(shop, records.views, now, records.held, shop.planner.learned)
-    plan = shop.planner.plan(asked.problem, now)
+    yield
+    asked = yield from problem_in_turns(shop, records.views, now, records.held, shop.planner.learned)
+    plan = yield from shop.planner.plan_in_turns(asked.problem, now, keep_it=keep_it)
     assert shop.planner.problem is not None
     return Laid(records, now, shop.planner.problem, plan, asked.named)
 

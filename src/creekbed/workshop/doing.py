@@ -75,10 +75,9 @@ def _ready_step(view: JobView, key: str, act: Act) -> StepView:
     if step.work is not None:
         raise Refused("This step is done already.", todo="Look at what comes next.")
     if view.kept_back(step.step):
-        first = next((s.step.what for s in view.open_steps if s.step.in_quarantine), "")
         raise Refused(
             f"{view.tag} is in quarantine.",
-            todo=f"First: {first}." if first else "When what runs is over, look again, then lift it.",
+            todo=f"First: {view.treatment}." if view.treatment else "When what runs is over, look again, then lift it.",
         )
     if step.state == "later":
         missing = [b.step.what for b in view.steps if b.step.key in step.step.after and b.work is None]

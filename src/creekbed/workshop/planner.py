@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING
 from creekbed.core.planning.durations import Learned, Taken
 from creekbed.core.planning.explain import gap_words
 from creekbed.core.planning.model import Plan, Problem
-from creekbed.core.planning.stability import replan, with_next
+from creekbed.core.planning.stability import keep, replan_in_turns, with_next
+from creekbed.core.turns import Turns
 
 if TYPE_CHECKING:  # what belongs to thinking needs numpy: the window opens without
     from creekbed.core.planning.chances import Chances
@@ -38,7 +39,11 @@ class Known:
 
 
 class BenchPlanner:
-    """Keeps the plan on show from one event to the next."""
+    """Keeps the plan on show from one event to the next.
+
+    Attributes:
+        hasty: whether the plan on show was only kept, and a better one not looked for.
+    """
 
     def __init__(self) -> None:
         self.shown: Plan | None = None
@@ -48,38 +53,38 @@ class BenchPlanner:
         self._asked_at: datetime | None = None
         self.learned = Learned()
         self.known: Known | None = None
+        self.hasty = False
 
-    def plan(self, problem: Problem, now: datetime) -> Plan:
-        """The plan to show now; what was shown before is kept as far as it can be."""
+    def plan_in_turns(self, problem: Problem, now: datetime, *, keep_it: bool = False) -> Turns[Plan]:
+        """The plan to show now; what was shown before is kept as far as it can be.
+
+        Nothing is on show before its end, so it may be left at any turn.
+
+        Args:
+            keep_it: do with what was shown, laid out as the bench is now, if that can be; whether another is better
+                is left for the next time, and :attr:`hasty` until then.
+        """
         passed = (now - self.at).total_seconds() / 60 if self.at is not None else 0.0
         shown = self.shown
         fresh = self.known is not None and shown is self.known.thought.plan  # it has just come from thinking
         if shown is not None and self.problem is not None:  # what was in hand and is put aside is no more next
             aside = self.problem.in_hand - problem.in_hand
             shown = replace(shown, steps=tuple(s for s in shown.steps if (s.job, s.operation) not in aside))
-        before = self.about()
-        self.problem, self._about = with_next(problem, shown, passed), ""
-        same = before == self.about()
-        self.shown = replan(self.problem, shown, passed, same=same, thought=same and fresh)
-        self.at = now
-        return self.shown
+        problem = with_next(problem, shown, passed)
+        about = _about(problem)
+        same = about == self._about and not self.hasty
+        yield
+        plan = keep(problem, shown, passed) if keep_it and shown is not None else None
+        hasty = plan is not None
+        if plan is None:
+            plan = yield from replan_in_turns(problem, shown, passed, same=same, thought=same and fresh)
+        self.problem, self._about, self.shown, self.at, self.hasty = problem, about, plan, now, hasty
+        return plan
 
     # --- in the background --------------------------------------------------------------------------------------
 
     def about(self) -> str:
         """Which state of the bench the plan on show is for: two states with the same work, hands and places are one."""
-        p = self.problem
-        if p is None or self._about:
-            return self._about
-        jobs = [
-            (j.key, j.due is None, j.weight, j.blocked, j.release > 0,
-             tuple((o.key, o.release > 0) for o in j.operations), tuple(r.operation for r in j.running))
-            for j in p.jobs
-        ]  # fmt: skip
-        hours = {w.key: round(sum(b - a for a, b in w.windows) / 30) for w in p.people}
-        people = [(w.key, sorted(w.skills), len(w.windows), hours[w.key]) for w in p.people]
-        pins = sorted((q.job, q.operation, q.person) for q in p.pins if q.kind != "next")
-        self._about = repr((jobs, people, pins, sorted(p.capacity.items()), sorted(p.holds.items())))
         return self._about
 
     def task(self, named: Named, records: tuple[Taken, ...] | None, seconds: float, seed: int = 7) -> Task | None:
@@ -145,3 +150,17 @@ class BenchPlanner:
             return ""
         late = plan.weighted_tardiness(p)
         return gap_words(thought.cost, thought.bound, len(finishing), late, p.weights, thought.late_bound)
+
+
+def _about(problem: Problem) -> str:
+    """What tells one state of the bench from another; the minutes that pass do not."""
+    jobs = [
+        (j.key, j.due is None, j.weight, j.blocked, j.release > 0,
+         tuple((o.key, o.release > 0) for o in j.operations), tuple(r.operation for r in j.running))
+        for j in problem.jobs
+    ]  # fmt: skip
+    people = [
+        (w.key, sorted(w.skills), len(w.windows), round(sum(b - a for a, b in w.windows) / 30)) for w in problem.people
+    ]
+    pins = sorted((q.job, q.operation, q.person) for q in problem.pins if q.kind != "next")
+    return repr((jobs, people, pins, sorted(problem.capacity.items()), sorted(problem.holds.items())))

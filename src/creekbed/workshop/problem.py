@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -11,6 +11,7 @@ from creekbed.core.hygiene.baths import useful_minutes
 from creekbed.core.planning.durations import Learned, left_min
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Problem, Running, Weights
 from creekbed.core.planning.room import ONE, Piece
+from creekbed.core.turns import Turns
 from creekbed.workshop.people import open_spans, windows_of, workers
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import ACCLIMATISING, JobView, StepView, WaitView
@@ -43,11 +44,12 @@ class Asked:
     named: Mapping[tuple[str, str], tuple[str, str, float]]
 
 
-def problem_of(shop: Shop, views: Iterable[JobView], now: datetime, held: Held, learned: Learned) -> Asked:
+def problem_in_turns(shop: Shop, views: Sequence[JobView], now: datetime, held: Held, learned: Learned) -> Turns[Asked]:
     """The bench as a planner sees it; what is in hand and what somebody set to a time stays where it is."""
     jobs, named = [], {}
     kept: list[Pin] = []
     for view in views:
+        yield
         open_keys = {s.step.key for s in view.open_steps}
         for (job_id, key), (person, since) in held.items():
             if job_id == view.job.id and key in open_keys:

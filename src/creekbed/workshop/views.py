@@ -136,6 +136,12 @@ class JobView:
         open_ = {s.step.key for s in self.open_steps} | {w.key for w in self.waits}
         return tuple(s.step.key for s in self.steps if s.step.quarantine and s.step.key in open_)
 
+    @property
+    def treatment(self) -> str:
+        """What treats it and is to be done first, or "" where all of that is done or runs."""
+        treating = set(self.treating)
+        return next((s.step.what for s in self.open_steps if s.step.key in treating), "")
+
     def kept_back(self, step: BuiltStep) -> bool:
         """Whether a step waits until the quarantine is lifted."""
         return kept_back(self.job, step)
@@ -391,8 +397,10 @@ def _built(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
 
 def _made_already(step: BuiltStep, built: list[BuiltStep], done: dict[str, Work]) -> bool:
     """A mix that nothing left to do needs: it was there when it was wanted, though it is used up or stale by now."""
+    if step.kind != "mix" or step.key in done:
+        return False
     needing = [s.key for s in built if step.key in s.after]
-    return step.kind == "mix" and step.key not in done and bool(needing) and all(k in done for k in needing)
+    return bool(needing) and all(k in done for k in needing)
 
 
 def _has_ender(key: str, built: list[BuiltStep], done: dict[str, Work]) -> bool:

@@ -15,11 +15,12 @@ from creekbed.core.planning.changes import (
     later_boat,
     left_out,
     more_room,
-    remedies,
+    remedies_in_turns,
 )
 from creekbed.core.planning.explain import span
-from creekbed.core.planning.first import first_plan
+from creekbed.core.planning.first import first_in_turns
 from creekbed.core.planning.model import Person
+from creekbed.core.turns import Turns, whole
 from creekbed.workshop.bench import HomeView, home
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import JobView
@@ -55,27 +56,43 @@ def help_for(
         view: the bench as it is; read anew where it is not given. seconds: how long is looked at most, in all.
         most: for so many jobs, the least late first.
     """
-    view = view or home(shop)
+    return whole(help_in_turns(shop, boat_id, view or home(shop), seconds=seconds, most=most))
+
+
+def help_in_turns(shop: Shop, boat_id: int, view: HomeView, *, seconds: float, most: int) -> Turns[list[Help]]:
+    """What :func:`help_for` finds, a little at a time; nothing is read from the records."""
     until = time.monotonic() + seconds
     late = [
         v for v in view.jobs
         if v.boat is not None and v.boat.id == boat_id and not v.blocked and view.plan.forecasts[v.tag].late_by > 0
     ]  # fmt: skip
     late.sort(key=lambda v: view.plan.forecasts[v.tag].late_by)
-    return [help_job(shop, view, v, stop=lambda: time.monotonic() > until) for v in late[:most]]
+    found = []
+    for job in late[:most]:
+        found.append((yield from help_job_in_turns(shop, view, job, stop=lambda: time.monotonic() > until)))
+    return found
 
 
-def help_job(shop: Shop, view: HomeView, job: JobView, *, stop: Callable[[], bool] = lambda: False) -> Help:
+def help_job(shop: Shop, view: HomeView, job: JobView) -> Help:
     """Why one job is late, and the cheapest changes that would bring it aboard."""
+    return whole(help_job_in_turns(shop, view, job, stop=lambda: False))
+
+
+def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, stop: Callable[[], bool]) -> Turns[Help]:
+    """What :func:`help_job` finds, a little at a time; ``stop`` is asked between two tries."""
     late = view.plan.forecasts[job.tag].late_by
+    yield
     way = path(view.problem, view.plan, job.tag)
     why = path_words(shop, way)
+    yield
     mine = tuple(j for j in view.problem.jobs if j.key == job.tag)
     always = tuple(Person(p.key, ((0.0, 1e6),), p.skills) for p in view.problem.people)
-    alone = first_plan(replace(view.problem, jobs=mine, people=always, pins=())).forecasts[job.tag]
+    free = yield from first_in_turns(replace(view.problem, jobs=mine, people=always, pins=()))
+    alone = free.forecasts[job.tag]
+    yield
     hopeless = alone.late_by > 0 and not any(s.step.optional for s in job.open_steps)
     wanted = [] if hopeless else options(view, job, way)
-    found = remedies(view.problem, view.plan, job.tag, wanted, stop=stop)
+    found = yield from remedies_in_turns(view.problem, view.plan, job.tag, wanted, stop=stop)
     ways = tuple(_way(shop, r) for r in found)
     if ways:
         return Help(job.tag, True, f"{ways[0]}, and it makes the boat.", why, ways, tuple(found))

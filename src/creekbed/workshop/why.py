@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import timedelta
 
-from creekbed.core.planning.because import Beside, holds, instead
+from creekbed.core.planning.because import Beside, hold_of, instead_in_turns
 from creekbed.core.planning.conflict import Conflict, Part
 from creekbed.core.planning.explain import span
 from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.turns import Turns, whole
 from creekbed.workshop.bench import HomeView
 from creekbed.workshop.day import Run
 from creekbed.workshop.shop import Shop
@@ -17,7 +18,7 @@ from creekbed.workshop.whatif import place_name
 
 def why_then(shop: Shop, home: HomeView, run: Run) -> str:
     """Why a stretch of work begins when it does, and what waits behind it."""
-    hold = holds(home.problem, home.plan).get((run.tag, run.key))
+    hold = hold_of(home.problem, home.plan, run.tag, run.key)
     others = _listed(hold.by) if hold is not None else ""
     if hold is None:
         words = ""
@@ -75,7 +76,12 @@ def odds(chance: float) -> str:
 
 def why_not_first(home: HomeView, run: Run) -> tuple[str, Beside]:
     """What would come of doing it first, in words, and the plan then."""
-    other = instead(home.problem, home.plan, run.tag, run.key, run.person)
+    return whole(why_not_first_in_turns(home, run))
+
+
+def why_not_first_in_turns(home: HomeView, run: Run) -> Turns[tuple[str, Beside]]:
+    """What :func:`why_not_first` says, a little at a time."""
+    other = yield from instead_in_turns(home.problem, home.plan, run.tag, run.key, run.person)
     step = next((s for s in other.plan.steps if (s.job, s.operation) == (run.tag, run.key)), None)
     if step is not None and step.start > 1.0 and step.start > (run.start - home.now).total_seconds() / 60 - 1.0:
         return "It cannot begin sooner.", other

@@ -11,9 +11,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from creekbed.core.planning.check import violations
-from creekbed.core.planning.first import first_plan, replay, unplaced
+from creekbed.core.planning.first import first_in_turns, replay_in_turns, unplaced
 from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
 from creekbed.core.planning.model import Forecast, Pin, Plan, Planned, Problem, Reason
+from creekbed.core.turns import Turns, whole
 
 LONG_WAIT_MIN = 5.0
 """From so many minutes on, a wait that runs by itself is reason enough to start it: house default."""
@@ -124,6 +125,14 @@ def holds(problem: Problem, plan: Plan) -> dict[tuple[str, str], Hold]:
     return {(bench.jobs[o.job].key, o.op.key): _hold(bench, o) for o in bench.ops if o.start >= 0}
 
 
+def hold_of(problem: Problem, plan: Plan, job: str, operation: str) -> Hold | None:
+    """What keeps one operation of a plan from beginning earlier; ``None`` where it is not planned."""
+    bench = Bench(problem)
+    bench.take_in(plan)
+    n = bench.number.get((job, operation))
+    return None if n is None or bench.ops[n].start < 0 else _hold(bench, bench.ops[n])
+
+
 def _hold(bench: Bench, op: Op) -> Hold:
     ready, start = bench.ready(op), op.start
     if ready >= NEVER or start <= 1:
@@ -208,19 +217,27 @@ def beside(problem: Problem, plan: Plan, other: Problem) -> Beside:
     Args:
         problem, plan: as it is. other: the bench as it would be.
     """
-    return compare(problem, plan, other, answer(other, plan))
+    return whole(beside_in_turns(problem, plan, other))
 
 
-def answer(other: Problem, plan: Plan) -> Plan:
+def beside_in_turns(problem: Problem, plan: Plan, other: Problem) -> Turns[Beside]:
+    """What :func:`beside` makes, a little at a time."""
+    made = yield from answer_in_turns(other, plan)
+    return compare(problem, plan, other, made)
+
+
+def answer_in_turns(other: Problem, plan: Plan) -> Turns[Plan]:
     """The plan of a bench that is a little different.
 
     More hands or more room can make a rule's plan worse (Graham, SIAM Journal on Applied Mathematics 17, 1969); the
     plan there is may still be followed then, and is.
     """
-    made = [replay(other, plan), first_plan(other)]
+    made = [(yield from replay_in_turns(other, plan)), (yield from first_in_turns(other))]
+    yield
     kept = replace(plan, forecasts=_due_anew(other, plan), moved=())
     if not violations(other, kept):
         made.append(kept)
+    yield
     return min(made, key=lambda p: (unplaced(p), p.cost(other)))
 
 
@@ -252,6 +269,12 @@ def compare(problem: Problem, plan: Plan, other: Problem, made: Plan) -> Beside:
 
 def instead(problem: Problem, plan: Plan, job: str, operation: str, person: str) -> Beside:
     """What would come of doing another thing first: the same order but for that."""
+    return whole(instead_in_turns(problem, plan, job, operation, person))
+
+
+def instead_in_turns(problem: Problem, plan: Plan, job: str, operation: str, person: str) -> Turns[Beside]:
+    """What :func:`instead` makes, a little at a time."""
     pins = tuple(p for p in problem.pins if p.kind != "next" and (p.job, p.operation) != (job, operation))
     other = replace(problem, pins=(*pins, Pin(job, operation, person, "next")))
-    return compare(problem, plan, other, replay(other, plan))
+    made = yield from replay_in_turns(other, plan)
+    return compare(problem, plan, other, made)

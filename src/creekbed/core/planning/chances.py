@@ -170,7 +170,7 @@ class _Slots:
     """What lies in each place, in every life at once: until when each of its slots is taken, shape (times, slots)."""
 
     def __init__(self, problem: Problem, times: int):
-        self.holds = {k: problem.holds.get(k, 1) for k in problem.capacity}
+        self.holds = {k: problem.shared(k) for k in problem.capacity}
         self.capacity = problem.capacity
         self.free = {k: np.zeros((times, c * self.holds[k])) for k, c in problem.capacity.items()}
         self.held: dict[tuple[str, str], tuple[str, NDArray[np.intp]]] = {}

@@ -11,8 +11,9 @@ import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
-from creekbed.core.planning.because import Beside, answer, compare
+from creekbed.core.planning.because import Beside, answer_in_turns, compare
 from creekbed.core.planning.model import Operation, Person, Plan, Problem
+from creekbed.core.turns import Turns, whole
 
 AT_MOST, TRIED = 3, 60
 """So many changes at once, and so many sets tried at most: house default, so that an answer comes while one waits."""
@@ -145,6 +146,19 @@ def remedies(
     Returns:
         The cheapest first; empty where nothing that was tried helps.
     """
+    return whole(remedies_in_turns(problem, plan, job, options, wanted=wanted, stop=stop))
+
+
+def remedies_in_turns(
+    problem: Problem,
+    plan: Plan,
+    job: str,
+    options: Sequence[Option],
+    *,
+    wanted: int = 2,
+    stop: Callable[[], bool] = lambda: False,
+) -> Turns[list[Remedy]]:
+    """What :func:`remedies` finds, a little at a time."""
     late = {k: f.late_by for k, f in plan.forecasts.items()}
     weights = {j.key: j.weight for j in problem.jobs}
     heap: list[tuple[float, int, tuple[int, ...]]] = []
@@ -163,7 +177,7 @@ def remedies(
         other = problem
         for n in chosen:
             other = rows[n].change(other)
-        made = answer(other, plan)
+        made = yield from answer_in_turns(other, plan)
         forecast = made.forecasts.get(job)
         if forecast is not None and forecast.finish is not None and forecast.late_by <= 0:
             others = sum(

@@ -138,7 +138,7 @@ def _possible(bench: Bench, limits: list[Limit], parts: set[Part], seconds: floa
     for rows in busy:
         model.add_no_overlap(rows)
     for place, rows in rooms.items():
-        room, holds = bench.problem.capacity[place], bench.problem.holds.get(place, 1)
+        room, holds = bench.problem.capacity[place], bench.problem.shared(place)
         lying = taken([r.piece for j in bench.jobs for r in j.running if r.place == place], room, holds)
         demands = [units(piece, room, holds) for _, piece in rows]
         model.add_cumulative([interval for interval, _ in rows], demands, max(room, lying) * holds)

@@ -10,8 +10,9 @@ from __future__ import annotations
 import math
 
 from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op, down
-from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.planning.model import NO_ROOM, Plan, Problem
 from creekbed.core.planning.pins import lay_pins
+from creekbed.core.turns import Turns, whole
 
 RULES, BOTH_UP_TO = (1.0, 10.0), 700
 """How much few hands left count against slack in the rules of the first plan; both are tried up to so many operations:
@@ -40,6 +41,10 @@ class Dispatch:
 
     def run(self) -> Bench:
         """Lay everything in."""
+        return whole(self.run_in_turns())
+
+    def run_in_turns(self) -> Turns[Bench]:
+        """The same, a little at a time."""
         bench = self.bench
         lay_pins(bench)
         for op in sorted((o for o in bench.ops if o.start >= 0), key=lambda o: o.start):
@@ -51,6 +56,7 @@ class Dispatch:
         stuck: set[int] = set()
         put_off = [0] * len(bench.ops)
         while left:
+            yield
             choice, now = self._choose(open_, stuck)
             if choice is None:
                 break
@@ -151,18 +157,25 @@ def first_plan(problem: Problem, bench: Bench | None = None) -> Plan:
     Args:
         bench: the problem by numbers, where that was made already; what is laid in it is taken out.
     """
+    return whole(first_in_turns(problem, bench))
+
+
+def first_in_turns(problem: Problem, bench: Bench | None = None) -> Turns[Plan]:
+    """What :func:`first_plan` makes, a little at a time."""
     bench = bench or Bench(problem)
+    yield
     plans = []
     stay = SAME_JOB if problem.weights.change else 0.0
     for pressing in RULES[: 2 if sum(len(j.operations) for j in problem.jobs) <= BOTH_UP_TO else 1]:
         bench.turn_to(problem)
-        plans.append(Dispatch(bench, pressing, stay=stay).run().plan())
+        laid = yield from Dispatch(bench, pressing, stay=stay).run_in_turns()
+        plans.append(laid.plan())
     return min(plans, key=lambda p: (unplaced(p), p.cost(problem)))
 
 
 def unplaced(plan: Plan) -> int:
     """How many jobs a plan could not place, and how many waits it could not keep."""
-    return sum(f.finish is None and not f.blocked for f in plan.forecasts.values()) + len(plan.broken)
+    return sum(f.blocked == NO_ROOM for f in plan.forecasts.values()) + len(plan.broken)
 
 
 def replay(problem: Problem, shown: Plan, bench: Bench | None = None, *, passed: float | None = None) -> Plan:
@@ -176,7 +189,15 @@ def replay(problem: Problem, shown: Plan, bench: Bench | None = None, *, passed:
     Returns:
         A feasible plan; jobs for which the old order leaves no room are named in its forecasts.
     """
+    return whole(replay_in_turns(problem, shown, bench, passed=passed))
+
+
+def replay_in_turns(
+    problem: Problem, shown: Plan, bench: Bench | None = None, *, passed: float | None = None
+) -> Turns[Plan]:
+    """What :func:`replay` makes, a little at a time."""
     bench = bench or Bench(problem)
+    yield
     bench.turn_to(problem)
     number = {p.key: k for k, p in enumerate(bench.people)}
     at = {(s.job, s.operation): (s.start, number.get(s.person, -1)) for s in shown.steps}
@@ -193,6 +214,7 @@ def replay(problem: Problem, shown: Plan, bench: Bench | None = None, *, passed:
     while waiting and moving:
         moving, still = False, []
         for op in waiting:
+            yield
             if op.start >= 0:
                 moving = True
                 continue

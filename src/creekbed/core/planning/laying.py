@@ -12,7 +12,19 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from creekbed.core.planning.model import Forecast, Job, Moved, Operation, Person, Pin, Plan, Planned, Problem, Running
+from creekbed.core.planning.model import (
+    NO_ROOM,
+    Forecast,
+    Job,
+    Moved,
+    Operation,
+    Person,
+    Pin,
+    Plan,
+    Planned,
+    Problem,
+    Running,
+)
 from creekbed.core.planning.room import ONE, Piece, taken
 
 UNIT = 10
@@ -292,7 +304,7 @@ class Bench:
     def clear(self) -> None:
         """Nothing is planned."""
         self.lines = [Timeline(p) for p in self.people]
-        self.places = {k: Place(c, self.problem.holds.get(k, 1)) for k, c in self.problem.capacity.items()}
+        self.places = {k: Place(c, self.problem.shared(k)) for k, c in self.problem.capacity.items()}
         self.wished: dict[int, int] = {}
         """Before what time an operation is better not begun, by number; and who is to do it."""
         self.wished_by: dict[int, int] = {}
@@ -483,7 +495,7 @@ class Bench:
         forecasts = {j.key: Forecast(None, 0.0, j.blocked) for j in self.problem.jobs if j.blocked}
         for n, job in enumerate(self.jobs):
             if any(o.start < 0 for o in self.by_job[n]):
-                forecasts[job.key] = Forecast(None, 0.0, "a place never comes free")
+                forecasts[job.key] = Forecast(None, 0.0, NO_ROOM)
                 continue
             finish = max([0.0, *((o.end + o.wait) / UNIT for o in self.by_job[n]), *(r.earliest for r in job.running)])
             late = 0.0 if job.due is None else max(0.0, finish - job.due)

@@ -174,6 +174,10 @@ class Problem:
         """Everybody who works."""
         return self.people or (Person("", self.windows),)
 
+    def shared(self, place: str) -> int:
+        """How many alike pieces share one unit of a place's room."""
+        return self.holds.get(place, 1)
+
     @property
     def in_hand(self) -> frozenset[tuple[str, str]]:
         """What is being done now: (job, operation)."""
@@ -205,6 +209,10 @@ class Reason:
     kind: str
     slack: float | None = None
     minutes: float | None = None
+
+
+NO_ROOM = "a place never comes free"
+"""Why a job that may go on could not be planned to its end."""
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ from creekbed.core.planning.first import unplaced
 from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
 from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.pins import lay_pins
+from creekbed.core.turns import Turns, whole
 
 TAIL = 0.3
 """How much the longest way through a job counts beside its hands in the first order: house default, as it did best."""
@@ -32,6 +33,11 @@ def lay_in_order(bench: Bench, order: Sequence[int]) -> Plan:
     Args:
         order: numbers of the jobs that can go on, each once.
     """
+    return whole(lay_in_turns(bench, order))
+
+
+def lay_in_turns(bench: Bench, order: Sequence[int]) -> Turns[Plan]:
+    """What :func:`lay_in_order` makes, a little at a time."""
     bench.turn_to(bench.problem)
     lay_pins(bench)
     rank = {n: k for k, n in enumerate(order)}
@@ -40,6 +46,7 @@ def lay_in_order(bench: Bench, order: Sequence[int]) -> Plan:
     while waiting and moving:
         still: list[Op] = []
         for op in waiting:
+            yield
             if op.start < 0:
                 ready = bench.ready(op)
                 if ready >= NEVER or not bench.place(op, ready):
@@ -94,14 +101,14 @@ def better_order(
     return found
 
 
-def by_boats(bench: Bench) -> Plan:
+def by_boats_in_turns(bench: Bench) -> Turns[Plan]:
     """A plan at once: the job that is due first is laid in first, of each its longest way first."""
 
     def due(n: int) -> tuple[float, float]:
         job = bench.jobs[n]
         return (float("inf") if job.due is None else job.due, -job.weight)
 
-    return lay_in_order(bench, sorted((n for n, mine in enumerate(bench.by_job) if mine), key=due))
+    return lay_in_turns(bench, sorted((n for n, mine in enumerate(bench.by_job) if mine), key=due))
 
 
 def _for_boats(bench: Bench, jobs: list[int], plan: Plan, ways: Sequence[int]) -> Iterator[list[int]]:

@@ -10,14 +10,17 @@ from __future__ import annotations
 import itertools
 from dataclasses import replace
 
-from creekbed.core.planning.first import first_plan, replay, unplaced
+from creekbed.core.planning.first import first_in_turns, replay, replay_in_turns, unplaced
 from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Moved, Pin, Plan, Problem
-from creekbed.core.planning.orders import by_boats
+from creekbed.core.planning.orders import by_boats_in_turns
+from creekbed.core.turns import Turns, whole
 
 NEXT_FEW, WORTH_MIN = 5, 5.0
 """So many things ahead of each person are looked at; for so many weighted minutes less late, what was to be next is
 given up: house default."""
+GRID_MIN = 0.2
+"""Two steps of the grid of tenths in which plans are laid out, minutes."""
 SLIDES_MIN = 1.0
 """By so much may a plan slide while nobody acts and still be the one that is shown, minutes: house default."""
 NEXT_MIN = 15.0
@@ -57,20 +60,56 @@ def replan(
         same: nothing has happened since but that time went on. thought: the plan that is shown was thought about just
             now, so that filling its gaps would hardly better it.
     """
-    size = sum(len(j.operations) for j in problem.jobs if not j.blocked)
+    return whole(replan_in_turns(problem, shown, passed, same=same, thought=thought))
+
+
+def keep(problem: Problem, shown: Plan, passed: float = 0.0) -> Plan | None:
+    """The plan that people see, laid out on the bench as it is now, before anything better is looked for.
+
+    Returns:
+        ``None`` where it cannot be kept: most of the work is new, or more than before could not be placed or ended in
+        time.
+    """
+    size, fresh = _size(problem, shown)
+    kept = replay(problem, shown, passed=passed) if 2 * fresh <= size else None
+    return kept if kept is not None and unplaced(kept) <= unplaced(shown) else None
+
+
+def alike(plan: Plan, other: Plan) -> bool:
+    """Whether two plans have the same hands do the same at the same time, but for two steps of the grid."""
+    before = {(s.job, s.operation): s for s in plan.steps}
+    return len(plan.steps) == len(other.steps) and all(
+        (found := before.get((s.job, s.operation))) is not None
+        and found.person == s.person
+        and abs(found.start - s.start) <= GRID_MIN
+        for s in other.steps
+    )
+
+
+def _size(problem: Problem, shown: Plan | None) -> tuple[int, int]:
+    """How many operations can go on; how many are not in the plan that was shown."""
     known = {(s.job, s.operation) for s in shown.steps} if shown is not None else set()
     fresh = sum((j.key, o.key) not in known for j in problem.jobs for o in j.operations)
+    return sum(len(j.operations) for j in problem.jobs if not j.blocked), fresh
+
+
+def replan_in_turns(
+    problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False, thought: bool = False
+) -> Turns[Plan]:
+    """What :func:`replan` makes, a little at a time."""
+    size, fresh = _size(problem, shown)
     bench = Bench(problem)
     plans = []
     if shown is not None and 2 * fresh <= size:
-        plans = [replay(problem, shown, bench, passed=passed)]
-        if same and _as_shown(shown, plans[0], passed):
-            return plans[0]
-        if (size <= TWICE_UP_TO and not thought) or fresh or unplaced(plans[0]):
-            plans.append(replay(problem, shown, bench))
+        kept = yield from replay_in_turns(problem, shown, bench, passed=passed)
+        plans = [kept]
+        if same and _as_shown(shown, kept, passed):
+            return kept
+        if (size <= TWICE_UP_TO and not thought) or fresh or unplaced(kept):
+            plans.append((yield from replay_in_turns(problem, shown, bench)))
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
-        plans.append(first_plan(problem, bench))
-        plans.append(by_boats(bench))
+        plans.append((yield from first_in_turns(problem, bench)))
+        plans.append((yield from by_boats_in_turns(bench)))
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
     if thought or best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
         return best
@@ -78,29 +117,32 @@ def replan(
     given_up = sum(lengths.get((p.job, p.operation), 0.0) for p in problem.pins if p.kind == "next")
     if given_up * max(j.weight for j in problem.jobs) < WORTH_MIN:  # so much later does it make anything at most
         return best
-    return _for_a_boat(problem, shown, best, bench)
+    return (yield from _for_a_boat(problem, shown, best, bench))
 
 
 def _as_shown(shown: Plan, plan: Plan, passed: float) -> bool:
     """Whether everything begins when it was shown to, but for the moment in which nobody began what is first."""
     before = {(s.job, s.operation): s.start - passed for s in shown.steps}
-    later = 0.2 + min(max(passed, 0.0), SLIDES_MIN)
+    later = GRID_MIN + min(max(passed, 0.0), SLIDES_MIN)
     return all(
         (s.job, s.operation) in before and s.start <= max(before[s.job, s.operation], 0.0) + later for s in plan.steps
     )  # fmt: skip
 
 
-def _for_a_boat(problem: Problem, shown: Plan | None, kept: Plan, bench: Bench) -> Plan:
+def _for_a_boat(problem: Problem, shown: Plan | None, kept: Plan, bench: Bench) -> Turns[Plan]:
     """A plan that gives up what was to be next, where that saves a good part of the lateness; it says so."""
     loose = replace(problem, pins=tuple(p for p in problem.pins if p.kind != "next"))
-    made = first_plan(loose, bench) if len(bench.ops) <= ANEW_UP_TO else replay(loose, shown or kept, bench)
+    if len(bench.ops) <= ANEW_UP_TO:
+        made = yield from first_in_turns(loose, bench)
+    else:
+        made = yield from replay_in_turns(loose, shown or kept, bench)
     if made.weighted_tardiness(problem) > kept.weighted_tardiness(problem) - WORTH_MIN:
         return kept
     start = {(s.job, s.operation): s for s in made.steps}
     moved = []
     for pin in problem.pins:
         step = start.get((pin.job, pin.operation))
-        if pin.kind != "next" or step is None or (step.start <= pin.at + 0.2 and step.person == pin.person):
+        if pin.kind != "next" or step is None or (step.start <= pin.at + GRID_MIN and step.person == pin.person):
             continue
         first = next((s for s in made.of(pin.person) if (s.job, s.operation) not in problem.in_hand), step)
         moved.append(Moved(pin.job, pin.operation, max(step.start - pin.at, 0.0), "boat", (first.job, first.operation)))

@@ -75,7 +75,7 @@ class Model:
         bench = self.bench
         for place, rows in self.in_place.items():
             if rows:
-                room, holds = bench.problem.capacity[place], bench.problem.holds.get(place, 1)
+                room, holds = bench.problem.capacity[place], bench.problem.shared(place)
                 before = [r.piece for j in bench.jobs for r in j.running if r.place == place]
                 held = [o.op for o in bench.ops if bench.is_held(o)]
                 before += [ONE for o in held if o.at == place] + [o.piece for o in held if o.place == place]

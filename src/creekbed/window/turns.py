@@ -1,0 +1,77 @@
+"""Long work between the window's own turns: a little of it, then whatever somebody wants, then the next little."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QTimer
+
+from creekbed.core.errors import CreekbedError
+from creekbed.core.turns import Turns
+
+TURN_S = 0.004
+"""How long a turn of work lasts, if what it does can be left then: house default."""
+
+
+class InTurns(QObject):
+    """One work at a time; what is begun takes the place of what was under way.
+
+    Args:
+        failed: told of what went wrong; what is no :class:`CreekbedError` is a fault and raised.
+    """
+
+    def __init__(self, parent: QObject, failed: Callable[[CreekbedError], None]):
+        super().__init__(parent)
+        self._failed = failed
+        self._work: Turns[Any] | None = None
+        self._then: Callable[[Any], None] | None = None
+        self._inside: Turns[Any] | None = None
+        self._turn = QTimer(self)
+        self._turn.setInterval(0)
+        self._turn.timeout.connect(self._go_on)
+
+    @property
+    def busy(self) -> bool:
+        """Whether work is under way."""
+        return self._work is not None
+
+    def start(self, work: Turns[Any], then: Callable[[Any], None] | None = None) -> None:
+        """Begin; ``then`` gets what came of it."""
+        self.drop()
+        self._work, self._then = work, then
+        self._turn.start()
+
+    def drop(self) -> None:
+        """Leave what is under way; nothing comes of it."""
+        work, self._work, self._then = self._work, None, None
+        self._turn.stop()
+        if work is not None and work is not self._inside:
+            work.close()
+
+    def _go_on(self) -> None:
+        work, then = self._work, self._then
+        if work is None or self._inside is not None:  # what it did has opened a dialog, which turns the window's loop
+            return
+        until = time.perf_counter() + TURN_S
+        self._inside = work
+        try:
+            while self._work is work:  # it may drop itself
+                next(work)
+                if time.perf_counter() >= until:
+                    return
+        except StopIteration as done:
+            self._inside = None
+            if self._work is work:
+                self.drop()
+                if then is not None:
+                    then(done.value)
+        except BaseException as error:
+            if self._work is work:
+                self.drop()
+            if not isinstance(error, CreekbedError):
+                raise
+            self._failed(error)
+        finally:
+            self._inside = None

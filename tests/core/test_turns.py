@@ -14,7 +14,7 @@ from creekbed.core.planning.because import answer_in_turns, hold_of, holds, inst
 from creekbed.core.planning.changes import first_of_all
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.first import first_in_turns, first_plan, replay, replay_in_turns, unplaced
-from creekbed.core.planning.model import Job, Operation, Person, Plan, Problem
+from creekbed.core.planning.model import Job, Operation, Person, Plan, Planned, Problem
 from creekbed.core.planning.stability import alike, changes, keep, replan, replan_in_turns
 from creekbed.core.turns import Turns, whole
 
@@ -129,6 +129,8 @@ def test_alike_is_the_same_hands_at_the_same_time() -> None:
     for other in (replace(first, start=first.start + 1.0), replace(first, person="somebody else")):
         assert not alike(plan, replace(plan, steps=(other, *others)))
     assert not alike(plan, Plan(tuple(others), plan.forecasts))
+    ready = Planned("J", "mix", 3.0, 3.0, "A")  # set up by another
+    assert alike(Plan((first, ready), {}), Plan((first, replace(ready, start=9.0, end=9.0)), {}))
 
 
 def test_what_holds_one_operation_is_what_is_told_of_all() -> None:

@@ -15,7 +15,7 @@ from creekbed.core.turns import Turns, whole
 from creekbed.window import turns
 from creekbed.window.frame import Frame
 from creekbed.window.turns import InTurns
-from creekbed.workshop import doing, people
+from creekbed.workshop import doing, locks, people
 from creekbed.workshop.bench import home, plan_in_turns
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
@@ -208,3 +208,39 @@ def test_another_page_is_left_as_it_is_when_thinking_comes_to_something(drive: C
     rest(driver.frame)
     assert driver.frame.home is not before and driver.frame.here == "book_in"
     assert driver.frame.page("book_in").tag.text() == "MH-05"
+
+
+def test_two_windows_show_one_plan(qtbot: Any, window: Frame, hand: Hand, shop: Shop, clock: HandClock) -> None:
+    for n in range(6):
+        hand.book(f"MH-01{n}0", family=("alto_saxophone", "violin", "flute")[n % 3])
+    people.add_worker(shop, "AB")
+    rest(window)
+    elsewhere = Shop(shop.folder, clock, person="AB", catalogue=shop.catalogue)
+    second = opened(qtbot, Frame(lambda: elsewhere))
+    rest(second)
+
+    def agree() -> bool:
+        return alike(window.home.plan, second.home.plan)
+
+    def look() -> None:
+        for frame in (second, window):
+            for _ in range(2):
+                frame._tick()
+            rest(frame)
+
+    for _ in range(3):  # each may still better what the other has left
+        look()
+    assert agree()
+    last = window.home.plan.of("IW")[-1].job
+    job = next(v.job.id for v in window.home.jobs if v.tag == last)
+    window.do(lambda: locks.lock(shop, job, "contents", "IW", shop.now))
+    rest(window)
+    window.do(lambda: locks.unlock(shop, job, "contents"))
+    rest(window)
+    assert not agree()
+    for _ in range(3):
+        look()
+    assert agree()
+    assert second.home.queues[0].person == "AB" and window.home.queues[0].person == "IW"
+    assert [q.then for q in second.home.queues if q.person == "IW"] == [window.home.queues[0].then]
+    second.close()

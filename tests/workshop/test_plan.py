@@ -178,6 +178,33 @@ def test_initials_and_hours_that_are_none(shop: Shop, text: str) -> None:
         people.add_worker(shop, text)
 
 
+def test_who_says_that_they_are_here_is_here(shop: Shop, clock: HandClock) -> None:
+    """Before their hours, in the break, and after the bench has closed."""
+
+    def mine() -> tuple[tuple[float, float], ...]:
+        spans = people.open_spans(shop, clock.now())
+        return people.windows_of(next(w for w in people.workers(shop) if w.key == "TO"), spans, clock.now())
+
+    people.add_worker(shop, "TO 14-17", helper=True)
+    assert mine()[0][0] == pytest.approx(300)
+    people.is_back(shop, "TO")
+    assert mine()[0] == pytest.approx((0.0, 480.0)) and shop.last_done.words == "TO is here"
+    people.goes_home(shop, "TO")
+    assert mine()[0][0] > 600  # and leaves, though they had come early
+    shop.undo()
+    shop.undo()
+    assert mine()[0][0] == pytest.approx(300)
+    open_ = people.open_spans(shop, clock.now())
+    clock.advance(minutes=(open_[0][1] - clock.now()).total_seconds() / 60 + 5)  # in the break
+    people.add_worker(shop, "TO")
+    assert mine()[0][0] > 0
+    people.is_back(shop, "TO")
+    assert mine()[0][0] == 0.0 and mine()[0][1] > 60
+    clock.advance(minutes=(open_[1][1] - clock.now()).total_seconds() / 60 + 30)  # everybody has gone home
+    people.is_back(shop, "TO")
+    assert mine()[0] == pytest.approx((0.0, people.BEYOND_MIN)) and "till 19:00" in shop.last_done.words
+
+
 def test_somebody_leaves_comes_back_stays_on(shop: Shop, hand: Hand, clock: HandClock) -> None:
     busy(hand)
     people.add_worker(shop, "AB")

@@ -26,7 +26,7 @@ from creekbed.core.errors import CreekbedError, StoreProblem
 from creekbed.core.turns import Turns, whole
 from creekbed.window import theme
 from creekbed.window.asking import Asking
-from creekbed.window.planning import Planning
+from creekbed.window.planning import PICTURES, Planning
 from creekbed.window.printing import Printing
 from creekbed.window.turns import InTurns
 from creekbed.window.widgets import button, label, restyle
@@ -504,9 +504,14 @@ class Frame(Asking, Printing, Planning, QMainWindow):
 
     def _look_at_others(self) -> None:
         """What was done at another window is seen here too; a page on which somebody types is left as it is."""
+        from creekbed.workshop.seen import take_up
+
         try:
             found = self.shop.others()
+            theirs = take_up(self.shop)
             if not found:
+                if theirs:
+                    self.plan_in_turns(PICTURES)
                 return
             page = self.page("job") if self.here == "job" else None
             concerned = page is not None and page.view is not None and page.view.tag in {e.tag for e in found}

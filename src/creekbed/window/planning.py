@@ -84,11 +84,14 @@ class Planning:
         """The bench planned, pictured and drawn; then it is thought about, and the chances are kept."""
         from creekbed.workshop.bench import plan_in_turns
         from creekbed.workshop.kept import keep
+        from creekbed.workshop.seen import leave
 
         laid = yield from plan_in_turns(self.shop, known)
         yield from self._shown(laid, pages)
         yield from self._look()
         keep(self.shop, self.home)
+        yield
+        leave(self.shop)
 
     def go_on_planning(self) -> None:
         """After something was done, and is on show: look whether another plan is better now, then think about it."""
@@ -97,6 +100,7 @@ class Planning:
     def _thorough(self) -> Turns[None]:
         from creekbed.core.planning.stability import alike
         from creekbed.workshop.bench import plan_in_turns
+        from creekbed.workshop.seen import leave
 
         kept = self.home
         laid = yield from plan_in_turns(self.shop, kept)
@@ -106,6 +110,7 @@ class Planning:
                 said = self.words.text().rstrip(".") if self.notice.isVisible() else ""
                 self.say(f"{said}. {self.home.moved}" if said else self.home.moved)
         yield from self._look()
+        leave(self.shop)
 
     def _shown(self, laid: Any, pages: Collection[str] | None) -> Turns[None]:
         from creekbed.workshop.bench import picture

@@ -18,6 +18,7 @@ from creekbed.store.tables import Boat, InHand, Instrument
 from creekbed.store.tables import Job as JobRow
 from creekbed.workshop.gate import obstacles
 from creekbed.workshop.problem import problem_in_turns
+from creekbed.workshop.seen import take_up
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import JobView, StepView, WaitView, load_jobs
 
@@ -181,6 +182,8 @@ def plan_in_turns(shop: Shop, known: HomeView | None = None, *, keep_it: bool = 
         known: a picture since which nothing was done: its records are not read again. keep_it: as :func:`home`.
     """
     now = shop.now
+    if shop.planner.shown is None:
+        take_up(shop)
     records = read_bench(shop, now) if known is None or known.records is None else known.records.at(now)
     yield
     asked = yield from problem_in_turns(shop, records.views, now, records.held, shop.planner.learned)

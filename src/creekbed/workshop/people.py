@@ -14,6 +14,8 @@ from creekbed.workshop.shop import Shop
 SETTING = "people"
 HORIZON_DAYS = 21
 HELPER = frozenset({"helper"})
+BEYOND_MIN = 60.0
+"""So long is here who comes after the hours of the day, minutes: house default."""
 _TIMES = re.compile(r"(\d{1,2})(?::([0-5]\d))?\s*[-–]\s*(\d{1,2})(?::([0-5]\d))?")
 _INITIALS = re.compile(r"[A-Z][A-Z0-9]{0,3}")
 
@@ -194,10 +196,18 @@ def goes_home(shop: Shop, key: str, until: datetime | None = None) -> None:
 
 
 def is_back(shop: Shop, key: str) -> None:
-    """Somebody is here after all."""
-    now = shop.now
-    away = [s for s in _row(shop, key).get("away", []) if not _holds(s, now)]
-    _change(shop, key, f"{key} is here", "people", away=away)
+    """Somebody is here after all: also before their hours of that day, in a break, and for an hour beyond."""
+    now, row = shop.now, _row(shop, key)
+    away = [s for s in row.get("away", []) if not _holds(s, now)]
+    stays, words = list(row.get("stays", [])), f"{key} is here"
+    windows = windows_of(_worker(key, {**row, "away": away}), open_spans(shop, now), now)
+    begins = now + timedelta(minutes=windows[0][0]) if windows else None
+    if begins is None or begins > now:
+        if begins is None or begins.astimezone().date() != now.astimezone().date():
+            begins = now + timedelta(minutes=BEYOND_MIN)
+            words += f" till {begins.astimezone():%H:%M}"
+        stays.append([now.isoformat(), begins.isoformat()])
+    _change(shop, key, words, "people", away=away, stays=stays)
 
 
 def _holds(span: list[str], at: datetime) -> bool:

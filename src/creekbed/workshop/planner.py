@@ -43,6 +43,7 @@ class BenchPlanner:
 
     Attributes:
         hasty: whether the plan on show was only kept, and a better one not looked for.
+        version: of the plan on record that this one goes on from. told: the plan on record, and when it was shown.
     """
 
     def __init__(self) -> None:
@@ -54,6 +55,9 @@ class BenchPlanner:
         self.learned = Learned()
         self.known: Known | None = None
         self.hasty = False
+        self.version = 0
+        self.told: tuple[Plan, datetime] | None = None
+        self._taken_up = 0
 
     def plan_in_turns(self, problem: Problem, now: datetime, *, keep_it: bool = False) -> Turns[Plan]:
         """The plan to show now; what was shown before is kept as far as it can be.
@@ -85,7 +89,12 @@ class BenchPlanner:
 
     def about(self) -> str:
         """Which state of the bench the plan on show is for: two states with the same work, hands and places are one."""
-        return self._about
+        return f"{self._about}{self._taken_up or ''}"
+
+    def go_on_from(self, plan: Plan, at: datetime, version: int) -> None:
+        """Another window's plan is the one that people see; what was thought about the one before is not used."""
+        self.shown, self.at, self.version, self.told = plan, at, version, (plan, at)
+        self._taken_up += 1
 
     def task(self, named: Named, records: tuple[Taken, ...] | None, seconds: float, seed: int = 7) -> Task | None:
         """What to think about now; ``None`` while there is no plan."""

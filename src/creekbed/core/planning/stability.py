@@ -75,14 +75,14 @@ def keep(problem: Problem, shown: Plan, passed: float = 0.0) -> Plan | None:
     return kept if kept is not None and unplaced(kept) <= unplaced(shown) else None
 
 
-def alike(plan: Plan, other: Plan) -> bool:
-    """Whether two plans have the same hands do the same at the same time, but for two steps of the grid."""
-    before = {(s.job, s.operation): s for s in plan.steps}
-    return len(plan.steps) == len(other.steps) and all(
-        (found := before.get((s.job, s.operation))) is not None
-        and found.person == s.person
-        and abs(found.start - s.start) <= GRID_MIN
-        for s in other.steps
+def alike(plan: Plan, other: Plan, within: float = GRID_MIN) -> bool:
+    """Whether two plans have the same hands do the same at the same time, within so many minutes.
+
+    What another will have set up by then takes no time, and may stand anywhere.
+    """
+    one, two = ({(s.job, s.operation): s for s in p.steps if s.end > s.start} for p in (plan, other))
+    return one.keys() == two.keys() and all(
+        one[k].person == s.person and abs(one[k].start - s.start) <= within for k, s in two.items()
     )
 
 

@@ -235,3 +235,25 @@ def test_small_benches_with_shared_setting_up_equal_brute_force(seed: int) -> No
 def test_setting_up_is_no_slower_the_second_time() -> None:
     with pytest.raises(ValueError, match="no slower"):
         Operation("mix", 3.0, shares="mix", again_min=4.0)
+
+
+def test_what_slides_into_a_break_lets_others_go_before() -> None:
+    """Nobody began for a moment: the long piece no more fits before the break, the short one behind it still does."""
+    jobs = (
+        Job("a", (Operation("o", 30.0),)),
+        Job("long", (Operation("o", 30.0),), due=400.0),
+        Job("short", (Operation("o", 10.0),), due=105.0),
+    )
+    hours = ((0.0, 60.0), (90.0, 480.0))
+    problem = Problem(jobs, {}, hours, people=(Person("A", hours),))
+    starts = {"a": 0.0, "long": 30.0, "short": 90.0}
+    steps = tuple(Planned(k, "o", s, s + (10.0 if k == "short" else 30.0), "A") for k, s in starts.items())
+    shown = Plan(steps, {})
+    assert violations(problem, shown) == []
+    later = replace(
+        problem, people=(Person("A", ((0.0, 59.5), (89.5, 479.5))),), windows=((0.0, 59.5), (89.5, 479.5)),
+        jobs=(jobs[0], replace(jobs[1], due=399.5), replace(jobs[2], due=104.5)),
+    )  # fmt: skip
+    assert replay(later, shown, passed=0.5).weighted_tardiness(later) > 10
+    plan = replan(later, shown, 0.5, same=True)
+    assert plan.weighted_tardiness(later) == 0.0 and at(plan, "short", "o").end <= 59.5

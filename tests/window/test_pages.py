@@ -639,11 +639,18 @@ def test_help_for_the_late(drive: Callable[[str], Driver], hand: Hand, shop: Sho
 
 def test_pools_list_what_lies_in_them(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
+    driver.frame.open_stage("book_in")
+    page = driver.frame.page("list")
+    assert page.nothing.isVisible() and not page.list.isVisible()
     job = hand.book()
+    hand.book("MH-0900", family="violin")
     driver.frame.go_home()
     driver.press("pool_book_in")
-    page = driver.frame.page("list")
-    assert page.title.text() == "Book in: 1" and "MH-0142" in page.list.item(0).text()
+    assert page.list.isVisible() and not page.nothing.isVisible()
+    page.list.setCurrentRow(1)
+    driver.frame.refresh()
+    assert page.list.currentRow() == 1  # what is chosen stays chosen
+    assert page.title.text() == "Book in: 2" and "MH-0142" in page.list.item(0).text()
     page.list.itemClicked.emit(page.list.item(0))
     assert driver.frame.page("job").job_id == job
 

@@ -54,8 +54,8 @@ class DayPage(Page):
         self.again: Callable[[], object] | None = None
         """Tries the same once more, when the plan has changed under what is tried; beside which plan it was tried."""
         self.tried_on: object = None
-        self.trying, self.asking = (InTurns(self, frame.could_not) for _ in range(2))
-        """A day being tried; what would come of doing the chosen stone first being found out."""
+        self.trying, self.asking, self.drawing = (InTurns(self, frame.could_not) for _ in range(3))
+        """A day being tried; what would come of doing the chosen stone first being found out; the page drawn again."""
         self.title = label("The day", "title", wrap=False)
         self.gap = label("", tone="muted", wrap=False)
         self.ways = {
@@ -355,7 +355,7 @@ class DayPage(Page):
         self.trial = None
         self.trying.drop()
         self._compare(False)
-        self.refresh()
+        self.drawing.start(self.show_in_turns())
 
     def _compare(self, on: bool) -> None:
         for widget in (self.head_now, self.head_then, self.then):

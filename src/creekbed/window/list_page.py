@@ -32,7 +32,10 @@ class ListPage(Page):
         self.list = listing("Instruments in this pool")
         self.list.itemClicked.connect(self._open)
         self.list.itemActivated.connect(self._open)
-        box.addWidget(self.list, 1)
+        box.addWidget(self.list, 1000)
+        self.nothing = label("Nothing lies here just now.", tone="muted")
+        box.addWidget(self.nothing)
+        box.addStretch(1)
 
     def start(self, stage: str) -> None:
         """Show a stage."""
@@ -43,6 +46,8 @@ class ListPage(Page):
         home = self.frame.home
         if home is None:
             return
+        chosen, at = self.list.currentItem(), self.list.verticalScrollBar().value()
+        tag = chosen.data(Qt.ItemDataRole.UserRole) if chosen is not None else ""
         self.list.clear()
         views = [v for v in home.jobs if v.stage == self.stage]
         self.title.setText(f"{NAMES[self.stage]}: {len(views)}")
@@ -62,6 +67,13 @@ class ListPage(Page):
                     aboard.tag,
                     f"{aboard.tag}  {aboard.family}, for {aboard.next_group or 'the next renter'}:  tagged ready",
                 )
+
+        self.list.setVisible(self.list.count() > 0)
+        self.nothing.setVisible(self.list.count() == 0)
+        for n in range(self.list.count()):
+            if tag and self.list.item(n).data(Qt.ItemDataRole.UserRole) == tag:
+                self.list.setCurrentRow(n)
+        self.list.verticalScrollBar().setValue(at)
 
     def _add(self, tag: str, words: str) -> None:
         item = QListWidgetItem(words)

@@ -70,7 +70,6 @@ class BenchPlanner:
         """
         passed = (now - self.at).total_seconds() / 60 if self.at is not None else 0.0
         shown = self.shown
-        fresh = self.known is not None and shown is self.known.thought.plan  # it has just come from thinking
         if shown is not None and self.problem is not None:  # what was in hand and is put aside is no more next
             aside = self.problem.in_hand - problem.in_hand
             shown = replace(shown, steps=tuple(s for s in shown.steps if (s.job, s.operation) not in aside))
@@ -81,7 +80,7 @@ class BenchPlanner:
         plan = keep(problem, shown, passed) if keep_it and shown is not None else None
         hasty = plan is not None
         if plan is None:
-            plan = yield from replan_in_turns(problem, shown, passed, same=same, thought=same and fresh)
+            plan = yield from replan_in_turns(problem, shown, passed, same=same)
         self.problem, self._about, self.shown, self.at, self.hasty = problem, about, plan, now, hasty
         return plan
 

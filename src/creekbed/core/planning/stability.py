@@ -50,17 +50,14 @@ def moved_cost(problem: Problem, shown: Plan | None, plan: Plan) -> float:
     return 0.0 if shown is None else problem.weights.moved * changes(problem, shown, plan)
 
 
-def replan(
-    problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False, thought: bool = False
-) -> Plan:
+def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False) -> Plan:
     """The plan to show now that something has happened: at once, and without reshuffling what people are set on.
 
     Args:
         shown: the plan that people see; ``None``: there is none. passed: minutes since it was shown.
-        same: nothing has happened since but that time went on. thought: the plan that is shown was thought about just
-            now, so that filling its gaps would hardly better it.
+        same: nothing has happened since but that time went on.
     """
-    return whole(replan_in_turns(problem, shown, passed, same=same, thought=thought))
+    return whole(replan_in_turns(problem, shown, passed, same=same))
 
 
 def keep(problem: Problem, shown: Plan, passed: float = 0.0) -> Plan | None:
@@ -93,9 +90,7 @@ def _size(problem: Problem, shown: Plan | None) -> tuple[int, int]:
     return sum(len(j.operations) for j in problem.jobs if not j.blocked), fresh
 
 
-def replan_in_turns(
-    problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False, thought: bool = False
-) -> Turns[Plan]:
+def replan_in_turns(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False) -> Turns[Plan]:
     """What :func:`replan` makes, a little at a time."""
     size, fresh = _size(problem, shown)
     bench = Bench(problem)
@@ -105,13 +100,13 @@ def replan_in_turns(
         plans = [kept]
         if same and _as_shown(shown, kept, passed):
             return kept
-        if (size <= TWICE_UP_TO and not thought) or fresh or unplaced(kept):
+        if size <= TWICE_UP_TO or fresh or unplaced(kept):
             plans.append((yield from replay_in_turns(problem, shown, bench)))
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
         plans.append((yield from first_in_turns(problem, bench)))
         plans.append((yield from by_boats_in_turns(bench)))
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
-    if thought or best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
+    if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
         return best
     lengths = {(s.job, s.operation): s.end - s.start for s in best.steps}
     given_up = sum(lengths.get((p.job, p.operation), 0.0) for p in problem.pins if p.kind == "next")

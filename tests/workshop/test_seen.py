@@ -8,14 +8,18 @@ from typing import Any
 
 import pytest
 
+from creekbed.core.planning.model import Plan
 from creekbed.core.planning.stability import alike
 from creekbed.core.planning.thinking import think
+from creekbed.core.turns import Turns
 from creekbed.store.tables import Setting
-from creekbed.workshop import doing, locks, people
+from creekbed.workshop import doing, people
 from creekbed.workshop.bench import home
 from creekbed.workshop.clock import HandClock
+from creekbed.workshop.planner import Left
 from creekbed.workshop.seen import SETTING, STALE, leave, take_up
 from creekbed.workshop.shop import Shop
+from creekbed.workshop.thinker import Thinker
 from tests.conftest import Hand
 
 
@@ -39,12 +43,10 @@ def busy(shop: Shop, hand: Hand) -> Shop:
     for n in range(8):
         hand.book(f"MH-03{n}0", family=("violin", "alto_saxophone", "flute", "trumpet")[n % 4])
     people.add_worker(shop, "AB")
-    view = home(shop)
-    last = next(v.job.id for v in view.jobs if v.tag == view.plan.of("IW")[-1].job)
-    locks.lock(shop, last, "contents", "IW", shop.now)
-    home(shop)
-    locks.unlock(shop, last, "contents")
-    home(shop)
+    plan, swap = home(shop).plan, {"MH-0310": "MH-0350", "MH-0350": "MH-0310"}
+    assert shop.planner.shown is plan
+    shop.planner.shown = replace(plan, steps=tuple(replace(s, job=swap.get(s.job, s.job)) for s in plan.steps))
+    assert not alike(plan, home(shop).plan)  # two alike instruments have changed their places
     return shop
 
 
@@ -104,25 +106,66 @@ def test_a_newer_plan_is_taken_up_and_the_quicker_window_wins(busy: Shop, other:
     home(busy)
     assert leave(busy)
     assert not leave(second)  # the first was quicker
-    before = second.planner.about()
     assert take_up(second) and not take_up(second)
-    assert second.planner.about() != before  # what it thinks about now is another plan
     assert alike(home(busy).plan, home(second).plan, within=1.1)
     assert not leave(second) and kept(busy)["n"] == 1
     assert not take_up(busy)  # its own
 
 
-def test_a_thought_about_the_plan_before_is_not_used(busy: Shop, other: Callable[[], Shop]) -> None:
+def test_a_plan_that_is_worse_is_not_taken_up(busy: Shop, other: Callable[[], Shop]) -> None:
     second = other()
-    view = home(second)
-    task = second.planner.task(view.named, None, 0.2)
-    assert task is not None
-    thought = think(task)
+    better = home(second).plan
     home(busy)
     leave(busy)
-    assert take_up(second) and not second.planner.take(thought)
-    again = second.planner.task(home(second).named, None, 0.2)
-    assert again is not None and second.planner.take(think(again))
+    steps = kept(busy)["steps"]
+    turned = [[*s[:2], 900.0 - s[2], 910.0 - s[2], s[4]] for s in steps]  # the last first
+    spoil(busy, {**kept(busy), "n": 5, "steps": turned})
+    assert take_up(second)
+    assert alike(home(second).plan, better) and second.planner.offered is None
+    assert leave(second) and kept(second)["n"] == 6  # and the others hear of the better one
+    assert take_up(busy) and alike(home(busy).plan, better)
+
+
+def test_what_is_known_of_a_plan_goes_with_it(busy: Shop, other: Callable[[], Shop]) -> None:
+    task = busy.planner.task(home(busy).named, None, 0.3)
+    assert task is not None and busy.planner.take(think(task), 3)
+    mine = home(busy)
+    assert leave(busy) and not leave(busy)
+    second = other()
+    theirs = home(second)
+    assert second.planner.stretches == 3 and second.planner.gap() == busy.planner.gap() != ""
+    told = [{a.tag: a.chance for x in view.landings for a in x.aboard} for view in (mine, theirs)]
+    assert told[0] == told[1] and any(c is not None for c in told[0].values())
+    thinker = Thinker(second, (0.1, 0.1, 0.1))
+    thinker.look(theirs)
+    assert not thinker.thinking  # it has been thought about enough
+    thinker.close()
+
+
+def test_a_thought_counts_where_it_is_better_than_the_plan_that_came_meanwhile(
+    busy: Shop, other: Callable[[], Shop], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def every(*asked: object) -> Turns[bool]:
+        yield
+        return True
+
+    second = other()
+    view = home(second)
+    task = second.planner.task(view.named, None, 0.3)
+    assert task is not None
+    thought = think(task)
+    monkeypatch.setattr(second.planner, "_is_better", every)
+    worse = tuple(replace(s, start=900.0 - s.start, end=900.0 - s.start) for s in view.plan.steps)
+    second.planner.offered = Left(8, Plan(worse, {}), second.now)
+    came = home(second, keep_it=True)
+    assert came.plan.cost(came.problem) > thought.plan.cost(task.problem)
+    assert second.planner.take(thought)
+    task = second.planner.task(home(second).named, None, 0.1)
+    assert task is not None
+    late = replace(think(task), plan=came.plan)  # no better than what came
+    second.planner.offered = Left(9, thought.plan, second.now)
+    home(second)
+    assert not second.planner.take(late)
 
 
 @pytest.mark.parametrize(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
@@ -9,8 +10,9 @@ from typing import TYPE_CHECKING
 
 from creekbed.core.planning.durations import Learned, Taken
 from creekbed.core.planning.explain import gap_words
+from creekbed.core.planning.first import replay_in_turns, unplaced
 from creekbed.core.planning.model import Plan, Problem
-from creekbed.core.planning.stability import keep, replan_in_turns, with_next
+from creekbed.core.planning.stability import keep, moved_cost, replan_in_turns, with_next
 from creekbed.core.turns import Turns
 
 if TYPE_CHECKING:  # what belongs to thinking needs numpy: the window opens without
@@ -32,10 +34,34 @@ default."""
 
 @dataclass(frozen=True)
 class Known:
-    """What is known of the plan on show beyond the plan: what came of thinking, and when."""
+    """What is known of the plan on show beyond the plan: what came of thinking about it.
 
-    thought: Thought
-    at: datetime | None
+    Attributes:
+        about: which state of the bench. at: when it was asked for. cost, late: of the plan then; ``late`` in weighted
+            minutes. bound, late_bound: what no plan can be under. proven: whether nothing better exists.
+        stretches: how many stretches of thinking this state of the bench has had.
+    """
+
+    about: str
+    at: datetime
+    cost: float
+    late: float
+    bound: float
+    late_bound: float
+    proven: bool
+    chances: Chances
+    conflict: Conflict | None = None
+    stretches: int = 1
+
+
+@dataclass(frozen=True)
+class Left:
+    """A plan that a window has left for the others: what number it has, when it was shown, what is known of it."""
+
+    version: int
+    plan: Plan
+    at: datetime
+    known: Known | None = None
 
 
 class BenchPlanner:
@@ -43,7 +69,8 @@ class BenchPlanner:
 
     Attributes:
         hasty: whether the plan on show was only kept, and a better one not looked for.
-        version: of the plan on record that this one goes on from. told: the plan on record, and when it was shown.
+        version: number of the last plan on record that was looked at here. told: the one this window goes on from.
+        offered: a plan that another window has left since; looked at when the bench is planned next.
     """
 
     def __init__(self) -> None:
@@ -56,8 +83,10 @@ class BenchPlanner:
         self.known: Known | None = None
         self.hasty = False
         self.version = 0
-        self.told: tuple[Plan, datetime] | None = None
-        self._taken_up = 0
+        self.told: Left | None = None
+        self.offered: Left | None = None
+        self._another = False
+        """Whether another window's plan has come since thinking was asked for."""
 
     def plan_in_turns(self, problem: Problem, now: datetime, *, keep_it: bool = False) -> Turns[Plan]:
         """The plan to show now; what was shown before is kept as far as it can be.
@@ -68,32 +97,46 @@ class BenchPlanner:
             keep_it: do with what was shown, laid out as the bench is now, if that can be; whether another is better
                 is left for the next time, and :attr:`hasty` until then.
         """
-        passed = (now - self.at).total_seconds() / 60 if self.at is not None else 0.0
-        shown = self.shown
+        shown, at, offered = self.shown, self.at, self.offered
+        if offered is not None and (yield from self._is_better(offered, problem, now)):
+            shown, at = offered.plan, offered.at
+        passed = _minutes(at, now)
         if shown is not None and self.problem is not None:  # what was in hand and is put aside is no more next
             aside = self.problem.in_hand - problem.in_hand
             shown = replace(shown, steps=tuple(s for s in shown.steps if (s.job, s.operation) not in aside))
         problem = with_next(problem, shown, passed)
         about = _about(problem)
-        same = about == self._about and not self.hasty
+        same = about == self._about and not self.hasty and at is self.at
         yield
         plan = keep(problem, shown, passed) if keep_it and shown is not None else None
         hasty = plan is not None
         if plan is None:
             plan = yield from replan_in_turns(problem, shown, passed, same=same)
+        if offered is not None and at is offered.at:
+            self.told, self._another = offered, True
+            self.known = offered.known or self.known
+        if offered is self.offered:
+            self.offered = None
         self.problem, self._about, self.shown, self.at, self.hasty = problem, about, plan, now, hasty
         return plan
+
+    def _is_better(self, offered: Left, problem: Problem, now: datetime) -> Turns[bool]:
+        """Whether to go on from what another window has left: unless this window's is worth changing that for.
+
+        Never would both of two windows keep to their own.
+        """
+        if self.shown is None:
+            return True
+        theirs = yield from replay_in_turns(problem, offered.plan, passed=_minutes(offered.at, now))
+        mine = yield from replay_in_turns(problem, self.shown, passed=_minutes(self.at, now))
+        worth = mine.cost(problem) + moved_cost(problem, theirs, mine)
+        return (unplaced(theirs), theirs.cost(problem)) <= (unplaced(mine), worth)
 
     # --- in the background --------------------------------------------------------------------------------------
 
     def about(self) -> str:
         """Which state of the bench the plan on show is for: two states with the same work, hands and places are one."""
-        return f"{self._about}{self._taken_up or ''}"
-
-    def go_on_from(self, plan: Plan, at: datetime, version: int) -> None:
-        """Another window's plan is the one that people see; what was thought about the one before is not used."""
-        self.shown, self.at, self.version, self.told = plan, at, version, (plan, at)
-        self._taken_up += 1
+        return self._about
 
     def task(self, named: Named, records: tuple[Taken, ...] | None, seconds: float, seed: int = 7) -> Task | None:
         """What to think about now; ``None`` while there is no plan."""
@@ -101,74 +144,97 @@ class BenchPlanner:
 
         if self.problem is None or self.shown is None or self.at is None:
             return None
-        self._asked_at = self.at
+        self._asked_at, self._another = self.at, False
         local = self.at.astimezone()
         day_start = local.hour * 60.0 + local.minute
         return Task(
             self.about(), self.problem, self.shown, named, day_start, records, self.learned, seconds, seed
         )  # fmt: skip
 
-    def take(self, thought: Thought) -> bool:
+    def take(self, thought: Thought, stretches: int = 1) -> bool:
         """Take on what came of thinking; an answer about another state of the bench is not used.
+
+        Another window's plan may have come meanwhile: then the thought counts where it is better.
+
+        Args:
+            stretches: how many this state of the bench has had now.
 
         Returns:
             Whether there is something new to show.
         """
         if thought.learned.records != self.learned.records:
             self.learned = thought.learned
-        if thought.about != self.about():
+        problem, asked = self.problem, self._asked_at
+        if thought.about != self.about() or problem is None or asked is None or self.shown is None:
             return False
-        self.shown, self.at = thought.plan, self._asked_at  # its times count from when it was asked for
-        self.known = Known(thought, self.at)
+        if self._another and thought.plan.against(problem).cost(problem) >= self.shown.cost(problem):
+            return False
+        self.shown, self.at = thought.plan, asked  # its times count from when it was asked for
+        self.known = Known(
+            thought.about, asked, thought.cost, thought.plan.weighted_tardiness(problem), thought.bound,
+            thought.late_bound, thought.proven, thought.chances, thought.conflict, stretches,
+        )  # fmt: skip
         return True
 
     @property
-    def _thought(self) -> Thought | None:
+    def known_now(self) -> Known | None:
         """What came of thinking, as long as it is about this state of the bench."""
-        return self.known.thought if self.known is not None and self.known.thought.about == self.about() else None
+        return self.known if self.known is not None and self.known.about == self.about() else None
+
+    @property
+    def stretches(self) -> int:
+        """How many stretches of thinking this state of the bench has had, here or at another window."""
+        known = self.known_now
+        return known.stretches if known is not None else 0
 
     @property
     def slipped(self) -> bool:
         """Whether the plan has become later since it was thought about, because time went on and nothing was done."""
-        thought, shown, problem = self._thought, self.shown, self.problem
-        if thought is None or shown is None or problem is None:
+        known, shown, problem = self.known_now, self.shown, self.problem
+        if known is None or shown is None or problem is None:
             return False
-        return shown.weighted_tardiness(problem) > thought.plan.weighted_tardiness(problem) + SLIPPED_MIN
+        return shown.weighted_tardiness(problem) > known.late + SLIPPED_MIN
 
     @property
     def chances(self) -> Chances | None:
         """The chances of the plan on show; those of a little while ago until new ones come, ``None`` beyond."""
         known = self.known
-        if known is None or (self._thought is None and not (known.at and self.at and self.at - known.at < STILL_TOLD)):
+        if known is None or (self.known_now is None and not (self.at and self.at - known.at < STILL_TOLD)):
             return None
-        return known.thought.chances
+        return known.chances
 
     @property
     def conflict(self) -> Conflict | None:
         """What cannot all be kept, as long as that is about this state of the bench."""
-        return self._thought.conflict if self._thought is not None else None
+        known = self.known_now
+        return known.conflict if known is not None else None
 
     def gap(self) -> str:
         """How much better the plan on show could at most be, in words; "" while nobody has looked."""
-        p, plan, thought = self.problem, self.shown, self._thought
-        if p is None or plan is None or thought is None:
+        p, plan, known = self.problem, self.shown, self.known_now
+        if p is None or plan is None or known is None:
             return ""
         finishing = [f for f in plan.forecasts.values() if f.finish is not None]
         if not finishing:
             return ""
         late = plan.weighted_tardiness(p)
-        return gap_words(thought.cost, thought.bound, len(finishing), late, p.weights, thought.late_bound)
+        return gap_words(known.cost, known.bound, len(finishing), late, p.weights, known.late_bound)
+
+
+def _minutes(since: datetime | None, now: datetime) -> float:
+    return (now - since).total_seconds() / 60 if since is not None else 0.0
 
 
 def _about(problem: Problem) -> str:
-    """What tells one state of the bench from another; the minutes that pass do not."""
+    """What tells one state of the bench from another; the minutes that pass, and who looks at it, do not."""
     jobs = [
         (j.key, j.due is None, j.weight, j.blocked, j.release > 0,
          tuple((o.key, o.release > 0) for o in j.operations), tuple(r.operation for r in j.running))
         for j in problem.jobs
     ]  # fmt: skip
-    people = [
+    people = sorted(
         (w.key, sorted(w.skills), len(w.windows), round(sum(b - a for a, b in w.windows) / 30)) for w in problem.people
-    ]
+    )
     pins = sorted((q.job, q.operation, q.person) for q in problem.pins if q.kind != "next")
-    return repr((jobs, people, pins, sorted(problem.capacity.items()), sorted(problem.holds.items())))
+    state = repr((jobs, people, pins, sorted(problem.capacity.items()), sorted(problem.holds.items())))
+    return hashlib.sha256(state.encode()).hexdigest()

@@ -4,30 +4,60 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import datetime, timedelta
-from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy import func, select
 
 from creekbed.core.planning.model import Plan, Planned
 from creekbed.core.planning.stability import alike
 from creekbed.store.tables import Setting
+from creekbed.workshop.planner import Known, Left
 from creekbed.workshop.shop import Shop
 
 SETTING = "plan"
-"""Setting: {"n": how many plans there have been, "at": UTC as ISO 8601, "steps": [[job, step, start, end, initials]]};
-start and end are minutes from "at"."""
+"""Setting: :class:`OnRecord`."""
 STALE = timedelta(days=4)
 """An older plan is not gone on from: house default, a long weekend."""
 SAME_MIN = 1.0
 """What begins so little earlier or later is the same plan, minutes: house default."""
 MOST = 20_000
 """More steps are no plan of a bench."""
-_ROWS = TypeAdapter(list[tuple[str, str, float, float, str]])
+
+
+class KnownOnRecord(BaseModel):
+    """What came of thinking about the plan, as :class:`Known` has it; no conflict: each window finds that itself."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+    about: str
+    at: AwareDatetime
+    cost: float
+    late: float
+    bound: float
+    late_bound: float
+    proven: bool
+    stretches: int
+    in_time: dict[str, float]
+    finish: dict[str, tuple[float, float, float]]
+    called: list[tuple[str, str, float]]
+
+
+class OnRecord(BaseModel):
+    """A plan as it is put on record.
+
+    Attributes:
+        n: how many plans there have been. at: when it was shown.
+        steps: job, step, start and end in minutes from then, initials.
+    """
+
+    model_config = ConfigDict(allow_inf_nan=False)
+    n: int
+    at: AwareDatetime
+    steps: list[tuple[str, str, float, float, str]] = Field(max_length=MOST)
+    known: KnownOnRecord | None = None
 
 
 def take_up(shop: Shop) -> bool:
-    """Go on from the plan on record, where another window has left one since, or this one has none yet.
+    """Look whether another window has left a plan since; the bench goes on from it when it is planned next.
 
     Returns:
         Whether there was one.
@@ -37,17 +67,17 @@ def take_up(shop: Shop) -> bool:
         if not isinstance(newest, int) or newest <= shop.planner.version:
             return False
         row = session.get(Setting, SETTING)
-        kept: dict[str, Any] = {} if row is None else row.value["v"]
+        value = None if row is None else row.value.get("v")
+    shop.planner.version = newest
     try:
-        steps = tuple(Planned(*r) for r in _ROWS.validate_python(kept["steps"][:MOST]))
-        at = datetime.fromisoformat(kept["at"])
-        passed = shop.now - at
-    except (KeyError, TypeError, ValueError, ValidationError):
-        steps, passed = (), STALE  # written by a newer Creekbed, perhaps: plan without it
-    if not steps or not timedelta(0) <= passed + timedelta(minutes=SAME_MIN) < STALE:
-        shop.planner.version = newest
+        kept = OnRecord.model_validate(value)
+    except ValidationError:
+        return False  # written by a newer Creekbed, perhaps: plan without it
+    age = shop.now - kept.at
+    if not kept.steps or not -timedelta(minutes=SAME_MIN) <= age < STALE:
         return False
-    shop.planner.go_on_from(Plan(steps, {}), at, newest)
+    plan = Plan(tuple(Planned(*r) for r in kept.steps), {})
+    shop.planner.offered = Left(kept.n, plan, kept.at, None if kept.known is None else _read(kept.known))
     return True
 
 
@@ -58,34 +88,58 @@ def leave(shop: Shop) -> bool:
         Whether it was put on record.
     """
     planner = shop.planner
-    plan, at = planner.shown, planner.at
-    if plan is None or at is None or planner.hasty or _told(shop, plan, at):
+    plan, at, known = planner.shown, planner.at, planner.known_now
+    if plan is None or at is None or planner.hasty or planner.offered is not None or _is_told(shop, plan, at):
         return False
-    rows = [[s.job, s.operation, s.start, s.end, s.person] for s in plan.steps]
+    steps = [(s.job, s.operation, s.start, s.end, s.person) for s in plan.steps]
     with shop.noting() as session:
         row = session.get(Setting, SETTING)
-        last = 0 if row is None else int(row.value["v"].get("n", 0))
+        kept = {} if row is None else row.value.get("v") or {}
+        last = kept.get("n", 0) if isinstance(kept.get("n", 0), int) else 0
         if last > planner.version:
-            return False  # it is taken up at the next look
-        value = {"v": {"n": last + 1, "at": at.isoformat(), "steps": rows}}
+            return False  # it is looked at within two seconds
+        made = OnRecord(n=last + 1, at=at, steps=steps, known=None if known is None else _written(known))
+        value = {"v": made.model_dump(mode="json")}
         if row is None:
             session.add(Setting(key=SETTING, value=value))
         else:
             row.value = value
-    planner.version, planner.told = last + 1, (plan, at)
+    planner.version, planner.told = last + 1, Left(last + 1, plan, at, known)
     return True
 
 
-def _told(shop: Shop, plan: Plan, at: datetime) -> bool:
-    """Whether the plan on record, without what is done, is this one."""
-    if shop.planner.told is None:
+def _written(known: Known) -> KnownOnRecord | None:
+    try:
+        return KnownOnRecord(
+            about=known.about, at=known.at, cost=known.cost, late=known.late, bound=known.bound,
+            late_bound=known.late_bound, proven=known.proven, stretches=known.stretches,
+            in_time=dict(known.chances.in_time), finish=dict(known.chances.finish),
+            called=[(*k, v) for k, v in known.chances.called.items()],
+        )  # fmt: skip
+    except ValidationError:
+        return None  # a number without an end: each window thinks for itself then
+
+
+def _read(known: KnownOnRecord) -> Known:
+    from creekbed.core.planning.chances import Chances
+
+    chances = Chances(known.in_time, known.finish, {(job, key): v for job, key, v in known.called})
+    return Known(
+        known.about, known.at, known.cost, known.late, known.bound, known.late_bound, known.proven, chances,
+        stretches=known.stretches,
+    )  # fmt: skip
+
+
+def _is_told(shop: Shop, plan: Plan, at: datetime) -> bool:
+    """Whether the plan on record, without what is done, is this one, with what is known of it."""
+    told, known = shop.planner.told, shop.planner.known_now
+    if told is None or (known is not None and known is not told.known):
         return False
-    told, then = shop.planner.told
-    passed = (at - then).total_seconds() / 60
+    passed = (at - told.at).total_seconds() / 60
     open_ = {(s.job, s.operation) for s in plan.steps}
     left = tuple(
         replace(s, start=max(s.start - passed, 0.0), end=s.end - passed)
-        for s in told.steps
+        for s in told.plan.steps
         if (s.job, s.operation) in open_
     )
-    return alike(replace(told, steps=left), plan, within=SAME_MIN + max(min(passed, SAME_MIN), 0.0))
+    return alike(Plan(left, {}), plan, within=SAME_MIN + max(min(passed, SAME_MIN), 0.0))

@@ -50,9 +50,11 @@ class Thinker:
 
     def look(self, home: HomeView) -> None:
         """The bench was drawn: think about it, unless all has been thought."""
-        about = self.shop.planner.about()
-        if about != self._about or self.shop.planner.slipped:
-            self._about, self._done = about, 0
+        planner = self.shop.planner
+        if planner.about() != self._about or planner.slipped:
+            self._about, self._done = planner.about(), 0
+        if not planner.slipped:
+            self._done = max(self._done, planner.stretches)  # another window may have thought about it
         if self._broken or self._future is not None or self._done >= len(self.stretches) or not home.plan.steps:
             return
         with self.shop.reading() as session:
@@ -82,10 +84,9 @@ class Thinker:
         except BrokenProcessPool:
             self._broken = True  # the bench works on without; the next start tries again
             return False
-        used = self.shop.planner.take(thought)
         if thought.about == self._about:
             self._done = len(self.stretches) if thought.proven else self._done + 1
-        return used
+        return self.shop.planner.take(thought, self._done)
 
     @property
     def thinking(self) -> bool:

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.first import first_in_turns, replay_in_turns, unplaced
 from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
-from creekbed.core.planning.model import Forecast, Pin, Plan, Planned, Problem, Reason
+from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
 from creekbed.core.turns import Turns, whole
 
 LONG_WAIT_MIN = 5.0
@@ -234,22 +234,11 @@ def answer_in_turns(other: Problem, plan: Plan) -> Turns[Plan]:
     """
     made = [(yield from replay_in_turns(other, plan)), (yield from first_in_turns(other))]
     yield
-    kept = replace(plan, forecasts=_due_anew(other, plan), moved=())
+    kept = replace(plan.against(other), moved=())
     if not violations(other, kept):
         made.append(kept)
     yield
     return min(made, key=lambda p: (unplaced(p), p.cost(other)))
-
-
-def _due_anew(problem: Problem, plan: Plan) -> dict[str, Forecast]:
-    """The forecasts of a plan against the due times of another bench."""
-    due = {j.key: j.due for j in problem.jobs}
-    found = {}
-    for key, forecast in plan.forecasts.items():
-        at = due.get(key)
-        late = 0.0 if at is None or forecast.finish is None else max(0.0, forecast.finish - at)
-        found[key] = replace(forecast, late_by=late)
-    return found
 
 
 def compare(problem: Problem, plan: Plan, other: Problem, made: Plan) -> Beside:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from creekbed.core.planning.room import ONE, Piece
 
@@ -277,6 +277,16 @@ class Plan:
             count += before is not None and before[0] != here[0] and elsewhere
             last[step.person] = here
         return count
+
+    def against(self, problem: Problem) -> Plan:
+        """The same plan, judged by the due times of another bench, or of this one a little later."""
+        due = {j.key: j.due for j in problem.jobs}
+        found = {}
+        for key, forecast in self.forecasts.items():
+            at = due.get(key)
+            late = 0.0 if at is None or forecast.finish is None else max(0.0, forecast.finish - at)
+            found[key] = replace(forecast, late_by=late)
+        return replace(self, forecasts=found)
 
     def of(self, person: str) -> list[Planned]:
         """What somebody does, in order."""

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QPushButton,
     QStackedWidget,
@@ -29,7 +28,7 @@ from creekbed.window.asking import Asking
 from creekbed.window.planning import PICTURES, Planning
 from creekbed.window.printing import Printing
 from creekbed.window.turns import InTurns
-from creekbed.window.widgets import button, label, restyle
+from creekbed.window.widgets import button, label
 
 SECOND_MS = 1000
 OTHERS_S = 2
@@ -184,7 +183,10 @@ class Frame(Asking, Printing, Planning, QMainWindow):
     def _build(self) -> None:
         from creekbed.window.course import Course
         from creekbed.window.next_wait import NextWait
+        from creekbed.window.notice import Notice
 
+        if self._pages:
+            self.notice.deleteLater()
         self._clear_body()
         self._pages = {}
         self.course = Course()
@@ -192,20 +194,9 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         self.box.addWidget(self.course)
         self.stack = QStackedWidget()
         self.box.addWidget(self.stack, 1)
-        self.notice = QFrame()
-        self.notice.setObjectName("notice")
-        inner = QHBoxLayout(self.notice)
-        inner.setContentsMargins(16, 6, 8, 6)
-        self.words: QLabel = label("", "name")
-        self.words.setObjectName("notice_words")
-        inner.addWidget(self.words, 1)
-        inner.addWidget(button("Hide", self.hush, "quiet", "hush", "Esc"))
-        holder = QHBoxLayout()
-        holder.setContentsMargins(24, 0, 24, 6)
-        holder.addWidget(self.notice)
-        self.box.addLayout(holder)
-        self.notice.hide()
         self.box.addWidget(self._bar(NextWait()))
+        self.notice = Notice(self.body, self.course, self.course.clock)
+        self.words = self.notice.words
 
     def _bar(self, next_wait: Any) -> QFrame:
         bar = QFrame()
@@ -411,12 +402,8 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         self.undo_button.setToolTip(f"Takes back: {last.words}" if last is not None else "")
 
     def say(self, words: str, warn: bool = False) -> None:
-        """Say something; it stays until the next thing is said or it is hidden."""
-        self.words.setText(words)
-        self.words.setFont(theme.current.font(17, warn))
-        restyle(self.notice, state="warn" if warn else "")
-        self.notice.setAccessibleName(words)
-        self.notice.show()
+        """Say something; a warning stays until the next thing is said or it is hidden, a plain word a little while."""
+        self.notice.say(words, warn)
 
     def where(self, place: str) -> str:
         """Where a wait is, in words: "in the tub"."""
@@ -486,6 +473,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
 
     def _tick(self) -> None:
         self._ticks += 1
+        self.notice.second()
         self.course.tell(self.shop.now, self.home)
         due = set(self._rung)
         self._ring()
@@ -520,7 +508,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         self.plan_in_turns((*LIVELY, "job") if concerned else LIVELY)
         last = found[-1]
         who = last.person if last.person != self.shop.person else "At another window"
-        if self.notice.isHidden() or self.notice.property("state") != "warn":
+        if self.notice.isHidden() or not self.notice.warns:
             self.say(f"{who}: {last.words}")
 
     def _minute(self) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Collection
 from typing import Any
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QFrame, QLabel
+from PySide6.QtWidgets import QLabel
 
 from creekbed.core.turns import Turns
 from creekbed.window.turns import InTurns
@@ -34,7 +34,7 @@ class Planning:
     planning: InTurns
     helping: InTurns
     words: QLabel
-    notice: QFrame
+    notice: Any
     say: Callable[..., None]
     refresh: Callable[[], None]
     _drawn: Callable[[], Turns[None]]

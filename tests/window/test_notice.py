@@ -1,0 +1,93 @@
+"""What is said lies over the course: nothing moves for it, a plain word goes by itself, a warning stays."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from creekbed.window.frame import Frame
+from creekbed.window.notice import STAYS_S
+from tests.conftest import Hand
+
+from .conftest import Driver, rest
+
+LONG = "Cannot all be kept: " + ", ".join(f"MH-{n:04d}, mouthpiece, contact" for n in range(12)) + "."
+
+
+def test_nothing_moves_when_it_comes_or_goes(window: Frame, hand: Hand) -> None:
+    hand.book()
+    window.go_home()
+    rest(window)
+    page = window.page("home")
+    before = (page.geometry(), page.landings.geometry(), page.hand.geometry())
+    window.say("Booked in MH-0142.")
+    QApplication.processEvents()
+    assert window.notice.isVisible() and (page.geometry(), page.landings.geometry(), page.hand.geometry()) == before
+    assert window.course.geometry().contains(window.notice.geometry())
+    clock = window.course.clock
+    assert window.notice.geometry().right() < clock.mapTo(window.body, QPoint(0, 0)).x()
+    assert window.notice.accessibleName() == "Booked in MH-0142."
+
+
+def test_long_words_have_room_and_it_keeps_its_place(window: Frame) -> None:
+    window.go_home()
+    window.say(LONG, warn=True)
+    QApplication.processEvents()
+    words = window.notice.words
+    assert words.height() >= words.heightForWidth(words.width())
+    high = window.notice.height()
+    assert high > window.course.height()
+    window.resize(1000, 700)
+    QApplication.processEvents()
+    assert window.notice.geometry().right() < window.width() and window.notice.height() >= high
+    window.say("Short.")
+    assert window.notice.height() < window.course.height()
+
+
+def test_a_plain_word_goes_by_itself_and_a_warning_stays(window: Frame) -> None:
+    window.go_home()
+    window.say("Done.")
+    for _ in range(STAYS_S - 1):
+        window._tick()
+    assert window.notice.isVisible()
+    window.say("Done again.")  # its time begins anew
+    window._tick()
+    assert window.notice.isVisible()
+    for _ in range(STAYS_S):
+        window._tick()
+    assert not window.notice.isVisible() and window.words.text() == "Done again."
+    window.say("The clock was set.", warn=True)
+    for _ in range(3 * STAYS_S):
+        window._tick()
+    assert window.notice.isVisible() and window.notice.warns
+    window.hush()
+    assert not window.notice.isVisible()
+
+
+def test_who_points_at_it_still_reads_it(window: Frame) -> None:
+    window.go_home()
+    window.say("Done.")
+    window.notice.hide_button.setFocus(Qt.FocusReason.TabFocusReason)
+    QApplication.processEvents()
+    for _ in range(2 * STAYS_S):
+        window._tick()
+    assert window.notice.isVisible()
+    QTest.keyClick(window.notice.hide_button, Qt.Key.Key_Space)
+    assert not window.notice.isVisible()
+
+
+@pytest.mark.parametrize("dress", [{"dark": True}, {"gloves": True}, {"scale": 1.5}])
+def test_it_is_there_in_every_dress(drive: Callable[[str], Driver], dress: dict[str, float]) -> None:
+    frame = drive("mouse").frame
+    old = frame.notice
+    frame.change_theme(**dress)
+    frame.say(LONG, warn=True)
+    QApplication.processEvents()
+    assert frame.notice is not old and frame.notice.isVisible()
+    assert frame.notice.words.height() >= frame.notice.words.heightForWidth(frame.notice.words.width())
+    frame.notice.hide_button.click()
+    assert not frame.notice.isVisible()

@@ -99,7 +99,7 @@ class Day:
         pins = [p for p in pins if (p.job, p.operation) in known]
         asked = Problem(
             tuple(jobs), self.capacity, windows, tuple(pins), people, Weights(change=2.0), holds={"tub": 4},
-            spare=4.0,
+            spare=4.0, grace=2.0,
         )  # fmt: skip
         return with_next(asked, self.shown, self.now - self.shown_at)
 

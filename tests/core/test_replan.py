@@ -16,7 +16,7 @@ from creekbed.core.planning.check import violations
 from creekbed.core.planning.engine import improve
 from creekbed.core.planning.first import first_plan, replay, unplaced
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Planned, Problem, Running, Weights
-from creekbed.core.planning.stability import changes, moved_cost, replan, with_next
+from creekbed.core.planning.stability import changes, keep, moved_cost, replan, with_next
 
 DAY = ((0.0, 480.0), (1440.0, 9000.0))
 TWO = (Person("A", DAY), Person("B", DAY))
@@ -257,3 +257,68 @@ def test_what_slides_into_a_break_lets_others_go_before() -> None:
     assert replay(later, shown, passed=0.5).weighted_tardiness(later) > 10
     plan = replan(later, shown, 0.5, same=True)
     assert plan.weighted_tardiness(later) == 0.0 and at(plan, "short", "o").end <= 59.5
+
+
+def slid(problem: Problem, minutes: float) -> Problem:
+    """The same bench a little later, when nobody has begun anything."""
+
+    def windows(rows: tuple[tuple[float, float], ...]) -> tuple[tuple[float, float], ...]:
+        return tuple((max(a - minutes, 0.0), b - minutes) for a, b in rows if b > minutes)
+
+    jobs = tuple(replace(j, due=None if j.due is None else j.due - minutes) for j in problem.jobs)
+    people = tuple(replace(p, windows=windows(p.windows)) for p in problem.people)
+    return replace(problem, jobs=jobs, people=people, windows=windows(problem.windows))
+
+
+def test_what_has_slipped_a_little_is_finished_in_the_break() -> None:
+    hours = ((0.0, 30.0), (60.0, 480.0))
+    job = Job("x", (Operation("a", 20.0), Operation("b", 10.0, ("a",))), due=100.0)
+    problem = Problem((job,), {}, hours, people=(Person("A", hours),), grace=2.0)
+    shown = first_plan(problem)
+    assert at(shown, "x", "b").end == 30.0
+    later = slid(problem, 1.5)
+    kept = keep(later, shown, 1.5)
+    assert kept is not None and at(kept, "x", "b").start == 20.0 and violations(later, kept) == []
+    assert violations(replace(later, grace=0.0), kept) == ["x b is outside the hours"]
+    assert at(first_plan(later), "x", "b").start == 58.5  # nothing is planned so from the first
+    too_late = slid(problem, 2.5)
+    kept = keep(too_late, shown, 2.5)
+    assert kept is not None and at(kept, "x", "b").start == 57.5
+    begun_there = replace(kept, steps=tuple(replace(s, start=27.6, end=37.6) for s in kept.steps if s.operation == "b"))
+    assert "x b is outside the hours" in violations(replace(too_late, grace=20.0), begun_there)
+
+
+def test_what_lies_behind_something_late_moves_on_with_it() -> None:
+    """A wait is ended in the midst of other work: that reservation moves too, or the work before it would not fit."""
+    wet = Job(
+        "wet",
+        (Operation("in", 2.0, wait_min=10.0, wait_max=40.0, place="tub"), Operation("out", 3.0, ("in",), ends="in")),
+    )
+    work = Job("work", tuple(Operation(f"o{n}", 7.0, (f"o{n - 1}",) if n else ()) for n in range(5)))
+    problem = Problem((wet, work), {"tub": 1}, DAY, people=(Person("A", DAY),))
+    starts = {("wet", "in"): (0.0, 2.0), ("work", "o0"): (2.0, 9.0), ("work", "o1"): (9.0, 16.0),
+              ("wet", "out"): (16.0, 19.0), ("work", "o2"): (19.0, 26.0), ("work", "o3"): (26.0, 33.0),
+              ("work", "o4"): (33.0, 40.0)}  # fmt: skip
+    shown = Plan(tuple(Planned(j, o, a, b, "A") for (j, o), (a, b) in starts.items()), {})
+    assert violations(problem, shown) == []
+    for passed in (0.03, 0.4, 5.0):
+        kept = keep(slid(problem, passed), shown, passed)
+        assert kept is not None
+        assert [(s.job, s.operation, s.start) for s in kept.steps] == [(j, o, a) for (j, o), (a, _) in starts.items()]
+    done = replace(
+        problem, jobs=(replace(wet, operations=wet.operations[1:], running=(Running("in", "tub", 8.0, 38.0),)), work)
+    )
+    kept = keep(done, shown, 2.0)
+    assert kept is not None and at(kept, "wet", "out").start == 14.0  # all goes as planned: nothing moves
+
+
+def test_a_running_wait_is_ended_when_it_was_shown_to_be() -> None:
+    job = Job("wet", (Operation("out", 3.0, ends="in"),), running=(Running("in", "tub", 0.0, 60.0),))
+    work = Job("work", (Operation("o", 20.0),))
+    problem = Problem((job, work), {"tub": 1}, DAY, people=(Person("A", DAY),))
+    steps = (Planned("work", "o", 0.0, 20.0, "A"), Planned("wet", "out", 20.0, 23.0, "A"))
+    kept = keep(problem, Plan(steps, {}))
+    assert kept is not None and kept.steps == steps
+    pressing = replace(problem, jobs=(replace(job, running=(Running("in", "tub", 0.0, 12.0),)), work))
+    kept = keep(pressing, Plan(steps, {}))
+    assert kept is not None and at(kept, "wet", "out").start <= 12.0

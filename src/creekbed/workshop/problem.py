@@ -21,6 +21,8 @@ WEIGHTS = Weights(late=1e7, change=2.0)
 weeks that are planned, so lateness comes first; then early finishes, ways and changes, weighed: house default."""
 SPARE_MIN = 4.0
 """So long before its longest time, and before somebody goes home, is planned what ends a wait: house default."""
+GRACE_MIN = 2.0
+"""So far into a break, or after closing, runs what has slipped a little: house default."""
 QUARANTINE, STANDING = "quarantine", "standing"
 """The shelf of what is in quarantine; the wait of what stands there until it is treated."""
 LEAST_LEFT_MIN = 0.5
@@ -93,7 +95,7 @@ def problem_in_turns(shop: Shop, views: Sequence[JobView], now: datetime, held: 
     windows = tuple((max(_minutes(a, now), 0.0), _minutes(b, now)) for a, b in spans)
     taken = {(p.job, p.operation) for p in kept}
     pins: tuple[Pin, ...] = (*kept, *(p for p in _locks(shop, views, now) if (p.job, p.operation) not in taken))
-    return Asked(Problem(tuple(jobs), capacity, windows, pins, people, WEIGHTS, holds, SPARE_MIN), named)
+    return Asked(Problem(tuple(jobs), capacity, windows, pins, people, WEIGHTS, holds, SPARE_MIN, GRACE_MIN), named)
 
 
 def _in_quarantine(view: JobView, operations: list[Operation]) -> tuple[list[Operation], list[Running]]:

@@ -57,7 +57,11 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
             windows = person.windows
             if operation.skill and person.skills and operation.skill not in person.skills:
                 found.append(f"{name} is given to {step.person}, who cannot do it")
-        inside = any(a - SLACK <= step.start and step.end <= b + SLACK for a, b in windows)
+        inside = any(
+            a - SLACK <= step.start
+            and (step.end <= b + SLACK or (step.start < b and step.end <= b + problem.grace + SLACK))
+            for a, b in windows
+        )
         longest = max((b - a for a, b in windows), default=0.0)
         if not inside and operation.hands_min <= longest and step.start < windows[-1][1] - SLACK:
             found.append(f"{name} is outside the hours")

@@ -198,15 +198,11 @@ def replay_in_turns(
     """What :func:`replay` makes, a little at a time."""
     bench = bench or Bench(problem)
     yield
-    bench.turn_to(problem)
+    bench.turn_to(problem, grace=passed is not None)
     number = {p.key: k for k, p in enumerate(bench.people)}
     at = {(s.job, s.operation): (s.start, number.get(s.person, -1)) for s in shown.steps}
     if passed is not None:
-        for key, n in bench.number.items():
-            if key in at:
-                bench.wished[n] = max(0, down(at[key][0] - passed))
-                if at[key][1] in bench.ops[n].people:
-                    bench.wished_by[n] = at[key][1]
+        _wish(bench, shown, number, passed)
     lay_pins(bench)
     keys = _order(bench, at)
     waiting = sorted((o for o in bench.ops if o.start < 0), key=lambda o: (keys[o.n], o.n))
@@ -227,6 +223,32 @@ def replay_in_turns(
                 still.append(op)
         waiting = still
     return bench.plan()
+
+
+def _wish(bench: Bench, shown: Plan, number: dict[str, int], passed: float) -> None:
+    """When each operation is better not begun before: its time in the plan that was shown, unless that has slipped.
+
+    What lies behind something that has not begun, or takes longer, moves on with it, the same piece behind the same: so
+    the plan stays the same plan, only a little later.
+    """
+    ends = [0] * len(bench.people)
+    for n, pin in bench.pinned.items():
+        who = bench.who(pin, bench.ops[n]) if pin.kind == "in_hand" else None
+        if who is not None:
+            ends[who] = max(ends[who], bench.ops[n].length)
+    for step in sorted(shown.steps, key=lambda s: (s.start, s.end)):
+        if (step.job, step.operation) not in bench.number:
+            continue
+        op, person = bench.ops[bench.number[step.job, step.operation]], number.get(step.person, -1)
+        begin = max(0, down(step.start - passed))
+        if person in op.people:
+            bench.wished_by[op.n] = person
+            if not bench.is_held(op):
+                ready = step.end - step.start < op.op.hands_min - 1e-6 and op.op.shares
+                length = op.again if ready else op.full
+                begin = bench.lines[person].opens(max(begin, ends[person]), length) if length else begin
+                ends[person] = max(ends[person], begin + length)
+        bench.wished[op.n] = begin
 
 
 def _order(bench: Bench, at: dict[tuple[str, str], tuple[float, int]]) -> list[float]:

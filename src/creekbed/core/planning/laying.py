@@ -110,11 +110,16 @@ class Op:
 
 
 class Timeline:
-    """One person's hours and what they are busy with; work without a pause is one piece here."""
+    """One person's hours and what they are busy with; work without a pause is one piece here.
 
-    def __init__(self, person: Person):
+    Args:
+        grace: so far beyond the end of their hours runs what begins before it, tenths.
+    """
+
+    def __init__(self, person: Person, grace: int = 0):
         self.windows = [(up(a), down(b)) for a, b in person.windows]
-        self.ends = [b for _, b in self.windows]
+        self.grace = grace
+        self.ends = [b + grace for _, b in self.windows]
         self.last = up(person.windows[-1][1]) if person.windows else 0
         self.homes = [b for (_, b), (a, _) in itertools.pairwise(self.windows) if a - b > BREAK_MIN * UNIT]
         """When they go home: a break they can begin a little later."""
@@ -128,19 +133,20 @@ class Timeline:
         if n and busy[n - 1][1] > at:
             at = busy[n - 1][1]
         while True:
-            at = self._open(at, length)
+            at = self.opens(at, length)
             while n < len(busy) and busy[n][1] <= at:
                 n += 1
             if n == len(busy) or at + length <= busy[n][0]:
                 return at
             at = busy[n][1]
 
-    def _open(self, at: int, length: int) -> int:
+    def opens(self, at: int, length: int) -> int:
+        """Earliest start from a time on at which so long a piece fits within the hours, whatever is there."""
         windows = self.windows
         for n in range(bisect.bisect_left(self.ends, at + length), len(windows)):
             a, b = windows[n]
             begin = at if at > a else a
-            if begin + length <= b:
+            if begin + length <= b + self.grace and (begin < b or not length):
                 return begin
         return max(at, self.last)
 
@@ -274,15 +280,19 @@ class Bench:
             self._able[operation.skill] = found
         return found
 
-    def turn_to(self, problem: Problem) -> None:
-        """The same jobs, hands and places with other pins; nothing is planned."""
+    def turn_to(self, problem: Problem, *, grace: bool = False) -> None:
+        """The same jobs, hands and places with other pins; nothing is planned.
+
+        Args:
+            grace: what is laid in may run into a break by the problem's grace.
+        """
         self.problem = problem
         self.pinned = {self.number[p.job, p.operation]: p for p in problem.pins if (p.job, p.operation) in self.number}
         for op in self.ops:
             if op.whole is not None:
                 spare = 0 if self.is_held(op) else min(up(problem.spare), (op.whole - op.wait) // 2)
                 op.most = op.whole - max(spare, 0)
-        self.clear()
+        self.clear(grace=grace)
 
     def order(self) -> list[Op]:
         """The operations so that each comes after what is before it."""
@@ -301,9 +311,9 @@ class Bench:
             visit(op.n)
         return found
 
-    def clear(self) -> None:
+    def clear(self, *, grace: bool = False) -> None:
         """Nothing is planned."""
-        self.lines = [Timeline(p) for p in self.people]
+        self.lines = [Timeline(p, up(self.problem.grace) if grace else 0) for p in self.people]
         self.places = {k: Place(c, self.problem.shared(k)) for k, c in self.problem.capacity.items()}
         self.wished: dict[int, int] = {}
         """Before what time an operation is better not begun, by number; and who is to do it."""

@@ -158,6 +158,8 @@ class Problem:
         people: who works; none named: one pair of hands while the bench is open. weights: what a plan is judged by.
         spare: what ends a wait that is yet to be begun is planned so many minutes before its longest time and before
             somebody goes home: then it is still in time where the work before it takes a little longer.
+        grace: what was shown to be over before a break or before closing may run so many minutes into that, where it
+            has slipped a little: people finish what is in hand. Nothing is planned so from the first.
     """
 
     jobs: tuple[Job, ...]
@@ -168,6 +170,7 @@ class Problem:
     weights: Weights = Weights()
     holds: Mapping[str, int] = field(default_factory=dict)
     spare: float = 0.0
+    grace: float = 0.0
 
     @property
     def hands(self) -> tuple[Person, ...]:

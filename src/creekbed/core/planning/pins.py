@@ -61,7 +61,9 @@ def lay_enders(bench: Bench, *, keep: bool) -> bool:
         at = bench.ready(ender)
         if at >= NEVER:
             continue
-        if bench.place(ender, at, max(down(latest) - ender.late, at if latest < 0 else 0)):
+        last = max(down(latest) - ender.late, at if latest < 0 else 0)
+        begin, by = max(at, min(bench.wished.get(ender.n, 0), last)), bench.wished_by.get(ender.n, -1)
+        if bench.place(ender, begin, last, prefer=by) or (begin > at and bench.place(ender, at, last, prefer=by)):
             laid.append(ender)
         elif not keep:
             for op in laid:

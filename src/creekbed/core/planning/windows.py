@@ -270,10 +270,12 @@ class Model:
             if up(a) > at:
                 found.append((at, min(up(a), self.horizon + 10**6)))
             at = max(at, down(b))
-        return [
-            (a, b) for a, b in found
-            if not any(o.start < b and o.end > a for o in outside)
-        ]  # fmt: skip
+        shut = []
+        for a, b in found:
+            a = max([a, *(o.end for o in outside if o.start < a < o.end)])  # what runs into it a little
+            if a < b and not any(o.start < b and o.end > a for o in outside):
+                shut.append((a, b))
+        return shut
 
     def _judge(self) -> None:
         """The cost in whole numbers; jobs that stay are a constant."""

@@ -99,6 +99,25 @@ def test_another_bench_beside_this_one() -> None:
     assert more.costs < 0
 
 
+def test_what_is_set_to_a_time_is_tried_at_that_time() -> None:
+    """The plan there is would do without what was set, and cost less; it is not what was asked."""
+    problem = bench(10)
+    plan = first_plan(problem)
+    early = next(s for s in plan.steps if s.end > s.start)
+    locked = replace(problem, pins=(Pin(early.job, early.operation, early.person, "locked", 100.0),))
+    tried = beside(problem, plan, locked)
+    moved = next(s for s in tried.plan.steps if (s.job, s.operation) == (early.job, early.operation))
+    assert moved.start >= 100.0 and moved.person == early.person and violations(locked, tried.plan) == []
+    other = next(p.key for p in problem.people if p.key != early.person and not p.skills)
+    given = replace(problem, pins=(Pin(early.job, early.operation, other, "locked", early.start),))
+    there = next(
+        s for s in beside(problem, plan, given).plan.steps if (s.job, s.operation) == (early.job, early.operation)
+    )
+    assert there.person == other
+    as_planned = replace(problem, pins=(Pin(early.job, early.operation, early.person, "locked", early.start),))
+    assert beside(problem, plan, as_planned).costs <= 0
+
+
 # --- what would help -------------------------------------------------------------------------------------------------
 
 

@@ -14,6 +14,7 @@ from creekbed.core.planning.check import violations
 from creekbed.core.planning.first import first_in_turns, replay_in_turns, unplaced
 from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
 from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
+from creekbed.core.planning.stability import GRID_MIN
 from creekbed.core.turns import Turns, whole
 
 LONG_WAIT_MIN = 5.0
@@ -235,10 +236,17 @@ def answer_in_turns(other: Problem, plan: Plan) -> Turns[Plan]:
     made = [(yield from replay_in_turns(other, plan)), (yield from first_in_turns(other))]
     yield
     kept = replace(plan.against(other), moved=())
-    if not violations(other, kept):
+    if _keeps_locks(other, kept) and not violations(other, kept):
         made.append(kept)
     yield
     return min(made, key=lambda p: (unplaced(p), p.cost(other)))
+
+
+def _keeps_locks(problem: Problem, plan: Plan) -> bool:
+    """Whether what somebody set to a time begins no sooner in a plan, and in their hands."""
+    at = {(s.job, s.operation): s for s in plan.steps}
+    locked = [(p, at[p.job, p.operation]) for p in problem.pins if p.kind == "locked" and (p.job, p.operation) in at]
+    return all(s.start >= p.at - GRID_MIN and s.person == p.person for p, s in locked)
 
 
 def compare(problem: Problem, plan: Plan, other: Problem, made: Plan) -> Beside:

@@ -322,3 +322,9 @@ def test_a_running_wait_is_ended_when_it_was_shown_to_be() -> None:
     pressing = replace(problem, jobs=(replace(job, running=(Running("in", "tub", 0.0, 12.0),)), work))
     kept = keep(pressing, Plan(steps, {}))
     assert kept is not None and at(kept, "wet", "out").start <= 12.0
+
+
+@pytest.mark.parametrize("seed", [967, 7401, 9062])
+def test_what_another_has_set_up_is_not_taken_in_the_break(seed: int) -> None:
+    """It takes no time, so it was put into the minutes that only what has begun may run into."""
+    assert live(seed)[0] == []

@@ -146,7 +146,7 @@ class Timeline:
         for n in range(bisect.bisect_left(self.ends, at + length), len(windows)):
             a, b = windows[n]
             begin = at if at > a else a
-            if begin + length <= b + self.grace and (begin < b or not length):
+            if begin + length <= b + self.grace and (begin < b or begin + length <= b):
                 return begin
         return max(at, self.last)
 

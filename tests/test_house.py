@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import ast
 import logging
+import os
 import re
 import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -82,3 +84,21 @@ def test_nothing_of_a_renter_is_logged(shop: Shop, caplog: pytest.LogCaptureFixt
 def test_scripts_are_sound_shell() -> None:
     for name in ("run-demo", "run-tests", ".ci/run", ".setup/prepare"):
         assert subprocess.run(["bash", "-n", str(ROOT / name)], check=False).returncode == 0
+
+
+def test_the_bench_is_drawn_without_what_only_thinking_needs(tmp_path: Path) -> None:
+    """What takes long to load waits until somebody wants it."""
+    code = (
+        "import sys; from pathlib import Path; from PySide6.QtWidgets import QApplication;"
+        "from creekbed.window.frame import Frame; from creekbed.workshop import intake;"
+        "from creekbed.workshop.shop import Shop; app = QApplication([]); shop = Shop(Path(sys.argv[1]));"
+        "intake.book_in(shop, 'MH-0142', family='alto_saxophone'); frame = Frame(lambda: shop);"
+        "frame.show(); frame.open_shop(); app.processEvents();"
+        "assert frame.home.next is not None; frame.close();"
+        "print(sorted({'numpy', 'scipy', 'ortools', 'pyqtgraph'} & set(sys.modules)))"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, str(tmp_path / "shop")], capture_output=True, text=True, check=False,
+        env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+    )  # fmt: skip
+    assert done.stdout.strip() == "[]", done.stderr

@@ -5,15 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from creekbed.core.climate.storage import Storage, storage
 from creekbed.core.errors import BadInput
 from creekbed.devices.record import read_rows
 from creekbed.store.tables import AirReading
 from creekbed.workshop.shop import Shop
+
+if TYPE_CHECKING:  # it needs numpy: the window opens without
+    from creekbed.core.climate.storage import Storage
 
 HOURLY = timedelta(hours=1)
 """How often the devices are asked by themselves: house default."""
@@ -97,6 +100,8 @@ def read_air(path: Path) -> list[tuple[datetime, float, float]]:
 
 def air_log(shop: Shop, days: float = SHOWN_DAYS) -> AirLog:
     """The log of the last days."""
+    from creekbed.core.climate.storage import storage
+
     with shop.reading() as session:
         query = select(AirReading).where(AirReading.at >= shop.now - timedelta(days=days)).order_by(AirReading.at)
         rows = list(session.scalars(query))

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.climate.drying import FEWEST, Drying, fit_drying
 from creekbed.core.errors import BadInput
 from creekbed.store.tables import Wait
+
+if TYPE_CHECKING:  # it needs numpy, and most waits are never weighed: the window opens without
+    from creekbed.core.climate.drying import Drying
 
 
 def weighed(catalogue: Catalogue, wait: Wait) -> tuple[Drying | None, str]:
     """What the weighings of a wait say, or why they say nothing yet. Remembered on the catalogue."""
+    from creekbed.core.climate.drying import FEWEST, fit_drying
+
     rows = wait.weighings
     if len(rows) < FEWEST:
         return None, f"{FEWEST - len(rows)} more weighings, some minutes apart."

@@ -9,7 +9,6 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from creekbed.core.climate.drying import rate_ratio
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact
 from creekbed.core.hygiene.residue import WATERS, Use, clashes_with, left_on
@@ -336,6 +335,8 @@ def _slower(shop: Shop, step: BuiltStep, act: Act) -> float:
     room = air_now(shop)
     if room is None or not (step.wait.place == "rack" and not step.wait.wet and step.wait.max_minutes is None):
         return 1.0
+    from creekbed.core.climate.drying import rate_ratio
+
     limits = shop.catalogue.house.limits
     try:
         factor = rate_ratio(room[0], room[1], limits.room_c, limits.room_rh)

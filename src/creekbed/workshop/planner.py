@@ -11,12 +11,11 @@ from typing import TYPE_CHECKING
 from creekbed.core.planning.durations import Learned, Taken
 from creekbed.core.planning.explain import gap_words
 from creekbed.core.planning.first import replay_in_turns, unplaced
-from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.planning.model import Chances, Plan, Problem
 from creekbed.core.planning.stability import keep, moved_cost, replan_in_turns, with_next
 from creekbed.core.turns import Turns
 
 if TYPE_CHECKING:  # what belongs to thinking needs numpy: the window opens without
-    from creekbed.core.planning.chances import Chances
     from creekbed.core.planning.conflict import Conflict
     from creekbed.core.planning.thinking import Task, Thought
 

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy import func, select
 
-from creekbed.core.planning.model import Plan, Planned
+from creekbed.core.planning.model import Chances, Plan, Planned
 from creekbed.core.planning.stability import alike
 from creekbed.store.tables import Setting
 from creekbed.workshop.planner import Known, Left
@@ -121,8 +121,6 @@ def _written(known: Known) -> KnownOnRecord | None:
 
 
 def _read(known: KnownOnRecord) -> Known:
-    from creekbed.core.planning.chances import Chances
-
     chances = Chances(known.in_time, known.finish, {(job, key): v for job, key, v in known.called})
     return Known(
         known.about, known.at, known.cost, known.late, known.bound, known.late_bound, known.proven, chances,

@@ -9,13 +9,12 @@ it was planned for takes it over. Nobody mends the order of the plan on the way,
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from creekbed.core.planning.durations import Learned, Work
-from creekbed.core.planning.model import Operation, Person, Plan, Planned, Problem, Running
+from creekbed.core.planning.model import Chances, Operation, Person, Plan, Planned, Problem, Running
 from creekbed.core.planning.room import ONE, Piece, units
 
 Array = NDArray[np.float64]
@@ -25,21 +24,6 @@ HELPS_MIN = 15.0
 """By so much sooner could somebody else begin that they take something over, minutes: house default."""
 DAY_MIN = 1440.0
 OPEN_END = 1e9
-
-
-@dataclass(frozen=True)
-class Chances:
-    """What came of living through a plan.
-
-    Attributes:
-        in_time: job → chance that it is finished by its due time; jobs without one are left out.
-        finish: job → its finish, minutes from now, at the 10, 50 and 90 of a hundred.
-        called: (job, operation) of each wait with a longest time → chance that hands are called away to end it.
-    """
-
-    in_time: Mapping[str, float]
-    finish: Mapping[str, tuple[float, float, float]]
-    called: Mapping[tuple[str, str], float]
 
 
 def work_of(

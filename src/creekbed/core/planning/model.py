@@ -299,3 +299,18 @@ class Plan:
         """Σ weight × minutes late, of jobs with a due time and a forecast."""
         weights = {j.key: j.weight for j in problem.jobs}
         return sum(weights[k] * f.late_by for k, f in self.forecasts.items())
+
+
+@dataclass(frozen=True)
+class Chances:
+    """What came of living through a plan.
+
+    Attributes:
+        in_time: job → chance that it is finished by its due time; jobs without one are left out.
+        finish: job → its finish, minutes from now, at the 10, 50 and 90 of a hundred.
+        called: (job, operation) of each wait with a longest time → chance that hands are called away to end it.
+    """
+
+    in_time: Mapping[str, float]
+    finish: Mapping[str, tuple[float, float, float]]
+    called: Mapping[tuple[str, str], float]

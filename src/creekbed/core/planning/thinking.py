@@ -6,12 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from creekbed.core.planning.bound import late_bound
-from creekbed.core.planning.chances import Chances, chances, work_of
+from creekbed.core.planning.chances import chances, work_of
 from creekbed.core.planning.conflict import Conflict, conflict
 from creekbed.core.planning.durations import Learned, Taken, learn
 from creekbed.core.planning.engine import improve
 from creekbed.core.planning.first import first_plan, unplaced
-from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.planning.model import Chances, Plan, Problem
 from creekbed.core.planning.stability import moved_cost
 
 

@@ -199,6 +199,27 @@ def test_thinking_begins_when_the_plan_is_settled(qtbot: Any, shop: Shop, hand: 
     frame.close()
 
 
+def test_a_page_that_was_to_be_drawn_is_drawn_by_the_plan_that_takes_its_place(window: Frame, hand: Hand) -> None:
+    job = hand.book()
+    window.open_job(job, "steps")
+    rest(window)
+    drawn: list[str] = []
+    page = window.page("job")
+    show = page.refresh
+    page.refresh = lambda: (drawn.append("job"), show())
+    window.plan_in_turns(("home",))
+    window.plan_in_turns(("day",))
+    rest(window)
+    assert drawn == []
+    window.plan_in_turns()  # a wait is due: any page
+    window.plan_in_turns(("home", "day"))  # and another window has left a plan
+    rest(window)
+    assert drawn == ["job"]
+    window.plan_in_turns(("home", "day"))
+    rest(window)
+    assert drawn == ["job"]
+
+
 def test_another_page_is_left_as_it_is_when_thinking_comes_to_something(drive: Callable[[str], Driver]) -> None:
     driver = drive("mouse")
     driver.press("way_book_in")

@@ -40,6 +40,8 @@ class Planning:
     _drawn: Callable[[], Turns[None]]
     _ring: Callable[[], None]
     _thought: QTimer
+    _to_draw: Collection[str] | None = ()
+    """Pages that a plan under way is to draw, so that one that takes its place draws them too."""
 
     def start_thinking(self) -> None:
         """Look for better plans from now on."""
@@ -78,7 +80,9 @@ class Planning:
         Args:
             pages: drawn where they are on show, any if ``None``; what stands beside every page is drawn always.
         """
-        self.planning.start(self._planned_again(None, pages))
+        waiting = self._to_draw if self.planning.busy else ()
+        self._to_draw = None if pages is None or waiting is None else {*pages, *waiting}
+        self.planning.start(self._planned_again(None, self._to_draw))
 
     def _planned_again(self, known: Any, pages: Collection[str] | None) -> Turns[None]:
         """The bench planned, pictured and drawn; then it is thought about, and the chances are kept."""
@@ -88,6 +92,7 @@ class Planning:
 
         laid = yield from plan_in_turns(self.shop, known)
         yield from self._shown(laid, pages)
+        self._to_draw = ()
         yield from self._look()
         keep(self.shop, self.home)
         yield

@@ -106,7 +106,16 @@ def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
     found._dropped(chosen, at, "AB")
     day.press("do_trial")
     pins = [p for p in day.frame.home.problem.pins if p.kind == "locked"]
-    assert [(p.job, p.person) for p in pins] == [(chosen.tag, "AB")] and 55 <= pins[0].at <= 62
+    assert {(p.job, p.operation, p.person) for p in pins} == {(chosen.tag, k, "AB") for k, _ in chosen.steps}
+    assert all(55 <= p.at <= 62 for p in pins)
+    rest(day.frame)
+    moved = {s.operation: s for s in day.frame.home.plan.steps if s.job == chosen.tag}
+    assert all(moved[k].start >= 55 and moved[k].person == "AB" for k, _ in chosen.steps)  # the whole stone
+    stone = next(r for s in found.creek.day.strands for r in s.runs if r.tag == chosen.tag and r.key == chosen.key)
+    assert stone.state == "locked" and stone.steps == chosen.steps
+    found._tell(stone)
+    day.press("unlock")
+    assert not any(p.kind == "locked" for p in day.frame.home.problem.pins)
 
 
 def test_another_day_is_tried(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> None:

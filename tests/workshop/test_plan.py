@@ -300,6 +300,25 @@ def test_set_to_a_time_and_let_go(shop: Shop, hand: Hand, clock: HandClock) -> N
     assert not any(p.kind == "locked" for p in home(shop).problem.pins)
 
 
+def test_several_steps_are_set_together(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = busy(hand, 2)[0]
+    hand.do(job, "contents")
+    first, second = [s.step.key for s in hand.view(job).open_steps if s.step.kind != "mix"][:2]
+    at = clock.now() + timedelta(minutes=60)
+    locks.lock(shop, job, first, "IW", at, [second])
+    assert "and 1 more" in shop.last_done.words
+    view = fine(home(shop))
+    tag = hand.view(job).tag
+    starts = {s.operation: s.start for s in view.plan.steps if s.job == tag}
+    assert starts[first] >= 59.8 and starts[second] >= 59.8
+    with pytest.raises(Refused, match="not open"):
+        locks.lock(shop, job, first, "IW", at, ["contents"])  # done already
+    locks.unlock(shop, job, first, [second])
+    assert not any(p.kind == "locked" for p in home(shop).problem.pins)
+    with pytest.raises(Refused):
+        locks.unlock(shop, job, first, [second])
+
+
 def test_what_cannot_be_set(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = busy(hand, 1)[0]
     people.add_worker(shop, "TO", helper=True)

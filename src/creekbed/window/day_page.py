@@ -220,25 +220,22 @@ class DayPage(Page):
     # --- moving -------------------------------------------------------------------------------------------------
 
     def _lock(self, run: Run, at: datetime, person: str) -> None:
-        self.do(lambda: locks.lock(self.shop, run.job_id, run.key, person, at))
+        self.do(lambda: locks.lock(self.shop, run.job_id, run.key, person, at, _also(run)))
 
     def _unlock(self, run: Run) -> None:
-        key = next(k for k, _ in run.steps if self._is_locked(run, k))
-        self.do(lambda: locks.unlock(self.shop, run.job_id, key))
-
-    def _is_locked(self, run: Run, key: str) -> bool:
-        pins = self.frame.home.problem.pins
-        return any((p.job, p.operation, p.kind) == (run.tag, key, "locked") for p in pins)
+        self.do(lambda: locks.unlock(self.shop, run.job_id, run.key, _also(run)))
 
     def _dropped(self, run: Run, at: datetime, person: str) -> None:
         """A stone was dragged: show the day then, beside the day as it is."""
         home = self.frame.home
         minutes = max(0.0, (at - home.now).total_seconds() / 60)
-        rest = tuple(p for p in home.problem.pins if (p.job, p.operation) != (run.tag, run.key))
-        other = replace(home.problem, pins=(*rest, Pin(run.tag, run.key, person, "locked", minutes)))
+        keys = [k for k, _ in run.steps]
+        rest = tuple(p for p in home.problem.pins if p.job != run.tag or p.operation not in keys)
+        put = tuple(Pin(run.tag, k, person, "locked", minutes) for k in keys)
+        other = replace(home.problem, pins=(*rest, *put))
         words = f"{run.tag} at {clock_words(at, home.now)} with {person}"
         self.again = lambda: self._dropped(run, at, person)
-        self._find_out(words, home, other, lambda: locks.lock(self.shop, run.job_id, run.key, person, at))
+        self._find_out(words, home, other, lambda: locks.lock(self.shop, run.job_id, run.key, person, at, _also(run)))
 
     # --- what if ------------------------------------------------------------------------------------------------
 
@@ -401,3 +398,8 @@ class DayPage(Page):
 def _side_words(side: Side) -> str:
     late = f"{side.late_jobs} late by {span(side.late_min)} in all" if side.late_jobs else "nothing late"
     return f"{side.aboard} of {side.of} aboard, {late}, all done in {span(side.last)}"
+
+
+def _also(run: Run) -> list[str]:
+    """The steps of a stone behind its first."""
+    return [k for k, _ in run.steps[1:]]

@@ -177,7 +177,11 @@ def _runs(home: HomeView, person: str, until: float) -> Iterable[Run]:
     ends = {(j.key, o.key): o.ends for j in home.problem.jobs for o in j.operations if o.ends}
     views = {v.tag: v for v in home.jobs}
     chance = {a.tag: a.chance for x in home.landings for a in x.aboard}
+    times = {(p.job, p.operation): p.at for p in home.problem.pins if p.kind == "locked"}
     current: list[Planned] = []
+
+    def set_to(step: Planned) -> float | None:
+        return times.get((step.job, step.operation))
 
     def made() -> Run:
         first, last = current[0], current[-1]
@@ -202,8 +206,8 @@ def _runs(home: HomeView, person: str, until: float) -> Iterable[Run]:
         apart = current and (
             step.job != current[-1].job
             or step.start - current[-1].end > TOGETHER.total_seconds() / 60
-            or pins.get((step.job, step.operation)) in ("locked",)
-            or pins.get((current[-1].job, current[-1].operation)) in ("locked", "in_hand")
+            or set_to(step) != set_to(current[-1])
+            or pins.get((current[-1].job, current[-1].operation)) == "in_hand"
         )
         if apart:
             yield made()

@@ -16,12 +16,13 @@ from creekbed.core.planning.changes import (
     left_out,
     longer_hours,
     more_room,
-    remedies,
+    remedies_in_turns,
 )
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.conflict import Part, conflict
 from creekbed.core.planning.first import first_plan
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Problem, Running, Weights
+from creekbed.core.turns import whole
 
 DAY = ((0.0, 240.0), (270.0, 480.0), (1440.0, 9000.0))
 ONE = (Person("IW", DAY),)
@@ -128,7 +129,7 @@ def test_the_cheapest_change_is_found() -> None:
     plan = first_plan(problem)
     late = next(k for k, f in plan.forecasts.items() if f.late_by > 0)
     options = [*breaks_and_evenings(problem, 541.0), Option("first", late, 0.0, 1.0, first_of_all(late))]
-    found = remedies(problem, plan, late, options)
+    found = whole(remedies_in_turns(problem, plan, late, options))
     assert found and found[0].cost == min(r.cost for r in found)
     kinds = [[o.kind for o in r.options] for r in found]
     assert kinds[0] in (["break"], ["hours"])
@@ -138,8 +139,8 @@ def test_the_cheapest_change_is_found() -> None:
             other = option.change(other)
         assert violations(other, remedy.beside.plan) == []
         assert remedy.beside.plan.forecasts[late].late_by == 0
-    assert remedies(problem, plan, late, [], wanted=1) == []
-    assert remedies(problem, plan, late, options, stop=lambda: True) == []
+    assert whole(remedies_in_turns(problem, plan, late, [], wanted=1)) == []
+    assert whole(remedies_in_turns(problem, plan, late, options, stop=lambda: True)) == []
 
 
 def test_what_changes_do() -> None:

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 
 from creekbed.core.planning.because import Beside, answer_in_turns, compare
 from creekbed.core.planning.model import Operation, Person, Plan, Problem
-from creekbed.core.turns import Turns, whole
+from creekbed.core.turns import Turns
 
 AT_MOST, TRIED = 3, 60
 """So many changes at once, and so many sets tried at most: house default, so that an answer comes while one waits."""
@@ -129,26 +129,6 @@ def breaks_and_evenings(problem: Problem, until: float, step_min: float = 60.0) 
     return found
 
 
-def remedies(
-    problem: Problem,
-    plan: Plan,
-    job: str,
-    options: Sequence[Option],
-    *,
-    wanted: int = 2,
-    stop: Callable[[], bool] = lambda: False,
-) -> list[Remedy]:
-    """The cheapest sets of changes with which a job is in time; what they make others late by is part of their cost.
-
-    Args:
-        wanted: so many sets, none of which holds another. stop: asked between two tries.
-
-    Returns:
-        The cheapest first; empty where nothing that was tried helps.
-    """
-    return whole(remedies_in_turns(problem, plan, job, options, wanted=wanted, stop=stop))
-
-
 def remedies_in_turns(
     problem: Problem,
     plan: Plan,
@@ -158,7 +138,16 @@ def remedies_in_turns(
     wanted: int = 2,
     stop: Callable[[], bool] = lambda: False,
 ) -> Turns[list[Remedy]]:
-    """What :func:`remedies` finds, a little at a time."""
+    """The cheapest sets of changes with which a job is in time, a little at a time.
+
+    What they make others late by is part of their cost.
+
+    Args:
+        wanted: so many sets, none of which holds another. stop: asked between two tries.
+
+    Returns:
+        The cheapest first; empty where nothing that was tried helps.
+    """
     late = {k: f.late_by for k, f in plan.forecasts.items()}
     weights = {j.key: j.weight for j in problem.jobs}
     heap: list[tuple[float, int, tuple[int, ...]]] = []

@@ -84,7 +84,9 @@ def test_who_points_at_it_still_reads_it(window: Frame) -> None:
 def test_it_is_there_in_every_dress(drive: Callable[[str], Driver], dress: dict[str, float]) -> None:
     frame = drive("mouse").frame
     old = frame.notice
+    frame.say("Said before.", warn=True)
     frame.change_theme(**dress)
+    assert not old.isVisible()
     frame.say(LONG, warn=True)
     QApplication.processEvents()
     assert frame.notice is not old and frame.notice.isVisible()

@@ -186,6 +186,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         from creekbed.window.notice import Notice
 
         if self._pages:
+            self.notice.hide()  # it goes when the loop turns; what is made anew must not stand beside it till then
             self.notice.deleteLater()
         self._clear_body()
         self._pages = {}

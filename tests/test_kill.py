@@ -102,13 +102,21 @@ def test_killed_again_and_again(tmp_path: Path) -> None:
 
 
 THINKING = """
-import multiprocessing, os, sys
-from concurrent.futures import ProcessPoolExecutor
-from creekbed.workshop.thinker import _settle_in
+import multiprocessing, sys, threading
+from creekbed.workshop.thinker import _serve
+
+class Endless:
+    @property
+    def records(self):
+        threading.Event().wait()
 
 if __name__ == "__main__":
-    pool = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"), initializer=_settle_in)
-    print(pool.submit(os.getpid).result(), flush=True)
+    spawn = multiprocessing.get_context("spawn")
+    mine, theirs = spawn.Pipe()
+    process = spawn.Process(target=_serve, args=(theirs,), daemon=True)
+    process.start()
+    mine.send(Endless())
+    print(process.pid, flush=True)
     sys.stdin.read()
 """
 

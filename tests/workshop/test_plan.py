@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -424,14 +425,21 @@ def test_a_plan_that_slips_is_thought_about_again(shop: Shop, hand: Hand, clock:
     assert again is not None and shop.planner.take(think(again)) and not shop.planner.slipped
 
 
+def answered(thinker: Thinker) -> None:
+    """Wait until what was asked is answered, or the process has ended."""
+    thought = next((t for t in threading.enumerate() if t.name == "thought"), None)
+    if thought is not None:
+        thought.join(60)
+    assert thinker._question is not None and thinker._question.done
+
+
 def test_thinking_goes_on_in_a_process_of_its_own(shop: Shop, hand: Hand, qtbot: object) -> None:
     busy(hand, 3)
     thinker = Thinker(shop, (0.1, 0.1))
     thinker.look(home(shop))
     assert thinker.thinking
     for _ in range(2):
-        assert thinker._future is not None
-        thinker._future.result(timeout=60)
+        answered(thinker)
         assert thinker.poll() or shop.planner.learned.records
         thinker.look(fine(home(shop)))
         if not thinker.thinking:
@@ -439,6 +447,47 @@ def test_thinking_goes_on_in_a_process_of_its_own(shop: Shop, hand: Hand, qtbot:
     assert shop.planner.gap()
     thinker.close()
     assert not thinker.thinking and not thinker.poll()
+
+
+def test_a_process_that_ends_in_the_middle_is_heard_of(shop: Shop, hand: Hand) -> None:
+    busy(hand, 3)
+    thinker = Thinker(shop, (60.0,))
+    thinker.look(home(shop))
+    assert thinker.thinking and thinker._process is not None
+    thinker._process.kill()
+    answered(thinker)
+    assert not thinker.poll() and not thinker.thinking
+    thinker.look(home(shop))
+    assert not thinker.thinking  # the bench works on without
+    thinker.close()
+
+
+def test_a_window_that_closes_does_not_wait_for_a_thought(shop: Shop, hand: Hand) -> None:
+    busy(hand, 3)
+    thinker = Thinker(shop, (60.0,))
+    thinker.look(home(shop))
+    asked, process = thinker._question, thinker._process
+    assert asked is not None and process is not None
+    thinker.close()
+    assert process.exitcode is not None  # it has ended, and nothing waits for what it may have begun to say
+    for thread in [t for t in threading.enumerate() if t.name == "thought"]:
+        thread.join(60)
+        assert not thread.is_alive()
+    assert asked.done and asked.answer is None
+
+
+def test_a_fault_in_thinking_is_told(shop: Shop, hand: Hand) -> None:
+    busy(hand, 3)
+    thinker = Thinker(shop, (0.1,))
+    view = home(shop)
+    task = shop.planner.task(view.named, None, 0.1)
+    assert task is not None
+    thinker._submit(replace(task, shown=None))  # type: ignore[arg-type]  # nothing can be thought about that
+    answered(thinker)
+    with pytest.raises(RuntimeError, match="Traceback"):
+        thinker.poll()
+    assert not thinker.thinking
+    thinker.close()
 
 
 # --- the day, and why -----------------------------------------------------------------------------------------------

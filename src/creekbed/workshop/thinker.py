@@ -9,9 +9,9 @@ from __future__ import annotations
 import multiprocessing
 import os
 import threading
-from concurrent.futures import Future, ProcessPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
-from multiprocessing.connection import wait
+import traceback
+from multiprocessing.connection import Connection, wait
+from multiprocessing.process import BaseProcess
 
 from creekbed.core.planning.thinking import Task, Thought, think
 from creekbed.workshop import pace
@@ -25,12 +25,25 @@ RELEARN_AFTER = 5
 """So many new records, and durations are learned anew: house default."""
 
 
-def _settle_in() -> None:
-    """The window goes first on a machine that is short of cores, and its end, however it comes, is the end of this."""
+def _serve(link: Connection) -> None:
+    """Think about what comes, in the process of its own, until nothing more can come.
+
+    The window goes first on a machine that is short of cores, and its end, however it comes, is the end of this.
+    """
     os.nice(10)
     parent = multiprocessing.parent_process()
     if parent is not None:
         threading.Thread(target=_leave_with, args=(parent.sentinel,), daemon=True).start()
+    while True:
+        try:
+            task = link.recv()
+        except (EOFError, OSError):
+            return
+        try:
+            answer: Thought | RuntimeError = think(task)
+        except Exception:  # noqa: BLE001  # whatever it is, it is told on the other side
+            answer = RuntimeError(traceback.format_exc())
+        link.send(answer)
 
 
 def _leave_with(sentinel: int) -> None:
@@ -38,13 +51,36 @@ def _leave_with(sentinel: int) -> None:
     os._exit(0)
 
 
+class _Question:
+    """A thought that is asked for; it is sent, and its answer heard, in a thread: a full pipe must not hold the window.
+
+    Attributes:
+        answer: what came of it, a fault in thinking, or ``None``: the process has ended. done: whether that is known.
+    """
+
+    def __init__(self, link: Connection, task: Task):
+        self.answer: Thought | RuntimeError | None = None
+        self.done = False
+        threading.Thread(target=self._ask, args=(link, task), name="thought", daemon=True).start()
+
+    def _ask(self, link: Connection, task: Task) -> None:
+        try:
+            link.send(task)
+            self.answer = link.recv()
+        except (EOFError, OSError):
+            pass
+        finally:
+            self.done = True
+
+
 class Thinker:
     """One thought at a time, about the plan on show."""
 
     def __init__(self, shop: Shop, stretches: tuple[float, ...] = STRETCHES_S):
         self.shop, self.stretches = shop, stretches
-        self._pool: ProcessPoolExecutor | None = None
-        self._future: Future[Thought] | None = None
+        self._process: BaseProcess | None = None
+        self._link: Connection | None = None
+        self._question: _Question | None = None
         self._about, self._done = "", 0
         self._broken = False
 
@@ -55,7 +91,7 @@ class Thinker:
             self._about, self._done = planner.about(), 0
         if not planner.slipped:
             self._done = max(self._done, planner.stretches)  # another window may have thought about it
-        if self._broken or self._future is not None or self._done >= len(self.stretches) or not home.plan.steps:
+        if self._broken or self._question is not None or self._done >= len(self.stretches) or not home.plan.steps:
             return
         with self.shop.reading() as session:
             learned = self.shop.planner.learned.records
@@ -66,24 +102,33 @@ class Thinker:
             self._submit(task)
 
     def _submit(self, task: Task) -> None:
-        try:
-            if self._pool is None:
-                spawn = multiprocessing.get_context("spawn")  # a copy of a process with a window is not safe to run
-                self._pool = ProcessPoolExecutor(1, mp_context=spawn, initializer=_settle_in)
-            self._future = self._pool.submit(think, task)
-        except (BrokenProcessPool, OSError, NotImplementedError):  # a machine that allows no second process
-            self._broken = True
+        if self._link is None:
+            spawn = multiprocessing.get_context("spawn")  # a copy of a process with a window is not safe to run
+            try:
+                self._link, theirs = spawn.Pipe()
+                self._process = spawn.Process(target=_serve, args=(theirs,), name="thinking", daemon=True)
+                self._process.start()
+            except OSError:  # a machine that allows no second process
+                self._broken = True
+                return
+            theirs.close()  # so that its end is heard of
+        self._question = _Question(self._link, task)
 
     def poll(self) -> bool:
-        """Take in an answer that has come; whether there is something new to show."""
-        if self._future is None or not self._future.done():
+        """Take in an answer that has come; whether there is something new to show.
+
+        Raises:
+            RuntimeError: a fault in thinking.
+        """
+        if self._question is None or not self._question.done:
             return False
-        future, self._future = self._future, None
-        try:
-            thought = future.result()
-        except BrokenProcessPool:
+        thought, self._question = self._question.answer, None
+        if thought is None:
             self._broken = True  # the bench works on without; the next start tries again
             return False
+        if isinstance(thought, RuntimeError):
+            self._broken = True
+            raise thought
         if thought.about == self._about:
             self._done = len(self.stretches) if thought.proven else self._done + 1
         return self.shop.planner.take(thought, self._done)
@@ -91,14 +136,11 @@ class Thinker:
     @property
     def thinking(self) -> bool:
         """Whether a better plan is being looked for now."""
-        return self._future is not None
+        return self._question is not None
 
     def close(self) -> None:
-        """Stop at once; what is being thought is dropped."""
-        if self._pool is not None:
-            workers = list(getattr(self._pool, "_processes", {}).values())
-            self._pool.shutdown(wait=False, cancel_futures=True)
-            for worker in workers:
-                worker.terminate()
-            self._pool = None
-        self._future = None
+        """Stop at once; what is being thought is dropped. Who still hears from the process hears that it has ended."""
+        if self._process is not None and self._process.pid is not None:
+            self._process.kill()
+            self._process.join()
+        self._process = self._link = self._question = None

@@ -2,25 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
-
-from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from creekbed.core.catalogue.models import STAGES
 from creekbed.core.planning.because import reason
 from creekbed.core.planning.explain import span, why_words
 from creekbed.core.planning.model import Forecast, Moved, Person, Plan, Planned, Problem
 from creekbed.core.turns import Turns, whole
-from creekbed.store.tables import Boat, InHand, Instrument
+from creekbed.store.tables import Boat
 from creekbed.store.tables import Job as JobRow
 from creekbed.workshop.gate import obstacles
 from creekbed.workshop.problem import problem_in_turns
+from creekbed.workshop.records import Records, read
 from creekbed.workshop.seen import take_up
 from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import JobView, StepView, WaitView, load_jobs
+from creekbed.workshop.views import JobView, StepView, WaitView
 
 
 @dataclass(frozen=True)
@@ -114,7 +112,6 @@ class HomeView:
     moved: str = ""
     """Why something that was to be next is not, in words."""
     named: Mapping[tuple[str, str], tuple[str, str, float]] = field(default_factory=dict)
-    records: Records | None = None
 
     @property
     def then(self) -> tuple[tuple[datetime, str, str], ...]:
@@ -129,73 +126,44 @@ class HomeView:
         return next((v for v in self.jobs if v.job.id == job_id), None)
 
 
-@dataclass(frozen=True)
-class Records:
-    """What the bench's picture is made from, as it was read."""
-
-    views: tuple[JobView, ...]
-    held: Mapping[tuple[int, str], tuple[str, datetime]]
-    boats: tuple[Boat, ...]
-    done: tuple[tuple[JobRow, str], ...]
-
-    def at(self, now: datetime) -> Records:
-        """The same a moment later: waits have gone on."""
-        views = (replace(v, waits=tuple(replace(w, contact=w.at(now)) for w in v.waits)) for v in self.views)
-        return replace(self, views=tuple(views))
-
-
-def read_bench(shop: Shop, now: datetime) -> Records:
-    """Read what the bench's picture is made from."""
-    with shop.reading() as session:
-        views = load_jobs(session, shop.catalogue, now)
-        held = {(r.job_id, r.key): (r.person, r.since) for r in session.scalars(select(InHand))}
-        query = select(Boat).where(Boat.leaves_at > now - timedelta(hours=12)).order_by(Boat.leaves_at)
-        boats = tuple(session.scalars(query))
-        done = [(j, shop.catalogue.families[f].name) for j, f in load_ready(session, [b.id for b in boats])]
-    return Records(tuple(views), held, boats, tuple(done))
-
-
 def home(shop: Shop, *, keep_it: bool = False) -> HomeView:
-    """The whole bench at this moment, planned anew.
+    """The whole bench at this moment, read and planned anew.
 
     Args:
         keep_it: do with the plan that was shown, laid out as the bench is now, where that can be.
     """
-    return picture(shop, whole(plan_in_turns(shop, keep_it=keep_it)))
+    return picture(shop, whole(plan_in_turns(shop, read(shop, shop.now), keep_it=keep_it)))
 
 
 @dataclass(frozen=True)
 class Laid:
-    """The bench planned, before its picture is made: as it was read, at what moment, and the plan."""
+    """The bench planned, before its picture is made: as it was read, and the plan."""
 
     records: Records
-    now: datetime
     problem: Problem
     plan: Plan
     named: Mapping[tuple[str, str], tuple[str, str, float]]
 
 
-def plan_in_turns(shop: Shop, known: HomeView | None = None, *, keep_it: bool = False) -> Turns[Laid]:
-    """Read the bench and plan it anew, a little at a time.
+def plan_in_turns(shop: Shop, records: Records, *, keep_it: bool = False) -> Turns[Laid]:
+    """Plan the bench as it was read, a little at a time.
 
     Args:
-        known: a picture since which nothing was done: its records are not read again. keep_it: as :func:`home`.
+        keep_it: as :func:`home`.
     """
-    now = shop.now
+    now = records.now
     if shop.planner.shown is None:
         take_up(shop)
-    records = read_bench(shop, now) if known is None or known.records is None else known.records.at(now)
-    yield
     asked = yield from problem_in_turns(shop, records.views, now, records.held, shop.planner.learned)
     plan = yield from shop.planner.plan_in_turns(asked.problem, now, keep_it=keep_it)
     assert shop.planner.problem is not None
-    return Laid(records, now, shop.planner.problem, plan, asked.named)
+    return Laid(records, shop.planner.problem, plan, asked.named)
 
 
 def picture(shop: Shop, laid: Laid) -> HomeView:
     """What is shown of a bench that is planned."""
-    now, problem, plan = laid.now, laid.problem, laid.plan
-    views, boats, done = list(laid.records.views), laid.records.boats, list(laid.records.done)
+    now, problem, plan = laid.records.now, laid.problem, laid.plan
+    views, boats, done = laid.records.views, laid.records.boats, laid.records.done
     by_tag = {v.tag: v for v in views}
     chance = shop.planner.chances
     odds = chance.in_time if chance is not None else {}
@@ -203,11 +171,11 @@ def picture(shop: Shop, laid: Laid) -> HomeView:
     hindered = {v.tag: "; ".join(o for o in obstacles(v, now) if v.tag in stands or o != v.blocked) for v in views}
     return HomeView(
         now=now,
-        jobs=tuple(views),
+        jobs=views,
         next=_next(plan, by_tag, problem, now, shop.person),
-        waits=tuple(sorted((w for v in views for w in v.waits), key=lambda w: _wait_order(w, now))),
+        waits=laid.records.waits,
         landings=tuple(_landing(b, views, hindered, done, plan, now, odds) for b in boats),
-        pools=(*tuple(_pool(stage, views) for stage in STAGES[:-1]), _ready_pool(views, done)),
+        pools=_pools(laid.records),
         blocked=tuple((v.tag, v.job.id, hindered[v.tag]) for v in views if hindered[v.tag]),
         problem=problem,
         plan=plan,
@@ -215,7 +183,6 @@ def picture(shop: Shop, laid: Laid) -> HomeView:
         queues=tuple(_queue(p, plan, by_tag, problem, now) for p in problem.people),
         moved=". ".join(_moved_words(m, by_tag) for m in plan.moved),
         named=laid.named,
-        records=laid.records,
     )
 
 
@@ -237,16 +204,6 @@ def with_plan(home: HomeView, problem: Problem, plan: Plan) -> HomeView:
         replace(x, aboard=tuple(there(a) for a in x.aboard if a.tag not in moved)) for x in home.landings
     )  # fmt: skip
     return replace(home, problem=problem, plan=plan, landings=landings)
-
-
-def load_ready(session: Session, boats: list[int]) -> list[tuple[JobRow, str]]:
-    """Jobs that are ready and wait for one of these boats (or for none), with their family."""
-    query = (
-        select(JobRow, Instrument.family)
-        .join(Instrument, Instrument.tag == JobRow.tag)
-        .where(JobRow.state == "ready", JobRow.boat_id.in_(boats))
-    )
-    return [(job, family) for job, family in session.execute(query)]
 
 
 def _hands_on(plan: Plan, person: str) -> list[Planned]:
@@ -309,16 +266,6 @@ def _queue(
     )  # fmt: skip
 
 
-def _wait_order(wait: WaitView, now: datetime) -> tuple[int, datetime]:
-    if wait.contact.latest is not None and wait.contact.latest <= now:
-        return (0, wait.contact.latest)
-    if wait.dry:
-        return (1, now)
-    if wait.contact.may_end:
-        return (2, now if wait.contact.latest is None else wait.contact.latest)
-    return (3, now + wait.contact.remaining)
-
-
 def _aboard(view: JobView, hindered: dict[str, str], plan: Plan, now: datetime, odds: Mapping[str, float]) -> Aboard:
     forecast = plan.forecasts.get(view.tag, Forecast(None))
     finish = None if forecast.finish is None else now + timedelta(minutes=forecast.finish)
@@ -337,9 +284,9 @@ def _part_words(view: JobView, now: datetime) -> str:
 
 def _landing(
     boat: Boat,
-    views: list[JobView],
+    views: Sequence[JobView],
     hindered: dict[str, str],
-    done: list[tuple[JobRow, str]],
+    done: Sequence[tuple[JobRow, str]],
     plan: Plan,
     now: datetime,
     odds: Mapping[str, float],
@@ -356,13 +303,16 @@ def _landing(
     )
 
 
-def _pool(stage: str, views: list[JobView]) -> Pool:
-    here = [v for v in views if v.stage == stage]
+def _pools(records: Records) -> tuple[Pool, ...]:
+    """Every stage; what is ready for a boat lies in the last."""
+    by_stage: dict[str, list[JobView]] = {stage: [] for stage in STAGES}
+    for view in records.views:
+        by_stage[view.stage].append(view)
+    pools = [_pool(stage, views) for stage, views in by_stage.items()]
+    return tuple(replace(p, count=p.count + len(records.done)) if p.stage == "ready" else p for p in pools)
+
+
+def _pool(stage: str, here: Sequence[JobView]) -> Pool:
     hands = sum(1 for v in here if not v.blocked and any(s.state == "ready" for s in v.steps))
     ends = [s.until for v in here for s in v.steps if s.until is not None]
     return Pool(stage, len(here), hands, min(ends, default=None))
-
-
-def _ready_pool(views: list[JobView], done: list[tuple[JobRow, str]]) -> Pool:
-    pool = _pool("ready", views)
-    return Pool("ready", pool.count + len(done), pool.for_hands, pool.next_wait)

@@ -12,7 +12,7 @@ from creekbed.core.planning.durations import Learned, Taken
 from creekbed.core.planning.explain import gap_words
 from creekbed.core.planning.first import replay_in_turns, unplaced
 from creekbed.core.planning.model import Chances, Plan, Problem
-from creekbed.core.planning.stability import keep, moved_cost, replan_in_turns, with_next
+from creekbed.core.planning.stability import keep_in_turns, moved_cost, replan_in_turns, with_next
 from creekbed.core.turns import Turns
 
 if TYPE_CHECKING:  # what belongs to thinking needs numpy: the window opens without
@@ -107,7 +107,9 @@ class BenchPlanner:
         about = _about(problem)
         same = about == self._about and not self.hasty and at is self.at
         yield
-        plan = keep(problem, shown, passed) if keep_it and shown is not None else None
+        plan = None
+        if keep_it and shown is not None:
+            plan = yield from keep_in_turns(problem, shown, passed)
         hasty = plan is not None
         if plan is None:
             plan = yield from replan_in_turns(problem, shown, passed, same=same)

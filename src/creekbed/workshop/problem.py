@@ -48,25 +48,26 @@ class Asked:
 
 def problem_in_turns(shop: Shop, views: Sequence[JobView], now: datetime, held: Held, learned: Learned) -> Turns[Asked]:
     """The bench as a planner sees it; what is in hand and what somebody set to a time stays where it is."""
-    jobs, named = [], {}
+    jobs: list[Job] = []
+    named: dict[tuple[str, str], tuple[str, str, float]] = {}
     kept: list[Pin] = []
+    memory: dict[int, _Work] = shop.catalogue.memory.setdefault("work", {})
+    for gone in memory.keys() - {v.job.id for v in views}:
+        del memory[gone]
     for view in views:
         yield
-        open_keys = {s.step.key for s in view.open_steps}
+        work = memory.get(view.job.id)
+        if work is None or work.view is not view or work.learned is not learned:
+            work = memory[view.job.id] = _work(shop, view, learned)
+        named.update(work.named)
+        begun = {}
         for (job_id, key), (person, since) in held.items():
-            if job_id == view.job.id and key in open_keys:
-                kept.append(Pin(view.tag, key, person, "in_hand", (since - now).total_seconds() / 60))
-        begun = {p.operation: p for p in kept if p.job == view.tag}
-        operations = []
-        for s in view.open_steps:
-            base, family, house = s.step.base, view.family.key, s.step.hands_min
-            named[view.tag, s.step.key] = (base, family, house)
-            hands = learned.median(base, family, house)
-            pin = begun.get(s.step.key)
-            if pin is not None:
-                hands = left_min(hands, learned.deviation(base, family, pin.person), -pin.at)
-                hands = max(hands, LEAST_LEFT_MIN)
-            operations.append(_operation(shop, view, s, open_keys, hands, now))
+            if job_id == view.job.id and (view.tag, key) in work.named:
+                begun[key] = Pin(view.tag, key, person, "in_hand", (since - now).total_seconds() / 60)
+        kept += begun.values()
+        operations = work.operations
+        if begun or view.parts:
+            operations = [_as_it_stands(view, o, work, begun.get(o.key), learned, now) for o in operations]
         running = [_running(view, w, now) for w in view.waits if w.key != ACCLIMATISING]
         if view.treating:
             operations, lying = _in_quarantine(view, operations)
@@ -98,7 +99,44 @@ def problem_in_turns(shop: Shop, views: Sequence[JobView], now: datetime, held: 
     return Asked(Problem(tuple(jobs), capacity, windows, pins, people, WEIGHTS, holds, SPARE_MIN, GRACE_MIN), named)
 
 
-def _in_quarantine(view: JobView, operations: list[Operation]) -> tuple[list[Operation], list[Running]]:
+@dataclass(frozen=True)
+class _Work:
+    """The open operations of a job, which are the same as long as nothing is done to it and nothing new is learned."""
+
+    view: JobView
+    learned: Learned
+    operations: list[Operation]
+    named: Mapping[tuple[str, str], tuple[str, str, float]]
+
+
+def _work(shop: Shop, view: JobView, learned: Learned) -> _Work:
+    open_keys = {s.step.key for s in view.open_steps}
+    ending = open_keys | {w.key for w in view.waits}
+    family = view.family.key
+    named = {(view.tag, s.step.key): (s.step.base, family, s.step.hands_min) for s in view.open_steps}
+    operations = [
+        _operation(shop, s, ending, learned.median(s.step.base, family, s.step.hands_min)) for s in view.open_steps
+    ]
+    return _Work(view, learned, operations, named)
+
+
+def _as_it_stands(
+    view: JobView, operation: Operation, work: _Work, begun: Pin | None, learned: Learned, now: datetime
+) -> Operation:
+    """With what is left of it where it is in hand, and not before its parts are there."""
+    step = view.step(operation.key)
+    if begun is not None:
+        base, family, _ = work.named[view.tag, operation.key]
+        left = left_min(operation.hands_min, learned.deviation(base, family, begun.person), -begun.at)
+        hands = max(left, LEAST_LEFT_MIN)
+        share = operation.again_min / operation.hands_min if operation.hands_min else 1.0
+        operation = replace(operation, hands_min=hands, again_min=hands * share)
+    if step is not None and step.parts:
+        operation = replace(operation, release=max([0.0, *(_minutes(p.at, now) for p in step.parts)]))
+    return operation
+
+
+def _in_quarantine(view: JobView, operations: Sequence[Operation]) -> tuple[list[Operation], list[Running]]:
     """What treats it comes first, and takes it from the shelf where it stands; all else when that is over."""
     treating = set(view.treating)
     treated = [o for o in operations if o.key in treating]
@@ -111,7 +149,12 @@ def _in_quarantine(view: JobView, operations: list[Operation]) -> tuple[list[Ope
     return found, [Running(STANDING, QUARANTINE, 0.0)] if first.ends is None else []
 
 
-def _operation(shop: Shop, view: JobView, s: StepView, open_keys: set[str], hands: float, now: datetime) -> Operation:
+def _operation(shop: Shop, s: StepView, ending: set[str], hands: float) -> Operation:
+    """A step as an operation.
+
+    Args:
+        ending: what may be ended: steps that are open, waits that run.
+    """
     step = s.step
     wait = step.wait
     shares = ""
@@ -125,14 +168,13 @@ def _operation(shop: Shop, view: JobView, s: StepView, open_keys: set[str], hand
         wait_min=wait.min_minutes if wait else 0.0,
         wait_max=wait.max_minutes if wait else None,
         place=wait.place if wait else None,
-        ends=step.ends if step.ends in open_keys or any(w.key == step.ends for w in view.waits) else None,
+        ends=step.ends if step.ends in ending else None,
         at=step.place,
         skill=step.skill,
         shares=shares,
         again_min=hands * (1 - share),
         keeps_min=_keeps_min(shop, s) if shares else 0.0,
         piece=Piece(wait.takes, wait.alike) if wait else ONE,
-        release=max([0.0, *(_minutes(p.at, now) for p in s.parts)]),
     )
 
 

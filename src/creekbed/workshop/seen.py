@@ -7,9 +7,12 @@ from datetime import datetime, timedelta
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy import func, select
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session
 
 from creekbed.core.planning.model import Chances, Plan, Planned
 from creekbed.core.planning.stability import alike
+from creekbed.core.turns import Turns, whole
 from creekbed.store.tables import Setting
 from creekbed.workshop.planner import Known, Left
 from creekbed.workshop.shop import Shop
@@ -22,6 +25,7 @@ SAME_MIN = 1.0
 """What begins so little earlier or later is the same plan, minutes: house default."""
 MOST = 20_000
 """More steps are no plan of a bench."""
+_NUMBER = select(func.json_extract(Setting.value, "$.v.n")).where(Setting.key == SETTING)
 
 
 class KnownOnRecord(BaseModel):
@@ -63,8 +67,8 @@ def take_up(shop: Shop) -> bool:
         Whether there was one.
     """
     with shop.reading() as session:
-        newest = session.scalar(select(func.json_extract(Setting.value, "$.v.n")).where(Setting.key == SETTING))
-        if not isinstance(newest, int) or newest <= shop.planner.version:
+        newest = _number(session)
+        if newest is None or newest <= shop.planner.version:
             return False
         row = session.get(Setting, SETTING)
         value = None if row is None else row.value.get("v")
@@ -82,6 +86,11 @@ def take_up(shop: Shop) -> bool:
 
 
 def leave(shop: Shop) -> bool:
+    """What :func:`leave_in_turns` does, at once."""
+    return whole(leave_in_turns(shop))
+
+
+def leave_in_turns(shop: Shop) -> Turns[bool]:
     """Put the plan on show on record for others, unless it is on record, or another window was quicker.
 
     Returns:
@@ -91,21 +100,29 @@ def leave(shop: Shop) -> bool:
     plan, at, known = planner.shown, planner.at, planner.known_now
     if plan is None or at is None or planner.hasty or planner.offered is not None or _is_told(shop, plan, at):
         return False
-    steps = [(s.job, s.operation, s.start, s.end, s.person) for s in plan.steps]
+    yield
+    written = None if known is None else _written(known)
+    value = {
+        "n": 0, "at": at.isoformat(),
+        "steps": [[s.job, s.operation, s.start, s.end, s.person] for s in plan.steps],
+        "known": None if written is None else written.model_dump(mode="json"),
+    }  # fmt: skip
+    yield
     with shop.noting() as session:
-        row = session.get(Setting, SETTING)
-        kept = {} if row is None else row.value.get("v") or {}
-        last = kept.get("n", 0) if isinstance(kept.get("n", 0), int) else 0
+        last = _number(session) or 0
         if last > planner.version:
             return False  # it is looked at within two seconds
-        made = OnRecord(n=last + 1, at=at, steps=steps, known=None if known is None else _written(known))
-        value = {"v": made.model_dump(mode="json")}
-        if row is None:
-            session.add(Setting(key=SETTING, value=value))
-        else:
-            row.value = value
+        row = {"key": SETTING, "value": {"v": {**value, "n": last + 1}}}
+        put = insert(Setting).values(row)
+        session.execute(put.on_conflict_do_update(index_elements=[Setting.key], set_={"value": put.excluded.value}))
     planner.version, planner.told = last + 1, Left(last + 1, plan, at, known)
     return True
+
+
+def _number(session: Session) -> int | None:
+    """The number of the plan on record, or ``None``."""
+    found = session.scalar(_NUMBER)
+    return found if isinstance(found, int) else None
 
 
 def _written(known: Known) -> KnownOnRecord | None:

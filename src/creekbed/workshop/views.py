@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from functools import cached_property
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import BindParameter, Select, bindparam, select
 from sqlalchemy.orm import Session
 
 from creekbed.core.catalogue.load import Catalogue
@@ -17,6 +17,7 @@ from creekbed.core.hygiene.contact import Contact, contact_at
 from creekbed.core.inspection.verdicts import Result
 from creekbed.core.measure import Reading, combine
 from creekbed.core.procedure.build import BuiltStep, Situation, build, facts_of
+from creekbed.core.turns import Turns, whole
 from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, Mark, SchoolChoice, Wait, Work
 from creekbed.workshop.awaited import Awaited, awaited
 from creekbed.workshop.damp import is_damp
@@ -95,16 +96,18 @@ class JobView:
     def tag(self) -> str:
         return self.instrument.tag
 
-    @property
-    def open_steps(self) -> list[StepView]:
-        return [s for s in self.steps if s.state not in ("done", "waived")]
+    @cached_property
+    def open_steps(self) -> tuple[StepView, ...]:
+        return tuple(s for s in self.steps if s.state not in ("done", "waived"))
 
     @property
     def stage(self) -> Stage:
         """The earliest stage with something left to do; settling shows while strings settle."""
-        if self.job.state != "open":
-            return "ready"
-        stages = [s.step.stage for s in self.open_steps]
+        return self._open_stage if self.job.state == "open" else "ready"
+
+    @cached_property
+    def _open_stage(self) -> Stage:
+        stages = {s.step.stage for s in self.open_steps}
         return min(stages, key=STAGES.index) if stages else "ready"
 
     @property
@@ -159,7 +162,11 @@ class JobView:
         return tuple(c for c in self.checks if not c.optional)
 
     def step(self, key: str) -> StepView | None:
-        return next((s for s in self.steps if s.step.key == key), None)
+        return self._by_key.get(key)
+
+    @cached_property
+    def _by_key(self) -> dict[str, StepView]:
+        return {s.step.key: s for s in self.steps}
 
 
 def wait_view(wait: Wait, tag: str, now: datetime, damp: bool = False) -> WaitView:
@@ -216,13 +223,22 @@ class Cupboard:
     contact_min: dict[str, float]
 
 
-def cupboard(session: Session, catalogue: Catalogue, now: datetime) -> Cupboard:
-    """Which mixes stand ready, which bottle is in use, and what labels ask for."""
+def mixing_lots(session: Session, catalogue: Catalogue) -> list[Lot]:
+    """Lots of what is mixed and of what that is made from, with something in them."""
+    items = {item for recipe in catalogue.house.recipe for item in (recipe.stock, recipe.product)}
+    return list(session.scalars(_LOTS, {"among": sorted(items)}))
+
+
+def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime) -> Cupboard:
+    """Which mixes stand ready, which bottle is in use, and what labels ask for.
+
+    Args:
+        lots: as :func:`mixing_lots` gives them.
+    """
     ready: set[str] = set()
     pct: dict[str, float] = {}
     contact: dict[str, float] = {}
-    items = {item for recipe in catalogue.house.recipe for item in (recipe.stock, recipe.product)}
-    lots = _usable(session, items, now)
+    lots = _usable(lots, now)
     for recipe in catalogue.house.recipe:
         for lot in (x for x in lots if x.item == recipe.stock):
             if lot.strength_pct is not None:
@@ -239,11 +255,10 @@ def cupboard(session: Session, catalogue: Catalogue, now: datetime) -> Cupboard:
 
 def usable_lots(session: Session, item: str, now: datetime) -> list[Lot]:
     """Lots with something in them that are not past their discard time, first to be discarded first."""
-    return _usable(session, (item,), now)
+    return _usable(session.scalars(_LOTS, {"among": [item]}), now)
 
 
-def _usable(session: Session, items: Iterable[str], now: datetime) -> list[Lot]:
-    lots = session.scalars(select(Lot).where(Lot.item.in_(list(items)), Lot.amount > 0).order_by(Lot.id))
+def _usable(lots: Iterable[Lot], now: datetime) -> list[Lot]:
     usable = [x for x in lots if x.discard_at is None or x.discard_at > now]
     return sorted(usable, key=lambda x: (x.discard_at is None, x.discard_at or now, x.id))
 
@@ -293,6 +308,88 @@ def situation_of(
     )
 
 
+@dataclass(frozen=True)
+class JobRows:
+    """One job as it is on record."""
+
+    job: Job
+    instrument: Instrument
+    hire: Hire | None
+    boat: Boat | None
+    lines: tuple[ContentLine, ...]
+    findings: tuple[Finding, ...]
+    work: tuple[Work, ...]
+    waits: tuple[Wait, ...]
+    marks: tuple[Mark, ...]
+
+    def timed(self, since: datetime) -> bool:
+        """Whether it may look another way a moment after ``since`` though nobody did anything."""
+        shut = self.job.release_at is not None and self.job.release_at > since
+        return shut or any(w.ended_at is None for w in self.waits)
+
+
+TABLES_OF_JOBS: tuple[Any, ...] = (ContentLine, Finding, Work, Wait, Mark)
+"""What is on record of a job row by row, in the order of :class:`JobRows`."""
+_AMONG: BindParameter[Any] = bindparam("among", expanding=True)
+_JOBS_BY_ID = select(Job).where(Job.id.in_(_AMONG)).order_by(Job.id)
+_JOBS_IN_STATE = select(Job).where(Job.state.in_(_AMONG)).order_by(Job.id)
+_INSTRUMENTS, _HIRES = select(Instrument).where(Instrument.tag.in_(_AMONG)), select(Hire).where(Hire.id.in_(_AMONG))
+_OF_JOBS = {t: select(t).where(t.job_id.in_(_AMONG)).order_by(t.id) for t in TABLES_OF_JOBS}
+_BOATS = select(Boat)
+_SELDOM = (
+    select(Job.tag, Job.id, Work.key, Work.at)
+    .join(Work, Work.job_id == Job.id)
+    .where(Job.tag.in_(_AMONG), Work.key.in_(bindparam("keys", expanding=True)), Work.state == "done")
+)
+_LOTS = select(Lot).where(Lot.item.in_(_AMONG), Lot.amount > 0).order_by(Lot.id)
+# Questions that are asked at every action are put together once: that takes as long as asking them.
+MOST_AT_ONCE = 500
+"""So many values are asked for in one question."""
+
+
+def _in_batches(session: Session, question: Select[Any], among: Sequence[Any]) -> Iterator[Any]:
+    """What answers a question about some values, in the order of the question for each batch of them."""
+    for n in range(0, len(among), MOST_AT_ONCE):
+        yield from session.scalars(question, {"among": among[n : n + MOST_AT_ONCE]})
+
+
+def all_boats(session: Session) -> dict[int, Boat]:
+    """Every boat by id."""
+    return {b.id: b for b in session.scalars(_BOATS)}
+
+
+def rows_of(session: Session, table: Any, jobs: Sequence[int]) -> dict[int, tuple[Any, ...]]:
+    """The rows of one table of :data:`TABLES_OF_JOBS` for each of some jobs."""
+    found: dict[int, list[Any]] = {n: [] for n in jobs}
+    for row in _in_batches(session, _OF_JOBS[table], jobs):
+        found[row.job_id].append(row)
+    return {n: tuple(rows) for n, rows in found.items()}
+
+
+def rows_in_turns(
+    session: Session, boats: Mapping[int, Boat], *, states: Sequence[str] = ("open",), ids: Sequence[int] | None = None
+) -> Turns[list[JobRows]]:
+    """What is on record of the jobs in some states, or of those with these ids, a table at a time."""
+    if ids is None:
+        jobs = list(session.scalars(_JOBS_IN_STATE, {"among": list(states)}))
+    else:
+        jobs = list(_in_batches(session, _JOBS_BY_ID, list(ids)))
+    instruments = {i.tag: i for i in _in_batches(session, _INSTRUMENTS, sorted({j.tag for j in jobs}))}
+    hires = {h.id: h for h in _in_batches(session, _HIRES, [j.hire_id for j in jobs if j.hire_id is not None])}
+    yield
+    found = []
+    for table in TABLES_OF_JOBS:
+        found.append(rows_of(session, table, [j.id for j in jobs]))
+        yield
+    return [
+        JobRows(
+            job, instruments[job.tag], hires.get(job.hire_id or 0), boats.get(job.boat_id or 0),
+            *(rows[job.id] for rows in found),
+        )
+        for job in jobs
+    ]  # fmt: skip
+
+
 def load_jobs(
     session: Session,
     catalogue: Catalogue,
@@ -302,82 +399,73 @@ def load_jobs(
     job_id: int | None = None,
 ) -> list[JobView]:
     """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of sailing."""
-    wanted = Job.id == job_id if job_id is not None else Job.state.in_(states)
-    jobs = list(session.scalars(select(Job).where(wanted).order_by(Job.id)))
-    by_job: dict[str, dict[int, list[Any]]] = {}
-    tables: tuple[Any, ...] = (ContentLine, Finding, Work, Wait, Mark)
-    for table in tables:
-        rows = by_job.setdefault(table.__name__, {})
-        query = select(table).join(Job, Job.id == table.job_id).where(wanted).order_by(table.id)
-        for row in session.scalars(query):
-            rows.setdefault(row.job_id, []).append(row)
-    of_jobs = select(Instrument).join(Job, Job.tag == Instrument.tag).where(wanted)
-    instruments = {i.tag: i for i in session.scalars(of_jobs)}
-    boats = {b.id: b for b in session.scalars(select(Boat))}
-    hires = {h.id: h for h in session.scalars(select(Hire).join(Job, Job.hire_id == Hire.id).where(wanted))}
-    stock, coming = cupboard(session, catalogue, now), awaited(session)
-    lately = _lately(session, catalogue, now, [j for j in jobs if instruments[j.tag].family in catalogue.seldom])
-    views = [
-        _view(
-            catalogue, now, job, instruments[job.tag], hires.get(job.hire_id or 0), boats.get(job.boat_id or 0), stock,
-            lately.get(job.tag, {}), coming.get(job.id, ()), *(by_job[t.__name__].get(job.id, []) for t in tables),
-        )
-        for job in jobs
-    ]  # fmt: skip
-    far = now + timedelta(days=3650)
+    ids = None if job_id is None else [job_id]
+    rows = whole(rows_in_turns(session, all_boats(session), states=states, ids=ids))
+    stock, coming = cupboard(catalogue, mixing_lots(session, catalogue), now), awaited(session)
+    lately = days_since(earlier_work(session, catalogue, rows), now)
+    return in_order(
+        view_of(catalogue, now, r, stock, lately.get(r.job.tag, {}), coming.get(r.job.id, ())) for r in rows
+    )
+
+
+def in_order(views: Iterable[JobView]) -> list[JobView]:
+    """In order of sailing; what has no boat comes last."""
+    far = datetime.max.replace(tzinfo=UTC)
     return sorted(views, key=lambda v: (v.boat.leaves_at if v.boat else far, v.job.id))
 
 
-def _lately(session: Session, catalogue: Catalogue, now: datetime, jobs: Sequence[Job]) -> dict[str, dict[str, float]]:
-    """Tag → step → days since it was last done in an earlier job, for steps that are not due at every return."""
+Earlier = tuple[tuple[str, str, datetime], ...]
+"""Tag, step, when it was done in an earlier job."""
+
+
+def earlier_work(session: Session, catalogue: Catalogue, rows: Iterable[JobRows]) -> Earlier:
+    """What was done in earlier jobs of the steps that are not due at every return."""
     keys = {key for steps in catalogue.seldom.values() for key in steps}
-    if not jobs or not keys:
-        return {}
-    query = (
-        select(Job.tag, Job.id, Work.key, Work.at)
-        .join(Work, Work.job_id == Job.id)
-        .where(Job.tag.in_([j.tag for j in jobs]), Work.key.in_(keys), Work.state == "done")
-    )
-    current = {j.tag: j.id for j in jobs}
+    current = {r.job.tag: r.job.id for r in rows if r.instrument.family in catalogue.seldom}
+    if not current or not keys:
+        return ()
+    found = session.execute(_SELDOM, {"among": sorted(current), "keys": sorted(keys)})
+    return tuple((tag, key, at) for tag, job_id, key, at in found if job_id < current[tag])
+
+
+def days_since(earlier: Earlier, now: datetime) -> dict[str, dict[str, float]]:
+    """Tag → step → whole days since it was last done."""
     found: dict[str, dict[str, float]] = {}
-    for tag, job_id, key, at in session.execute(query):
-        if job_id < current[tag]:
-            days = float(int((now - at).total_seconds() / 86400))
-            known = found.setdefault(tag, {})
-            known[key] = min(days, known.get(key, days))
+    for tag, key, at in earlier:
+        days = float(int((now - at).total_seconds() / 86400))
+        known = found.setdefault(tag, {})
+        known[key] = min(days, known.get(key, days))
     return found
 
 
-def _view(
+def view_of(
     catalogue: Catalogue,
     now: datetime,
-    job: Job,
-    instrument: Instrument,
-    hire: Hire | None,
-    boat: Boat | None,
+    rows: JobRows,
     stock: Cupboard,
-    lately: dict[str, float],
+    lately: Mapping[str, float],
     coming: tuple[Awaited, ...],
-    lines: list[ContentLine],
-    findings: list[Finding],
-    work: list[Work],
-    waits: list[Wait],
-    marks: list[Mark],
 ) -> JobView:
-    situation = situation_of(job, instrument, lines, findings, work, stock, lately)
+    """A job as it stands at ``now``.
+
+    Args:
+        lately: step → days since it was last done in an earlier job. coming: parts on their way for it.
+    """
+    job, instrument = rows.job, rows.instrument
+    situation = situation_of(job, instrument, rows.lines, rows.findings, rows.work, stock, lately)
     built = _built(catalogue, situation)
-    done = {w.key: w for w in work if w.state in ("done", "waived")}
+    done = {w.key: w for w in rows.work if w.state in ("done", "waived")}
     built = [s for s in built if not _made_already(s, built, done)]
-    running = {w.key: wait_view(w, instrument.tag, now, is_damp(catalogue, w)) for w in waits if w.ended_at is None}
-    missing = {line.item for line in lines if line.state == "missing"}
+    running = {w.key: wait_view(w, instrument.tag, now, is_damp(catalogue, w)) for w in rows.waits if not w.ended_at}
+    missing = {line.item for line in rows.lines if line.state == "missing"}
     coming = tuple(p for p in coming if p.step not in done and (not p.item or p.item in missing))
     steps = tuple(_step_view(s, done, running, now, job, coming) for s in built)
     shut = shut_case(job, now)
     still = tuple(w for w in running.values() if w.contact.remaining or w.damp or _has_ender(w.key, built, done))
     return JobView(
-        job, instrument, catalogue.families[instrument.family], hire, boat, situation, steps,
-        ((shut,) if shut else ()) + still,
-        {line.item: line for line in lines}, {f.check: f for f in findings}, tuple(work), tuple(marks), coming,
+        job, instrument, catalogue.families[instrument.family], rows.hire, rows.boat, situation, steps,
+        ((shut,) if shut else ()) + still, {line.item: line for line in rows.lines},
+        {f.check: f for f in rows.findings}, rows.work, rows.marks, coming,
     )  # fmt: skip
 
 

@@ -224,6 +224,7 @@ def beside(problem: Problem, plan: Plan, other: Problem) -> Beside:
 def beside_in_turns(problem: Problem, plan: Plan, other: Problem) -> Turns[Beside]:
     """What :func:`beside` makes, a little at a time."""
     made = yield from answer_in_turns(other, plan)
+    yield
     return compare(problem, plan, other, made)
 
 
@@ -233,6 +234,7 @@ def answer_in_turns(other: Problem, plan: Plan) -> Turns[Plan]:
     More hands or more room can make a rule's plan worse (Graham, SIAM Journal on Applied Mathematics 17, 1969); the
     plan there is may still be followed then, and is.
     """
+    yield
     made = [(yield from replay_in_turns(other, plan)), (yield from first_in_turns(other))]
     yield
     kept = replace(plan.against(other), moved=())

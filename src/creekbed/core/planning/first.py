@@ -169,7 +169,9 @@ def first_in_turns(problem: Problem, bench: Bench | None = None) -> Turns[Plan]:
     for pressing in RULES[: 2 if sum(len(j.operations) for j in problem.jobs) <= BOTH_UP_TO else 1]:
         bench.turn_to(problem)
         laid = yield from Dispatch(bench, pressing, stay=stay).run_in_turns()
+        yield
         plans.append(laid.plan())
+        yield
     return min(plans, key=lambda p: (unplaced(p), p.cost(problem)))
 
 
@@ -201,10 +203,13 @@ def replay_in_turns(
     bench.turn_to(problem, grace=passed is not None)
     number = {p.key: k for k, p in enumerate(bench.people)}
     at = {(s.job, s.operation): (s.start, number.get(s.person, -1)) for s in shown.steps}
+    yield
     if passed is not None:
         _wish(bench, shown, number, passed)
+        yield
     lay_pins(bench)
     keys = _order(bench, at)
+    yield
     waiting = sorted((o for o in bench.ops if o.start < 0), key=lambda o: (keys[o.n], o.n))
     moving = True
     while waiting and moving:
@@ -222,7 +227,10 @@ def replay_in_turns(
             else:
                 still.append(op)
         waiting = still
-    return bench.plan()
+    yield
+    made = bench.plan()
+    yield
+    return made
 
 
 def _wish(bench: Bench, shown: Plan, number: dict[str, int], passed: float) -> None:

@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 from dataclasses import replace
 
-from creekbed.core.planning.first import first_in_turns, replay, replay_in_turns, unplaced
+from creekbed.core.planning.first import first_in_turns, replay_in_turns, unplaced
 from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Moved, Pin, Plan, Problem
 from creekbed.core.planning.orders import by_boats_in_turns
@@ -67,9 +67,17 @@ def keep(problem: Problem, shown: Plan, passed: float = 0.0) -> Plan | None:
         ``None`` where it cannot be kept: most of the work is new, or more than before could not be placed or ended in
         time.
     """
+    return whole(keep_in_turns(problem, shown, passed))
+
+
+def keep_in_turns(problem: Problem, shown: Plan, passed: float = 0.0) -> Turns[Plan | None]:
+    """What :func:`keep` makes, a little at a time."""
     size, fresh = _size(problem, shown)
-    kept = replay(problem, shown, passed=passed) if 2 * fresh <= size else None
-    return kept if kept is not None and unplaced(kept) <= unplaced(shown) else None
+    if 2 * fresh > size:
+        return None
+    yield
+    kept = yield from replay_in_turns(problem, shown, passed=passed)
+    return kept if unplaced(kept) <= unplaced(shown) else None
 
 
 def alike(plan: Plan, other: Plan, within: float = GRID_MIN) -> bool:
@@ -93,7 +101,9 @@ def _size(problem: Problem, shown: Plan | None) -> tuple[int, int]:
 def replan_in_turns(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False) -> Turns[Plan]:
     """What :func:`replan` makes, a little at a time."""
     size, fresh = _size(problem, shown)
+    yield
     bench = Bench(problem)
+    yield
     plans = []
     if shown is not None and 2 * fresh <= size:
         kept = yield from replay_in_turns(problem, shown, bench, passed=passed)
@@ -105,6 +115,7 @@ def replan_in_turns(problem: Problem, shown: Plan | None, passed: float = 0.0, *
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
         plans.append((yield from first_in_turns(problem, bench)))
         plans.append((yield from by_boats_in_turns(bench)))
+    yield
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
     if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
         return best

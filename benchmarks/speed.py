@@ -82,8 +82,8 @@ def actions(folder: Path) -> list[float]:
 
     from creekbed.demo.folder import demo_clock
     from creekbed.window import theme
-    from creekbed.window.app import settle_memory
     from creekbed.window.frame import Frame
+    from creekbed.window.memory import settle_memory
     from creekbed.workshop import doing, intake, lookover
     from creekbed.workshop.shop import Shop
 

@@ -96,6 +96,7 @@ class Driver:
             target.setFocus()
             self.key(Qt.Key.Key_Space)
             self.settle()
+        rest(self.frame)
 
     def type(self, name: str, text: str, enter: bool = False) -> None:
         """Type into a field, at a person's pace: the scanner's filter must hand every key on."""
@@ -144,11 +145,13 @@ class Driver:
         """A burst of keys with Enter."""
         self.letters(code)
         self.key(Qt.Key.Key_Return)
+        rest(self.frame)
 
     def pass_time(self, **span: float) -> None:
         """Let bench time pass and the window notice."""
         self.clock.advance(**span)
         self.frame.refresh()
+        rest(self.frame)
 
 
 @pytest.fixture

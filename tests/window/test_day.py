@@ -13,7 +13,8 @@ from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 
 from creekbed.core.catalogue.load import shipped
 from creekbed.window import theme
-from creekbed.window.creek import Creek, Scale, stone_path
+from creekbed.window.creek import Creek
+from creekbed.window.creek_picture import Scale, stone_path
 from creekbed.window.day_page import DayPage
 from creekbed.window.frame import Frame
 from creekbed.window.landings import Stone
@@ -44,7 +45,7 @@ def page(driver: Driver) -> DayPage:
 
 def middle(creek: Creek, n: int = 0, person: str = "IW") -> QPoint:
     """Where a stone of somebody's lies."""
-    boxes = [box for box, run in creek._stones if run.person == person]
+    boxes = [box for box, run in creek.look().stones if run.person == person]
     return boxes[n].center().toPoint()
 
 
@@ -53,6 +54,8 @@ def test_choosing_a_stone_tells_why(day: Driver) -> None:
     QTest.mouseClick(found.creek, Qt.MouseButton.LeftButton, pos=middle(found.creek))
     run = found.creek.run()
     assert run is not None and found.about.text().startswith(run.tag)
+    assert found.why.text().startswith("IW, ")  # at once
+    rest(day.frame)
     assert "IW," in found.why.text() and "to spare for the Friday boat" in found.why.text()
     day.key(Qt.Key.Key_Right)
     rest(day.frame)
@@ -87,7 +90,7 @@ def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
     found = page(day)
     creek = found.creek
     start = middle(creek)
-    chosen = next(run for box, run in creek._stones if box.contains(QPointF(start)))
+    chosen = next(run for box, run in creek.look().stones if box.contains(QPointF(start)))
     QTest.mousePress(creek, Qt.MouseButton.LeftButton, pos=start)
     for step in (20, 120, 300):
         QTest.mouseMove(creek, start + QPoint(step, 0))
@@ -100,7 +103,7 @@ def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
     )  # nothing is done yet
     day.press("leave_trial")
     assert not found.then.isVisible()
-    scale = creek.scale_
+    scale = creek.look().scale
     assert scale is not None
     at = scale.at(scale.x(day.clock.now() + timedelta(minutes=62)))
     found._dropped(chosen, at, "AB")
@@ -149,7 +152,7 @@ def test_people_leave_and_come(day: Driver, monkeypatch: pytest.MonkeyPatch) -> 
     monkeypatch.setattr(found, "ask_choice", lambda *a, **k: ("helper", "to 13-17"))
     day.press("new_hands")
     assert [q.person for q in day.frame.home.queues] == ["IW", "AB", "TO"]
-    assert len(found.creek._lines) == 3 or found.creek.grab() is not None
+    assert len(found.creek.look().lines) == 3 or found.creek.grab() is not None
 
 
 def test_somebody_else_sits_down(day: Driver) -> None:
@@ -178,9 +181,9 @@ def test_two_days_and_a_week(day: Driver) -> None:
 def test_the_boats_post_tells_what_would_help(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> None:
     boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=30))
     hand.book("MH-0900", boat_id=boat)
-    QApplication.processEvents()
+    rest(day.frame)
     page(day).creek.grab()
-    post = next(box for box, b in page(day).creek._posts if b.boat_id == boat)
+    post = next(box for box, b in page(day).creek.look().posts if b.boat_id == boat)
     QTest.mouseClick(
         page(day).creek, Qt.MouseButton.LeftButton, pos=QPoint(round(post.center().x()), round(post.bottom()) - 6)
     )
@@ -192,10 +195,11 @@ def test_from_the_bench_to_the_day(drive: Callable[[str], Driver], hand: Hand) -
     hand.book()
     driver = drive("mouse")
     driver.frame.go_home()
-    QApplication.processEvents()
+    rest(driver.frame)
     creek = driver.frame.page("home").creek
     creek.grab()
     QTest.mouseClick(creek, Qt.MouseButton.LeftButton, pos=middle(creek))
+    rest(driver.frame)
     assert driver.frame.here == "day" and page(driver).creek.run() is not None
 
 
@@ -211,13 +215,15 @@ def test_an_empty_bench_has_a_day_too(drive: Callable[[str], Driver]) -> None:
 def test_what_is_in_hand_cannot_be_dragged(day: Driver, hand: Hand, shop: Shop) -> None:
     job = day.frame.home.next.view.job.id
     doing.take_up(shop, job, day.frame.home.next.step.step.key)
+    rest(day.frame)
     found = page(day)
     found.creek.grab()
-    box, run = next((b, r) for b, r in found.creek._stones if r.state == "held")
+    box, run = next((b, r) for b, r in found.creek.look().stones if r.state == "held")
     start = box.center().toPoint()
     QTest.mousePress(found.creek, Qt.MouseButton.LeftButton, pos=start)
     QTest.mouseMove(found.creek, start + QPoint(200, 0))
     QTest.mouseRelease(found.creek, Qt.MouseButton.LeftButton, pos=start + QPoint(200, 0))
+    rest(day.frame)
     assert not found.then.isVisible() and "stays there" in found.why.text() and run.person == "IW"
 
 
@@ -228,7 +234,7 @@ def test_in_every_dress(day: Driver, dress: dict[str, Any]) -> None:
     QApplication.processEvents()
     found = page(day)
     found.creek.grab()
-    assert found.creek._stones and found.creek.width() <= day.frame.width()
+    assert found.creek.look().stones and found.creek.width() <= day.frame.width()
     assert theme.current.scale == dress.get("scale", 1.0)
 
 
@@ -244,6 +250,7 @@ def test_thinking_while_people_work(qtbot: Any, shop: Shop, hand: Hand) -> None:
     frame.refresh()
     qtbot.waitUntil(lambda: bool(shop.planner.gap()), timeout=60_000)
     frame.open_day()
+    rest(frame)
     assert "possible" in page_of(frame).gap.text() or "proven" in page_of(frame).gap.text()
     stones = [s for c in page_of_home(frame).landings.cards.values() for s in c.stones]
     assert stones and all(isinstance(s, Stone) for s in stones)
@@ -347,7 +354,7 @@ def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: 
 def test_what_is_tried_is_tried_again_when_the_plan_changes(day: Driver, hand: Hand) -> None:
     found = page(day)
     stone = middle(found.creek)
-    run = next(r for box, r in found.creek._stones if box.center().toPoint() == stone)
+    run = next(r for box, r in found.creek.look().stones if box.center().toPoint() == stone)
     found._dropped(run, day.frame.home.now + timedelta(minutes=40), "IW")
     rest(day.frame)
     before = found.then.day
@@ -358,6 +365,7 @@ def test_what_is_tried_is_tried_again_when_the_plan_changes(day: Driver, hand: H
     assert found.tried_on is day.frame.home.plan and found.then.isVisible()
     assert found.then.day is not before and "MH-0888" in {r.tag for s in found.then.day.strands for r in s.runs}
     found._leave_trial()
+    rest(day.frame)
     assert not found.then.isVisible()
 
 

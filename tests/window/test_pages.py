@@ -349,6 +349,7 @@ def test_a_cold_case_stays_shut(window: Frame, hand: Hand, clock: HandClock) -> 
     panel = window.page("job").case
     assert "Keep the case shut until" in panel.head.text() and not panel.rest.isEnabled()
     window.go_home()
+    rest(window)
     assert window.page("home").cards[0].name.text() == "Shut case, coming to room"
     clock.advance(minutes=80)
     window._tick()
@@ -455,6 +456,7 @@ def test_a_test_that_failed(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver.frame.go_home()
     hand.until(job, "bow_loosen") if hand.view(job).step("bow_loosen").work is None else None  # type: ignore[union-attr]
     driver.frame.refresh()
+    rest(driver.frame)
     assert driver.frame.home.next.step.step.key == "play"
     answer("the G string buzzes")
     driver.press("failed")
@@ -514,6 +516,7 @@ def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandC
     job = hand.book()
     hand.until(job, "disinfect")
     window.go_home()
+    rest(window)
     page = window.page("home")
     vessel: VesselCard = page.cards[0]
     assert vessel.left.text() == "10 min" and "keep it wet" in vessel.then.text()
@@ -536,13 +539,16 @@ def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandC
 def test_many_waits_stand_closer_so_that_all_are_in_sight(window: Frame, hand: Hand, clock: HandClock) -> None:
     jobs = [hand.book(f"MH-01{n}0", boat_id=None, case_c=4.0) for n in range(3)]
     window.go_home()
+    rest(window)
     page = window.page("home")
     assert [c.compact for c in page.cards] == [False] * 3
     first = page.cards[0]
     hand.book("MH-0142", boat_id=None, case_c=4.0)
+    rest(window)
     assert [c.compact for c in page.cards] == [True] * 4 and page.cards[0] is not first
     kept = page.cards[0]
     intake.set_quarantine(window.shop, jobs[0], "mould")
+    rest(window)
     assert page.cards[0] is kept  # nothing about it changed: the card stays
     tags = [page.running.itemAt(n).widget().wait.tag for n in range(4)]
     assert tags == [c.wait.tag for c in page.cards]
@@ -572,6 +578,7 @@ def test_what_has_no_boat_is_not_forgotten(window: Frame, hand: Hand) -> None:
     hand.book("MH-0142")
     hand.book("MH-0150", boat_id=None)
     window.go_home()
+    rest(window)
     cards = window.page("home").landings.cards
     assert len(cards) == 2 and cards[0].head.text() == "No boat set"
     assert [s.aboard.tag for s in cards[0].stones] == ["MH-0150"]
@@ -621,7 +628,7 @@ def test_stones_tell_and_lead(drive: Callable[[str], Driver], hand: Hand, shop: 
     good, bad = hand.book("MH-0142"), hand.book("MH-0150")
     intake.tick_item(shop, bad, "cap", "missing")
     driver.frame.go_home()
-    QApplication.processEvents()
+    rest(driver.frame)
     stones = {s.aboard.tag: s for s in driver.frame.page("home").findChildren(Stone) if s.isVisible()}
     assert stones["MH-0150"].trouble and "cap missing" in stones["MH-0150"].accessibleName()
     assert not stones["MH-0142"].trouble

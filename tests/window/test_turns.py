@@ -18,6 +18,7 @@ from creekbed.window.turns import InTurns
 from creekbed.workshop import doing, locks, people
 from creekbed.workshop.bench import home, plan_in_turns
 from creekbed.workshop.clock import HandClock
+from creekbed.workshop.records import read
 from creekbed.workshop.shop import Shop
 from tests.conftest import Hand
 
@@ -132,9 +133,9 @@ def test_an_action_goes_before_a_plan_that_is_being_made(window: Frame, hand: Ha
     following = window.home.next
     assert window.planning.busy and following is not None
     window.do(lambda: doing.take_up(window.shop, following.view.job.id, following.step.step.key))
-    assert window.home.next is not None and window.home.next.in_hand  # seen at once
+    assert window.behind and window.records.in_hand_of("IW") is not None  # known at once
     rest(window)
-    assert window.home.next.in_hand and window.home.plan.of("IW")[0].job == following.view.tag
+    assert not window.behind and window.home.next.in_hand and window.home.plan.of("IW")[0].job == following.view.tag
 
 
 def test_at_once_the_plan_is_kept_then_a_better_one_is_looked_for(window: Frame, hand: Hand, shop: Shop) -> None:
@@ -145,6 +146,9 @@ def test_at_once_the_plan_is_kept_then_a_better_one_is_looked_for(window: Frame,
     alone = window.home.plan
     assert not shop.planner.hasty and {s.person for s in alone.steps} == {"IW"}
     people.add_worker(shop, "AB")
+    assert window.behind and window.home.plan is alone  # the picture is whole, and of the plan there was
+    while window.behind:
+        QApplication.processEvents()
     assert shop.planner.hasty and window.home.plan.of("IW")[0].job == alone.of("IW")[0].job
     rest(window)
     assert not shop.planner.hasty
@@ -177,13 +181,14 @@ def test_a_plan_left_half_way_changes_nothing_that_is_shown(shop: Shop, hand: Ha
     seen = home(shop)
     shown, about, at = shop.planner.shown, shop.planner.about(), shop.planner.at
     clock.advance(minutes=3)
-    work = plan_in_turns(shop, seen)
+    records = read(shop, shop.now)
+    work = plan_in_turns(shop, records)
     for _ in range(25):
         next(work)
     work.close()
     assert (shop.planner.shown, shop.planner.about(), shop.planner.at) == (shown, about, at)
-    later = whole(plan_in_turns(shop, seen))
-    assert later.now > seen.now and shop.planner.shown is later.plan
+    later = whole(plan_in_turns(shop, records))
+    assert records.now > seen.now and shop.planner.shown is later.plan and shop.planner.at == records.now
 
 
 def test_thinking_begins_when_the_plan_is_settled(qtbot: Any, shop: Shop, hand: Hand) -> None:
@@ -193,6 +198,8 @@ def test_thinking_begins_when_the_plan_is_settled(qtbot: Any, shop: Shop, hand: 
     rest(frame)
     frame.thinker.close()
     people.add_worker(shop, "AB")
+    while frame.behind:
+        QApplication.processEvents()
     assert shop.planner.hasty and not frame.thinker.thinking  # it would think about a plan that was kept only
     rest(frame)
     assert not shop.planner.hasty and frame.thinker.thinking
@@ -225,7 +232,7 @@ def test_another_page_is_left_as_it_is_when_thinking_comes_to_something(drive: C
     driver.press("way_book_in")
     driver.type("tag", "MH-05")
     before = driver.frame.home
-    driver.frame.planning.start(driver.frame._planned_again(before, ("home", "day")))
+    driver.frame.planning.start(driver.frame._planned_again(("home", "day")))
     rest(driver.frame)
     assert driver.frame.home is not before and driver.frame.here == "book_in"
     assert driver.frame.page("book_in").tag.text() == "MH-05"

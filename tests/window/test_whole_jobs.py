@@ -15,7 +15,7 @@ from creekbed.workshop import stock
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import StepView
 
-from .conftest import Driver
+from .conftest import Driver, rest
 
 
 def job_view(driver: Driver) -> StepView | None:
@@ -141,6 +141,7 @@ def test_the_bench_alone_leads_through_a_job(drive: Callable[[str], Driver], sho
     driver.press("rest")
     driver.press("case_done")
     driver.frame.go_home()
+    rest(driver.frame)
     title = driver.frame.page("home").hand.title.text()
     assert "reed, ligature" in title
     driver.press("primary")

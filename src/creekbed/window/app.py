@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import sys
 import time
@@ -36,6 +35,7 @@ def run(
 
     from creekbed.window import theme
     from creekbed.window.frame import Frame
+    from creekbed.window.memory import Tidying, settle_memory
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
@@ -43,16 +43,20 @@ def run(
     app.setStyle("Fusion")
     theme.load_fonts()
     theme.apply(app)
-    frame = Frame(open_shop, port, title, greeting, devices, thinking=not quit_when_shown)
+    stays = not quit_when_shown
+    frame = Frame(open_shop, port, title, greeting, devices, thinking=stays, ahead=stays)
     sys.excepthook = frame.something_broke
     frame.show()
     app.processEvents()
     visible = time.perf_counter() - started
     visible_at = time.time()
 
+    tidying = Tidying(frame)
+
     def fill() -> None:
         opened = frame.open_shop()
         settle_memory()
+        tidying.start()
         if quit_when_shown:
             app.processEvents()
             print(f"window visible after {visible:.3f} s, bench drawn after {time.perf_counter() - started:.3f} s")
@@ -64,18 +68,13 @@ def run(
 
     QTimer.singleShot(0, fill)
     status = app.exec()
+    tidying.stop()
     sys.excepthook = sys.__excepthook__
     frame.close()
     shiboken6.delete(frame)  # before the application, whatever still refers to it
     if caliper is not None:
         caliper.close()
     return status
-
-
-def settle_memory() -> None:
-    """What start-up made lives as long as the window: the collector need not look at it in the middle of an action."""
-    gc.collect()
-    gc.freeze()
 
 
 def _backup(frame: Any) -> None:

@@ -24,7 +24,7 @@ from creekbed.window.week import Week
 from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
 from creekbed.workshop import locks, people, room
 from creekbed.workshop.bench import HomeView, with_plan
-from creekbed.workshop.day import Day, Run, day_of
+from creekbed.workshop.day import Day, Run, day_in_turns
 from creekbed.workshop.whatif import Help, place_name
 from creekbed.workshop.why import Side, sentence, shift_words, side_of, why_not_first_in_turns, why_then
 
@@ -74,12 +74,13 @@ class DayPage(Page):
         self.creek.pool_chosen.connect(lambda job: frame.open_job(job, "steps"))
         self.creek.boat_chosen.connect(self._boat)
         both = QWidget()
-        pair = QVBoxLayout(both)
+        pair = self.pair = QVBoxLayout(both)
         pair.setContentsMargins(0, 0, 0, 0)
         pair.setSpacing(4)
         self.head_now, self.head_then = label("As it is", "small"), label("Then", "small")
         for widget in (self.head_now, self.creek, self.head_then, self.then):
             pair.addWidget(widget, 1 if isinstance(widget, Creek) else 0)
+            widget.setVisible(widget is self.creek)
         self.views = QStackedWidget()
         self.views.addWidget(both)
         self.views.addWidget(self.week)
@@ -87,7 +88,6 @@ class DayPage(Page):
         inner.addWidget(self.views)
         box.addWidget(holder, 1)
         box.addLayout(self._below())
-        self._compare(False)
 
     def _below(self) -> QHBoxLayout:
         """What is told about a stone, and who is here."""
@@ -126,27 +126,41 @@ class DayPage(Page):
 
     def start(self) -> None:
         """Open the page."""
-        self.refresh()
+        self.drawing.start(self._opened())
         self.creek.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _opened(self) -> Turns[None]:
+        """The page drawn; what was on show before is seen till then."""
+        self.setUpdatesEnabled(False)
+        try:
+            yield from self._shown()
+        finally:
+            self.setUpdatesEnabled(True)
 
     def show_span(self, key: str) -> None:
         """The next hours, two days, or a week."""
         self.shown = key
-        self.refresh()
+        for name, way in self.ways.items():
+            way.setChecked(name == key)
+        self.drawing.start(self._opened())
 
     def refresh(self) -> None:
         whole(self.show_in_turns())
 
     def show_in_turns(self) -> Turns[None]:
-        home = self.frame.home
-        for key, way in self.ways.items():
-            way.setChecked(key == self.shown)
-        day = day_of(self.shop, home)
+        self.drawing.drop()
+        yield from self._shown()
+
+    def _shown(self) -> Turns[None]:
+        home, week = self.frame.home, self.shown == "week"
+        self.ways[self.shown].setChecked(True)
+        day = yield from day_in_turns(self.shop, home, week=week)
         yield
-        self.views.setCurrentIndex(1 if self.shown == "week" else 0)
-        self.week.set_day(day)
+        self.views.setCurrentIndex(1 if week else 0)
         self.creek.hours = self.then.hours = HOURS.get(self.shown, 5.0)
-        self.creek.set_day(day)
+        if week:
+            self.week.set_day(day)
+        yield from self._arranged(day)
         yield
         self.gap.setText(self._gap_words())
         if self.trial is None and not self.trying.busy:
@@ -164,6 +178,27 @@ class DayPage(Page):
             self.about.setText("Choose a stone: press it, or use the arrow keys.")
             self.why.setText(home.moved + "." if home.moved else HINT)
             self._buttons()
+
+    def _arranged(self, day: Day, then: Day | None = None) -> Turns[None]:
+        """The day as it is, alone or beside one that is tried; on show when all of it is drawn for its place.
+
+        Args:
+            then: the day that is tried, if that is new.
+        """
+        beside = self.trial is not None
+        moved = beside == self.then.isHidden()
+        if moved:
+            self.views.setUpdatesEnabled(False)
+            for widget in (self.head_now, self.head_then, self.then):
+                widget.setVisible(beside)
+            self.pair.activate()
+        try:
+            yield from self.creek.show_day_in_turns(day)
+            if then is not None:
+                yield from self.then.show_day_in_turns(then)
+        finally:
+            if moved:
+                self.views.setUpdatesEnabled(True)
 
     def _gap_words(self) -> str:
         late = sum(a.late_min > 0 and not a.blocked for x in self.frame.home.landings for a in x.aboard)
@@ -198,15 +233,8 @@ class DayPage(Page):
         more = f" and {len(run.steps) - 1} more" if len(run.steps) > 1 else ""
         self.about.setText(f"{run.tag}: {run.steps[0][1]}{more}")
         when = f"{run.person}, {clock_words(run.start, now)} to {clock_words(run.end, now)}."
-        words = [when, why_then(self.shop, self.frame.home, run)]
         acts = []
-        if run.state == "held":
-            words.append("It is in hand and stays there.")
-        else:
-            told = " ".join(words)
-            self.asking.start(
-                why_not_first_in_turns(self.frame.home, run), lambda found: self.why.setText(f"{told} {found[0]}")
-            )
+        if run.state != "held":
             acts.append(button("Do it first", lambda: self._lock(run, now, run.person), "", "do_first"))
             if run.state == "locked":
                 acts.append(button("Let the plan move it", lambda: self._unlock(run), "", "unlock"))
@@ -214,8 +242,21 @@ class DayPage(Page):
                 at = clock_words(run.start, now)
                 acts.append(button(f"Keep it at {at}", lambda: self._lock(run, run.start, run.person), "", "keep_it"))
         acts.append(button("Open it", lambda: self.frame.open_job(run.job_id, "steps"), "quiet", "open_it"))
-        self.why.setText(" ".join(words))
+        self.why.setText(when)
         self._buttons(*acts)
+        self.asking.start(self._asked(run, when))
+
+    def _asked(self, run: Run, when: str) -> Turns[None]:
+        """Why a stone lies where it does, and what would come of doing it first."""
+        home = self.frame.home
+        yield
+        told = f"{when} {why_then(self.shop, home, run)}"
+        held = run.state == "held"
+        self.why.setText(f"{told} It is in hand and stays there." if held else told)
+        yield
+        if not held:
+            words, _ = yield from why_not_first_in_turns(home, run)
+            self.why.setText(f"{told} {words}")
 
     # --- moving -------------------------------------------------------------------------------------------------
 
@@ -319,7 +360,7 @@ class DayPage(Page):
         """The other day worked out, then shown beside the day as it is."""
         found = yield from beside_in_turns(home.problem, home.plan, other)
         yield
-        day = day_of(self.shop, with_plan(home, other, found.plan))
+        day = yield from day_in_turns(self.shop, with_plan(home, other, found.plan), week=False)
         yield
         if home.plan is not self.frame.home.plan and self.again is not None:  # it has changed under what was tried
             self.again()
@@ -328,7 +369,6 @@ class DayPage(Page):
         ready = sum(a.ready for x in home.landings for a in x.aboard)
         booked = sum(len(x.aboard) for x in home.landings)
         now, then = (side_of(p, plan, ready, booked) for p, plan in ((home.problem, home.plan), (other, found.plan)))
-        self.then.set_day(day)
         self.head_now.setText(f"As it is: {_side_words(now)}")
         self.head_then.setText(f"{words}: {_side_words(then)}")
         self.about.setText(words)
@@ -339,24 +379,20 @@ class DayPage(Page):
         acts.append(button("Leave it", self._leave_trial, "", "leave_trial"))
         self._buttons(*acts)
         yield
-        self._compare(True)
+        self.drawing.drop()
+        if self.creek.day is not None:
+            yield from self._arranged(self.creek.day, day)
 
     def _do_trial(self) -> None:
         act, self.trial = self.trial, None
         self.trying.drop()
-        self._compare(False)
         if act is not None:
             self.do(act)
 
     def _leave_trial(self) -> None:
         self.trial = None
         self.trying.drop()
-        self._compare(False)
-        self.drawing.start(self.show_in_turns())
-
-    def _compare(self, on: bool) -> None:
-        for widget in (self.head_now, self.head_then, self.then):
-            widget.setVisible(on)
+        self.drawing.start(self._shown())
 
     def _boat(self, boat_id: int) -> None:
         """What would help what is late for a boat."""

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 from creekbed.core.errors import CreekbedError, StoreProblem
 from creekbed.core.turns import Turns, whole
 from creekbed.window import theme
+from creekbed.window.ahead import Ahead
 from creekbed.window.asking import Asking
 from creekbed.window.planning import PICTURES, Planning
 from creekbed.window.printing import Printing
@@ -58,6 +59,8 @@ PAGES = {
     "devices": ("devices_page", "DevicesPage"),
 }
 """Every page by key: its module and class, loaded when first wanted so that the window can open without them."""
+AHEAD = ("job", "day")
+"""Pages that are made before they are wanted."""
 
 
 class Frame(Asking, Printing, Planning, QMainWindow):
@@ -67,12 +70,13 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         open_shop: gives the shop, or raises StoreProblem.
         caliper_port: serial port of the caliper, or "". greeting: said when the bench is drawn.
         devices: kind: port or address of other devices; they go before those of the shop's settings.
-        thinking: look for better plans in the background.
+        thinking: look for better plans in the background. ahead: make pages before they are wanted.
     """
 
     def __init__(
         self, open_shop: Callable[[], Any], caliper_port: str = "", title: str = "Creekbed", greeting: str = "",
         devices: Mapping[str, str] | None = None, thinking: bool = False,
+        ahead: bool = False,
     ):  # fmt: skip
         super().__init__()
         self.setWindowTitle(title)
@@ -84,6 +88,8 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         self.last_readings: dict[str, str] = {}
         self.greeting = greeting
         self.shop: Any = None
+        self.records: Any = None
+        """What is on record now; :attr:`home` is the picture of the plan, which follows a moment later."""
         self.home: Any = None
         self._pages: dict[str, Any] = {}
         self._waiting_scan = ""
@@ -100,6 +106,8 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         self.listening: Any = None
         self._trying_scanner = False
         self._thinking, self.thinker = thinking, None
+        modules = [f"creekbed.window.{module}" for module, _ in PAGES.values()]
+        self.ahead = Ahead(self, modules, self._made_ahead, InTurns(self, self.could_not)) if ahead else None
         self.body = QWidget()
         self.body.setObjectName("page")
         self.box = QVBoxLayout(self.body)
@@ -121,7 +129,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
     def open_shop(self) -> bool:
         """Open the records and fill the window, or show what is wrong."""
         try:
-            self.shop = self._open()
+            self.shop, self.home, self.records = self._open(), None, None
             moved = self.shop.look_at_clock()
             settings = {k: self.shop.setting(f"theme.{k}") for k in ("dark", "gloves", "scale")}
             self.devices = {**(self.shop.setting("devices") or {}), **self.given_devices}
@@ -146,6 +154,8 @@ class Frame(Asking, Printing, Planning, QMainWindow):
             self.start_thinking()
         self.go_home()
         self._second.start()
+        if self.ahead is not None:
+            self.ahead.start()
         QTimer.singleShot(0, self.listen_to_scanner)  # the bench is drawn first
         wrong = self.shop.catalogue.problems
         if moved:
@@ -175,9 +185,15 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         self._clear_body()
         self.open_shop()
 
+    def _leave_work(self) -> None:
+        """Leave what is worked out in turns, here and on every page."""
+        for work in self.findChildren(InTurns):
+            work.drop()
+
     def _clear_body(self) -> None:
         from creekbed.window.widgets import clear
 
+        self._leave_work()
         clear(self.box)
 
     def _build(self) -> None:
@@ -240,12 +256,32 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         module, name = PAGES[key]
         return getattr(import_module(f"creekbed.window.{module}"), name)(self)
 
+    def _made_ahead(self) -> Turns[None]:
+        """Pages that are wanted soon, and drawings of what lies on the bench."""
+        from creekbed.window.drawings.registry import drawing
+
+        for key in AHEAD:
+            page = self.page(key)
+            yield
+            yield from page.ready_in_turns()
+        for name in sorted({v.family.drawing for v in self.records.views}):
+            drawing(name)
+            yield
+
     def _go(self, key: str) -> Any:
         page = self.page(key)
+        if key not in PICTURES:
+            self._paint_later(page)
         self.stack.setCurrentWidget(page)
         for name, way in self.ways.items():
             way.setChecked(name == ("mix" if PAGES[key][0].startswith("tools.") else key))
         return page
+
+    @staticmethod
+    def _paint_later(page: QWidget) -> None:
+        """What is drawn on a page now is painted in the window's next turn: that takes as long again."""
+        page.setUpdatesEnabled(False)
+        QTimer.singleShot(0, page, lambda: page.setUpdatesEnabled(True))
 
     @property
     def here(self) -> str:
@@ -255,7 +291,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
     def go_home(self) -> None:
         """The bench."""
         self._go("home")
-        self.refresh()
+        self.refresh(drawn=self.behind)
 
     def open_job(self, job_id: int, tab: str = "") -> None:
         """The page of an open job."""
@@ -263,7 +299,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
 
     def open_any_job(self, job_id: int) -> None:
         """The page of a job; its history when it is finished."""
-        if self.home.job(job_id) is not None:
+        if self.records.job(job_id) is not None:
             self.open_job(job_id)
             return
         for landing in self.home.landings:
@@ -273,7 +309,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
 
     def open_step(self, job_id: int, key: str) -> None:
         """Where a step is done that wants more than one press."""
-        view = self.home.job(job_id)
+        view = self.records.job(job_id)
         step = view.step(key) if view is not None else None
         kind = step.step.kind if step is not None else "do"
         if kind == "mix":
@@ -313,10 +349,10 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         """Finish a step, and the same step of the jobs that are named on its button."""
         from creekbed.workshop.batch import alike, finish_together
 
-        view = self.home.job(job_id)
+        view = self.records.job(job_id)
         step = view.step(key) if view is not None else None
-        if view is not None and step is not None:
-            others = alike(self.shop, self.home.jobs, self.home.waits, view, step)
+        if view is not None and step is not None and step.work is None:
+            others = alike(self.shop, self.records.views, self.records.waits, view, step)
             self.do(lambda: finish_together(self.shop, (job_id, key), others))
 
     def open_house(self, topic: str = "") -> None:
@@ -358,9 +394,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
             return False
         done = self.shop.last_done
         if done is not None and done is not before:
-            moved = [self.home.moved] if self.home is not None and self.home.moved else []
-            said = (w.rstrip(".") for w in (done.words, *done.notes, *moved))
-            self.say(". ".join(said), warn=bool(done.notes))
+            self.say(". ".join(w.rstrip(".") for w in (done.words, *done.notes)), warn=bool(done.notes))
         return True
 
     def undo(self) -> None:
@@ -379,25 +413,38 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         """Say what went wrong."""
         self.say(error.words(), warn=True)
 
-    def refresh(self) -> None:
-        """Plan anew and draw the page on show, at once."""
-        from creekbed.workshop.bench import home
+    def refresh(self, *, drawn: bool = True) -> None:
+        """See at once what is on record now, and draw it; then plan anew while people go on.
+
+        A page that is a picture of the plan is drawn when that is made, at once only where there is none yet.
+
+        Args:
+            drawn: whether such a page is drawn as things stood; else it is drawn by the plan there is, till then.
+        """
+        from creekbed.workshop.bench import picture, plan_in_turns
+        from creekbed.workshop.records import read
 
         self.planning.drop()
+        first = self.home is None
         try:
-            self.home = home(self.shop, keep_it=True)
-            self.course.set_home(self.home)
+            self.records = read(self.shop, self.shop.now, self.records)
+            if first:
+                self.home = picture(self.shop, whole(plan_in_turns(self.shop, self.records, keep_it=True)))
+                self.course.set_home(self.home)
             self._ring()
-            whole(self._drawn())
+            if self.here and (first or self.here not in PICTURES):
+                self.page(self.here).refresh()
         except CreekbedError as error:
             self.could_not(error)
             return
-        self.go_on_planning()
+        if first:
+            self.tell_undo()
+            self.go_on_planning()
+        else:
+            self.follow(drawn=drawn)
 
-    def _drawn(self) -> Turns[None]:
-        """The page on show drawn, and whether something can be taken back."""
-        if self.here:
-            yield from self.page(self.here).show_in_turns()
+    def tell_undo(self) -> None:
+        """Whether something can be taken back, and what."""
         last = next(iter(self.shop.undoable(1)), None)
         self.undo_button.setEnabled(last is not None)
         self.undo_button.setToolTip(f"Takes back: {last.words}" if last is not None else "")
@@ -426,7 +473,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
 
     def _ring(self) -> None:
         """Show the most pressing wait on every page, and be heard once when one becomes due."""
-        states = [(w, w.at(self.shop.now)) for w in self.home.waits]
+        states = [(w, w.at(self.shop.now)) for w in self.records.waits]
         self.next_wait.set_waits(states)
         due = {w.id for w, state in states if state.may_end or state.over}
         fresh = [w for w, _ in states if w.id in due - self._rung]
@@ -611,8 +658,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         theme.apply(app)
         here = self.here
         self.rebuild()
-        self._go(here or "home")
-        self.refresh()
+        self._go(here or "home").refresh()
 
     def rebuild(self) -> None:
         """Make every page anew, in the dress of the current theme, and show the bench."""
@@ -627,8 +673,9 @@ class Frame(Asking, Printing, Planning, QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self._second.stop()
         self.stop_thinking()
-        self.planning.drop()
-        self.helping.drop()
+        if self.ahead is not None:
+            self.ahead.stop()
+        self._leave_work()
         if self._asking is not None:
             self._asking.wait()
         if self._airing is not None:

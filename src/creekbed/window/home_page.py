@@ -21,7 +21,7 @@ from creekbed.window.widgets import label, scroll
 from creekbed.workshop import doing
 from creekbed.workshop.bench import HomeView
 from creekbed.workshop.cloths import cloth_words
-from creekbed.workshop.day import day_of
+from creekbed.workshop.day import day_in_turns
 from creekbed.workshop.stock import uses_words
 from creekbed.workshop.views import WaitView
 
@@ -44,14 +44,14 @@ class HomePage(Page):
         top = QHBoxLayout()
         top.setSpacing(theme.STEP * 3)
         self.hand = StepCard()
-        self.hand.done.connect(lambda job, key: self.do(lambda: doing.finish_step(self.shop, job, key)))
+        self.hand.done.connect(self._done)
         self.hand.opened.connect(frame.open_step)
         self.hand.tooled.connect(frame.open_tool_for)
         self.hand.together.connect(frame.do_together)
-        self.hand.failed.connect(frame.test_failed)
+        self.hand.failed.connect(self._failed)
         self.hand.found.connect(lambda job: frame.open_job(job, "look_over"))
-        self.hand.aside.connect(lambda: self.do(lambda: doing.put_aside(self.shop)))
-        self.hand.taken.connect(lambda job, key: self.do(lambda: doing.take_up(self.shop, job, key)))
+        self.hand.aside.connect(self._put_aside)
+        self.hand.taken.connect(self._take_up)
         roomy = theme.current.roomy
         self.hand.setMinimumHeight(560 if theme.current.scale > 1.1 else 380 if roomy else 296)
         top.addWidget(self.hand, 55 if roomy else 63)
@@ -86,6 +86,28 @@ class HomePage(Page):
         box.addWidget(self.landings)
         self.cards: list[VesselCard] = []
 
+    def _done(self, job: int, key: str) -> None:
+        """The step on the card is done. Pressed twice, before what comes next is on the card, that counts once."""
+        if self._is_open(job, key):
+            self.do(lambda: doing.finish_step(self.shop, job, key))
+
+    def _is_open(self, job: int, key: str) -> bool:
+        view = self.frame.records.job(job)
+        step = view.step(key) if view is not None else None
+        return step is not None and step.work is None
+
+    def _failed(self, job: int, key: str) -> None:
+        if self._is_open(job, key):
+            self.frame.test_failed(job, key)
+
+    def _take_up(self, job: int, key: str) -> None:
+        if self.frame.records.in_hand_of(self.shop.person) != (job, key):
+            self.do(lambda: doing.take_up(self.shop, job, key))
+
+    def _put_aside(self) -> None:
+        if self.frame.records.in_hand_of(self.shop.person) is not None:
+            self.do(lambda: doing.put_aside(self.shop))
+
     def refresh(self) -> None:
         whole(self.show_in_turns())
 
@@ -110,10 +132,11 @@ class HomePage(Page):
         yield
         self.landings.set_home(home)
         yield
-        day = day_of(self.shop, home, days=0)
-        self.creek.set_day(day)
+        day = yield from day_in_turns(self.shop, home, self.creek.hours, week=False)
+        yield
         strands = max(1, len(day.strands))
         self.creek_card.setFixedHeight(theme.current.px(64) + theme.current.px(34 if strands < 3 else 28) * strands)
+        yield from self.creek.show_day_in_turns(day)
         if self.hand.step is not None and not isinstance(self.frame.focusWidget(), QLineEdit):
             self.hand.primary.setFocus(Qt.FocusReason.OtherFocusReason)
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from datetime import timedelta
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, cast
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from creekbed.core.turns import Turns
 from creekbed.window import theme
 from creekbed.window.case_panel import CasePanel
 from creekbed.window.check_panel import CheckPanel
@@ -25,6 +26,10 @@ if TYPE_CHECKING:
     from creekbed.window.frame import Frame
 
 TABS = {"case": "Case", "look_over": "Look over", "steps": "Steps", "ready": "Ready"}
+Panel = CasePanel | CheckPanel | StepsPanel | GatePanel
+PANELS: dict[str, type[Panel]] = {
+    "case": CasePanel, "look_over": CheckPanel, "steps": StepsPanel, "ready": GatePanel,
+}  # fmt: skip
 
 
 class JobPage(Page):
@@ -59,19 +64,63 @@ class JobPage(Page):
         tabs.addLayout(self.more)
         box.addLayout(tabs)
         self.stack = QStackedWidget()
-        self.case = CasePanel(self)
-        self.checks = CheckPanel(self)
-        self.steps = StepsPanel(self)
-        self.gate = GatePanel(self)
-        for panel in (self.case, self.checks, self.steps, self.gate):
-            panel.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-            self.stack.addWidget(panel)
+        self._panels: dict[str, Panel] = {}
+        for _ in TABS:
+            self.stack.addWidget(QWidget())
         box.addWidget(self.stack, 1)
+
+    def _panel(self, key: str) -> Any:
+        """The panel of a tab, made when first wanted."""
+        panel = self._made(key)
+        if self.stack.indexOf(panel) < 0:
+            at, current = list(TABS).index(key), self.stack.currentIndex()
+            empty = self.stack.widget(at)
+            self.stack.removeWidget(empty)
+            empty.deleteLater()
+            self.stack.insertWidget(at, panel)
+            self.stack.setCurrentIndex(current)
+        return panel
+
+    def _made(self, key: str) -> Any:
+        """The panel of a tab, which may not have its place yet."""
+        if key not in self._panels:
+            self._panels[key] = PANELS[key](self)
+            self._panels[key].setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        return self._panels[key]
+
+    @property
+    def case(self) -> CasePanel:
+        """What is in the case."""
+        return cast(CasePanel, self._panel("case"))
+
+    @property
+    def checks(self) -> CheckPanel:
+        """Looking over."""
+        return cast(CheckPanel, self._panel("look_over"))
+
+    @property
+    def steps(self) -> StepsPanel:
+        """What is to be done."""
+        return cast(StepsPanel, self._panel("steps"))
+
+    @property
+    def gate(self) -> GatePanel:
+        """What must hold before it may leave."""
+        return cast(GatePanel, self._panel("ready"))
+
+    def ready_in_turns(self) -> Turns[None]:
+        for key in TABS:
+            self._made(key)
+            yield
+            self._panel(key)
+            yield
+        yield from super().ready_in_turns()
 
     def open(self, job_id: int, tab: str = "") -> None:
         """Show a job, at the tab asked for or the one its work stands at."""
         self.job_id = job_id
-        self.steps.chosen = None
+        if "steps" in self._panels:
+            self.steps.chosen = None
         self._load()
         if self.view is not None:
             stage = self.view.stage
@@ -81,10 +130,11 @@ class JobPage(Page):
         """Change the tab."""
         for name, tab in self.tabs.items():
             tab.setChecked(name == key)
+        self._panel(key)
         self.stack.setCurrentIndex(list(TABS).index(key))
         self._show_panel()
         panel = self.stack.currentWidget()
-        if panel is not None and panel is not self.steps:
+        if key != "steps" and panel is not None:
             panel.setFocus(Qt.FocusReason.OtherFocusReason)  # Tab goes on from the top of the panel
 
     def _show_panel(self) -> None:
@@ -92,7 +142,7 @@ class JobPage(Page):
         at = self.stack.currentIndex()
         if at in self._stale and self.view is not None:
             self._stale.discard(at)
-            (self.case, self.checks, self.steps, self.gate)[at].show_job(self.view)
+            self._panel(list(TABS)[at]).show_job(self.view)
 
     def refresh(self) -> None:
         self._load()
@@ -101,7 +151,7 @@ class JobPage(Page):
     def _load(self) -> None:
         if self.job_id is None:
             return
-        view = self.view = self.frame.home.job(self.job_id)
+        view = self.view = self.frame.records.job(self.job_id)
         if view is None:
             self.job_id = None
             self.frame.go_home()
@@ -116,6 +166,10 @@ class JobPage(Page):
         self._tab_words(view)
         self._more(view)
         self._stale = set(range(self.stack.count()))
+
+    def planned(self) -> None:
+        if self.view is not None:
+            self._forecast(self.frame.home)
 
     def _tab_words(self, view: JobView) -> None:
         checks = len([c for c in view.needed if c.key in view.findings])
@@ -206,4 +260,5 @@ class JobPage(Page):
         return self.do(lambda: doing.finish_step(self.shop, job, key, **more))  # type: ignore[arg-type]
 
     def tick(self) -> None:
-        self.steps.tick()
+        if "steps" in self._panels:
+            self.steps.tick()

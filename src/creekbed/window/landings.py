@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWi
 
 from creekbed.core.planning.explain import span
 from creekbed.window import theme
-from creekbed.window.creek import stone_path
+from creekbed.window.creek_picture import stone_path
 from creekbed.window.times import clock_words, in_words
 from creekbed.window.widgets import Flow, button, label, restyle, scroll
 from creekbed.workshop.bench import Aboard, HomeView, Landing

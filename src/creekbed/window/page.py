@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtWidgets import QDialog, QWidget
+from shiboken6 import isValid
 
 from creekbed.core.turns import Turns
 from creekbed.window.dialogs import AskDialog
@@ -57,6 +58,16 @@ class Page(QWidget):
         """What :meth:`refresh` draws, one part after another."""
         self.refresh()
         yield
+
+    def ready_in_turns(self) -> Turns[None]:
+        """Make what will be on show later, before that is wanted."""
+        for widget in self.findChildren(QWidget):
+            if isValid(widget):  # what was opened meanwhile may have made another in its place
+                widget.ensurePolished()
+            yield
+
+    def planned(self) -> None:
+        """The plan was made anew while this page, which is no picture of it, is on show."""
 
     def tick(self) -> None:
         """Once a second."""

@@ -12,8 +12,8 @@ from creekbed.core.turns import Turns
 from creekbed.window.turns import InTurns
 
 THOUGHT_MS = 250
-PICTURES = ("home", "day")
-"""Pages that are a picture of the plan."""
+PICTURES = ("home", "day", "list")
+"""Pages that are a picture of the plan: they are drawn when it is made anew."""
 HELP_S, HELPED = 6.0, 3
 """So long is looked for what would help, and for so many late jobs at once: house default."""
 
@@ -24,10 +24,12 @@ class Planning:
     Attributes:
         thinker: thinks in a process of its own, or ``None``.
         planning: the plan being made anew while people go on. helping: what would help being looked for.
+        behind: whether something was done that the plan on show does not know of yet.
     """
 
     shop: Any
     home: Any
+    records: Any
     here: str
     thinker: Any
     course: Any
@@ -37,9 +39,11 @@ class Planning:
     notice: Any
     say: Callable[..., None]
     refresh: Callable[[], None]
-    _drawn: Callable[[], Turns[None]]
+    page: Callable[[str], Any]
+    tell_undo: Callable[[], None]
     _ring: Callable[[], None]
     _thought: QTimer
+    behind = False
     _to_draw: Collection[str] | None = ()
     """Pages that a plan under way is to draw, so that one that takes its place draws them too."""
 
@@ -65,14 +69,14 @@ class Planning:
         waited = self.thinker.thinking
         if not self.thinker.poll():
             if waited and not self.thinker.thinking:  # it was about a bench that has changed meanwhile: think anew
-                self.planning.start(self._look())
+                self.planning.start(self._settled())
             return
         found = self.shop.planner.conflict
         if found is not None:
             from creekbed.workshop.why import conflict_words
 
             self.say(conflict_words(self.shop, self.home, found), warn=True)
-        self.planning.start(self._planned_again(self.home, PICTURES))
+        self.planning.start(self._planned_again(PICTURES))
 
     def plan_in_turns(self, pages: Collection[str] | None = None) -> None:
         """Read and plan anew while people go on, then show it; what somebody does meanwhile goes before.
@@ -82,58 +86,102 @@ class Planning:
         """
         waiting = self._to_draw if self.planning.busy else ()
         self._to_draw = None if pages is None or waiting is None else {*pages, *waiting}
-        self.planning.start(self._planned_again(None, self._to_draw))
+        self.planning.start(self._planned_again(self._to_draw))
 
-    def _planned_again(self, known: Any, pages: Collection[str] | None) -> Turns[None]:
+    def _planned_again(self, pages: Collection[str] | None) -> Turns[None]:
         """The bench planned, pictured and drawn; then it is thought about, and the chances are kept."""
         from creekbed.workshop.bench import plan_in_turns
         from creekbed.workshop.kept import keep
-        from creekbed.workshop.seen import leave
+        from creekbed.workshop.records import read_in_turns
 
-        laid = yield from plan_in_turns(self.shop, known)
+        records = yield from read_in_turns(self.shop, self.shop.now, self.records)
+        yield
+        laid = yield from plan_in_turns(self.shop, records)
         yield from self._shown(laid, pages)
-        self._to_draw = ()
-        yield from self._look()
         keep(self.shop, self.home)
         yield
-        leave(self.shop)
+        yield from self._settled()
+
+    def follow(self, *, drawn: bool = True) -> None:
+        """After something was done: lay out the plan that people see on the bench as it is now, and show it.
+
+        Args:
+            drawn: whether the page on show is drawn as things stood; else it is drawn first.
+        """
+        self.behind, self._to_draw = True, PICTURES
+        self.planning.start(self._followed(drawn))
+
+    def _followed(self, drawn: bool) -> Turns[None]:
+        from creekbed.workshop.bench import plan_in_turns
+
+        if not drawn:
+            yield from self._drawn()
+            yield
+        laid = yield from plan_in_turns(self.shop, self.records, keep_it=True)
+        yield from self._shown(laid, PICTURES)
+        self._tell_moved()
+        yield from self._thorough() if self.shop.planner.hasty else self._settled()
 
     def go_on_planning(self) -> None:
-        """After something was done, and is on show: look whether another plan is better now, then think about it."""
-        self.planning.start(self._thorough() if self.shop.planner.hasty else self._look())
+        """After a first plan is on show: look whether another is better, then think about it."""
+        self.planning.start(self._thorough() if self.shop.planner.hasty else self._settled())
 
     def _thorough(self) -> Turns[None]:
         from creekbed.core.planning.stability import alike
         from creekbed.workshop.bench import plan_in_turns
-        from creekbed.workshop.seen import leave
 
         kept = self.home
-        laid = yield from plan_in_turns(self.shop, kept)
+        laid = yield from plan_in_turns(self.shop, self.records)
         if laid.plan.moved or not alike(kept.plan, laid.plan):
             yield from self._shown(laid, PICTURES)
-            if laid.plan.moved:
-                said = self.words.text().rstrip(".") if self.notice.isVisible() else ""
-                self.say(f"{said}. {self.home.moved}" if said else self.home.moved)
-        yield from self._look()
-        leave(self.shop)
+            if self.home.moved != kept.moved:
+                self._tell_moved()
+        yield from self._settled()
+
+    def _tell_moved(self) -> None:
+        """Why what was to be next is not, behind what was said."""
+        if self.home.moved:
+            said = self.words.text().rstrip(".") if self.notice.isVisible() else ""
+            self.say(f"{said}. {self.home.moved}" if said else self.home.moved, warn=bool(said) and self.notice.warns)
 
     def _shown(self, laid: Any, pages: Collection[str] | None) -> Turns[None]:
+        """The picture of a plan made and drawn; the page on show only if it is one of these."""
         from creekbed.workshop.bench import picture
 
         yield
-        self.home = picture(self.shop, laid)
+        self.home, self.records = picture(self.shop, laid), laid.records
         yield
         self.course.set_home(self.home)
         self._ring()
         yield
         if pages is None or self.here in pages:
             yield from self._drawn()
-            yield
+        elif self.here:
+            self.page(self.here).planned()
+        self.behind, self._to_draw = False, ()
+        yield
+        self.tell_undo()
+        yield
 
-    def _look(self) -> Turns[None]:
+    def _drawn(self) -> Turns[None]:
+        """The page on show, a little at a time; it is painted when all of it is drawn."""
+        if not self.here:
+            return
+        page = self.page(self.here)
+        page.setUpdatesEnabled(False)
+        try:
+            yield from page.show_in_turns()
+        finally:
+            page.setUpdatesEnabled(True)
+
+    def _settled(self) -> Turns[None]:
+        """The plan on show is thought about, and left on record for other windows."""
+        from creekbed.workshop.seen import leave_in_turns
+
         if self.thinker is not None:
             self.thinker.look(self.home)
         yield
+        yield from leave_in_turns(self.shop)
 
     def ask_help(self, boat_id: int, then: Callable[[list[Any]], None]) -> None:
         """What would help the jobs that are late for a boat, looked for while people go on; ``then`` gets it.

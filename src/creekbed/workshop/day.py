@@ -2,26 +2,26 @@
 
 from __future__ import annotations
 
+import bisect
 import itertools
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models import Place
 from creekbed.core.planning.model import Planned
 from creekbed.core.planning.room import ONE, Piece, taken
+from creekbed.core.turns import Turns, whole
 from creekbed.workshop.bench import HomeView
-from creekbed.workshop.people import HORIZON_DAYS
 from creekbed.workshop.problem import QUARANTINE, STANDING, piece_of
 from creekbed.workshop.shop import Shop
 
 DOUBT = 0.9
 """Under this chance a boat is in doubt, and it is said: house default."""
-NEAR_MIN = 36 * 60.0
-"""So far ahead is told where only the next hours are shown, minutes: house default."""
 OPEN_END = timedelta(days=7)
 """So far is drawn what has no end yet: as far as the picture goes."""
+WEEK_DAYS = 7
 TOGETHER = timedelta(minutes=2)
 """Work on one instrument with no longer a pause is one stretch of the picture: house default."""
 
@@ -134,19 +134,32 @@ class Day:
     """When anybody is there."""
 
 
-def day_of(shop: Shop, home: HomeView, days: int = 7) -> Day:
-    """The picture of a home view.
+def day_of(shop: Shop, home: HomeView) -> Day:
+    """The whole picture of a home view, at once."""
+    return whole(day_in_turns(shop, home))
+
+
+def day_in_turns(shop: Shop, home: HomeView, hours: float | None = None, *, week: bool = True) -> Turns[Day]:
+    """The picture of a home view, a little at a time.
 
     Args:
-        days: how many days ahead are told; 0 where they are not shown, then work is told for the next hours only.
+        hours: so many hours in which anybody is there are told, ``None``: all that is planned.
+        week: whether the days ahead are told.
     """
     now = home.now
-    until = math.inf if days else NEAR_MIN
+    there = {
+        p.key: tuple((now + timedelta(minutes=a), now + timedelta(minutes=b)) for a, b in p.windows)
+        for p in home.problem.people
+    }
+    every = tuple(_union(there.values()))
+    until = math.inf if hours is None else (_end(every, now, hours) - now).total_seconds() / 60
+    stones = _Stones(home)
     strands = []
     for person in home.problem.people:
-        there = tuple((now + timedelta(minutes=a), now + timedelta(minutes=b)) for a, b in person.windows)
+        yield
         here = bool(person.windows) and person.windows[0][0] <= 0
-        strands.append(Strand(person.key, bool(person.skills), here, there, tuple(_runs(home, person.key, until))))
+        runs = tuple(stones.of(person.key, until))
+        strands.append(Strand(person.key, bool(person.skills), here, there[person.key], runs))
     boats = tuple(
         BoatMark(
             x.boat.id, x.boat.name, x.boat.leaves_at, x.will_make_it, len(x.aboard),
@@ -155,8 +168,22 @@ def day_of(shop: Shop, home: HomeView, days: int = 7) -> Day:
         for x in home.landings
         if x.boat.leaves_at > now
     )  # fmt: skip
-    every = tuple(_union(s.open for s in strands))
-    return Day(now, tuple(strands), tuple(_pools(shop, home)), boats, tuple(_week(home, strands, boats, days)), every)
+    pools = yield from _pools(shop, home, until)
+    yield
+    ahead = _week(home, strands, boats) if week else ()
+    return Day(now, tuple(strands), tuple(pools), boats, ahead, every)
+
+
+def _end(spans: Iterable[tuple[datetime, datetime]], now: datetime, hours: float) -> datetime:
+    """When so many hours are over in which anybody is there."""
+    left, end = timedelta(hours=hours), now + timedelta(hours=hours)
+    for a, b in spans:
+        start = max(a, now)
+        if b <= start or left <= timedelta(0):
+            continue
+        end = min(b, start + left)
+        left -= end - start
+    return end
 
 
 def _union(groups: Iterable[tuple[tuple[datetime, datetime], ...]]) -> list[tuple[datetime, datetime]]:
@@ -169,56 +196,67 @@ def _union(groups: Iterable[tuple[tuple[datetime, datetime], ...]]) -> list[tupl
     return found
 
 
-def _runs(home: HomeView, person: str, until: float) -> Iterable[Run]:
-    """Somebody's work, with what follows on the same instrument taken together."""
-    pins = {(p.job, p.operation): p.kind for p in home.problem.pins}
-    limits = {(j.key, r.operation) for j in home.problem.jobs for r in j.running if r.latest is not None}
-    limits |= {(j.key, o.key) for j in home.problem.jobs for o in j.operations if o.wait_max is not None}
-    ends = {(j.key, o.key): o.ends for j in home.problem.jobs for o in j.operations if o.ends}
-    views = {v.tag: v for v in home.jobs}
-    chance = {a.tag: a.chance for x in home.landings for a in x.aboard}
-    times = {(p.job, p.operation): p.at for p in home.problem.pins if p.kind == "locked"}
-    current: list[Planned] = []
+class _Stones:
+    """Everybody's work, with what follows on the same instrument taken together."""
 
-    def set_to(step: Planned) -> float | None:
-        return times.get((step.job, step.operation))
+    def __init__(self, home: HomeView):
+        self.home = home
+        problem = home.problem
+        self.pins = {(p.job, p.operation): p.kind for p in problem.pins}
+        self.times = {(p.job, p.operation): p.at for p in problem.pins if p.kind == "locked"}
+        self.limits = {(j.key, r.operation) for j in problem.jobs for r in j.running if r.latest is not None}
+        self.limits |= {(j.key, o.key) for j in problem.jobs for o in j.operations if o.wait_max is not None}
+        self.ends = {(j.key, o.key): o.ends for j in problem.jobs for o in j.operations if o.ends}
+        self.views = {v.tag: v for v in home.jobs}
+        self.chance = {a.tag: a.chance for x in home.landings for a in x.aboard}
 
-    def made() -> Run:
-        first, last = current[0], current[-1]
-        view = views[first.job]
-        steps = []
-        for s in current:
+    def of(self, person: str, until: float) -> Iterator[Run]:
+        """Somebody's work that begins within so many minutes."""
+        current: list[Planned] = []
+        for step in self.home.plan.of(person):
+            if step.end <= step.start:
+                continue
+            if step.start > until:
+                break
+            if current and self._apart(current[-1], step):
+                yield self._run(person, current)
+                current = []
+            current.append(step)
+        if current:
+            yield self._run(person, current)
+
+    def _apart(self, one: Planned, other: Planned) -> bool:
+        a, b = (one.job, one.operation), (other.job, other.operation)
+        return (
+            other.job != one.job
+            or other.start - one.end > TOGETHER.total_seconds() / 60
+            or self.times.get(a) != self.times.get(b)
+            or self.pins.get(a) == "in_hand"
+        )
+
+    def _run(self, person: str, steps: list[Planned]) -> Run:
+        first, now = steps[0], self.home.now
+        view = self.views[first.job]
+        named = []
+        for s in steps:
             known = view.step(s.operation)
-            steps.append((s.operation, known.step.what if known is not None else s.operation))
-        kinds = {pins.get((s.job, s.operation), "") for s in current}
-        must = any((s.job, ends.get((s.job, s.operation))) in limits for s in current)
+            named.append((s.operation, known.step.what if known is not None else s.operation))
+        kinds = {self.pins.get((s.job, s.operation), "") for s in steps}
+        must = any((s.job, self.ends.get((s.job, s.operation))) in self.limits for s in steps)
         held = {"in_hand": "held", "locked": "locked", "next": "next"}
         state = next((held[k] for k in ("in_hand", "locked", "next") if k in kinds), "must" if must else "")
-        late = home.plan.forecasts[first.job].late_by > 0
-        start, end = home.now + timedelta(minutes=first.start), home.now + timedelta(minutes=last.end)
-        return Run(person, start, end, first.job, view.job.id, tuple(steps), state, late, chance.get(first.job))
-
-    for step in home.plan.of(person):
-        if step.end <= step.start:
-            continue
-        if step.start > until:
-            break
-        apart = current and (
-            step.job != current[-1].job
-            or step.start - current[-1].end > TOGETHER.total_seconds() / 60
-            or set_to(step) != set_to(current[-1])
-            or pins.get((current[-1].job, current[-1].operation)) == "in_hand"
-        )
-        if apart:
-            yield made()
-            current = []
-        current.append(step)
-    if current:
-        yield made()
+        late = self.home.plan.forecasts[first.job].late_by > 0
+        start, end = now + timedelta(minutes=first.start), now + timedelta(minutes=steps[-1].end)
+        chance = self.chance.get(first.job)
+        return Run(person, start, end, first.job, view.job.id, tuple(named), state, late, chance)
 
 
-def _pools(shop: Shop, home: HomeView) -> Iterable[PoolRow]:
-    """What lies where: what stands in quarantine, waits that run, and those that the plan begins."""
+def _pools(shop: Shop, home: HomeView, until: float) -> Turns[list[PoolRow]]:
+    """What lies where: what stands in quarantine, waits that run, and those that the plan begins.
+
+    Args:
+        until: what begins within so many minutes is told.
+    """
     now = home.now
     at = {(s.job, s.operation): s for s in home.plan.steps}
     views = {v.tag: v for v in home.jobs}
@@ -227,42 +265,47 @@ def _pools(shop: Shop, home: HomeView) -> Iterable[PoolRow]:
     def when(minutes: float) -> datetime:
         return now + timedelta(minutes=minutes)
 
-    for job in home.problem.jobs:
+    for n, job in enumerate(home.problem.jobs):
+        if n % 10 == 9:
+            yield
         ender = {o.ends: o.key for o in job.operations if o.ends}
         view = views[job.key]
         begun = {r.operation for r in job.running}
         for wait in view.waits:
             end = at.get((job.key, ender.get(wait.key, "")))
             soonest = now + (wait.required if wait.dry else wait.contact.remaining)
-            until = soonest if end is None else max(when(end.start), soonest)
+            over = soonest if end is None else max(when(end.start), soonest)
             found.setdefault(wait.place, []).append(
                 Bowl(
-                    wait.started_at, soonest, until, wait.contact.latest, job.key, view.job.id, wait.name, True,
+                    wait.started_at, soonest, over, wait.contact.latest, job.key, view.job.id, wait.name, True,
                     piece_of(view, wait),
                 )
             )  # fmt: skip
         treated = at.get((job.key, ender.get(STANDING, "")))
         if view.job.quarantine and (STANDING in begun or not view.treating):
-            until = when(treated.start) if treated is not None else now + OPEN_END
-            stands = Bowl(view.job.opened_at, until, until, None, job.key, view.job.id, view.job.quarantine, True)
+            over = when(treated.start) if treated is not None else now + OPEN_END
+            stands = Bowl(view.job.opened_at, over, over, None, job.key, view.job.id, view.job.quarantine, True)
             found.setdefault(QUARANTINE, []).append(stands)
         for o in job.operations:
             step = at.get((job.key, o.key))
-            if step is None or o.place is None or not o.holds:
+            if step is None or step.end > until or o.place is None or not o.holds:
                 continue
             end = at.get((job.key, ender.get(o.key, "")))
             soonest = when(step.end + o.wait_min)
-            until = soonest if end is None else when(end.start)
+            over = soonest if end is None else when(end.start)
             known = view.step(o.key)
             name = known.step.wait.name if known is not None and known.step.wait is not None else o.key
             latest = None if o.wait_max is None else when(step.end + o.wait_max)
             found.setdefault(o.place, []).append(
-                Bowl(when(step.end), soonest, until, latest, job.key, view.job.id, name, False, o.piece)
+                Bowl(when(step.end), soonest, over, latest, job.key, view.job.id, name, False, o.piece)
             )
+    rows = []
     for place in shop.catalogue.house.place:
         if place.key in found:
+            yield
             bowls = _lanes(sorted(found[place.key], key=lambda b: (b.start, b.end)))
-            yield PoolRow(place.key, place.name, place.capacity, bowls, _full(bowls, place, now))
+            rows.append(PoolRow(place.key, place.name, place.capacity, bowls, _full(bowls, place, now)))
+    return rows
 
 
 def _lanes(bowls: list[Bowl]) -> tuple[Bowl, ...]:
@@ -293,20 +336,32 @@ def _full(bowls: tuple[Bowl, ...], place: Place, now: datetime) -> tuple[tuple[d
     return tuple(found)
 
 
-def _week(home: HomeView, strands: list[Strand], boats: tuple[BoatMark, ...], days: int) -> Iterable[DayLoad]:
+def _week(home: HomeView, strands: list[Strand], boats: tuple[BoatMark, ...]) -> tuple[DayLoad, ...]:
+    """The days that are planned, from this midnight on."""
     midnight = home.now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
-    for n in range(min(days, HORIZON_DAYS)):
-        a = midnight + timedelta(days=n)
-        b = a + timedelta(days=1)
-        planned = sum(_overlap((r.start, r.end), (a, b)) for s in strands for r in s.runs)
-        there = sum(_overlap(span, (max(a, home.now), b)) for s in strands for span in s.open)
-        finishes = [
-            home.now + timedelta(minutes=f.finish) for f in home.plan.forecasts.values() if f.finish is not None
-        ]
-        ready = sum(a <= f < b for f in finishes)
-        yield DayLoad(a, planned, there, ready, tuple(x for x in boats if a <= x.leaves_at < b))
+    days = [midnight + timedelta(days=n) for n in range(WEEK_DAYS + 1)]
+    planned = _by_day(days, ((r.start, r.end) for s in strands for r in s.runs))
+    there = _by_day(days, ((max(a, home.now), b) for s in strands for a, b in s.open))
+    finishes = [home.now + timedelta(minutes=f.finish) for f in home.plan.forecasts.values() if f.finish is not None]
+    return tuple(
+        DayLoad(
+            a, planned[n], there[n], sum(a <= f < b for f in finishes),
+            tuple(x for x in boats if a <= x.leaves_at < b),
+        )
+        for n, (a, b) in enumerate(itertools.pairwise(days))
+    )  # fmt: skip
 
 
-def _overlap(one: tuple[datetime, datetime], other: tuple[datetime, datetime]) -> float:
-    """Minutes that two stretches share."""
-    return max(0.0, (min(one[1], other[1]) - max(one[0], other[0])).total_seconds() / 60)
+def _by_day(days: list[datetime], spans: Iterable[tuple[datetime, datetime]]) -> list[float]:
+    """Minutes of some stretches in each of some days.
+
+    Args:
+        days: when each begins; the last ends them.
+    """
+    found = [0.0] * (len(days) - 1)
+    for a, b in spans:
+        n = max(bisect.bisect_right(days, a) - 1, 0)
+        while n < len(found) and days[n] < b:
+            found[n] += max(0.0, (min(b, days[n + 1]) - max(a, days[n])).total_seconds() / 60)
+            n += 1
+    return found

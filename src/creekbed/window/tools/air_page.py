@@ -92,9 +92,9 @@ class AirPage(ToolPage):
             self.refresh()
 
     def refresh(self) -> None:
-        home = self.frame.home
-        shut = [v for v in home.jobs if any(w.id == -v.job.id for w in v.waits)] if home is not None else []
-        others = [v for v in home.jobs if v not in shut and v.job.case_readings] if home is not None else []
+        views = self.frame.records.views
+        shut = [v for v in views if any(w.id == -v.job.id for w in v.waits)]
+        others = [v for v in views if v not in shut and v.job.case_readings]
         refill(self.which, [(f"{v.tag}  {v.family.name}", v.job.id) for v in (*shut, *others)])
         self._compute()
 

@@ -32,7 +32,7 @@ WORDS = {"tray": "Tray label", "bath": "The bath", "jar": "The jar", "cloths": "
 def beside(frame: Frame, view: JobView, step: StepView) -> Beside:
     """Tool, others and tray of a step."""
     key = tool_of(view, step)
-    others = batch.alike(frame.shop, frame.home.jobs, frame.home.waits, view, step) if frame.home is not None else []
+    others = batch.alike(frame.shop, frame.records.views, frame.records.waits, view, step)
     tags = ", ".join(o.tag for o in others[:3]) + (f" and {len(others) - 3} more" if len(others) > 3 else "")
     tray = ""
     if step.step.kind in ("apart", "together") or step.step.part == "valves":
@@ -43,7 +43,7 @@ def beside(frame: Frame, view: JobView, step: StepView) -> Beside:
 
 def open_for(frame: Frame, job_id: int, key: str) -> None:
     """Open the tool of a step, filled in."""
-    view = frame.home.job(job_id)
+    view = frame.records.job(job_id)
     step = view.step(key) if view is not None else None
     if view is None or step is None:
         return

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import CaseItem
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen
@@ -44,18 +44,24 @@ class CaseRow(QWidget):
         self.name = label(item.name.capitalize() + safety)
         box.addWidget(self.name, 26)
         self.ticks = {state: self._tick(state, words) for state, words in TICKS}
-        self.words = label("", tone="muted")
-        self.replace = button("Replace from stock", self._replace, "", f"{item.key}_replace")
-        self.waive = button("Waive …", lambda: panel.waive(item), "", f"{item.key}_waive")
-        self.here = button("It is here", lambda: self._set("present"), "quiet", f"{item.key}_is_here")
-        right = QHBoxLayout()
-        right.setSpacing(theme.STEP)
+        self.right = QHBoxLayout()
+        self.right.setSpacing(theme.STEP)
         for tick in self.ticks.values():
-            right.addWidget(tick, 1)
-        right.addWidget(self.words, 2)
+            self.right.addWidget(tick, 1)
+        box.addLayout(self.right, 74)
+        self.words: QLabel | None = None
+
+    def _make_words(self) -> QLabel:
+        """What is said and can be done once something is the matter with it: most pieces never want that."""
+        item = self.item
+        words = label("", tone="muted")
+        self.replace = button("Replace from stock", self._replace, "", f"{item.key}_replace")
+        self.waive = button("Waive …", lambda: self.panel.waive(item), "", f"{item.key}_waive")
+        self.here = button("It is here", lambda: self._set("present"), "quiet", f"{item.key}_is_here")
+        self.right.addWidget(words, 2)
         for action in (self.replace, self.waive, self.here):
-            right.addWidget(action)
-        box.addLayout(right, 74)
+            self.right.addWidget(action)
+        return words
 
     def _tick(self, state: str, words: str) -> QPushButton:
         tick = button(words, lambda: self._set(state), "", f"{self.item.key}_{state}")
@@ -77,6 +83,10 @@ class CaseRow(QWidget):
         for name, tick in self.ticks.items():
             tick.setVisible(not settled)
             tick.setChecked(name == state)
+        if self.words is None:
+            if not settled:
+                return
+            self.words = self._make_words()
         self.words.setVisible(settled)
         self.here.setVisible(settled)
         self.replace.setVisible(state in ("missing", "worn") and self.item.stock is not None)

@@ -141,8 +141,7 @@ def clear(layout: QLayout) -> None:
         widget = item.widget() if item is not None else None
         inner = item.layout() if item is not None else None
         if widget is not None:
-            widget.hide()
-            widget.setParent(None)
+            widget.hide()  # to take it out of its parent as well would dress all that is in it anew
             widget.deleteLater()
         elif inner is not None:
             clear(inner)

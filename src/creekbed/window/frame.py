@@ -34,6 +34,8 @@ from creekbed.window.widgets import button, label
 SECOND_MS = 1000
 OTHERS_S = 2
 """So often is asked what was done at other windows, seconds: house default."""
+LAID_OUT_MS = 2
+"""What was drawn is laid out before so long: in the same turn of the window, if nothing else is to be done."""
 LIVELY = ("home", "day", "list", "journal")
 """Pages on which nothing is typed: they are drawn anew when somebody has done something elsewhere."""
 PAGES = {
@@ -257,9 +259,14 @@ class Frame(Asking, Printing, Planning, QMainWindow):
         return getattr(import_module(f"creekbed.window.{module}"), name)(self)
 
     def _made_ahead(self) -> Turns[None]:
-        """Pages that are wanted soon, and drawings of what lies on the bench."""
+        """What the first action asks of the records, pages that are wanted soon, drawings of what lies on the bench."""
         from creekbed.window.drawings.registry import drawing
+        from creekbed.workshop.views import load_job
 
+        for view in self.records.views[:1]:
+            with self.shop.reading() as session:
+                load_job(session, self.shop.catalogue, self.shop.now, view.job.id)
+            yield
         for key in AHEAD:
             page = self.page(key)
             yield
@@ -281,7 +288,7 @@ class Frame(Asking, Printing, Planning, QMainWindow):
     def _paint_later(page: QWidget) -> None:
         """What is drawn on a page now is painted in the window's next turn: that takes as long again."""
         page.setUpdatesEnabled(False)
-        QTimer.singleShot(0, page, lambda: page.setUpdatesEnabled(True))
+        QTimer.singleShot(LAID_OUT_MS, page, lambda: page.setUpdatesEnabled(True))
 
     @property
     def here(self) -> str:

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QLineEdit, QPushButton, QWi
 from creekbed.devices.simulated import SimulatedCaliper
 from creekbed.window import theme
 from creekbed.window.frame import Frame
-from creekbed.window.turns import InTurns
+from creekbed.window.turns import at_rest
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 
@@ -54,7 +54,7 @@ def window(qtbot: Any, shop: Shop, caliper: SimulatedCaliper) -> Frame:
 def rest(frame: Frame) -> None:
     """Let the window do what it does between its turns, as a person's eyes and hands do."""
     QApplication.processEvents()
-    while any(work.busy for work in frame.findChildren(InTurns)):
+    while not at_rest(frame):
         QApplication.processEvents()
     QApplication.processEvents()
 

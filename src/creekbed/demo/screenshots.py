@@ -74,14 +74,20 @@ def _take(given: argparse.Namespace, place: Path) -> None:
                 continue
             go()
             frame.hush()
-            _settle(app)
+            _settle(app, frame)
             frame.grab().save(str(given.folder / f"{name}.png"))
         frame.close()
 
 
-def _settle(app: Any) -> None:
+def _settle(app: Any, frame: Any) -> None:
+    """Let the window do what it does between its turns."""
+    from creekbed.window.turns import at_rest
+
     for _ in range(4):
         app.processEvents()
+    while not at_rest(frame):
+        app.processEvents()
+    app.processEvents()
 
 
 def _until(done: Callable[[], bool]) -> None:
@@ -147,6 +153,7 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
     def day() -> None:
         frame.open_day()
         page = frame.page("day")
+        _until(lambda: page.creek.day is not None)
         page.creek.choose(page.creek.day.strands[0].runs[5])
 
     def cloths() -> None:

@@ -75,3 +75,8 @@ class InTurns(QObject):
             self._failed(error)
         finally:
             self._inside = None
+
+
+def at_rest(owner: QObject) -> bool:
+    """Whether nothing is worked out in turns, in a window or on one of its pages."""
+    return not any(work.busy for work in owner.findChildren(InTurns))

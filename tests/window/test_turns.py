@@ -69,7 +69,8 @@ def test_work_is_done_in_turns_and_then_told(worker: Worker) -> None:
 
 def test_what_is_left_comes_to_nothing(worker: Worker) -> None:
     worker.in_turns.start(worker.work(1000), worker.came.append)
-    QApplication.processEvents()
+    while not worker.turn:
+        QApplication.processEvents()
     worker.in_turns.drop()
     assert not worker.in_turns.busy and worker.closed
     worker.in_turns.start(worker.work(1000), worker.came.append)

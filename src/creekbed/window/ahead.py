@@ -39,27 +39,29 @@ class Ahead(QObject):
     def __init__(self, parent: QObject, modules: Collection[str], make: Callable[[], Turns[None]], turns: InTurns):
         super().__init__(parent)
         self._make, self._turns = make, turns
+        self._closed = False
         self.done = False
         """Whether everything is ready."""
         self._loading = Loading(self, modules)
         self._loading.finished.connect(self._loaded)
 
     def start(self) -> None:
-        """Begin in a moment."""
+        """Begin in a moment; again, when every page was thrown away."""
+        self.done = False
         QTimer.singleShot(AFTER_MS, self, self._begin)
 
     def stop(self) -> None:
         """Leave it; what is being loaded just now is waited for."""
-        self.done = True
+        self.done = self._closed = True
         self._loading.requestInterruption()
         self._loading.wait()
 
     def _begin(self) -> None:
-        if not self.done:
+        if not self._closed and not self._loading.isRunning():
             self._loading.start(QThread.Priority.LowPriority)
 
     def _loaded(self) -> None:
-        if not self.done:
+        if not self._closed:
             self._turns.start(self._made())
 
     def _made(self) -> Turns[None]:

@@ -13,6 +13,8 @@ from creekbed.core.turns import Turns
 
 TURN_S = 0.004
 """How long a turn of work lasts, if what it does can be left then: house default."""
+FIRST_MS = 1
+"""The first turn comes so much later, so that what began the work is painted before it."""
 
 
 class InTurns(QObject):
@@ -29,7 +31,6 @@ class InTurns(QObject):
         self._then: Callable[[Any], None] | None = None
         self._inside: Turns[Any] | None = None
         self._turn = QTimer(self)
-        self._turn.setInterval(0)
         self._turn.timeout.connect(self._go_on)
 
     @property
@@ -41,7 +42,7 @@ class InTurns(QObject):
         """Begin; ``then`` gets what came of it."""
         self.drop()
         self._work, self._then = work, then
-        self._turn.start()
+        self._turn.start(FIRST_MS)
 
     def drop(self) -> None:
         """Leave what is under way; nothing comes of it."""
@@ -54,6 +55,8 @@ class InTurns(QObject):
         work, then = self._work, self._then
         if work is None or self._inside is not None:  # what it did has opened a dialog, which turns the window's loop
             return
+        if self._turn.interval():
+            self._turn.setInterval(0)
         until = time.perf_counter() + TURN_S
         self._inside = work
         try:

@@ -1,20 +1,24 @@
-"""How long the window stands still while it thinks: ``python -m benchmarks.blocking FOLDER [SECONDS] [JOBS]``.
+"""How long the window stands still: ``python -m benchmarks.blocking FOLDER [SECONDS] [JOBS] [EVENTS]``.
 
 Opens the real window (drawn into memory) on a copy of a demo shop, lets it look for better plans in the background,
-does what people do at the bench and on an instrument's page, asks the plan what it can be asked, and measures the
-longest time between two turns of the window's loop: at most 50 ms is wanted.
+does what people do at the bench and on an instrument's page, asks the plan what it can be asked, lets things happen
+at random (done early or late, new, away, back, somebody leaves, a place breaks, the clock is set), and measures the
+longest time between two turns of the window's loop: at most 50 ms is wanted. In brackets stands how long the processor
+worked for the window meanwhile; the rest went by because others had it, on this machine or beside it, or the disk.
 """
 
 from __future__ import annotations
 
 import json
 import os
+import random
 import shutil
 import statistics
 import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
 
@@ -23,43 +27,63 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication
 
+from creekbed.core.planning.check import violations
 from creekbed.window import theme
 from creekbed.window.frame import Frame
 from creekbed.window.memory import Tidying, settle_memory
-from creekbed.workshop import doing, intake, lookover
-from creekbed.workshop.clock import SystemClock
+from creekbed.workshop import doing, intake, locks, lookover, people, room
+from creekbed.workshop.clock import SystemClock, Tick
 from creekbed.workshop.shop import Shop
 
 LEAST_S = 0.005
 """Shorter pauses are not kept."""
+MOST_MS = 50.0
+
+
+class QuickClock(SystemClock):
+    """The computer's clock, with time that has passed besides."""
+
+    def __init__(self, offset: timedelta):
+        super().__init__(offset)
+        self.skipped = timedelta(0)
+
+    def tick(self) -> Tick:
+        tick = super().tick()
+        return replace(tick, boot_seconds=tick.boot_seconds + self.skipped.total_seconds())
+
+    def now(self) -> datetime:
+        return super().now() + self.skipped
 
 
 class Pauses:
     """The longest times between two turns of the window's loop, by what goes on."""
 
     def __init__(self) -> None:
-        self.found: dict[str, list[float]] = {}
+        self.found: dict[str, list[tuple[float, float]]] = {}
         self.drawn: list[float] = []
+        self.wrong: list[str] = []
         self.what = ""
-        self._last = 0.0
+        self._last, self._worked = 0.0, 0.0
         self._timer = QTimer()
         self._timer.timeout.connect(self._turn)
         self._timer.start(0)
 
     def about(self, what: str) -> None:
-        """From now on this goes on."""
+        """From now on this goes on; "": what is not measured."""
         self.what = what
-        self.found.setdefault(what, [])
+        if what:
+            self.found.setdefault(what, [])
 
     def _turn(self) -> None:
-        now = time.perf_counter()
+        now, worked = time.perf_counter(), time.thread_time()
         if self._last and self.what and now - self._last > LEAST_S:
-            self.found[self.what].append(1000 * (now - self._last))
-        self._last = now
+            self.found[self.what].append((1000 * (now - self._last), 1000 * (worked - self._worked)))
+        self._last, self._worked = now, worked
 
     def words(self, what: str) -> str:
         """The three longest, ms."""
-        return ", ".join(f"{ms:.0f}" for ms in sorted(self.found[what], reverse=True)[:3]) or f"< {1000 * LEAST_S:.0f}"
+        rows = sorted(self.found[what], reverse=True)[:3]
+        return ", ".join(f"{ms:.0f} ({own:.0f})" for ms, own in rows) or f"< {1000 * LEAST_S:.0f}"
 
 
 def acts_at_the_bench(frame: Frame, act: Callable[[Callable[[], object]], None]) -> None:
@@ -75,7 +99,94 @@ def acts_at_the_bench(frame: Frame, act: Callable[[Callable[[], object]], None])
             act(lambda job=job, key=key: doing.finish_step(frame.shop, job, key))  # type: ignore[misc]
 
 
-def go_through(frame: Frame, seconds: float) -> Pauses:
+class Chance:
+    """What happens at a bench, at random."""
+
+    def __init__(self, frame: Frame, clock: QuickClock, seed: int = 6):
+        self.frame, self.clock, self.chance = frame, clock, random.Random(seed)
+        self.shop: Shop = frame.shop
+        self.count = 0
+
+    def happens(self) -> None:
+        """One thing; what cannot be just now is refused, as it would be."""
+        what = self.chance.choice(
+            (self.early, self.early, self.early, self.early, self.late, self.late, self.new, self.away, self.back,
+             self.leaves, self.comes, self.breaks, self.mended, self.is_set, self.set_to, self.undo)
+        )  # fmt: skip
+        what()
+
+    def early(self) -> None:
+        """The next thing is done at once."""
+        following = self.frame.home.next
+        if following is not None:
+            job, step = following.view.job.id, following.step.step
+            view = following.view
+            more = {"closes": True, "nothing_presses": True} if step.kind == "pack" else {}
+            if step.kind == "contents" and len(view.lines) < len(intake.expected_items(view)):
+                self.frame.do(lambda: intake.tick_rest(self.shop, job))
+            elif step.kind == "look" and lookover.unlooked(view):
+                self.frame.do(lambda: lookover.rest_is_sound(self.shop, job))
+            else:
+                self.frame.do(lambda: doing.finish_step(self.shop, job, step.key, **more))
+
+    def late(self) -> None:
+        """Nobody does a thing for a while."""
+        self.clock.skipped += timedelta(minutes=self.chance.choice((1, 4, 15)))
+        self.frame._minute()
+
+    def new(self) -> None:
+        """Somebody brings something."""
+        self.count += 1
+        families, boats = list(self.shop.catalogue.families), intake.sailings(self.shop)
+        family, boat = self.chance.choice(families), self.chance.choice(boats).id if boats else None
+        self.frame.do(lambda: intake.book_in(self.shop, f"MH-8{self.count:03d}", family=family, boat_id=boat))
+
+    def away(self) -> None:
+        """One goes to a specialist."""
+        job = self.chance.choice(self.frame.home.jobs).job.id
+        self.frame.do(lambda: lookover.send_out(self.shop, job, "luthier"))
+
+    def back(self) -> None:
+        """One comes back from there."""
+        away = [v.job.id for v in self.frame.home.jobs if v.job.waiting_for]
+        if away:
+            job = self.chance.choice(away)
+            self.frame.do(lambda: lookover.back_from(self.shop, job, "mended"))
+
+    def leaves(self) -> None:
+        self.frame.do(lambda: people.goes_home(self.shop, self.chance.choice(("IW", "TO"))))
+
+    def comes(self) -> None:
+        self.frame.do(lambda: people.is_back(self.shop, self.chance.choice(("IW", "TO"))))
+
+    def _room(self, by: int) -> None:
+        place = self.chance.choice([p for p in self.shop.catalogue.house.place if p.capacity + by >= 1])
+        self.frame.do(lambda: room.change(self.shop, {place.key: place.capacity + by}, {}))
+
+    def breaks(self) -> None:
+        self._room(-1)
+
+    def mended(self) -> None:
+        self._room(1)
+
+    def is_set(self) -> None:
+        """The clock is set by somebody."""
+        self.clock.offset += timedelta(minutes=self.chance.choice((-7, 7)))
+        self.frame._minute()
+
+    def set_to(self) -> None:
+        """Something is set to a time."""
+        steps = [s for s in self.frame.home.plan.steps if (s.job, s.operation) not in self.frame.home.problem.in_hand]
+        if steps:
+            step, at = self.chance.choice(steps), self.shop.now + timedelta(minutes=self.chance.choice((0, 40)))
+            job = next(v.job.id for v in self.frame.home.jobs if v.tag == step.job)
+            self.frame.do(lambda: locks.lock(self.shop, job, step.operation, step.person, at))
+
+    def undo(self) -> None:
+        self.frame.undo()
+
+
+def go_through(frame: Frame, seconds: float, clock: QuickClock, events: int) -> Pauses:
     """Let the window think on the bench and on the day; let minutes pass, try days, ask for help, choose stones."""
     pauses = Pauses()
 
@@ -155,6 +266,20 @@ def go_through(frame: Frame, seconds: float) -> Pauses:
     for landing in frame.home.landings:
         frame.ask_help(landing.boat.id, lambda rows: None)
         until(idle, 20.0)
+    chance = Chance(frame, clock)
+    for n in range(events):
+        if n % 20 == 0:
+            pauses.about("")
+            (frame.go_home, frame.open_day)[n // 20 % 2]()
+            until(lambda: False, 0.5)
+            pauses.about("things happen at random")
+        QTimer.singleShot(0, chance.happens)
+        until(lambda: False, 0.02)
+        until(idle, 10.0)
+        until(lambda: False, 0.3)
+        pauses.what = ""
+        pauses.wrong += violations(frame.home.problem, frame.home.plan)
+        pauses.what = "things happen at random"
     return pauses
 
 
@@ -162,11 +287,12 @@ def main() -> int:
     """Print the longest pauses."""
     seconds = float(sys.argv[2]) if len(sys.argv) > 2 else 20.0
     jobs = int(sys.argv[3]) if len(sys.argv) > 3 else 0
+    events = int(sys.argv[4]) if len(sys.argv) > 4 else 100
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place) / "demo"
         shutil.copytree(sys.argv[1], folder)
         began = datetime.fromisoformat(json.loads((folder / "demo.json").read_text())["began"])
-        clock = SystemClock(began - datetime.now(began.tzinfo) + timedelta(seconds=20))
+        clock = QuickClock(began - datetime.now(began.tzinfo) + timedelta(seconds=20))
         shop = Shop(folder, clock)
         families, boats = list(shop.catalogue.families), intake.sailings(shop)
         for n in range(max(0, jobs - 17)):
@@ -182,11 +308,14 @@ def main() -> int:
         settle_memory()
         tidying = Tidying(frame)
         tidying.start()
-        pauses = go_through(frame, seconds)
+        pauses = go_through(frame, seconds, clock, events)
         operations = sum(len(j.operations) for j in frame.home.problem.jobs)
         print(f"{len(frame.home.jobs)} jobs, {operations} operations; longest pauses, ms (50):")
         for what in pauses.found:
             print(f"{what:<28} {pauses.words(what)}")
+        every = pauses.found.get("things happen at random", [])
+        over = sum(ms > MOST_MS for ms, _ in every)
+        print(f"{'':<28} {events} events, {over} pauses over {MOST_MS:.0f}, {len(pauses.wrong)} plans wrong")
         middle, most = statistics.median(pauses.drawn), max(pauses.drawn)
         print(f"{'an action until it is drawn':<28} median {middle:.0f}, longest {most:.0f} of {len(pauses.drawn)}")
         tidying.stop()

@@ -73,6 +73,7 @@ class Pauses:
         self.what = what
         if what:
             self.found.setdefault(what, [])
+            self._last, self._worked = time.perf_counter(), time.thread_time()
 
     def _turn(self) -> None:
         now, worked = time.perf_counter(), time.thread_time()
@@ -277,9 +278,9 @@ def go_through(frame: Frame, seconds: float, clock: QuickClock, events: int) -> 
         until(lambda: False, 0.02)
         until(idle, 10.0)
         until(lambda: False, 0.3)
-        pauses.what = ""
+        pauses.about("")
         pauses.wrong += violations(frame.home.problem, frame.home.plan)
-        pauses.what = "things happen at random"
+        pauses.about("things happen at random")
     return pauses
 
 

@@ -151,13 +151,7 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         if self.ahead is not None:
             self.ahead.start()
         QTimer.singleShot(0, self.listen_to_scanner)  # the bench is drawn first
-        wrong = self.shop.catalogue.problems
-        if moved:
-            self.say(moved, warn=True)
-        elif wrong:
-            more = f" ({len(wrong) - 1} more on the page of house rules.)" if len(wrong) > 1 else ""
-            self.say(f"{wrong[0].happened} The rest works on.{more}", warn=True)
-        elif self.greeting:
+        if not self.tell_trouble(moved) and self.greeting:
             self.say(self.greeting)
         return True
 

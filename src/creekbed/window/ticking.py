@@ -133,12 +133,20 @@ class Ticking:
         except StoreProblem as problem:
             self.say(problem.words(), warn=True)
             return
-        wrong = self.shop.catalogue.problems
-        if moved:
-            self.say(moved, warn=True)
-        elif wrong:
-            more = f" ({len(wrong) - 1} more on the page of house rules.)" if len(wrong) > 1 else ""
-            self.say(f"{wrong[0].happened} The rest works on.{more}", warn=True)
+        self.tell_trouble(moved)
         self._note_air()
         if self.here in PICTURES:
             self.plan_in_turns()
+
+    def tell_trouble(self, moved: str) -> bool:
+        """Say that the clock was set, or what is wrong with the house rules; whether there was anything to say.
+
+        Args:
+            moved: what is known of the clock, in words; "" when all is well.
+        """
+        wrong = self.shop.catalogue.problems
+        more = f" ({len(wrong) - 1} more on the page of house rules.)" if len(wrong) > 1 else ""
+        words = moved or (f"{wrong[0].happened} The rest works on.{more}" if wrong else "")
+        if words:
+            self.say(words, warn=True)
+        return bool(words)

@@ -12,7 +12,7 @@ from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath, QPen
 from creekbed.core.turns import Turns
 from creekbed.window import theme
 from creekbed.window.times import clock_words
-from creekbed.workshop.day import BoatMark, Bowl, Day, PoolRow, Run, Strand
+from creekbed.workshop.day import BoatMark, Bowl, Day, PoolRow, Run, Strand, open_time
 
 FOLD_PX, LABEL_PX, SMALL, PEBBLE_PX = 22.0, 96.0, 13, 13
 LEAST = 10
@@ -38,16 +38,7 @@ class Scale:
         cls, now: datetime, spans: Sequence[tuple[datetime, datetime]], hours: float, left: float, right: float
     ) -> Scale:
         """A scale that shows so many hours of open time from now on."""
-        wanted, pieces_at = timedelta(hours=hours), []
-        for a, b in spans:
-            start = max(a, now)
-            if wanted <= timedelta(0) or b <= start:
-                continue
-            end = min(b, start + wanted)
-            wanted -= end - start
-            pieces_at.append((start, end))
-        if not pieces_at:
-            pieces_at = [(now, now + timedelta(hours=hours))]
+        pieces_at = open_time(spans, now, hours) or [(now, now + timedelta(hours=hours))]
         shut = pieces_at[0][0] > now + timedelta(minutes=1)
         folds = len(pieces_at) - 1 + int(shut)
         total = sum((b - a).total_seconds() for a, b in pieces_at)

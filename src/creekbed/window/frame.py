@@ -419,14 +419,10 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
 
         self.planning.drop()
         first = self.home is None
-        if not first and self.records.catalogue is not self.shop.catalogue:  # every job is built anew by other rules
-            self.behind = True
-            if self.here not in PICTURES:
-                self.page(self.here).refresh()
-            self.plan_in_turns()
-            return
+        other_rules = not first and self.records.catalogue is not self.shop.catalogue
         try:
-            self.records = read(self.shop, self.shop.now, self.records)
+            if not other_rules:  # by those every job is built anew, which is for the turns
+                self.records = read(self.shop, self.shop.now, self.records)
             if first:
                 self.home = picture(self.shop, whole(plan_in_turns(self.shop, self.records, keep_it=True)))
                 self.course.set_home(self.home)
@@ -439,6 +435,9 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         if first:
             self.tell_undo()
             self.go_on_planning()
+        elif other_rules:
+            self.behind = True
+            self.plan_in_turns()
         else:
             self.follow(drawn=drawn)
 

@@ -152,7 +152,10 @@ def day_in_turns(shop: Shop, home: HomeView, hours: float | None = None, *, week
         for p in home.problem.people
     }
     every = tuple(_union(there.values()))
-    until = math.inf if hours is None else (_end(every, now, hours) - now).total_seconds() / 60
+    until = math.inf
+    if hours is not None:
+        shown = open_time(every, now, hours)
+        until = (shown[-1][1] - now).total_seconds() / 60 if shown else hours * 60
     stones = _Stones(home)
     strands = []
     for person in home.problem.people:
@@ -174,16 +177,19 @@ def day_in_turns(shop: Shop, home: HomeView, hours: float | None = None, *, week
     return Day(now, tuple(strands), tuple(pools), boats, ahead, every)
 
 
-def _end(spans: Iterable[tuple[datetime, datetime]], now: datetime, hours: float) -> datetime:
-    """When so many hours are over in which anybody is there."""
-    left, end = timedelta(hours=hours), now + timedelta(hours=hours)
+def open_time(
+    spans: Iterable[tuple[datetime, datetime]], now: datetime, hours: float
+) -> list[tuple[datetime, datetime]]:
+    """The stretches from now on in which so many hours pass while anybody is there; all there are, if that is less."""
+    left, found = timedelta(hours=hours), []
     for a, b in spans:
         start = max(a, now)
-        if b <= start or left <= timedelta(0):
+        if left <= timedelta(0) or b <= start:
             continue
         end = min(b, start + left)
         left -= end - start
-    return end
+        found.append((start, end))
+    return found
 
 
 def _union(groups: Iterable[tuple[tuple[datetime, datetime], ...]]) -> list[tuple[datetime, datetime]]:

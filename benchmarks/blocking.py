@@ -31,6 +31,7 @@ from creekbed.core.planning.check import violations
 from creekbed.window import theme
 from creekbed.window.frame import Frame
 from creekbed.window.memory import Tidying, settle_memory
+from creekbed.window.turns import at_rest
 from creekbed.workshop import doing, intake, locks, lookover, people, room
 from creekbed.workshop.clock import SystemClock, Tick
 from creekbed.workshop.shop import Shop
@@ -199,7 +200,7 @@ def go_through(frame: Frame, seconds: float, clock: QuickClock, events: int) -> 
         loop.exec()
 
     def idle() -> bool:
-        return not frame.planning.busy and not frame.helping.busy
+        return at_rest(frame)
 
     def act(do: Callable[[], object]) -> None:
         begin = time.perf_counter()
@@ -265,7 +266,7 @@ def go_through(frame: Frame, seconds: float, clock: QuickClock, events: int) -> 
         until(lambda: not day.asking.busy, 5.0)
     pauses.about("help for the late")
     for landing in frame.home.landings:
-        frame.ask_help(landing.boat.id, lambda rows: None)
+        day.help_boat(landing.boat.id)
         until(idle, 20.0)
     chance = Chance(frame, clock)
     for n in range(events):

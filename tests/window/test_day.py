@@ -187,8 +187,78 @@ def test_the_boats_post_tells_what_would_help(day: Driver, shop: Shop, hand: Han
     QTest.mouseClick(
         page(day).creek, Qt.MouseButton.LeftButton, pos=QPoint(round(post.center().x()), round(post.bottom()) - 6)
     )
-    wanted = ("What would help", "Nothing is late for this boat")
-    day.qtbot.waitUntil(lambda: page(day).about.text() in wanted, timeout=20_000)
+    found = page(day)
+    assert found.about.text() == "Packet: looking for what would help …"
+    found.help_boat(boat)  # asked again meanwhile, it goes on
+    day.qtbot.waitUntil(lambda: found.about.text().startswith("Packet: what would help, found at 09:"), timeout=20_000)
+    assert found.why.text().startswith("MH-0900: ")
+
+
+@pytest.fixture
+def late(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> Driver:
+    """The page of the day, where one instrument is late, and what would help is told."""
+    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=120))
+    hand.book("MH-0900", family="alto_saxophone", boat_id=boat)
+    rest(day.frame)
+    page(day).help_boat(boat)
+    day.qtbot.waitUntil(lambda: not page(day).helping.busy, timeout=20_000)
+    return day
+
+
+def test_what_would_help_stays_till_something_else_is_asked(late: Driver, hand: Hand, shop: Shop) -> None:
+    found = page(late)
+    told = found.why.text()
+    assert "it makes the boat" in told
+    hand.book("MH-0950", family="violin")
+    late.frame.say("Something else.", warn=True)
+    late.frame.refresh()
+    rest(late.frame)
+    assert found.why.text() == told  # through a new plan
+    QTest.mouseClick(found.creek, Qt.MouseButton.LeftButton, pos=middle(found.creek))
+    rest(late.frame)
+    assert found.why.text() != told and found.helped is None
+    late.frame.refresh()
+    rest(late.frame)
+    assert found.about.text().startswith(found.creek.run().tag)
+
+
+def test_what_would_help_can_be_seen_beside_the_day(late: Driver) -> None:
+    found = page(late)
+    told = found.why.text()
+    see = next(b for b in found.acts.findChildren(QPushButton) if b.text().startswith("Try MH-090"))
+    tag = see.text().removeprefix("Try ")
+    late.press(see.objectName())
+    rest(late.frame)
+    assert not found.then.isHidden() and found.head_then.text().startswith(f"{tag}: ")
+    assert "nothing late" in found.head_then.text() and "nothing late" not in found.head_now.text()
+    late.frame.refresh()  # the same on a plan made anew
+    rest(late.frame)
+    assert not found.then.isHidden()
+    late.press("leave_trial")
+    assert found.then.isHidden() and found.why.text() == told
+
+
+def test_a_stone_asked_while_a_day_is_tried_leaves_the_way_out(late: Driver) -> None:
+    found = page(late)
+    see = next(b for b in found.acts.findChildren(QPushButton) if b.text().startswith("Try MH-090"))
+    late.press(see.objectName())
+    rest(late.frame)
+    QTest.mouseClick(found.creek, Qt.MouseButton.LeftButton, pos=middle(found.creek))
+    rest(late.frame)
+    late.press("leave_trial")
+    assert found.then.isHidden() and found.trial is None
+
+
+def test_asking_for_help_leaves_what_is_tried(late: Driver) -> None:
+    found = page(late)
+    boat = found.helped.boat_id
+    found._try(1)
+    rest(late.frame)
+    assert found.trial is not None and found.helped is None
+    found.help_boat(boat)
+    late.qtbot.waitUntil(lambda: not found.helping.busy, timeout=20_000)
+    rest(late.frame)
+    assert found.trial is None and found.then.isHidden() and "what would help" in found.about.text()
 
 
 def test_from_the_bench_to_the_day(drive: Callable[[str], Driver], hand: Hand) -> None:

@@ -68,6 +68,40 @@ def test_a_plain_word_goes_by_itself_and_a_warning_stays(window: Frame) -> None:
     assert not window.notice.isVisible()
 
 
+def test_what_is_true_yet_comes_back(window: Frame) -> None:
+    window.go_home()
+    cold, due = [True], [True]
+    window.say("The bath is too cool.", warn=True, still=lambda: cold[0])
+    window.say("Due now: MH-0142.", warn=True, still=lambda: due[0])
+    window.say("Done.")
+    for _ in range(STAYS_S):
+        window._tick()
+    assert window.notice.isVisible() and window.notice.warns and window.words.text() == "Due now: MH-0142."
+    due[0] = False
+    window._tick()
+    assert window.notice.isVisible() and window.words.text() == "The bath is too cool."
+    window.say("Said again.")
+    cold[0] = False
+    window.notice.hide_button.click()
+    assert not window.notice.isVisible()
+
+
+def test_a_refusal_does_not_come_back(window: Frame) -> None:
+    window.go_home()
+    window.say("That cannot be.", warn=True)
+    window.say("Done.")
+    window.hush()
+    assert not window.notice.isVisible()
+
+
+def test_more_words_behind_a_warning_do_not_cover_it(window: Frame) -> None:
+    window.go_home()
+    window.say("The bath is too cool.", warn=True, still=lambda: True)
+    window.say("The bath is too cool. More.", warn=True, still=lambda: True)
+    window.hush()
+    assert not window.notice.isVisible()
+
+
 def test_who_points_at_it_still_reads_it(window: Frame) -> None:
     window.go_home()
     window.say("Done.")

@@ -641,7 +641,9 @@ def test_help_for_the_late(drive: Callable[[str], Driver], hand: Hand, shop: Sho
     hand.book(boat_id=intake.add_boat(shop, "Noon packet", clock.now() + timedelta(minutes=20)))
     driver.frame.go_home()
     driver.press("help")
-    driver.qtbot.waitUntil(lambda: "MH-0142: even at once" in driver.frame.words.text())
+    page = driver.frame.page("day")
+    driver.qtbot.waitUntil(lambda: "MH-0142: Even at once" in page.why.text())
+    assert driver.frame.here == "day" and page.about.text().startswith("Noon packet: what would help")
 
 
 def test_pools_list_what_lies_in_them(drive: Callable[[str], Driver], hand: Hand) -> None:

@@ -163,6 +163,9 @@ def test_a_bath_runs_cools_and_is_topped_up(driver: Driver, shop: Shop) -> None:
     assert "Too cool" in page.then.text()
     driver.frame._ring_bath()
     assert "too cool to clean well" in driver.frame.words.text()
+    driver.frame.say("Something else.")
+    driver.frame.hush()
+    assert "too cool to clean well" in driver.frame.words.text() and driver.frame.notice.isVisible()
     driver.frame.hush()
     driver.frame._ring_bath()  # once
     assert not driver.frame.notice.isVisible()

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
+from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.because import beside_in_turns
 from creekbed.core.planning.changes import later_boat, longer_hours, more_room
 from creekbed.core.planning.explain import span
@@ -25,7 +26,7 @@ from creekbed.window.widgets import Flow, button, card, clear, label, row, scrol
 from creekbed.workshop import locks, people, room
 from creekbed.workshop.bench import HomeView, with_plan
 from creekbed.workshop.day import Day, Run, day_in_turns
-from creekbed.workshop.whatif import Help, place_name
+from creekbed.workshop.whatif import Help, help_in_turns, place_name
 from creekbed.workshop.why import Side, sentence, shift_words, side_of, why_not_first_in_turns, why_then
 
 if TYPE_CHECKING:
@@ -33,11 +34,27 @@ if TYPE_CHECKING:
 
 HOURS = {"today": 3.5, "longer": 14.0}
 LONGER_MIN = 60.0
+HELP_S, HELPED = 6.0, 3
+"""So long is looked for what would help, and for so many late jobs at once: house default."""
 BELOW_PX = 190
 HINT = (
     "Drag one to another time or to other hands. Round stones are safe for their boat, corners mean doubt, a point "
     "means late. A peg: set by you. A drop: it ends a wait in time."
 )
+
+
+@dataclass
+class Told:
+    """What would help what is late for a boat, as it is told in the box below the creek.
+
+    Attributes:
+        boat_id, boat: which, and its name. rows: for each late job; ``None`` while it is looked for. at: when found.
+    """
+
+    boat_id: int
+    boat: str
+    rows: list[Help] | None = None
+    at: datetime | None = None
 
 
 class DayPage(Page):
@@ -54,8 +71,12 @@ class DayPage(Page):
         self.again: Callable[[], object] | None = None
         """Tries the same once more, when the plan has changed under what is tried; beside which plan it was tried."""
         self.tried_on: object = None
+        self.helped: Told | None = None
+        """What would help, while that is what is told; it stays through new plans until something else is asked."""
         self.trying, self.asking, self.drawing = (InTurns(self, frame.could_not) for _ in range(3))
         """A day being tried; what would come of doing the chosen stone first being found out; the page drawn again."""
+        self.helping = InTurns(self, self._no_help)
+        """What would help being looked for."""
         self.title = label("The day", "title", wrap=False)
         self.gap = label("", tone="muted", wrap=False)
         self.ways = {
@@ -69,10 +90,10 @@ class DayPage(Page):
         self.creek, self.then, self.week = Creek(tall=True), Creek(tall=True), Week()
         self.creek.setObjectName("creek")
         self.then.setObjectName("creek_then")
-        self.creek.chosen.connect(self._tell)
+        self.creek.chosen.connect(self._chosen)
         self.creek.dropped.connect(self._dropped)
         self.creek.pool_chosen.connect(lambda job: frame.open_job(job, "steps"))
-        self.creek.boat_chosen.connect(self._boat)
+        self.creek.boat_chosen.connect(self.help_boat)
         both = QWidget()
         pair = self.pair = QVBoxLayout(both)
         pair.setContentsMargins(0, 0, 0, 0)
@@ -126,6 +147,7 @@ class DayPage(Page):
 
     def start(self) -> None:
         """Open the page."""
+        self._forget_help()
         self.drawing.start(self._opened())
         self.creek.setFocus(Qt.FocusReason.OtherFocusReason)
 
@@ -174,6 +196,8 @@ class DayPage(Page):
             return
         if run is not None:
             self._tell(run)
+        elif self.helped is not None:
+            self._tell_help(self.helped)
         else:
             self.about.setText("Choose a stone: press it, or use the arrow keys.")
             self.why.setText(home.moved + "." if home.moved else HINT)
@@ -226,8 +250,12 @@ class DayPage(Page):
         for widget in wanted:
             self.acts_flow.addWidget(widget)
 
+    def _chosen(self, run: Run) -> None:
+        self._forget_help()
+        self._tell(run)
+
     def _tell(self, run: Run) -> None:
-        """What is known of a stone, and what can be done with it."""
+        """What is known of a stone, and what can be done with it; while a day is tried, its buttons stay."""
         self.asking.drop()
         now = self.frame.home.now
         more = f" and {len(run.steps) - 1} more" if len(run.steps) > 1 else ""
@@ -243,7 +271,8 @@ class DayPage(Page):
                 acts.append(button(f"Keep it at {at}", lambda: self._lock(run, run.start, run.person), "", "keep_it"))
         acts.append(button("Open it", lambda: self.frame.open_job(run.job_id, "steps"), "quiet", "open_it"))
         self.why.setText(when)
-        self._buttons(*acts)
+        if self.trial is None:
+            self._buttons(*acts)
         self.asking.start(self._asked(run, when))
 
     def _asked(self, run: Run, when: str) -> Turns[None]:
@@ -275,6 +304,7 @@ class DayPage(Page):
         put = tuple(Pin(run.tag, k, person, "locked", minutes) for k in keys)
         other = replace(home.problem, pins=(*rest, *put))
         words = f"{run.tag} at {clock_words(at, home.now)} with {person}"
+        self._forget_help()
         self.again = lambda: self._dropped(run, at, person)
         self._find_out(words, home, other, lambda: locks.lock(self.shop, run.job_id, run.key, person, at, _also(run)))
 
@@ -312,6 +342,7 @@ class DayPage(Page):
 
     def _try(self, at: int) -> None:
         """Show a day with something changed, beside the day as it is."""
+        self._forget_help()
         choice = self.pick.itemData(at)
         if choice is None or not self._can_be_tried(*choice):
             self._leave_trial()
@@ -394,16 +425,65 @@ class DayPage(Page):
         self.trying.drop()
         self.drawing.start(self._shown())
 
-    def _boat(self, boat_id: int) -> None:
-        """What would help what is late for a boat."""
-        self.creek.choose(None)
-        self.frame.ask_help(boat_id, self._tell_help)
+    # --- what would help ----------------------------------------------------------------------------------------
 
-    def _tell_help(self, rows: list[Help]) -> None:
-        self.frame.hush()
-        self.about.setText("What would help" if rows else "Nothing is late for this boat")
-        self.why.setText("\n".join(f"{r.tag}: {sentence(r.words)} {sentence(r.why)}." for r in rows))
-        self._buttons()
+    def help_boat(self, boat_id: int) -> None:
+        """Look for what would help what is late for a boat, while people go on, and tell it in the box below.
+
+        Asked again about the same boat while that is looked for, it goes on.
+        """
+        if self.helping.busy and self.helped is not None and self.helped.boat_id == boat_id:
+            return
+        home = self.frame.home
+        boat = next((x.boat.name for x in home.landings if x.boat.id == boat_id), "")
+        self.creek.choose(None)
+        self.helped = Told(boat_id, boat)
+        self._tell_help(self.helped)
+        if self.trial is not None or self.trying.busy:
+            self._leave_trial()
+        self.helping.start(help_in_turns(self.shop, boat_id, home, seconds=HELP_S, most=HELPED), self._found_help)
+
+    def _found_help(self, rows: list[Help]) -> None:
+        told = self.helped
+        if told is not None:
+            told.rows, told.at = rows, self.shop.now
+            if self.trial is None:
+                self._tell_help(told)
+
+    def _no_help(self, error: CreekbedError) -> None:
+        self._forget_help()
+        self.about.setText("What would help could not be found out.")
+        self.frame.could_not(error)
+
+    def _tell_help(self, told: Told) -> None:
+        self.asking.drop()
+        if told.rows is None or told.at is None:
+            self.about.setText(f"{told.boat}: looking for what would help …")
+            self.why.setText("")
+            self._buttons()
+            return
+        found = f"found at {told.at.astimezone():%H:%M}" if told.rows else "nothing is late for it"
+        self.about.setText(f"{told.boat}: what would help, {found}" if told.rows else f"{told.boat}: {found}")
+        self.why.setText("\n".join(f"{r.tag}: {sentence(r.words)} Its time: {r.why}." for r in told.rows))
+        self._buttons(
+            *(button(f"Try {r.tag}", lambda r=r: self._see(r), "", f"see_{r.tag}") for r in told.rows if r.remedies)
+        )
+
+    def _see(self, row: Help) -> None:
+        """Show the day with what would help a job, beside the day as it is."""
+        home = self.frame.home
+        if row.tag not in home.plan.forecasts:  # it has gone meanwhile
+            self._leave_trial()
+            return
+        other = home.problem
+        for option in row.remedies[0].options:
+            other = option.change(other)
+        self.again = lambda: self._see(row)
+        self._find_out(f"{row.tag}: {row.ways[0]}", home, other, None)
+
+    def _forget_help(self) -> None:
+        self.helped = None
+        self.helping.drop()
 
     # --- people -------------------------------------------------------------------------------------------------
 

@@ -96,7 +96,6 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         self._asking: Any = None
         self._airing: Any = None
         self.planning = InTurns(self, self.could_not)
-        self.helping = InTurns(self, self.could_not)
         self.scanner: Any = None
         self.listening: Any = None
         self._trying_scanner = False
@@ -366,6 +365,11 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         self.open_day()
         self.page("day").creek.choose(run)
 
+    def open_help(self, boat_id: int) -> None:
+        """The plan, and what would help what is late for a boat."""
+        self.open_day()
+        self.page("day").help_boat(boat_id)
+
     def open_journal(self) -> None:
         self._go("journal").refresh()
 
@@ -447,9 +451,13 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         self.undo_button.setEnabled(last is not None)
         self.undo_button.setToolTip(f"Takes back: {last.words}" if last is not None else "")
 
-    def say(self, words: str, warn: bool = False) -> None:
-        """Say something; a warning stays until the next thing is said or it is hidden, a plain word a little while."""
-        self.notice.say(words, warn)
+    def say(self, words: str, warn: bool = False, still: Callable[[], bool] | None = None) -> None:
+        """Say something; a warning stays until the next thing is said or it is hidden, a plain word a little while.
+
+        Args:
+            still: whether a warning is true yet; it comes back after what covers it, and goes when it is true no more.
+        """
+        self.notice.say(words, warn, still)
 
     def where(self, place: str) -> str:
         """Where a wait is, in words: "in the tub"."""
@@ -467,7 +475,7 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
 
     def hush(self) -> None:
         """Hide what was said."""
-        self.notice.hide()
+        self.notice.hush()
 
     # --- tests, tags --------------------------------------------------------------------------------------------
 

@@ -75,13 +75,13 @@ class HomePage(Page):
         self.creek = Creek(hours=3.0)
         self.creek.chosen.connect(lambda run: self.frame.open_day_at(run))
         self.creek.pool_chosen.connect(lambda job: frame.open_job(job, "steps"))
-        self.creek.boat_chosen.connect(self._help)
+        self.creek.boat_chosen.connect(frame.open_help)
         inner_creek.addWidget(self.creek)
         self.creek_card = holder
         box.addWidget(holder)
         self.landings = Landings()
         self.landings.opened.connect(frame.open_any_job)
-        self.landings.help_wanted.connect(self._help)
+        self.landings.help_wanted.connect(frame.open_help)
         self.landings.setFixedHeight(theme.current.px(176) + (70 if theme.current.gloves else 0))
         box.addWidget(self.landings)
         self.cards: list[VesselCard] = []
@@ -175,11 +175,3 @@ class HomePage(Page):
         rewet = self.shop.catalogue.house.limits.rewet_every_min
         for card in self.cards:
             card.tell(now, rewet)
-
-    def _help(self, boat_id: int) -> None:
-        self.frame.ask_help(
-            boat_id,
-            lambda rows: self.frame.say(
-                " ".join(f"{r.tag}: {r.words}" for r in rows) or "Nothing is late for this boat now."
-            ),
-        )

@@ -1,4 +1,4 @@
-"""What the window does about the plan: looks for a better one meanwhile, asks what would help, lets others sit down."""
+"""What the window does about the plan: looks for a better one meanwhile, lets others sit down."""
 
 from __future__ import annotations
 
@@ -14,8 +14,6 @@ from creekbed.window.turns import InTurns
 THOUGHT_MS = 250
 PICTURES = ("home", "day", "list")
 """Pages that are a picture of the plan: they are drawn when it is made anew."""
-HELP_S, HELPED = 6.0, 3
-"""So long is looked for what would help, and for so many late jobs at once: house default."""
 
 
 class Planning:
@@ -23,7 +21,7 @@ class Planning:
 
     Attributes:
         thinker: thinks in a process of its own, or ``None``.
-        planning: the plan being made anew while people go on. helping: what would help being looked for.
+        planning: the plan being made anew while people go on.
         behind: whether something was done that the plan on show does not know of yet.
     """
 
@@ -34,7 +32,6 @@ class Planning:
     thinker: Any
     course: Any
     planning: InTurns
-    helping: InTurns
     words: QLabel
     notice: Any
     say: Callable[..., None]
@@ -44,6 +41,8 @@ class Planning:
     _ring: Callable[[], None]
     _thought: QTimer
     behind = False
+    _conflict: Any = None
+    """What the last thought found that cannot all be kept."""
     _to_draw: Collection[str] | None = ()
     """Pages that a plan under way is to draw, so that one that takes its place draws them too."""
 
@@ -71,11 +70,14 @@ class Planning:
             if waited and not self.thinker.thinking:  # it was about a bench that has changed meanwhile: think anew
                 self.planning.start(self._settled())
             return
-        found = self.shop.planner.conflict
+        found = self._conflict = self.shop.planner.conflict
         if found is not None:
             from creekbed.workshop.why import conflict_words
 
-            self.say(conflict_words(self.shop, self.home, found), warn=True)
+            self.say(
+                conflict_words(self.shop, self.home, found), warn=True,
+                still=lambda: self._conflict is found,
+            )  # fmt: skip
         self.planning.start(self._planned_again(PICTURES))
 
     def plan_in_turns(self, pages: Collection[str] | None = None) -> None:
@@ -141,7 +143,7 @@ class Planning:
     def _tell_moved(self) -> None:
         """Why what was to be next is not, behind what was said."""
         if self.home.moved:
-            said = self.words.text().rstrip(".") if self.notice.isVisible() else ""
+            said = self.words.text().rstrip(".") if self.notice.isVisible() and not self.notice.lasts else ""
             self.say(f"{said}. {self.home.moved}" if said else self.home.moved, warn=bool(said) and self.notice.warns)
 
     def _shown(self, laid: Any, pages: Collection[str] | None) -> Turns[None]:
@@ -182,17 +184,6 @@ class Planning:
             self.thinker.look(self.home)
         yield
         yield from leave_in_turns(self.shop)
-
-    def ask_help(self, boat_id: int, then: Callable[[list[Any]], None]) -> None:
-        """What would help the jobs that are late for a boat, looked for while people go on; ``then`` gets it.
-
-        A second press while one is being looked for does nothing.
-        """
-        from creekbed.workshop.whatif import help_in_turns
-
-        if not self.helping.busy:
-            self.say("Looking for what would help …")
-            self.helping.start(help_in_turns(self.shop, boat_id, self.home, seconds=HELP_S, most=HELPED), then)
 
     def sit_down(self, person: str) -> None:
         """Somebody else works at this window from now on: what is next is next for their hands."""

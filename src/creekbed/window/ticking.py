@@ -41,6 +41,11 @@ class Ticking:
 
     def _ring(self) -> None:
         """Show the most pressing wait on every page, and be heard once when one becomes due."""
+
+        def among(waits: list[Any], kind: str) -> Callable[[], bool]:
+            rung = {w.id for w in waits}
+            return lambda: not rung.isdisjoint(getattr(self, kind))
+
         states = [(w, w.at(self.shop.now)) for w in self.records.waits]
         self.next_wait.set_waits(states)
         due = {w.id for w, state in states if state.may_end or state.over}
@@ -52,12 +57,14 @@ class Ticking:
         if last_call:
             QApplication.beep()
             words = ". ".join(f"{w.tag}, {w.name.lower()}: {w.at_end.lower()}" for w in last_call)
-            self.say(f"Last call, its longest time is nearly up: {words}", warn=True)
+            self.say(
+                f"Last call, its longest time is nearly up: {words}", warn=True, still=among(last_call, "_pressed")
+            )
         elif fresh:
             QApplication.beep()
             words = ". ".join(f"{w.tag}, {w.name.lower()}: {w.at_end.lower()}" for w in fresh)
             if self.here != "home":
-                self.say(f"Due now: {words}", warn=True)
+                self.say(f"Due now: {words}", warn=True, still=among(fresh, "_rung"))
 
     def _ring_bath(self) -> None:
         """Be heard once when the bath has become too cool to clean well."""
@@ -67,7 +74,10 @@ class Ticking:
         cold = bath is not None and bath.left_min(self.shop.now) <= 0
         if cold and not self._bath_rung:
             QApplication.beep()
-            self.say("The bath has become too cool to clean well: top it up, or take out what lies in it.", warn=True)
+            self.say(
+                "The bath has become too cool to clean well: top it up, or take out what lies in it.",
+                warn=True, still=lambda: self._bath_rung,
+            )  # fmt: skip
         self._bath_rung = cold
 
     def _ring_reeds(self) -> None:
@@ -85,7 +95,9 @@ class Ticking:
             self._reeds_rung = rung
             QApplication.beep()
             words = "Last call, their longest time is nearly up: take" if rung == "last" else "Due now: take"
-            self.say(f"{words} the bench's reeds out of the peroxide.", warn=True)
+            self.say(
+                f"{words} the bench's reeds out of the peroxide.", warn=True, still=lambda: self._reeds_rung == rung
+            )
 
     def _tick(self) -> None:
         self._ticks += 1

@@ -21,13 +21,15 @@ from scipy.optimize import Bounds, LinearConstraint, milp
 from creekbed.core.planning.bound import late_bound, lower_bound
 from creekbed.core.planning.chances import live_through
 from creekbed.core.planning.check import violations
+from creekbed.core.planning.durations import Learned
 from creekbed.core.planning.engine import _neighbourhood, improve
 from creekbed.core.planning.first import first_plan
 from creekbed.core.planning.gather import gathered
 from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Planned, Problem, Running, Weights
-from creekbed.core.planning.orders import better_order, lay_in_order
+from creekbed.core.planning.orders import better_order, lay_in_order, to_itself
 from creekbed.core.planning.room import ONE, Piece, taken, units
+from creekbed.core.planning.thinking import Task, think
 from creekbed.core.planning.windows import solve
 
 SHOPS = json.loads((Path(__file__).parent.parent / "reference" / "jobshop.json").read_text(encoding="utf-8"))
@@ -272,6 +274,91 @@ def test_another_order_is_found_and_never_a_worse_plan() -> None:
     alone = Problem(problem.jobs[:1], problem.capacity, problem.windows)
     single = first_plan(alone)
     assert better_order(alone, single, time.monotonic() + 1.0, random.Random(1), lambda: False, lambda p: 0.0) is single
+
+
+def behind_a_break(fillers: int = 12) -> Problem:
+    """One job is late, and by half an hour more if what must come out before the break goes in a moment too late.
+
+    Its soaking must be ended by 8.9; laid in as soon as it can be, its rod, in for 30 at least, comes out after the
+    break only. Blotted first, the rod goes in at 3.5 and comes out at 33.5, is aired from 34 to 79 and put together by
+    83.3: 28.3 late (arithmetic).
+    """
+    late = Job(
+        "L",
+        (
+            Operation("rinse", 1.5, wait_min=30.0, place="rack", ends="soak"),
+            Operation("blot", 3.0),
+            Operation("rod", 0.5, ("blot",), 30.0, 60.0, "rack"),
+            Operation("air", 0.5, ("rod",), 45.0, place="rack", ends="rod"),
+            Operation("together", 4.3, ("rinse", "air")),
+        ),
+        due=55.0,
+        running=(Running("soak", "tub", 0.0, 8.9),),
+    )
+    others = tuple(
+        Job(f"F{n}", tuple(Operation(f"o{k}", 2.0, (f"o{k - 1}",) if k else ()) for k in range(11)), due=1600.0)
+        for n in range(fillers)
+    )
+    hours = ((0.0, 34.8), (65.0, 335.0), (1235.0, 1475.0))
+    return Problem((late, *others), {"tub": 2, "rack": 6}, hours, spare=4.0)
+
+
+def test_what_is_late_is_planned_as_if_it_had_the_bench_to_itself() -> None:
+    problem = behind_a_break()
+    start = first_plan(problem)
+    assert start.forecasts["L"].late_by > 55
+    places = to_itself(problem, Bench(problem), start, 2.0, random.Random(1))
+    assert len(places) == 5
+    found = better_order(
+        problem, start, time.monotonic() + 4.0, random.Random(1), lambda: False, lambda p: p.cost(problem)
+    )
+    assert found.forecasts["L"].late_by == pytest.approx(28.3) and violations(problem, found) == []
+    assert improve(problem, start, 6.0).plan.weighted_tardiness(problem) == pytest.approx(28.3)
+
+
+def test_hands_that_are_busy_come_to_it_later_and_nothing_late_needs_nothing() -> None:
+    problem = behind_a_break(fillers=1)
+    held = replace(problem, people=(Person("IW", problem.windows),), pins=(Pin("F0", "o0", "IW", "in_hand"),))
+    start = first_plan(held)
+    assert to_itself(held, Bench(held), start, 2.0, random.Random(1)) == {}  # 2 min later it is too late for the break
+    easy = replace(problem, jobs=problem.jobs[1:])
+    assert to_itself(easy, Bench(easy), first_plan(easy), 2.0, random.Random(1)) == {}
+
+
+def test_what_is_next_waits_where_a_boat_hangs_on_it() -> None:
+    """Two minutes of something else first, and the rod comes out after the break: half an hour later (arithmetic)."""
+    problem = replace(behind_a_break(2), people=(Person("IW", behind_a_break().windows),), pins=(NEXT,))
+    shown = first_plan(problem)
+    assert shown.of("IW")[0].job == "F0"
+
+    def thought(person: str) -> Plan:
+        task = Task("", problem, shown, names(problem), 715.0, (), Learned(), 2.0, person=person)
+        return think(task).plan
+
+    made = thought("IW")
+    assert made.weighted_tardiness(problem) == pytest.approx(28.3)
+    (word,) = made.moved
+    assert (word.job, word.operation, word.why, word.by) == ("F0", "o0", "boat", ("L", "blot")) and word.later > 0
+    loose = replace(problem, pins=())
+    assert violations(loose, made) == []
+    kept = thought("AB")  # who is not asked is not told, and what is next for them stays
+    assert kept.moved == () and kept.of("IW")[0].job == "F0" and kept.weighted_tardiness(problem) > 55
+
+
+def test_what_is_next_stays_where_nothing_is_won() -> None:
+    problem = behind_a_break(2)
+    problem = replace(problem, jobs=problem.jobs[1:], people=(Person("IW", problem.windows),), pins=(NEXT,))
+    shown = first_plan(problem)
+    task = Task("", problem, shown, names(problem), 715.0, (), Learned(), 0.5, person="IW")
+    assert think(task).plan.moved == ()
+
+
+NEXT = Pin("F0", "o0", "IW", "next")
+
+
+def names(problem: Problem) -> dict[tuple[str, str], tuple[str, str, float]]:
+    """What each operation is called, of which family, its minutes."""
+    return {(j.key, o.key): (o.key, "violin", o.hands_min) for j in problem.jobs for o in j.operations}
 
 
 # --- brought together -----------------------------------------------------------------------------------------------

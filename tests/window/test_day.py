@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
@@ -12,6 +13,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 
 from creekbed.core.catalogue.load import shipped
+from creekbed.core.planning.model import Moved
+from creekbed.core.planning.thinking import think
 from creekbed.window import theme
 from creekbed.window.creek import Creek
 from creekbed.window.creek_picture import Scale, stone_path
@@ -192,6 +195,23 @@ def test_the_boats_post_tells_what_would_help(day: Driver, shop: Shop, hand: Han
     found.help_boat(boat)  # asked again meanwhile, it goes on
     day.qtbot.waitUntil(lambda: found.about.text().startswith("Packet: what would help, found at 09:"), timeout=20_000)
     assert found.why.text().startswith("MH-0900: ")
+
+
+def test_what_a_thought_puts_off_is_said(day: Driver, shop: Shop) -> None:
+    frame = day.frame
+    task = shop.planner.task(frame.home.named, (), 0.1, person="IW")
+    assert task is not None
+    thought, tag = think(task), frame.home.next.view.tag
+    moved = (Moved(tag, frame.home.next.step.step.key, 4.0, "boat"),)
+    assert shop.planner.take(replace(thought, plan=replace(thought.plan, moved=moved)))
+    frame.plan_in_turns()
+    rest(frame)
+    told = f"{tag} begins 4 min later, so that less is late for a boat"
+    assert frame.words.text() == told and page(day).why.text() == f"{told}."
+    frame.say("Something else.")
+    frame.plan_in_turns()
+    rest(frame)
+    assert frame.words.text() == "Something else."  # once
 
 
 @pytest.fixture

@@ -12,6 +12,7 @@ from sqlalchemy import select
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.conflict import Conflict, Part
+from creekbed.core.planning.model import Moved
 from creekbed.core.planning.thinking import think
 from creekbed.store.tables import Job, Work
 from creekbed.workshop import doing, intake, kept, locks, lookover, pace, people
@@ -405,6 +406,35 @@ def test_a_thought_is_used_only_for_the_bench_it_is_about(shop: Shop, hand: Hand
     clock.advance(minutes=3)
     assert all(a.chance is None for x in home(shop).landings for a in x.aboard)
     assert BenchPlanner().task({}, None, 1.0) is None and BenchPlanner().about() == ""
+
+
+def test_what_a_thought_puts_off_is_told_once(shop: Shop, hand: Hand) -> None:
+    one, other = hand.book("MH-0142"), hand.book("MH-0150")
+    first, second = ([s.step for s in hand.view(one).open_steps][n] for n in (0, 1))
+    view = home(shop)
+    task = shop.planner.task(view.named, (), 0.1, person="IW")
+    assert task is not None and task.person == "IW"
+    thought = think(task)
+    moved = (
+        Moved("MH-0150", first.key, 3.0, "boat", ("MH-0142", first.key)),
+        Moved("MH-0142", first.key, 2.0, "boat", ("MH-0142", second.key)),
+        Moved("MH-0142", first.key, 2.0, "boat"),
+        Moved("MH-0142", first.key, 2.0, "boat", ("MH-0999", first.key)),
+    )
+    assert shop.planner.take(replace(thought, plan=replace(thought.plan, moved=moved)))
+    why = "so that less is late for a boat"
+
+    def low(words: str) -> str:
+        return words[0].lower() + words[1:]
+
+    assert home(shop).moved == ". ".join(
+        (
+            f"MH-0150 begins 3 min later, MH-0142 comes first: {low(first.what)}, {why}",
+            f"MH-0142: {low(second.what)} before “{low(first.what)}”, {why}",
+            f"MH-0142 begins 2 min later, {why}",
+        )
+    )
+    assert home(shop).moved == "" and other
 
 
 def test_a_plan_that_slips_is_thought_about_again(shop: Shop, hand: Hand, clock: HandClock) -> None:

@@ -99,7 +99,10 @@ class Planning:
         records = yield from read_in_turns(self.shop, self.shop.now, self.records)
         yield
         laid = yield from plan_in_turns(self.shop, records)
+        told = self.home.moved
         yield from self._shown(laid, pages)
+        if self.home.moved != told:
+            self._tell_moved()
         keep(self.shop, self.home)
         yield
         yield from self._settled()

@@ -230,19 +230,29 @@ def _next(plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime
 
 def _moved_words(moved: Moved, views: dict[str, JobView]) -> str:
     """Why something begins later than it was shown to."""
-    first = views[moved.by[0]].step(moved.by[1]) if moved.by is not None else None
-    before = f"{moved.by[0]} comes first: {first.step.what.lower()}" if moved.by is not None and first else ""
+    if moved.why == "hands":
+        return f"{moved.job} goes to other hands: they are free sooner"
+    late = "so that less is late for a boat"
+    what = _what(views, (moved.job, moved.operation))
+    first = _what(views, moved.by) if moved.by is not None else ""
+    if moved.why == "boat" and moved.by is not None and moved.by[0] == moved.job and first and what:
+        return f"{moved.job}: {first} before “{what}”, {late}"
+    before = f"{moved.by[0]} comes first: {first}" if moved.by is not None and first else ""
     why = {
         "must_end": before or "a wait must be ended first",
-        "boat": f"{before}, or it misses its boat",
+        "boat": f"{before}, {late}" if before else late,
         "wait": "what comes before it is not over",
         "place": "its place is full",
         "hours": "nobody is there for it",
-        "hands": "",
     }[moved.why]
-    if moved.why == "hands":
-        return f"{moved.job} goes to other hands: they are free sooner"
     return f"{moved.job} begins {span(moved.later)} later, {why}"
+
+
+def _what(views: dict[str, JobView], names: tuple[str, str]) -> str:
+    """What a step does, in words; "" where it is not open."""
+    job, key = names
+    step = views[job].step(key) if job in views else None
+    return "" if step is None else step.step.what[:1].lower() + step.step.what[1:]
 
 
 def _row(step: Planned, views: dict[str, JobView], now: datetime) -> tuple[datetime, datetime, str, str, int, str]:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from creekbed.core.planning.durations import Learned, Taken
 from creekbed.core.planning.explain import gap_words
 from creekbed.core.planning.first import replay_in_turns, unplaced
-from creekbed.core.planning.model import Chances, Plan, Problem
+from creekbed.core.planning.model import Chances, Moved, Plan, Problem
 from creekbed.core.planning.stability import keep_in_turns, moved_cost, replan_in_turns, with_next
 from creekbed.core.turns import Turns
 
@@ -84,6 +84,8 @@ class BenchPlanner:
         self.version = 0
         self.told: Left | None = None
         self.offered: Left | None = None
+        self._given_up: tuple[Moved, ...] = ()
+        """What a thought has put off; told with the next plan on show."""
         self._another = False
         """Whether another window's plan has come since thinking was asked for."""
 
@@ -116,6 +118,11 @@ class BenchPlanner:
         if offered is not None and at is offered.at:
             self.told, self._another = offered, True
             self.known = offered.known or self.known
+        if self._given_up:
+            open_ = {j.key for j in problem.jobs}
+            told = (m for m in self._given_up if {m.job, (m.by or (m.job, ""))[0]} <= open_)
+            plan = replace(plan, moved=(*told, *plan.moved))
+            self._given_up = ()
         if offered is self.offered:
             self.offered = None
         self.problem, self._about, self.shown, self.at, self.hasty = problem, about, plan, now, hasty
@@ -139,8 +146,14 @@ class BenchPlanner:
         """Which state of the bench the plan on show is for: two states with the same work, hands and places are one."""
         return self._about
 
-    def task(self, named: Named, records: tuple[Taken, ...] | None, seconds: float, seed: int = 7) -> Task | None:
-        """What to think about now; ``None`` while there is no plan."""
+    def task(
+        self, named: Named, records: tuple[Taken, ...] | None, seconds: float, seed: int = 7, person: str = ""
+    ) -> Task | None:
+        """What to think about now; ``None`` while there is no plan.
+
+        Args:
+            person: who works here; what is next for them may be given up for a boat.
+        """
         from creekbed.core.planning.thinking import Task
 
         if self.problem is None or self.shown is None or self.at is None:
@@ -149,7 +162,7 @@ class BenchPlanner:
         local = self.at.astimezone()
         day_start = local.hour * 60.0 + local.minute
         return Task(
-            self.about(), self.problem, self.shown, named, day_start, records, self.learned, seconds, seed
+            self.about(), self.problem, self.shown, named, day_start, records, self.learned, seconds, seed, person
         )  # fmt: skip
 
     def take(self, thought: Thought, stretches: int = 1) -> bool:
@@ -171,6 +184,7 @@ class BenchPlanner:
         if self._another and thought.plan.against(problem).cost(problem) >= self.shown.cost(problem):
             return False
         self.shown, self.at = thought.plan, asked  # its times count from when it was asked for
+        self._given_up = thought.plan.moved
         self.known = Known(
             thought.about, asked, thought.cost, thought.plan.weighted_tardiness(problem), thought.bound,
             thought.late_bound, thought.proven, thought.chances, thought.conflict, stretches,

@@ -97,7 +97,9 @@ class Thinker:
             learned = self.shop.planner.learned.records
             fresh = pace.count(session) - learned >= (RELEARN_AFTER if learned else 1)
             records = pace.records(session, self.shop.catalogue) if fresh else None
-        task = self.shop.planner.task(home.named, records, self.stretches[self._done], seed=7 + self._done)
+        task = self.shop.planner.task(
+            home.named, records, self.stretches[self._done], seed=7 + self._done, person=self.shop.person
+        )
         if task is not None:
             self._submit(task)
 

@@ -4,43 +4,59 @@ Each job is laid in whole, one after another, wherever hands and places take it 
 Kolisch, European Journal of Operational Research 90, 1996). A good order is found by moving one job, changing two, or
 mixing a few, and keeping what is no worse. Where something is late, the search begins with what is late, or with the
 boats, if that is better; else where short jobs come first: that is late at first, but what is late is soon mended, and
-it ends lower than a search from an order that is never late.
+it ends lower than a search from an order that is never late. Where something is late and would be less late with the
+bench to itself, orders are also tried in which it is laid in first, at the times it would have then.
 """
 
 from __future__ import annotations
 
 import random
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import replace
 
 from creekbed.core.planning.first import unplaced
 from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
-from creekbed.core.planning.model import Plan, Problem
+from creekbed.core.planning.model import Person, Plan, Problem
 from creekbed.core.planning.pins import lay_pins
 from creekbed.core.turns import Turns, whole
+
+Places = Mapping[int, tuple[int, int]]
+"""Number of an operation → when it is better not begun before, and whose it better is."""
 
 TAIL = 0.3
 """How much the longest way through a job counts beside its hands in the first order: house default, as it did best."""
 FAR, MIXED = 12, 5
 """How far a job is moved at most; how many are mixed: house default."""
+TO_ITSELF, TO_ITSELF_S = 70, 1.0
+"""What is late is planned as if it had the bench to itself with so many operations and for so long at most: house
+default."""
 SECOND_TRY = 0.5
 """Share of the time after which a search that has found nothing better begins again from the plan there is."""
 
 
-def lay_in_order(bench: Bench, order: Sequence[int]) -> Plan:
+def lay_in_order(bench: Bench, order: Sequence[int], first: Places | None = None) -> Plan:
     """A plan by laying in one job after another, of each its longest way first; what is pinned comes before.
 
     Args:
-        order: numbers of the jobs that can go on, each once.
+        order: numbers of the jobs that can go on, each once. first: laid in before all others, at their times.
     """
-    return whole(lay_in_turns(bench, order))
+    return whole(lay_in_turns(bench, order, first))
 
 
-def lay_in_turns(bench: Bench, order: Sequence[int]) -> Turns[Plan]:
+def lay_in_turns(bench: Bench, order: Sequence[int], first: Places | None = None) -> Turns[Plan]:
     """What :func:`lay_in_order` makes, a little at a time."""
     bench.turn_to(bench.problem)
+    for n, (start, person) in (first or {}).items():
+        bench.wished[n], bench.wished_by[n] = start, person
     lay_pins(bench)
     rank = {n: k for k, n in enumerate(order)}
+    for n, (start, person) in sorted((first or {}).items(), key=lambda row: row[1]):
+        op = bench.ops[n]
+        ready = bench.ready(op) if op.start < 0 else NEVER
+        if ready < NEVER:
+            bench.place(op, max(ready, start), prefer=person)
+        yield
     waiting = sorted((o for o in bench.order() if o.start < 0), key=lambda o: (rank[o.job], -o.tail))
     moving = True
     while waiting and moving:
@@ -79,26 +95,72 @@ def better_order(
     found, again = best, False
     cost = float("inf")
 
-    def laid(tried: Sequence[int]) -> tuple[Plan, float]:
-        plan = lay_in_order(bench, tried)
+    def laid(tried: Sequence[int], first: Places) -> tuple[Plan, float]:
+        plan = lay_in_order(bench, tried, first)
         return plan, judge(plan) if unplaced(plan) <= worst else float("inf")
 
+    alone = to_itself(problem, bench, best, min(TO_ITSELF_S, SECOND_TRY * (until - began)), chance)
+    first: Places = {}
     for tried in _for_boats(bench, jobs, best, ways):
-        if time.monotonic() >= until or stop():
-            break
-        plan, value = laid(tried)
-        if value < top - 1e-6:
-            found, top, order, cost = plan, value, tried, value
+        for places in ({}, alone) if alone else ({},):
+            if time.monotonic() >= until or stop():
+                break
+            plan, value = laid(tried, places)
+            if value < top - 1e-6:
+                found, top, order, cost, first = plan, value, tried, value, places
     while time.monotonic() < until and not stop():
         if not again and found is best and time.monotonic() - began > SECOND_TRY * (until - began):
-            order, again, cost = _as_finished(bench, jobs, best), True, float("inf")
+            order, again, cost, first = _as_finished(bench, jobs, best), True, float("inf"), {}
         tried = order if cost == float("inf") else _changed(order, chance)
-        plan, value = laid(tried)
+        plan, value = laid(tried, first)
         if value <= cost:
             order, cost = tried, value
             if value < top - 1e-6:
                 found, top = plan, value
     return found
+
+
+def to_itself(problem: Problem, bench: Bench, plan: Plan, seconds: float, chance: random.Random) -> Places:
+    """Where what is late in a plan would lie best if it had the bench to itself; empty where that makes it no sooner.
+
+    The latest are looked at first, as many as can be planned exactly. Hands that are busy with something else now come
+    to it after that; waits of other jobs are left to whoever lays the rest in.
+    """
+    from creekbed.core.planning.windows import solve
+
+    late = {k: f.late_by for k, f in plan.forecasts.items() if f.late_by > 0}
+    chosen, size = [], 0
+    for job in sorted(problem.jobs, key=lambda j: -late.get(j.key, 0.0) * j.weight):
+        if job.key in late and size + len(job.operations) <= TO_ITSELF:
+            chosen.append(job)
+            size += len(job.operations)
+    if not chosen:
+        return {}
+    mine = {j.key for j in chosen}
+    busy = [0.0] * len(problem.hands)
+    for op in (o for o in bench.ops if bench.is_held(o) and bench.jobs[o.job].key not in mine):
+        who = bench.who(bench.pinned[op.n], op)
+        if who is not None:
+            busy[who] = max(busy[who], op.full / UNIT)
+    people = tuple(_after(p, till) for p, till in zip(problem.hands, busy, strict=True))
+    pins = tuple(p for p in problem.pins if p.job in mine)
+    small = replace(problem, jobs=tuple(chosen), people=people, pins=pins)
+    alone = Bench(small)
+    lay_in_order(alone, range(len(alone.by_job)))
+    if any(o.start < 0 for o in alone.ops):
+        return {}
+    free = {o.n for o in alone.ops if o.n not in alone.pinned}
+    found, _, _ = solve(alone, free, seconds, chance.randrange(1_000_000))
+    best = found if found is not None else alone.plan()
+    if best.weighted_tardiness(small) >= sum(late[j.key] * j.weight for j in chosen) - 1e-6:
+        return {}
+    hands = {p.key: n for n, p in enumerate(bench.people)}
+    return {bench.number[s.job, s.operation]: (round(s.start * UNIT), hands[s.person]) for s in best.steps}
+
+
+def _after(person: Person, busy: float) -> Person:
+    """Somebody whose hands are busy till then."""
+    return replace(person, windows=tuple((max(a, busy), b) for a, b in person.windows if b > busy))
 
 
 def by_boats_in_turns(bench: Bench) -> Turns[Plan]:

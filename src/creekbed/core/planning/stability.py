@@ -121,8 +121,8 @@ def replan_in_turns(problem: Problem, shown: Plan | None, passed: float = 0.0, *
         return best
     lengths = {(s.job, s.operation): s.end - s.start for s in best.steps}
     given_up = sum(lengths.get((p.job, p.operation), 0.0) for p in problem.pins if p.kind == "next")
-    if given_up * max(j.weight for j in problem.jobs) < WORTH_MIN:  # so much later does it make anything at most
-        return best
+    if given_up * max(j.weight for j in problem.jobs) < WORTH_MIN:
+        return best  # little lies behind so little, unless a break does: that is found in the background
     return (yield from _for_a_boat(problem, shown, best, bench))
 
 
@@ -144,6 +144,11 @@ def _for_a_boat(problem: Problem, shown: Plan | None, kept: Plan, bench: Bench) 
         made = yield from replay_in_turns(loose, shown or kept, bench)
     if made.weighted_tardiness(problem) > kept.weighted_tardiness(problem) - WORTH_MIN:
         return kept
+    return giving_up(problem, made)
+
+
+def giving_up(problem: Problem, made: Plan) -> Plan:
+    """A plan that was made without regard to what was to be next, with a word on each such thing that it puts off."""
     start = {(s.job, s.operation): s for s in made.steps}
     moved = []
     for pin in problem.pins:

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from creekbed.core.planning.bound import late_bound
 from creekbed.core.planning.chances import chances, work_of
 from creekbed.core.planning.conflict import Conflict, conflict
 from creekbed.core.planning.durations import Learned, Taken, learn
-from creekbed.core.planning.engine import improve
+from creekbed.core.planning.engine import Improved, improve
 from creekbed.core.planning.first import first_plan, unplaced
 from creekbed.core.planning.model import Chances, Plan, Problem
-from creekbed.core.planning.stability import moved_cost
+from creekbed.core.planning.stability import WORTH_MIN, giving_up, moved_cost
+
+LOOSE_SHARE = 0.5
+"""Share of the budget that is spent once more where what is next may be in the way of a boat: house default."""
 
 
 @dataclass(frozen=True)
@@ -23,6 +26,7 @@ class Task:
         about: which state of the bench this is; an answer about another one is not used. shown: the plan people see.
         named: (job, operation) → (name of the operation, family, house minutes). day_start: minutes of the day now.
         records: durations to learn from; ``None``: keep to ``learned``. seconds: how long to look for a better plan.
+        person: whose next thing may be given up for a boat, because it is they who are told; "": nobody's.
     """
 
     about: str
@@ -34,6 +38,7 @@ class Task:
     learned: Learned
     seconds: float
     seed: int = 7
+    person: str = ""
 
 
 @dataclass(frozen=True)
@@ -66,6 +71,9 @@ def think(task: Task) -> Thought:
         (shown, fresh), key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p))
     )  # fmt: skip
     found = improve(problem, start, task.seconds, seed=task.seed, shown=shown)
+    least = late_bound(problem)
+    if found.plan.weighted_tardiness(problem) >= least + WORTH_MIN:
+        found = _for_a_boat(task, found)
     work = work_of(found.plan.steps, task.named, task.day_start)
     lived = chances(problem, found.plan, learned, work)
     return Thought(
@@ -73,9 +81,24 @@ def think(task: Task) -> Thought:
         found.plan,
         found.cost,
         found.bound,
-        late_bound(problem),
+        least,
         found.proven,
         learned,
         lived,
         conflict(problem) if found.plan.broken else None,
     )
+
+
+def _for_a_boat(task: Task, found: Improved) -> Improved:
+    """A plan in which somebody's next thing waits, where that saves a good part of the lateness; it says so."""
+    problem = task.problem
+    pins = tuple(p for p in problem.pins if p.kind != "next" or p.person != task.person)
+    if len(pins) == len(problem.pins):
+        return found
+    loose = replace(problem, pins=pins)
+    other = improve(loose, found.plan, LOOSE_SHARE * task.seconds, seed=task.seed, shown=task.shown)
+    late = found.plan.weighted_tardiness(problem) - WORTH_MIN
+    if other.plan.weighted_tardiness(problem) > late or unplaced(other.plan) > unplaced(found.plan):
+        return found
+    made = giving_up(problem, other.plan)
+    return replace(other, plan=made) if made.moved else found

@@ -178,7 +178,7 @@ def _history(given: argparse.Namespace) -> int:
         for p in found.periods
     ]
     facts = {"tag": found.instrument.tag, "family": found.family, "size": found.instrument.size, "periods": periods}
-    lines = [f"{found.instrument.tag}  {found.family} {found.instrument.size}"]
+    lines = [f"{found.instrument.tag}  {found.family} {found.size}".rstrip()]
     for p in found.periods:
         lines.append(f"{(p.job.opened_at if p.job else p.hire.out_at).astimezone():%d %b %Y}")  # type: ignore[union-attr]
         lines += [f"  {c.what}: {c.out} / {c.came_in} {c.status}".rstrip() for c in p.compared]

@@ -271,3 +271,9 @@ def test_what_has_a_longest_time_is_ended_by_a_step(key: str) -> None:
             if step.wait is not None and step.wait.max_minutes is not None:
                 assert step.key in ended, f"nothing ends {step.key} in time"
         assert all(s.ends is None or s.ends in {x.key for x in steps} for s in steps)
+
+
+def test_a_size_is_named_where_it_says_more_than_the_name() -> None:
+    families = shipped().families
+    assert families["flute"].size_words("flute") == "" and families["flute"].size_words("curved head") == "curved head"
+    assert families["violin"].size_words("3/4") == "3/4" and families["alto_saxophone"].size_words("alto") == ""

@@ -259,8 +259,9 @@ class BookInPage(Page):
         elif found.kind == "instrument":
             instrument = intake.find_instrument(self.shop, found.key)
             assert instrument is not None
-            family = self.shop.catalogue.families[instrument.family].name
-            self.known.setText(f"{family}, size {instrument.size}, known here.")
+            family = self.shop.catalogue.families[instrument.family]
+            size = family.size_words(instrument.size)
+            self.known.setText(f"{family.name}{f', size {size}' if size else ''}, known here.")
             self.alone.setVisible(bool(intake.pieces_out(self.shop, found.key)))
 
     def _alone(self) -> None:

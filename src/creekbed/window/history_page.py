@@ -55,8 +55,8 @@ class HistoryPage(Page):
         found = history(self.shop, self.tag)
         clear(self.column)
         clear(self.actions)
-        size = f" {found.instrument.size}" if found.instrument.size not in ("alto", "") else ""
-        self.title.setText(f"{self.tag}  {found.family}{size}, serial {found.instrument.serial or 'not noted'}")
+        about = f"{found.family} {found.size}".rstrip()
+        self.title.setText(f"{self.tag}  {about}, serial {found.instrument.serial or 'not noted'}")
         self._actions(found)
         for period in found.periods:
             self.column.addWidget(self._period(period))

@@ -156,8 +156,8 @@ class JobPage(Page):
             self.job_id = None
             self.frame.go_home()
             return
-        size = f" {view.instrument.size}" if len(view.family.sizes) > 1 else ""
-        self.name.setText(f"{view.tag}  {view.family.name}{size}")
+        size = view.family.size_words(view.instrument.size)
+        self.name.setText(f"{view.tag}  {view.family.name} {size}".rstrip())
         boat = f"{view.boat.name}, {clock_words(view.boat.leaves_at)}" if view.boat else "no boat set"
         group = f"for {view.job.next_group}, " if view.job.next_group else ""
         came = f" · back from {view.job.came_from}" if view.job.came_from else ""

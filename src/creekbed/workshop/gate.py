@@ -222,7 +222,7 @@ def tag_facts(shop: Shop, view: JobView) -> dict[str, Any]:
     return {
         "tag": view.tag,
         "family": view.family.name,
-        "size": view.instrument.size if len(view.family.sizes) > 1 else "",
+        "size": view.family.size_words(view.instrument.size),
         "ready_at": shop.now.isoformat(),
         "person": shop.person,
         "boat": view.boat.name if view.boat else "",

@@ -59,10 +59,11 @@ class Period:
 
 @dataclass(frozen=True)
 class History:
-    """Everything recorded of one instrument, newest period first."""
+    """Everything recorded of one instrument, newest period first; its size where that says more than the family."""
 
     instrument: Instrument
     family: str
+    size: str
     periods: tuple[Period, ...]
     entries: tuple[Entry, ...]
 
@@ -89,7 +90,8 @@ def history(shop: Shop, tag: str, *, entries: int = 200) -> History:
         ]
         rows = tuple(session.scalars(select(Entry).where(Entry.tag == tag).order_by(Entry.id.desc()).limit(entries)))
     periods.sort(key=_when, reverse=True)
-    return History(instrument, shop.catalogue.families[instrument.family].name, tuple(periods), rows)
+    family = shop.catalogue.families[instrument.family]
+    return History(instrument, family.name, family.size_words(instrument.size), tuple(periods), rows)
 
 
 def _when(period: Period) -> datetime:

@@ -66,7 +66,7 @@ def note_for(shop: Shop, job_id: int, to: str) -> Note:
     pictures = [p for p in photos_of(shop, job_id) if p.about in about or p.about.startswith("mark:")]
     facts = {
         "tag": view.tag, "family": view.family.name, "serial": view.instrument.serial, "to": to,
-        "size": view.instrument.size if len(view.family.sizes) > 1 else "",
+        "size": view.family.size_words(view.instrument.size),
         "written_at": shop.now.isoformat(), "person": shop.person, "findings": rows,
         "wanted_by": view.boat.leaves_at.isoformat() if view.boat is not None else "",
     }  # fmt: skip

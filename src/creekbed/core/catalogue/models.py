@@ -451,6 +451,10 @@ class Family(Marked):
             return self.voice.sounds
         return None if self.stringed is None else self.stringed.sounds
 
+    def size_words(self, size: str) -> str:
+        """A size; "" where there is but one, or where it says no more than the family's name."""
+        return size if len(self.sizes) > 1 and size.lower() != self.name.lower() else ""
+
     def find_part(self, key: str) -> Part | None:
         """The part with this key, or ``None``."""
         return next((p for p in self.part if p.key == key), None)

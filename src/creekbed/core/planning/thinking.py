@@ -7,13 +7,16 @@ from dataclasses import dataclass, replace
 
 from creekbed.core.planning.bound import late_bound
 from creekbed.core.planning.chances import chances, work_of
+from creekbed.core.planning.check import violations
 from creekbed.core.planning.conflict import Conflict, conflict
 from creekbed.core.planning.durations import Learned, Taken, learn
 from creekbed.core.planning.engine import Improved, improve
-from creekbed.core.planning.first import first_plan, unplaced
-from creekbed.core.planning.model import Chances, Plan, Problem
+from creekbed.core.planning.first import first_plan, replay, unplaced
+from creekbed.core.planning.model import Chances, Plan, Planned, Problem
 from creekbed.core.planning.stability import WORTH_MIN, giving_up, moved_cost
 
+BEFORE = 1e-3
+"""What is put before something else begins so little sooner, minutes."""
 LOOSE_SHARE = 0.5
 """Share of the budget that is spent once more where what is next may be in the way of a boat: house default."""
 
@@ -97,8 +100,24 @@ def _for_a_boat(task: Task, found: Improved) -> Improved:
         return found
     loose = replace(problem, pins=pins)
     other = improve(loose, found.plan, LOOSE_SHARE * task.seconds, seed=task.seed, shown=task.shown)
-    late = found.plan.weighted_tardiness(problem) - WORTH_MIN
-    if other.plan.weighted_tardiness(problem) > late or unplaced(other.plan) > unplaced(found.plan):
+    late = found.plan.weighted_tardiness(problem)
+    saved = late - other.plan.weighted_tardiness(problem)
+    if saved < WORTH_MIN or unplaced(other.plan) > unplaced(found.plan):
         return found
+    kept = replay(problem, _next_first(problem, other.plan), passed=0.0)
+    lost = kept.weighted_tardiness(problem) - other.plan.weighted_tardiness(problem)
+    if lost < min(saved, WORTH_MIN) and unplaced(kept) <= unplaced(found.plan) and not violations(problem, kept):
+        return replace(found, plan=kept, cost=kept.cost(problem), proven=False)  # it was not that which was in the way
     made = giving_up(problem, other.plan)
     return replace(other, plan=made) if made.moved else found
+
+
+def _next_first(problem: Problem, plan: Plan) -> Plan:
+    """A plan with what is next put before whatever lies there; laid out again, that moves on."""
+    at = {(p.job, p.operation): p.at - BEFORE for p in problem.pins if p.kind == "next"}
+
+    def put(step: Planned) -> Planned:
+        start = at.get((step.job, step.operation), step.start)
+        return replace(step, start=start, end=start + step.end - step.start)
+
+    return replace(plan, steps=tuple(put(s) for s in plan.steps))

@@ -26,7 +26,7 @@ from creekbed.window.widgets import Flow, button, card, clear, label, row, scrol
 from creekbed.workshop import locks, people, room
 from creekbed.workshop.bench import HomeView, with_plan
 from creekbed.workshop.day import Day, Run, day_in_turns
-from creekbed.workshop.whatif import Help, help_in_turns, place_name
+from creekbed.workshop.whatif import Help, help_in_turns, place_name, remedy_words
 from creekbed.workshop.why import Side, sentence, shift_words, side_of, why_not_first_in_turns, why_then
 
 if TYPE_CHECKING:
@@ -121,9 +121,14 @@ class DayPage(Page):
         self.acts = QWidget()
         self.acts_flow = Flow()
         self.acts.setLayout(self.acts_flow)
-        for widget in (self.about, self.why, self.acts):
-            left.addWidget(widget)
-        left.addStretch(1)
+        words = QWidget()
+        inner = QVBoxLayout(words)
+        inner.setContentsMargins(0, 0, 8, 0)
+        inner.addWidget(self.why)
+        inner.addStretch(1)
+        left.addWidget(self.about)
+        left.addWidget(scroll(words), 1)
+        left.addWidget(self.acts)
         below.addWidget(told, 62)
         asked, right = card(margin=14)
         asked.setFixedHeight(theme.current.px(BELOW_PX) + (40 if theme.current.roomy else 0))
@@ -479,7 +484,7 @@ class DayPage(Page):
         for option in row.remedies[0].options:
             other = option.change(other)
         self.again = lambda: self._see(row)
-        self._find_out(f"{row.tag}: {row.ways[0]}", home, other, None)
+        self._find_out(f"{row.tag}: {remedy_words(self.shop, row.remedies[0])}", home, other, None)
 
     def _forget_help(self) -> None:
         self.helped = None

@@ -36,7 +36,8 @@ class Help:
 
     Attributes:
         makes_it: whether anything that was tried brings it aboard. words: what, or what comes nearest.
-        why: where the time goes. ways: each set of changes in words, the cheapest first. remedies: behind them.
+        why: where the time goes. ways: each set of changes in words, with what it costs others, the cheapest first.
+        remedies: behind them.
     """
 
     tag: str
@@ -128,7 +129,8 @@ def options(view: HomeView, job: JobView, way: Path) -> list[Option]:
     return found
 
 
-def _way(shop: Shop, remedy: Remedy) -> str:
+def remedy_words(shop: Shop, remedy: Remedy) -> str:
+    """A set of changes, in words."""
     words = []
     for option in remedy.options:
         if option.kind == "first":
@@ -143,9 +145,13 @@ def _way(shop: Shop, remedy: Remedy) -> str:
             words.append(f"{option.what} goes with a later boat")
         else:
             words.append(f"without “{option.what.lower()}”")
+    return ", ".join(words)
+
+
+def _way(shop: Shop, remedy: Remedy) -> str:
     others = [s for s in remedy.beside.shifts if s.later >= 1]
     cost = f" (another is ready {span(max(s.later for s in others))} later)" if others else ""
-    return ", ".join(words) + cost
+    return remedy_words(shop, remedy) + cost
 
 
 def place_name(shop: Shop, key: str) -> str:

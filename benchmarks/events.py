@@ -1,7 +1,8 @@
 """Planning through random days: ``python -m benchmarks.events [SEQUENCES]``.
 
 Each sequence is a bench of a few jobs to which things happen: work done early or late, a new job, one cancelled,
-somebody leaves or comes back, a place breaks, the clock goes on while nobody looks, or is set. After each, the bench is
+somebody leaves or comes back, a place breaks, something is set to a time or let go, the clock goes on while nobody
+looks, or is set. After each, the bench is
 planned anew from the plan that was shown, as the window does it: at once what can be kept of that, then what is better.
 Every plan is judged by the checker, which shares no code with the planner; what is in hand never moves, and what was to
 be next begins no later than it was shown to unless the plan says why.
@@ -25,7 +26,8 @@ from creekbed.core.planning.stability import keep, replan, with_next
 DAY = 1440.0
 HOURS = tuple((d * DAY + a, d * DAY + b) for d in range(15) for a, b in ((0.0, 240.0), (270.0, 540.0)))
 KINDS = (
-    "early", "late", "done", "done", "new", "cancelled", "leaves", "back", "breaks", "mended", "pause", "clock",
+    "early", "late", "done", "done", "new", "cancelled", "leaves", "back", "breaks", "mended", "pause", "clock", "set",
+    "let go",
 )  # fmt: skip
 
 
@@ -42,6 +44,8 @@ class Day:
     capacity: dict[str, int] = field(default_factory=lambda: {**CAPACITY, "tub": 2})
     in_hand: dict[str, tuple[str, str, float]] = field(default_factory=dict)
     """Person → job, operation, begun at."""
+    set: dict[tuple[str, str], tuple[str, float]] = field(default_factory=dict)
+    """Job, operation → who is to do it, and when it is to begin."""
     shown: Plan | None = None
     shown_at: float = 0.0
     count: int = 0
@@ -95,6 +99,9 @@ class Day:
         )  # fmt: skip
         held = {(j, o): (p, at) for p, (j, o, at) in self.in_hand.items()}
         pins = [Pin(j, o, p, "in_hand", at - self.now) for (j, o), (p, at) in held.items()]
+        pins += [
+            Pin(*key, who, "locked", max(at - self.now, 0.0)) for key, (who, at) in self.set.items() if key not in held
+        ]
         known = {(j.key, o.key) for j in jobs for o in j.operations}
         pins = [p for p in pins if (p.job, p.operation) in known]
         asked = Problem(
@@ -141,6 +148,11 @@ class Day:
             self.capacity[place] = max(1, self.capacity[place] - 1)
         elif kind == "mended":
             self.capacity["tub"] = 2
+        elif kind == "set" and self.shown is not None and self.shown.steps:
+            step = chance.choice(self.shown.steps)
+            self.set[step.job, step.operation] = chance.choice("AB"), self.now + chance.choice((0.0, 15.0, 90.0, 400.0))
+        elif kind == "let go" and self.set:
+            self.set.pop(chance.choice(sorted(self.set)))
         elif kind == "pause":
             self.now += chance.choice((3.0, 20.0, 90.0))
         elif kind == "clock":  # it is set: boats leave by the new time, waits go on by true time

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 from benchmarks.planning import bench
 
-from creekbed.core.planning.because import beside, holds, instead, path, reason
+from creekbed.core.planning.because import Hold, beside, hold_of, holds, instead, path, reason
+from creekbed.core.planning.chances import live_through
 from creekbed.core.planning.changes import (
     Option,
     breaks_and_evenings,
@@ -20,8 +22,11 @@ from creekbed.core.planning.changes import (
 )
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.conflict import Part, conflict
-from creekbed.core.planning.first import first_plan
+from creekbed.core.planning.engine import improve
+from creekbed.core.planning.first import first_plan, replay
+from creekbed.core.planning.laying import Bench
 from creekbed.core.planning.model import Job, Operation, Person, Pin, Problem, Running, Weights
+from creekbed.core.planning.orders import lay_in_order
 from creekbed.core.turns import whole
 
 DAY = ((0.0, 240.0), (270.0, 480.0), (1440.0, 9000.0))
@@ -117,6 +122,98 @@ def test_what_is_set_to_a_time_is_tried_at_that_time() -> None:
     assert there.person == other
     as_planned = replace(problem, pins=(Pin(early.job, early.operation, early.person, "locked", early.start),))
     assert beside(problem, plan, as_planned).costs <= 0
+
+
+def chained(*pins: Pin, fillers: int = 4) -> Problem:
+    """Two steps one after the other, and long work for the same hands."""
+    one = Job("one", (Operation("first", 5.0), Operation("then", 5.0, ("first",))), due=400.0)
+    others = tuple(Job(f"long{n}", (Operation("o", 25.0),), due=500.0) for n in range(fillers))
+    day = ((0.0, 240.0), (270.0, 1e5))
+    return Problem((one, *others), {}, day, pins, (Person("A", day), Person("B", day)))
+
+
+@pytest.mark.parametrize("at", [20.0, 61.5, 130.0, 238.0])
+def test_what_comes_after_something_open_is_set_to_a_time_too(at: float) -> None:
+    """Hands are kept for it: nothing else reaches into its time, however it is laid out (arithmetic)."""
+    free = first_plan(chained())
+    problem = chained(Pin("one", "then", "A", "locked", at))
+    begins = 270.0 if at > 235 else at  # it does not fit before the break
+    for plan in (
+        first_plan(problem), replay(problem, free), replay(problem, free, passed=0.0),
+        lay_in_order(Bench(problem), [4, 3, 2, 1, 0]), beside(chained(), free, problem).plan,
+        improve(problem, first_plan(problem), 0.3).plan,
+    ):  # fmt: skip
+        step = next(s for s in plan.steps if s.operation == "then")
+        assert step.start == pytest.approx(begins) and step.person == "A" and violations(problem, plan) == []
+
+
+def test_what_comes_before_it_is_done_by_then() -> None:
+    """It is due last of all, and still is begun in time for what was set."""
+    problem = chained(Pin("one", "then", "A", "locked", 20.0), fillers=8)
+    plan = first_plan(problem)
+    assert next(s for s in plan.steps if s.operation == "first").end <= 20.0
+
+
+def test_the_checker_sees_what_begins_before_its_time_or_in_other_hands() -> None:
+    free = first_plan(chained())
+    begin = next(s for s in free.steps if s.operation == "then")
+    other = "B" if begin.person == "A" else "A"
+    late = chained(Pin("one", "then", begin.person, "locked", begin.start + 30.0))
+    assert any("was set to" in v for v in violations(late, free))
+    given = chained(Pin("one", "then", other, "locked", begin.start))
+    assert violations(given, free) == [f"one then was given to {other}, {begin.person} does it"]
+    assert violations(chained(Pin("one", "then", "", "locked", begin.start)), free) == []
+
+
+def test_what_was_set_says_so_and_lives_through_it() -> None:
+    problem = chained(Pin("one", "then", "A", "locked", 100.0))
+    plan = first_plan(problem)
+    assert hold_of(problem, plan, "one", "then") == Hold("set", 100.0)
+    assert path(problem, plan, "one").spent["set"] == pytest.approx(95.0, abs=25.1)
+    quick = np.full((1, len(plan.steps)), 0.1)
+    finish, _ = live_through(problem, plan, quick)
+    assert finish["one"][0] == pytest.approx(100.1)
+
+
+def test_who_does_not_come_any_more_has_nothing_set() -> None:
+    problem = chained(Pin("one", "then", "A", "locked", 60.0))
+    gone = replace(problem, people=(Person("A", ()), problem.people[1]))
+    plan = first_plan(gone)
+    step = next(s for s in plan.steps if s.operation == "then")
+    assert step.person == "B" and step.start == pytest.approx(60.0) and violations(gone, plan) == []
+
+
+def test_a_wait_that_runs_is_ended_in_time_whatever_was_set() -> None:
+    soaks = Job("wet", (Operation("rinse", 2.0, ends="soak"),), running=(Running("soak", "tub", 0.0, 30.0),))
+    day = ((0.0, 1e4),)
+    problem = Problem((soaks,), {"tub": 1}, day, (Pin("wet", "rinse", "A", "locked", 200.0),), (Person("A", day),))
+    plan = first_plan(problem)
+    assert plan.steps[0].start <= 30.0 and plan.broken == () and violations(problem, plan) == []
+
+
+def test_hands_that_are_free_sooner_are_told() -> None:
+    """Nothing keeps it: the plan leaves a gap."""
+    problem = chained(fillers=0)
+    plan = first_plan(problem)
+    later = replace(
+        plan,
+        steps=tuple(replace(s, start=s.start + 40, end=s.end + 40) if s.operation == "then" else s for s in plan.steps),
+    )
+    assert hold_of(problem, later, "one", "then") == Hold("free", pytest.approx(40.0))
+
+
+def test_a_place_is_full_of_what_lies_there_already() -> None:
+    """A running wait has the only tub for half an hour."""
+    there = Job("there", (), running=(Running("soak", "tub", 30.0, None),))
+    comes = Job("comes", (Operation("lay", 2.0, (), 10.0, None, "tub"),))
+    day = ((0.0, 1e4),)
+    problem = Problem((there, comes), {"tub": 1}, day, people=(Person("A", day),))
+    found = hold_of(problem, first_plan(problem), "comes", "lay")
+    assert found is not None and (found.kind, found.place, found.by) == ("place", "tub", ("there",))
+    wide = replace(problem, capacity={"tub": 2})
+    plan = first_plan(problem).against(wide)
+    held = hold_of(wide, plan, "comes", "lay")
+    assert held is not None and held.kind == "free"
 
 
 # --- what would help -------------------------------------------------------------------------------------------------

@@ -124,6 +124,19 @@ def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
     assert not any(p.kind == "locked" for p in day.frame.home.problem.pins)
 
 
+def test_a_stone_far_ahead_is_tried_where_it_was_dropped(day: Driver) -> None:
+    """What comes before it is still to be done."""
+    found = page(day)
+    last = [run for _, run in found.creek.look().stones if run.tag == "MH-0100" and run.person == "IW"][-1]
+    at = last.start + timedelta(minutes=30)
+    found._dropped(last, at, "IW")
+    rest(day.frame)
+    assert found.then.day is not None
+    mine = [r for s in found.then.day.strands if s.person == "IW" for r in s.runs if r.tag == "MH-0100"]
+    there = next(r for r in mine if last.key in [k for k, _ in r.steps])
+    assert there.state == "locked" and abs((there.start - at).total_seconds()) <= 60
+
+
 def test_another_day_is_tried(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> None:
     boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=45))
     late = hand.book("MH-0900", boat_id=boat)

@@ -302,6 +302,20 @@ def test_set_to_a_time_and_let_go(shop: Shop, hand: Hand, clock: HandClock) -> N
     assert not any(p.kind == "locked" for p in home(shop).problem.pins)
 
 
+def test_a_step_that_is_not_open_yet_is_set_to_a_time_too(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = busy(hand, 3)[0]
+    before = fine(home(shop))
+    tag = hand.view(job).tag
+    last = max((s for s in before.plan.steps if s.job == tag and s.end > s.start), key=lambda s: s.start)
+    assert last.start > 5.0
+    locks.lock(shop, job, last.operation, last.person, clock.now() + timedelta(minutes=last.start + 45))
+    view = fine(home(shop))
+    step = next(s for s in view.plan.steps if (s.job, s.operation) == (tag, last.operation))
+    assert step.start == pytest.approx(last.start + 45, abs=0.3) and step.person == last.person
+    run = next(r for s in day_of(shop, view).strands for r in s.runs if r.state == "locked")
+    assert why_then(shop, view, run).startswith("It was set to this time.")
+
+
 def test_several_steps_are_set_together(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = busy(hand, 2)[0]
     hand.do(job, "contents")

@@ -169,6 +169,7 @@ def path_words(shop: Shop, found: Path) -> str:
         "place": "{} a place is full",
         "release": "{} until it has come to room air or is back",
         "part": "{} until its part comes",
+        "set": "{} until the time it was set to",
     }
     parts = [
         named[k].format(span(v)) for k, v in sorted(found.spent.items(), key=lambda r: -r[1]) if v >= 1 and k in named

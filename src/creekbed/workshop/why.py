@@ -22,6 +22,8 @@ def why_then(shop: Shop, home: HomeView, run: Run) -> str:
     others = _listed(hold.by) if hold is not None else ""
     if hold is None:
         words = ""
+    elif hold.kind == "set":
+        words = "It was set to this time."
     elif hold.kind == "release":
         back = next(v.job.back_at for v in home.jobs if v.tag == run.tag)
         still = back is not None and back > home.now
@@ -39,6 +41,8 @@ def why_then(shop: Shop, home: HomeView, run: Run) -> str:
         words = "Nobody is there earlier for so long a piece."
     elif hold.kind == "place":
         words = f"The {place_name(shop, hold.place or '')} is full till then{f': {others}' if others else ''}."
+    elif hold.kind == "free":
+        words = f"The hands are free {span(hold.minutes)} sooner, if you like."
     else:
         words = "It can begin at once."
     forecast = home.plan.forecasts[run.tag]
@@ -84,7 +88,7 @@ def why_not_first_in_turns(home: HomeView, run: Run) -> Turns[tuple[str, Beside]
     other = yield from instead_in_turns(home.problem, home.plan, run.tag, run.key, run.person)
     step = next((s for s in other.plan.steps if (s.job, s.operation) == (run.tag, run.key)), None)
     if step is not None and step.start > 1.0 and step.start > (run.start - home.now).total_seconds() / 60 - 1.0:
-        return "It cannot begin sooner.", other
+        return "It cannot be done first.", other
     return f"Done first: {shift_words(other)}", other
 
 

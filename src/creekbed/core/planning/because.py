@@ -12,8 +12,9 @@ from dataclasses import dataclass, field, replace
 
 from creekbed.core.planning.check import violations
 from creekbed.core.planning.first import first_in_turns, replay_in_turns, unplaced
-from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op
+from creekbed.core.planning.laying import HANDS_TOKEN, NEVER, UNIT, Bench, Op
 from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
+from creekbed.core.planning.room import ONE
 from creekbed.core.planning.stability import GRID_MIN
 from creekbed.core.turns import Turns, whole
 
@@ -31,9 +32,9 @@ class Hold:
     """What keeps an operation from beginning earlier.
 
     Attributes:
-        kind: "release": it comes to room air, or is away; "part": its part has not come; "wait": what comes before it,
-            or its wait, is not over; "hands": they are with other work; "hours": nobody is there; "place": its place
-            is full; "now": nothing does.
+        kind: "set": somebody set it to that time; "release": it comes to room air, or is away; "part": its part has not
+            come; "wait": what comes before it, or its wait, is not over; "hands": they are with other work; "hours":
+            nobody is there; "place": its place is full; "free": it could begin so much sooner; "now": nothing does.
         minutes: how long. by: jobs that have the hands, or lie in the place. place: which.
     """
 
@@ -139,10 +140,9 @@ def _hold(bench: Bench, op: Op) -> Hold:
     if ready >= NEVER or start <= 1:
         return Hold("now")
     if ready >= start - 1:
-        if _by_part(op, ready):
-            return Hold("part", start / UNIT)
         release = bench.jobs[op.job].release * UNIT
-        return Hold("release" if op.before == [] and release >= ready - 1 else "wait", start / UNIT)
+        away = "release" if op.before == [] and release >= ready - 1 else "wait"
+        return Hold(_kind(op, ready, away), start / UNIT)
     line = bench.lines[op.person]
     line.give(op.start, op.end)
     free = line.next(ready, op.length)
@@ -161,20 +161,37 @@ def _hold(bench: Bench, op: Op) -> Hold:
         if shut > held / 2:
             return Hold("hours", held)
         return Hold("hands", held, names)
-    place = op.op.place or op.op.at
-    lying = tuple(
-        dict.fromkeys(
-            bench.jobs[o.job].key for o in bench.ops
-            if o.n != op.n and o.start >= 0 and place in (o.op.place, o.op.at) and o.start < start
-            and o.end + o.wait > ready
-        )
-    )  # fmt: skip
-    return Hold("place", held, lying, place)
+    place = _full(bench, op, free)
+    if place is None:
+        return Hold("free", (start - free) / UNIT)
+    lying = [
+        bench.jobs[o.job].key for o in bench.ops
+        if o.n != op.n and o.start >= 0 and place in (o.op.place, o.op.at) and o.start < start
+        and o.end + o.wait > ready
+    ]  # fmt: skip
+    lying += [j.key for j in bench.jobs for r in j.running if r.place == place]
+    return Hold("place", held, tuple(dict.fromkeys(lying)), place)
 
 
-def _by_part(op: Op, ready: int) -> bool:
-    """Whether it is its part, and nothing else, that lets it begin no earlier."""
-    return op.op.release > 0 and op.op.release * UNIT >= ready - 1
+def _full(bench: Bench, op: Op, at: int) -> str | None:
+    """Which place has no room for an operation if its hands begin at a moment; ``None``: none."""
+    end = at + op.length
+    own = bench.places[op.op.place].held.get(op.n) if op.holds and op.op.place in bench.places else None
+    until = end + (own[1] - own[0] if own is not None else 0)
+    for name, token, begin, stop, piece in (
+        (op.op.at, HANDS_TOKEN + op.n, at, end, ONE),
+        (op.op.place if own is not None else None, op.n, end, max(until, end + 1), op.piece),
+    ):
+        if name in bench.places and not bench.places[name].fits(begin, stop, token, piece):
+            return name
+    return None
+
+
+def _kind(op: Op, ready: int, otherwise: str) -> str:
+    """What lets it begin no earlier than it is ready: the time it was set to, its part, or something else."""
+    if op.set_to and op.set_to >= ready:
+        return "set"
+    return "part" if op.op.release > 0 and op.op.release * UNIT >= ready - 1 else otherwise
 
 
 def path(problem: Problem, plan: Plan, job: str) -> Path:
@@ -204,10 +221,10 @@ def path(problem: Problem, plan: Plan, job: str) -> Path:
             waited = min(ready, op.start) / UNIT
             release = bench.jobs[op.job].release
             away = "release" if release > 0 and waited <= release + 1 else "wait"
-            spent["part" if _by_part(op, ready) else away] += waited
+            spent[_kind(op, ready, away)] += waited
             break
         last = max(before, key=lambda o: o.end + o.wait)
-        spent["part" if _by_part(op, ready) else "wait"] += max(0, min(op.start, ready) - last.end) / UNIT
+        spent[_kind(op, ready, "wait")] += max(0, min(op.start, ready) - last.end) / UNIT
         op = last
     return Path({k: v for k, v in spent.items() if v > 0.05}, tuple(sorted(by.items(), key=lambda r: -r[1])[:3]))
 
@@ -235,7 +252,11 @@ def answer_in_turns(other: Problem, plan: Plan) -> Turns[Plan]:
     plan there is may still be followed then, and is.
     """
     yield
-    made = [(yield from replay_in_turns(other, plan)), (yield from first_in_turns(other))]
+    made = []
+    for passed in (None, 0.0):
+        made.append((yield from replay_in_turns(other, plan, passed=passed)))
+        yield
+    made.append((yield from first_in_turns(other)))
     yield
     kept = replace(plan.against(other), moved=())
     if _keeps_locks(other, kept) and not violations(other, kept):

@@ -60,7 +60,7 @@ def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str
     ends: dict[tuple[str, str], Array] = {}
     called: dict[tuple[str, str], Array] = {}
     enders = {(j.key, o.ends): o for j in problem.jobs for o in j.operations if o.ends}
-    slots = _Slots(problem, times)
+    slots, set_times = _Slots(problem, times), problem.set_times
     finish = {j.key: np.full(times, max([0.0, *(r.earliest for r in j.running)])) for j in problem.jobs}
     for n in sorted(range(len(plan.steps)), key=lambda k: plan.steps[k].start):
         step = plan.steps[n]
@@ -74,7 +74,7 @@ def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str
             start = np.zeros(times)
         else:
             at = _over(step.job, operation.before, ends, operations, running)
-            at = np.maximum(at, max(job.release, operation.release))
+            at = np.maximum(at, max(job.release, operation.release, set_times.get(key, 0.0)))
             ender = enders.get(key)
             if ender is not None and operation.wait_max is not None:  # not so soon that what ends it could not begin
                 others = _over(step.job, ender.before - {step.operation}, ends, operations, running)

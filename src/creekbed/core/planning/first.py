@@ -146,9 +146,23 @@ class Dispatch:
         self._owner = [o.job for o in bench.ops]
         due = [bench.jobs[o.job].due for o in bench.ops]
         self._due = [(NO_DUE_SLACK if d is None else d) * UNIT - o.tail for d, o in zip(due, bench.ops, strict=True)]
+        for op in bench.ops:
+            if op.set_to and op.start < 0:
+                self._press_before(op)
         self._bonus = [
             0.2 * math.log1p(o.op.wait_min / max(o.op.hands_min, 1.0)) if o.op.wait_min else 0.0 for o in bench.ops
         ]
+
+    def _press_before(self, last: Op) -> None:
+        """What comes before something that was set to a time is due by then."""
+        seen, left = {last.n}, list(last.before)
+        while left:
+            n = left.pop()
+            if n not in seen:
+                seen.add(n)
+                before = self.bench.ops[n]
+                self._due[n] = min(self._due[n], last.set_to - (before.tail - last.tail))
+                left += before.before
 
 
 def first_plan(problem: Problem, bench: Bench | None = None) -> Plan:

@@ -30,6 +30,8 @@ from creekbed.core.planning.room import ONE, Piece, taken
 UNIT = 10
 """Steps of a minute in which times are counted here."""
 NEVER = 10**9
+HANDS_TOKEN = 2 * 10**6
+"""From this number on, what lies in a place is there for the hands on it, not for its wait."""
 BREAK_MIN = 120.0
 """A longer pause between hours is no break, minutes: house default."""
 CLOSINGS = 4
@@ -71,14 +73,19 @@ class Op:
     ender: int = -1
     tail: int = 0
     people: list[int] = field(default_factory=list)
+    set_to: int = 0
+    """Before when it does not begin because somebody set it to then; in whose hands, ``people`` tells."""
     start: int = -1
     person: int = -1
     full: int = field(init=False)
     again: int = field(init=False)
+    able: list[int] = field(init=False)
+    """Who can do it, whoever it was given to."""
     whole: int | None = field(init=False)
     piece: Piece = field(init=False)
 
     def __post_init__(self) -> None:
+        self.able = self.people
         self.full, self.whole = self.length, self.most
         self.piece = ONE if self.op.piece == ONE else self.op.piece  # the one there is, by which places know it quickly
         self.again = up(self.op.again_min) if self.op.shares else self.length
@@ -232,6 +239,8 @@ class Bench:
         self.people = problem.hands
         self._able: dict[str, list[int]] = {}
         self.ops: list[Op] = []
+        self._given: list[Op] = []
+        """What somebody set to a time."""
         self.by_job: list[list[Op]] = []
         for n, job in enumerate(self.jobs):
             self._add(n, job)
@@ -259,7 +268,7 @@ class Bench:
             before = sorted(number[b] for b in named if b in number)
             most = None if o.wait_max is None else down(o.wait_max)
             op = Op(number[o.key], n, o, before, ready, up(o.hands_min), up(o.wait_min), most)
-            op.people = self._who_can(o)
+            op.people = op.able = self._who_can(o)
             if o.ends in number:
                 op.ends = number[o.ends]
             mine.append(op)
@@ -273,10 +282,12 @@ class Bench:
         self.by_job.append(mine)
 
     def _who_can(self, operation: Operation) -> list[int]:
-        """Numbers of those who can do it; everybody where nobody can, so that it is planned at all."""
+        """Numbers of those who can do it and come; everybody where nobody does, so that it is planned at all."""
         found = self._able.get(operation.skill)
         if found is None:
-            found = [k for k, p in enumerate(self.people) if p.can(operation)] or list(range(len(self.people)))
+            everybody = range(len(self.people))
+            found = [k for k in everybody if self.people[k].can(operation) and self.people[k].windows]
+            found = found or list(everybody)
             self._able[operation.skill] = found
         return found
 
@@ -292,7 +303,20 @@ class Bench:
             if op.whole is not None:
                 spare = 0 if self.is_held(op) else min(up(problem.spare), (op.whole - op.wait) // 2)
                 op.most = op.whole - max(spare, 0)
+        self._set(problem)
         self.clear(grace=grace)
+
+    def _set(self, problem: Problem) -> None:
+        """What somebody set to a time begins no sooner, in the hands it was given to, as long as they come at all."""
+        for op in self._given:
+            op.set_to, op.people = 0, op.able
+        times = problem.set_times
+        self._given = [self.ops[self.number[k]] for k in times if k in self.number]
+        for op in self._given:
+            op.set_to = up(times[self.jobs[op.job].key, op.op.key])
+            who = self.who(self.pinned[op.n], op)
+            if who is not None and self.people[who].windows:
+                op.people = [who]
 
     def order(self) -> list[Op]:
         """The operations so that each comes after what is before it."""
@@ -317,6 +341,8 @@ class Bench:
         self.places = {k: Place(c, self.problem.shared(k)) for k, c in self.problem.capacity.items()}
         self.wished: dict[int, int] = {}
         """Before what time an operation is better not begun, by number; and who is to do it."""
+        self.kept: dict[int, tuple[int, int, int]] = {}
+        """Hands that are kept for what was set to a time until it can be laid in: number → (whose, from, until)."""
         self.wished_by: dict[int, int] = {}
         for op in self.ops:
             op.start, op.person, op.length = -1, -1, op.full
@@ -334,7 +360,7 @@ class Bench:
 
     def ready(self, op: Op) -> int:
         """When it may begin by what comes before; ``NEVER`` while something before it is not placed."""
-        at = op.ready
+        at = op.ready if op.ready > op.set_to else op.set_to
         for b in op.before:
             before = self.ops[b]
             if before.start < 0:
@@ -349,6 +375,25 @@ class Bench:
             latest: start beyond which it is not laid in. only: the one person who may do it.
             prefer: who does it unless another could begin a good deal earlier.
         """
+        kept = self.kept.pop(op.n, None) if self.kept else None
+        if kept is None:
+            return self._place(op, at, latest, only, prefer)
+        whose, begin, end = kept
+        self.lines[whose].give(begin, end)
+        if self._place(op, at, latest, only, prefer):
+            return True
+        self.lines[whose].take(begin, end)
+        self.kept[op.n] = kept
+        return False
+
+    def keep_hands(self, op: Op) -> None:
+        """Keep hands for what was set to a time and cannot be laid in before what it comes after."""
+        rows = ((self.lines[p].next(op.set_to, op.full), p) for p in op.people)
+        begin, whose = min(rows)
+        self.lines[whose].take(begin, begin + op.full)
+        self.kept[op.n] = (whose, begin, begin + op.full)
+
+    def _place(self, op: Op, at: int, latest: int | None, only: int | None, prefer: int) -> bool:
         bound_ender = self.ops[op.ender] if op.ender >= 0 and op.limit is not None else None
         if bound_ender is not None and any(self.ops[b].start < 0 for b in bound_ender.before if b != op.n):
             return False
@@ -471,7 +516,7 @@ class Bench:
                 a, _ = place.held[token]
                 place.held[token] = (a, start + op.late)
         if op.op.at in self.places:
-            self.places[op.op.at].put(2 * 10**6 + op.n, start, op.end)
+            self.places[op.op.at].put(HANDS_TOKEN + op.n, start, op.end)
         if op.holds and op.op.place in self.places:
             until = NEVER if op.ender >= 0 else op.end + op.wait
             begin = op.end - self.is_held(op)  # it lets go within the last tenth
@@ -485,7 +530,7 @@ class Bench:
                 a, _ = place.held[token]
                 place.held[token] = (a, NEVER)
             place.held.pop(op.n, None)
-            place.held.pop(2 * 10**6 + op.n, None)
+            place.held.pop(HANDS_TOKEN + op.n, None)
         op.start, op.person, op.length = -1, -1, op.full
 
     def lift(self, op: Op) -> None:
@@ -538,7 +583,7 @@ class Bench:
 
     def who(self, pin: Pin, op: Op) -> int | None:
         """The number of the person whom a pin names, where they are still there and can do it."""
-        return next((k for k in op.people if self.people[k].key == pin.person), None)
+        return next((k for k in op.able if self.people[k].key == pin.person), None)
 
     def _planned(self, op: Op) -> Planned:
         """With its true length, ending on a tenth: what follows, and the places, are counted from there."""

@@ -177,6 +177,20 @@ class Problem:
         """Everybody who works."""
         return self.people or (Person("", self.windows),)
 
+    @property
+    def set_times(self) -> dict[tuple[str, str], float]:
+        """(job, operation) → before when what somebody set to a time does not begin, minutes.
+
+        What ends a wait that runs is not put off beyond the longest time of that.
+        """
+        times = {(p.job, p.operation): p.at for p in self.pins if p.kind == "locked"}
+        for job in self.jobs if times else ():
+            latest = {r.operation: r.latest for r in job.running if r.latest is not None}
+            for o in job.operations:
+                if (job.key, o.key) in times and o.ends in latest:
+                    times[job.key, o.key] = max(min(times[job.key, o.key], latest[o.ends]), 0.0)
+        return times
+
     def shared(self, place: str) -> int:
         """How many alike pieces share one unit of a place's room."""
         return self.holds.get(place, 1)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op, down, up
+from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op, down
 from creekbed.core.planning.model import Pin
 
 Must = tuple[float, int, Op, str]
@@ -13,7 +13,8 @@ def lay_pins(bench: Bench) -> None:
     """Lay in what stays where it is, and hands for running waits that must be ended.
 
     What was to be next keeps its moment if every wait can still be ended in time; if not, the waits go before.
-    What somebody locked comes after those, as near to its moment as there is room.
+    What somebody locked comes after those, as near to its moment as there is room; hands are kept for it then where it
+    cannot be laid in yet.
     """
     for n, pin in bench.pinned.items():
         if pin.kind == "in_hand":
@@ -31,10 +32,10 @@ def lay_pins(bench: Bench) -> None:
         lay_enders(bench, keep=True)
     for pin, op in nexts:  # those that had no room before what lies there was taken out
         _lay_next(bench, pin, op)
-    for pin, op in _pins(bench, "locked"):
+    for _, op in _pins(bench, "locked"):
         ready = bench.ready(op)
-        if op.start < 0 and ready < NEVER:
-            bench.place(op, max(ready, up(pin.at)), only=bench.who(pin, op))
+        if op.start < 0 and (ready >= NEVER or not bench.place(op, ready)):
+            bench.keep_hands(op)
 
 
 def _pins(bench: Bench, kind: str) -> list[tuple[Pin, Op]]:

@@ -154,6 +154,14 @@ def test_what_comes_before_it_is_done_by_then() -> None:
     assert next(s for s in plan.steps if s.operation == "first").end <= 20.0
 
 
+def test_no_hands_are_kept_for_what_cannot_begin_then() -> None:
+    """It was set to a time that has passed: nobody stands idle till what comes before it is over."""
+    problem = chained(Pin("one", "then", "A", "locked", 0.0), fillers=1)
+    for plan in (first_plan(problem), replay(problem, first_plan(chained(fillers=1)))):
+        assert min(s.start for s in plan.steps if s.person == "A") == 0.0
+        assert next(s for s in plan.steps if s.operation == "then").person == "A"
+
+
 def test_the_checker_sees_what_begins_before_its_time_or_in_other_hands() -> None:
     free = first_plan(chained())
     begin = next(s for s in free.steps if s.operation == "then")
@@ -173,6 +181,13 @@ def test_what_was_set_says_so_and_lives_through_it() -> None:
     quick = np.full((1, len(plan.steps)), 0.1)
     finish, _ = live_through(problem, plan, quick)
     assert finish["one"][0] == pytest.approx(100.1)
+
+
+def test_what_is_in_hand_has_begun_whatever_was_set() -> None:
+    pins = (Pin("long0", "o", "A", "in_hand"), Pin("long0", "o", "A", "locked", 60.0))
+    for problem in (chained(*pins), chained(*pins[::-1])):
+        plan = first_plan(problem)
+        assert next(s for s in plan.steps if s.job == "long0").start == 0.0 and violations(problem, plan) == []
 
 
 def test_who_does_not_come_any_more_has_nothing_set() -> None:

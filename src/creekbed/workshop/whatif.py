@@ -170,6 +170,7 @@ def path_words(shop: Shop, found: Path) -> str:
         "release": "{} until it has come to room air or is back",
         "part": "{} until its part comes",
         "set": "{} until the time it was set to",
+        "free": "{} left free",
     }
     parts = [
         named[k].format(span(v)) for k, v in sorted(found.spent.items(), key=lambda r: -r[1]) if v >= 1 and k in named

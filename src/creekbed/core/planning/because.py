@@ -212,7 +212,7 @@ def path(problem: Problem, plan: Plan, job: str) -> Path:
     while True:
         spent["work"] += op.length / UNIT
         hold, ready = _hold(bench, op), bench.ready(op)
-        if hold.kind in ("hands", "hours", "place"):
+        if hold.kind in ("hands", "hours", "place", "free"):
             spent[hold.kind] += hold.minutes
             for other in hold.by[:3]:
                 by[other] += hold.minutes / len(hold.by[:3])

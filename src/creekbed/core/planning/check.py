@@ -137,7 +137,8 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
                 break
     for pin in problem.pins:
         step_, job_ = steps.get((pin.job, pin.operation)), open_jobs.get(pin.job)
-        if pin.kind != "locked" or step_ is None or job_ is None:
+        key = (pin.job, pin.operation)
+        if pin.kind != "locked" or step_ is None or job_ is None or key in problem.in_hand:
             continue
         ended = wanted[pin.job, pin.operation].ends
         must = [r.latest for r in job_.running if r.operation == ended and r.latest is not None]

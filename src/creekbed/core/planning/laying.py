@@ -298,7 +298,8 @@ class Bench:
             grace: what is laid in may run into a break by the problem's grace.
         """
         self.problem = problem
-        self.pinned = {self.number[p.job, p.operation]: p for p in problem.pins if (p.job, p.operation) in self.number}
+        pins = sorted(problem.pins, key=lambda p: p.kind == "in_hand")  # what is in hand is that above all
+        self.pinned = {self.number[p.job, p.operation]: p for p in pins if (p.job, p.operation) in self.number}
         for op in self.ops:
             if op.whole is not None:
                 spare = 0 if self.is_held(op) else min(up(problem.spare), (op.whole - op.wait) // 2)
@@ -387,11 +388,24 @@ class Bench:
         return False
 
     def keep_hands(self, op: Op) -> None:
-        """Keep hands for what was set to a time and cannot be laid in before what it comes after."""
+        """Keep hands for what was set to a time and cannot be laid in before what it comes after, if that can be."""
+        if self._over(op, {}) > op.set_to:
+            return
         rows = ((self.lines[p].next(op.set_to, op.full), p) for p in op.people)
         begin, whose = min(rows)
         self.lines[whose].take(begin, begin + op.full)
         self.kept[op.n] = (whose, begin, begin + op.full)
+
+    def _over(self, op: Op, known: dict[int, int]) -> int:
+        """When what comes before an operation can be over at the soonest, if hands were always free."""
+        if op.n not in known:
+            at = op.ready
+            for b in op.before:
+                before = self.ops[b]
+                end = before.end if before.start >= 0 else max(self._over(before, known), before.set_to) + before.full
+                at = max(at, end + before.wait)
+            known[op.n] = at
+        return known[op.n]
 
     def _place(self, op: Op, at: int, latest: int | None, only: int | None, prefer: int) -> bool:
         bound_ender = self.ops[op.ender] if op.ender >= 0 and op.limit is not None else None

@@ -181,9 +181,12 @@ class Problem:
     def set_times(self) -> dict[tuple[str, str], float]:
         """(job, operation) → before when what somebody set to a time does not begin, minutes.
 
-        What ends a wait that runs is not put off beyond the longest time of that.
+        What ends a wait that runs is not put off beyond the longest time of that; what is in hand has begun.
         """
-        times = {(p.job, p.operation): p.at for p in self.pins if p.kind == "locked"}
+        held = self.in_hand
+        times = {
+            (p.job, p.operation): p.at for p in self.pins if p.kind == "locked" and (p.job, p.operation) not in held
+        }
         for job in self.jobs if times else ():
             latest = {r.operation: r.latest for r in job.running if r.latest is not None}
             for o in job.operations:

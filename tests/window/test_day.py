@@ -271,6 +271,17 @@ def test_what_would_help_can_be_seen_beside_the_day(late: Driver) -> None:
     assert found.then.isHidden() and found.why.text() == told
 
 
+def test_help_that_is_out_of_date_is_not_tried(late: Driver, shop: Shop) -> None:
+    found = page(late)
+    see = next(b for b in found.acts.findChildren(QPushButton) if b.text().startswith("Try MH-090"))
+    people.add_worker(shop, "ZZ")
+    late.frame.plan_in_turns()
+    rest(late.frame)
+    see.click()
+    rest(late.frame)
+    assert found.trial is None and found.helped is None and "ask again" in late.frame.words.text()
+
+
 def test_a_stone_asked_while_a_day_is_tried_leaves_the_way_out(late: Driver) -> None:
     found = page(late)
     see = next(b for b in found.acts.findChildren(QPushButton) if b.text().startswith("Try MH-090"))

@@ -48,11 +48,13 @@ class Told:
     """What would help what is late for a boat, as it is told in the box below the creek.
 
     Attributes:
-        boat_id, boat: which, and its name. rows: for each late job; ``None`` while it is looked for. at: when found.
+        boat_id, boat: which, and its name. hours: how many stretches of hours each had then, which is what changes of
+            hours are numbered by. rows: for each late job; ``None`` while it is looked for. at: when found.
     """
 
     boat_id: int
     boat: str
+    hours: dict[str, int]
     rows: list[Help] | None = None
     at: datetime | None = None
 
@@ -442,7 +444,7 @@ class DayPage(Page):
         home = self.frame.home
         boat = next((x.boat.name for x in home.landings if x.boat.id == boat_id), "")
         self.creek.choose(None)
-        self.helped = Told(boat_id, boat)
+        self.helped = Told(boat_id, boat, _hours(home))
         self._tell_help(self.helped)
         if self.trial is not None or self.trying.busy:
             self._leave_trial()
@@ -463,22 +465,27 @@ class DayPage(Page):
     def _tell_help(self, told: Told) -> None:
         self.asking.drop()
         if told.rows is None or told.at is None:
-            self.about.setText(f"{told.boat}: looking for what would help …")
-            self.why.setText("")
-            self._buttons()
+            head = f"{told.boat}: looking for what would help …"
+        elif told.rows:
+            head = f"{told.boat}: what would help, found at {told.at.astimezone():%H:%M}"
+        else:
+            head = f"{told.boat}: nothing is late for it"
+        if self.about.text() == head:  # who reads it, or has a button of it under the finger, is left in peace
             return
-        found = f"found at {told.at.astimezone():%H:%M}" if told.rows else "nothing is late for it"
-        self.about.setText(f"{told.boat}: what would help, {found}" if told.rows else f"{told.boat}: {found}")
-        self.why.setText("\n".join(f"{r.tag}: {sentence(r.words)} Its time: {r.why}." for r in told.rows))
+        rows = told.rows or []
+        self.about.setText(head)
+        self.why.setText("\n".join(f"{r.tag}: {sentence(r.words)} Its time: {r.why}." for r in rows))
         self._buttons(
-            *(button(f"Try {r.tag}", lambda r=r: self._see(r), "", f"see_{r.tag}") for r in told.rows if r.remedies)
+            *(button(f"Try {r.tag}", lambda r=r: self._see(r), "", f"see_{r.tag}") for r in rows if r.remedies)
         )
 
     def _see(self, row: Help) -> None:
         """Show the day with what would help a job, beside the day as it is."""
         home = self.frame.home
-        if row.tag not in home.plan.forecasts:  # it has gone meanwhile
+        if self.helped is None or self.helped.hours != _hours(home) or row.tag not in home.plan.forecasts:
+            self._forget_help()  # a break has begun, somebody has left, or it has gone: it is not what it was
             self._leave_trial()
+            self.frame.say("Things have changed since: ask again what would help.")
             return
         other = home.problem
         for option in row.remedies[0].options:
@@ -519,6 +526,10 @@ class DayPage(Page):
 def _side_words(side: Side) -> str:
     late = f"{side.late_jobs} late by {span(side.late_min)} in all" if side.late_jobs else "nothing late"
     return f"{side.aboard} of {side.of} aboard, {late}, all done in {span(side.last)}"
+
+
+def _hours(home: HomeView) -> dict[str, int]:
+    return {p.key: len(p.windows) for p in home.problem.people}
 
 
 def _also(run: Run) -> list[str]:

@@ -472,11 +472,15 @@ def test_what_is_tried_is_tried_again_when_the_plan_changes(day: Driver, hand: H
     found._dropped(run, day.frame.home.now + timedelta(minutes=40), "IW")
     rest(day.frame)
     before = found.then.day
-    assert found.then.isVisible() and found.tried_on is day.frame.home.plan and before is not None
+    assert found.then.isVisible() and found.tried_on is day.frame.home and before is not None
+    day.clock.advance(seconds=30)
+    day.frame.plan_in_turns()
+    rest(day.frame)
+    assert found.tried_on is not day.frame.home and found.then.day is before  # only time has gone on
     hand.book("MH-0888", family="violin")  # somebody books another in meanwhile
     day.frame.refresh()
     rest(day.frame)
-    assert found.tried_on is day.frame.home.plan and found.then.isVisible()
+    assert found.tried_on is day.frame.home and found.then.isVisible()
     assert found.then.day is not before and "MH-0888" in {r.tag for s in found.then.day.strands for r in s.runs}
     found._leave_trial()
     rest(day.frame)

@@ -15,6 +15,7 @@ from creekbed.core.planning.because import beside_in_turns
 from creekbed.core.planning.changes import later_boat, longer_hours, more_room
 from creekbed.core.planning.explain import span
 from creekbed.core.planning.model import Pin, Problem
+from creekbed.core.planning.stability import same_later
 from creekbed.core.turns import Turns, whole
 from creekbed.window import theme
 from creekbed.window.creek import Creek
@@ -36,6 +37,9 @@ HOURS = {"today": 3.5, "longer": 14.0}
 LONGER_MIN = 60.0
 HELP_S, HELPED = 6.0, 3
 """So long is looked for what would help, and for so many late jobs at once: house default."""
+TRIED_FOR_MIN, SAME_MIN = 5.0, 1.0
+"""So long is what is tried good while nobody acts; what begins so little earlier or later is the same, minutes: house
+default."""
 BELOW_PX = 190
 HINT = (
     "Drag one to another time or to other hands. Round stones are safe for their boat, corners mean doubt, a point "
@@ -72,7 +76,7 @@ class DayPage(Page):
         """What makes the day that is tried come true, while one is tried."""
         self.again: Callable[[], object] | None = None
         """Tries the same once more, when the plan has changed under what is tried; beside which plan it was tried."""
-        self.tried_on: object = None
+        self.tried_on: HomeView | None = None
         self.helped: Told | None = None
         """What would help, while that is what is told; it stays through new plans until something else is asked."""
         self.trying, self.asking, self.drawing = (InTurns(self, frame.could_not) for _ in range(3))
@@ -198,7 +202,7 @@ class DayPage(Page):
         yield
         run = self.creek.run()
         if self.trial is not None:
-            if self.again is not None and home.plan is not self.tried_on:
+            if self.again is not None and not self._as_tried(home):
                 self.again()
             return
         if run is not None:
@@ -403,7 +407,7 @@ class DayPage(Page):
         if home.plan is not self.frame.home.plan and self.again is not None:  # it has changed under what was tried
             self.again()
             return
-        self.trial, self.tried_on = act or (lambda: None), home.plan
+        self.trial, self.tried_on = act or (lambda: None), home
         ready = sum(a.ready for x in home.landings for a in x.aboard)
         booked = sum(len(x.aboard) for x in home.landings)
         now, then = (side_of(p, plan, ready, booked) for p, plan in ((home.problem, home.plan), (other, found.plan)))
@@ -420,6 +424,13 @@ class DayPage(Page):
         self.drawing.drop()
         if self.creek.day is not None:
             yield from self._arranged(self.creek.day, day)
+
+    def _as_tried(self, home: HomeView) -> bool:
+        """Whether the day is still the one beside which another is tried, but that time goes on."""
+        if self.tried_on is None or {v.tag for v in home.jobs} != {v.tag for v in self.tried_on.jobs}:
+            return False
+        passed = (home.now - self.tried_on.now).total_seconds() / 60
+        return passed < TRIED_FOR_MIN and same_later(self.tried_on.plan, home.plan, passed, SAME_MIN)
 
     def _do_trial(self) -> None:
         act, self.trial = self.trial, None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import datetime, timedelta
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
@@ -11,7 +10,7 @@ from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
 from creekbed.core.planning.model import Chances, Plan, Planned
-from creekbed.core.planning.stability import alike
+from creekbed.core.planning.stability import same_later
 from creekbed.core.turns import Turns, whole
 from creekbed.store.tables import Setting
 from creekbed.workshop.planner import Known, Left
@@ -151,10 +150,4 @@ def _is_told(shop: Shop, plan: Plan, at: datetime) -> bool:
     if told is None or (known is not None and known is not told.known):
         return False
     passed = (at - told.at).total_seconds() / 60
-    open_ = {(s.job, s.operation) for s in plan.steps}
-    left = tuple(
-        replace(s, start=max(s.start - passed, 0.0), end=s.end - passed)
-        for s in told.plan.steps
-        if (s.job, s.operation) in open_
-    )
-    return alike(Plan(left, {}), plan, within=SAME_MIN + max(min(passed, SAME_MIN), 0.0))
+    return same_later(told.plan, plan, passed, within=SAME_MIN + max(min(passed, SAME_MIN), 0.0))

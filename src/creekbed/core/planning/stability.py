@@ -91,6 +91,21 @@ def alike(plan: Plan, other: Plan, within: float = GRID_MIN) -> bool:
     )
 
 
+def same_later(shown: Plan, plan: Plan, passed: float, within: float) -> bool:
+    """Whether a plan is the one that was shown before, but for what is done since.
+
+    Args:
+        passed: minutes since it was shown. within: so much earlier or later is the same, minutes.
+    """
+    open_ = {(s.job, s.operation) for s in plan.steps}
+    left = tuple(
+        replace(s, start=max(s.start - passed, 0.0), end=s.end - passed)
+        for s in shown.steps
+        if (s.job, s.operation) in open_
+    )
+    return alike(Plan(left, {}), plan, within)
+
+
 def _size(problem: Problem, shown: Plan | None) -> tuple[int, int]:
     """How many operations can go on; how many are not in the plan that was shown."""
     known = {(s.job, s.operation) for s in shown.steps} if shown is not None else set()

@@ -439,6 +439,9 @@ def test_room_and_hours_are_kept_from_the_page(day: Driver, shop: Shop, monkeypa
     assert day.frame.home.problem.capacity["tub"] == 3 and "tub 3" in day.frame.words.text()
     assert shop.catalogue.house.hours.open["5"] == ((9.0, 12.0),)
     assert [q.person for q in day.frame.home.queues] == ["IW"]
+    day.frame.open_house()
+    told = day.frame.page("house").files.text()
+    assert told == "Room and hours of this shop: tub 3, Saturday 09:00-12:00."
 
 
 def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: HandClock) -> None:

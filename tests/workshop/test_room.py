@@ -97,3 +97,11 @@ def test_who_works_here_no_more(shop: Shop, hand: Hand) -> None:
     people.add_worker(shop, "TO 13-17", helper=True)
     people.remove_worker(shop, "TO")
     assert [w.key for w in people.workers(shop)] == ["IW"]
+
+
+def test_what_is_this_shops_own_is_named(shop: Shop) -> None:
+    assert room.own(shop) == []
+    room.change(shop, {"tub": 7}, {6: "9-12"})
+    assert room.own(shop) == ["tub 7", "Sunday 09:00-12:00"]
+    room.change(shop, {"tub": next(r.ships for r in room.rooms(shop) if r.key == "tub")}, {6: "shut"})
+    assert room.own(shop) == []

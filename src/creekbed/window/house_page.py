@@ -11,7 +11,7 @@ from creekbed.core.catalogue.models import MARK_WORDS, Choice, Topic
 from creekbed.window import theme
 from creekbed.window.page import Page
 from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, refocus, restyle, row, scroll
-from creekbed.workshop import own_values, schools
+from creekbed.workshop import own_values, room, schools
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -101,7 +101,10 @@ class HousePage(Page):
         """What the shop's own files hold, and which of them were refused."""
         problems = self.shop.catalogue.problems
         own = len(own_values.own_entries(self.shop.catalogue))
-        words = [f"{own} entries changed by this shop." if own else "Everything as it ships."]
+        room_hours = room.own(self.shop)
+        words = [f"{own} entries changed by this shop."] if own else []
+        words += [f"Room and hours of this shop: {', '.join(room_hours)}."] if room_hours else []
+        words = words or ["Everything as it ships."]
         words += [f"Refused: {p.happened}" for p in problems]
         self.files.setText("\n".join(words))
         restyle(self.files, tone="warn" if problems else "")

@@ -45,6 +45,13 @@ def opening(shop: Shop) -> tuple[str, ...]:
     return tuple(_words(hours.get(str(n), ())) for n in range(7))
 
 
+def own(shop: Shop) -> list[str]:
+    """Room and hours that are this shop's own, in words."""
+    shipped = shop.catalogue_without_values().house.hours.open
+    found = [f"{r.name} {r.capacity}" for r in rooms(shop) if r.capacity != r.ships]
+    return found + [f"{DAYS[n]} {w}" for n, w in enumerate(opening(shop)) if w != _words(shipped.get(str(n), ()))]
+
+
 def _words(spans: Any) -> str:
     return ", ".join(f"{clock_of(a)}-{clock_of(b)}" for a, b in spans) or SHUT
 

@@ -73,7 +73,6 @@ class Dispatch:
                         open_[n] = full
                         put_off[n] += 1
                 continue
-            before = set(left)
             again = next((k for k in op.people if self.last[k] == op.job), -1) if self.stay else -1
             if not bench.place(op, max(bench.ready(op), open_[choice]), prefer=again):
                 stuck.add(choice)
@@ -85,9 +84,12 @@ class Dispatch:
                 continue
             stuck.clear()
             self.last[op.person] = op.job
-            left = {n for n in before if bench.ops[n].start < 0} if op.ender >= 0 else before - {choice}
-            for n in before - left:
-                self._weigh(bench.ops[n].job)
+            laid = [choice]
+            if op.ender >= 0:  # what ends its wait may be laid in with it; it is of the same job
+                laid = [o.n for o in bench.by_job[op.job] if o.start >= 0 and o.n in left]
+            left.difference_update(laid)
+            self._weigh(op.job)
+            for n in laid:
                 open_.pop(n, None)
                 for f in bench.followers[n]:
                     if bench.ops[f].start < 0:
@@ -112,19 +114,19 @@ class Dispatch:
         """
         lines = self.bench.lines
         front = min(line.front for line in lines)
-        rows = [(r, n) for n, r in open_.items() if n not in stuck] if stuck else [(r, n) for n, r in open_.items()]
-        if not rows:
+        if stuck:
+            open_ = {n: r for n, r in open_.items() if n not in stuck}
+        if not open_:
             return None, front
-        now = max(front, min(rows)[0])
+        now = max(front, min(open_.values()))
         room = max(line.gap(now) for line in lines)
         best, most = -1, -math.inf
-        lengths = self._length
-        pull, due, owner, stay = self._pull, self._due, self._owner, self.stay
+        lengths, pull, due, owner, stay = self._length, self._pull, self._due, self._owner, self.stay
         here = {self.last[k] for k, line in enumerate(lines) if line.front <= now} if stay else set()
-        for at, n in rows:
+        for n, at in open_.items():
             if at <= now and lengths[n] <= room:
                 slack = due[n] - now
-                value = pull[owner[n]] + self._bonus[n] - (slack / LOOKAHEAD if slack > 0 else slack * OVERDUE)
+                value = pull[n] - (slack / LOOKAHEAD if slack > 0 else slack * OVERDUE)
                 if here and owner[n] in here:
                     value += stay
                 if value > most:
@@ -134,14 +136,13 @@ class Dispatch:
     def _weigh(self, job: int) -> None:
         """How much a job presses by the hands it still needs."""
         bench = self.bench
-        left = sum(o.op.hands_min for o in bench.by_job[job] if o.start < 0)
-        self._pull[job] = self.pressing * math.log(bench.jobs[job].weight / max(left, 1.0))
+        mine = [o for o in bench.by_job[job] if o.start < 0]
+        pull = self.pressing * math.log(bench.jobs[job].weight / max(sum(o.op.hands_min for o in mine), 1.0))
+        for o in mine:
+            self._pull[o.n] = pull + self._bonus[o.n]
 
     def _prepare(self) -> None:
         bench = self.bench
-        self._pull = [0.0] * len(bench.jobs)
-        for n in range(len(bench.jobs)):
-            self._weigh(n)
         self._length = [o.length for o in bench.ops]
         self._owner = [o.job for o in bench.ops]
         due = [bench.jobs[o.job].due for o in bench.ops]
@@ -152,6 +153,9 @@ class Dispatch:
         self._bonus = [
             0.2 * math.log1p(o.op.wait_min / max(o.op.hands_min, 1.0)) if o.op.wait_min else 0.0 for o in bench.ops
         ]
+        self._pull = [0.0] * len(bench.ops)
+        for n in range(len(bench.jobs)):
+            self._weigh(n)
 
     def _press_before(self, last: Op) -> None:
         """What comes before something that was set to a time is due by then."""

@@ -308,7 +308,7 @@ def main() -> int:
         frame.open_shop()
         frame.resize(1280, 800)
         settle_memory()
-        tidying = Tidying(frame)
+        tidying = Tidying(frame, lambda: False)
         tidying.start()
         pauses = go_through(frame, seconds, clock, events)
         operations = sum(len(j.operations) for j in frame.home.problem.jobs)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import sys
+import time
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -13,8 +14,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from creekbed.window import ahead
-from creekbed.window.frame import PAGES, Frame
-from creekbed.window.memory import OLD_EVERY, Tidying
+from creekbed.window.frame import IDLE_S, PAGES, Frame
+from creekbed.window.memory import ALL_EVERY, OLD_EVERY, Tidying
 from creekbed.workshop import doing, intake
 from creekbed.workshop.shop import Shop
 from tests.conftest import Hand
@@ -66,10 +67,14 @@ def test_pages_made_by_hand_meanwhile_are_no_trouble(qtbot: Any, shop: Shop, han
 # --- memory ---------------------------------------------------------------------------------------------------------
 
 
+IDLE: list[bool] = []
+"""Not empty: nobody is at the window."""
+
+
 @pytest.fixture
 def tidying(qapp: QApplication) -> Iterator[Tidying]:
     owner = QObject()
-    found = Tidying(owner)
+    found = Tidying(owner, lambda: bool(IDLE))
     found.start()
     yield found
     found.stop()
@@ -107,6 +112,32 @@ def test_what_has_grown_old_is_collected_too(tidying: Tidying) -> None:
     for _ in range(OLD_EVERY):
         tidying.tidy()
     assert Knot.alive == 0
+
+
+def test_all_is_looked_at_when_nobody_is_there(tidying: Tidying) -> None:
+    knot = Knot()
+    tidying._times = OLD_EVERY - 1
+    tidying.tidy()  # it has outlived a look at old objects
+    del knot
+    for times, idle, alive in ((2 * OLD_EVERY, True, 1), (ALL_EVERY, False, 1), (ALL_EVERY + OLD_EVERY, True, 0)):
+        IDLE[:] = [True] if idle else []
+        tidying._times = times - 1
+        tidying.tidy()
+        assert Knot.alive == alive
+    IDLE.clear()
+
+
+def test_who_does_nothing_for_long_is_not_at_the_window(
+    drive: Callable[[str], Driver], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    frame = drive("mouse").frame
+    frame.go_home()
+    assert not frame.idle
+    now = time.monotonic() + IDLE_S + 1
+    monkeypatch.setattr("creekbed.window.frame.time.monotonic", lambda: now)
+    assert frame.idle
+    frame.open_stage("book_in")
+    assert not frame.idle
 
 
 def test_python_collects_again_when_the_window_is_gone(tidying: Tidying) -> None:

@@ -51,7 +51,7 @@ def run(
     visible = time.perf_counter() - started
     visible_at = time.time()
 
-    tidying = Tidying(frame)
+    tidying = Tidying(frame, lambda: frame.idle)
 
     def fill() -> None:
         opened = frame.open_shop()

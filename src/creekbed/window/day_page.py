@@ -28,7 +28,7 @@ from creekbed.workshop import locks, people, room
 from creekbed.workshop.bench import HomeView, with_plan
 from creekbed.workshop.day import Day, Run, day_in_turns
 from creekbed.workshop.whatif import Help, help_in_turns, place_name, remedy_words
-from creekbed.workshop.why import Side, sentence, shift_words, side_of, why_not_first_in_turns, why_then
+from creekbed.workshop.why import Side, sentence, shift_words, side_of, why_not_first_in_turns, why_then_in_turns
 
 if TYPE_CHECKING:
     from creekbed.window.frame import Frame
@@ -290,7 +290,8 @@ class DayPage(Page):
         """Why a stone lies where it does, and what would come of doing it first."""
         home = self.frame.home
         yield
-        told = f"{when} {why_then(self.shop, home, run)}"
+        why = yield from why_then_in_turns(self.shop, home, run)
+        told = f"{when} {why}"
         held = run.state == "held"
         self.why.setText(f"{told} It is in hand and stays there." if held else told)
         yield

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import time
 from collections.abc import Callable, Mapping
 from importlib import import_module
 from pathlib import Path
@@ -33,6 +34,8 @@ from creekbed.window.turns import InTurns
 from creekbed.window.widgets import button, label
 
 SECOND_MS = 1000
+IDLE_S = 300.0
+"""Who has opened no page and done no thing for so long is not at the window: house default."""
 LAID_OUT_MS = 2
 """What was drawn is laid out before so long: in the same turn of the window, if nothing else is to be done."""
 PAGES = {
@@ -96,6 +99,7 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         self._asking: Any = None
         self._airing: Any = None
         self.planning = InTurns(self, self.could_not)
+        self._touched_at = time.monotonic()
         self.scanner: Any = None
         self.listening: Any = None
         self._trying_scanner = False
@@ -260,7 +264,13 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
             drawing(name)
             yield
 
+    @property
+    def idle(self) -> bool:
+        """Whether nobody has opened a page or done a thing here for a while."""
+        return time.monotonic() - self._touched_at > IDLE_S
+
     def _go(self, key: str) -> Any:
+        self._touched_at = time.monotonic()
         page = self.page(key)
         if key not in PICTURES:
             self._paint_later(page)
@@ -383,6 +393,7 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
 
     def do(self, act: Callable[[], Any]) -> bool:
         """Do a use case; what went wrong is said in words. True when it was done."""
+        self._touched_at = time.monotonic()
         before = self.shop.last_done
         try:
             act()

@@ -3,25 +3,35 @@
 from __future__ import annotations
 
 import gc
+from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer
 
-EVERY_MS, OLD_EVERY = 250, 240
-"""So often young objects are looked at; one time in so many all that was made since start-up: house default."""
+EVERY_MS, OLD_EVERY, ALL_EVERY = 250, 240, 14_400
+"""So often young objects are looked at; one time in so many what has become old since; and, an hour after the last time
+or later, when nobody is at the window, all that there is: house default."""
 
 
 def settle_memory() -> None:
-    """What start-up made lives as long as the window: the collector need not look at it again."""
+    """What is there now lives long: the collector need not look at it again."""
     gc.collect()
     gc.freeze()
 
 
 class Tidying(QObject):
-    """Collects garbage in a turn of its own, in place of Python's collector, which strikes wherever work allocates."""
+    """Collects garbage in a turn of its own, in place of Python's collector, which strikes wherever work allocates.
 
-    def __init__(self, parent: QObject):
+    What has outlived a look at old objects is looked at again only when nobody is at the window: on a full bench that
+    takes longer than a hand should wait.
+
+    Args:
+        idle: whether nobody is at the window.
+    """
+
+    def __init__(self, parent: QObject, idle: Callable[[], bool]):
         super().__init__(parent)
-        self._times = 0
+        self._idle = idle
+        self._times, self._all_at = 0, ALL_EVERY
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.tidy)
 
@@ -33,9 +43,16 @@ class Tidying(QObject):
     def stop(self) -> None:
         """Python's collector goes on by itself."""
         self._timer.stop()
+        gc.unfreeze()
         gc.enable()
 
     def tidy(self) -> None:
-        """Collect what is young, from time to time all."""
+        """Collect what is young, from time to time what is old, at times all."""
         self._times += 1
-        gc.collect(2 if self._times % OLD_EVERY == 0 else 1)
+        if self._times % OLD_EVERY:
+            gc.collect(1)
+            return
+        if self._times >= self._all_at and self._idle():
+            self._all_at = self._times + ALL_EVERY
+            gc.unfreeze()
+        settle_memory()

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from creekbed.core.planning.because import Path, path
+from creekbed.core.planning.because import Path, path_in_turns
 from creekbed.core.planning.changes import (
     Option,
     Remedy,
@@ -83,7 +83,7 @@ def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, stop: Callabl
     """What :func:`help_job` finds, a little at a time; ``stop`` is asked between two tries."""
     late = view.plan.forecasts[job.tag].late_by
     yield
-    way = path(view.problem, view.plan, job.tag)
+    way = yield from path_in_turns(view.problem, view.plan, job.tag)
     why = path_words(shop, way)
     yield
     mine = tuple(j for j in view.problem.jobs if j.key == job.tag)

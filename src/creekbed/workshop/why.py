@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import timedelta
 
-from creekbed.core.planning.because import Beside, hold_of, instead_in_turns
+from creekbed.core.planning.because import Beside, hold_of_in_turns, instead_in_turns
 from creekbed.core.planning.conflict import Conflict, Part
 from creekbed.core.planning.explain import span
 from creekbed.core.planning.model import Plan, Problem
@@ -18,7 +18,12 @@ from creekbed.workshop.whatif import place_name
 
 def why_then(shop: Shop, home: HomeView, run: Run) -> str:
     """Why a stretch of work begins when it does, and what waits behind it."""
-    hold = hold_of(home.problem, home.plan, run.tag, run.key)
+    return whole(why_then_in_turns(shop, home, run))
+
+
+def why_then_in_turns(shop: Shop, home: HomeView, run: Run) -> Turns[str]:
+    """What :func:`why_then` says, a little at a time."""
+    hold = yield from hold_of_in_turns(home.problem, home.plan, run.tag, run.key)
     others = _listed(hold.by) if hold is not None else ""
     if hold is None:
         words = ""

@@ -10,7 +10,7 @@ from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from creekbed.core.planning.check import violations
+from creekbed.core.planning.check import violations_in_turns
 from creekbed.core.planning.first import first_in_turns, replay_in_turns, unplaced
 from creekbed.core.planning.laying import HANDS_TOKEN, NEVER, UNIT, Bench, Op
 from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
@@ -129,8 +129,15 @@ def holds(problem: Problem, plan: Plan) -> dict[tuple[str, str], Hold]:
 
 def hold_of(problem: Problem, plan: Plan, job: str, operation: str) -> Hold | None:
     """What keeps one operation of a plan from beginning earlier; ``None`` where it is not planned."""
+    return whole(hold_of_in_turns(problem, plan, job, operation))
+
+
+def hold_of_in_turns(problem: Problem, plan: Plan, job: str, operation: str) -> Turns[Hold | None]:
+    """What :func:`hold_of` finds, a little at a time."""
     bench = Bench(problem)
+    yield
     bench.take_in(plan)
+    yield
     n = bench.number.get((job, operation))
     return None if n is None or bench.ops[n].start < 0 else _hold(bench, bench.ops[n])
 
@@ -200,8 +207,15 @@ def path(problem: Problem, plan: Plan, job: str) -> Path:
     Raises:
         KeyError: the job is not planned.
     """
+    return whole(path_in_turns(problem, plan, job))
+
+
+def path_in_turns(problem: Problem, plan: Plan, job: str) -> Turns[Path]:
+    """What :func:`path` finds, a little at a time."""
     bench = Bench(problem)
+    yield
     bench.take_in(plan)
+    yield
     mine = [o for o in bench.ops if bench.jobs[o.job].key == job and o.start >= 0]
     if not mine:
         raise KeyError(job)
@@ -210,6 +224,7 @@ def path(problem: Problem, plan: Plan, job: str) -> Path:
     op = max(mine, key=lambda o: o.end + o.wait)
     spent["wait"] += op.wait / UNIT
     while True:
+        yield
         spent["work"] += op.length / UNIT
         hold, ready = _hold(bench, op), bench.ready(op)
         if hold.kind in ("hands", "hours", "place", "free"):
@@ -258,11 +273,12 @@ def answer_in_turns(other: Problem, plan: Plan) -> Turns[Plan]:
         yield
     made.append((yield from first_in_turns(other)))
     yield
+    best = min(made, key=lambda p: (unplaced(p), p.cost(other)))
     kept = replace(plan.against(other), moved=())
-    if _keeps_locks(other, kept) and not violations(other, kept):
-        made.append(kept)
-    yield
-    return min(made, key=lambda p: (unplaced(p), p.cost(other)))
+    if (unplaced(kept), kept.cost(other)) < (unplaced(best), best.cost(other)) and _keeps_locks(other, kept):
+        wrong = yield from violations_in_turns(other, kept)
+        return best if wrong else kept
+    return best
 
 
 def _keeps_locks(problem: Problem, plan: Plan) -> bool:

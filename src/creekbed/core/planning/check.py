@@ -8,8 +8,11 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 
 from creekbed.core.planning.model import Operation, Plan, Planned, Problem
+from creekbed.core.turns import Turns, whole
 
 SLACK = 1e-6
+MANY = 64
+"""After so many things looked at it may be left for a while."""
 
 
 def violations(problem: Problem, plan: Plan) -> list[str]:
@@ -17,8 +20,14 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
 
     Checked: each operation once, its length, its order, release and longest waits; each person once at a time, in
     their hours and with the skill; each place within its capacity, hands and waits together; the operation in hand
-    stays first. A longest wait that was over before the plan began is not the plan's fault.
+    stays first; what was set to a time begins no sooner, in the hands it was given to. A longest wait that was over
+    before the plan began is not the plan's fault.
     """
+    return whole(violations_in_turns(problem, plan))
+
+
+def violations_in_turns(problem: Problem, plan: Plan) -> Turns[list[str]]:
+    """What :func:`violations` finds, a little at a time."""
     found: list[str] = []
     open_jobs = {j.key: j for j in problem.jobs if not j.blocked}
     steps = {(s.job, s.operation): s for s in plan.steps}
@@ -31,7 +40,9 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
     for key in steps.keys() - wanted.keys():
         found.append(f"{key[0]} {key[1]} is no operation")
     busy: dict[str, list[tuple[float, float, str]]] = {}
-    for key, step in steps.items():
+    for n, (key, step) in enumerate(steps.items()):
+        if n % MANY == 0:
+            yield
         if key not in wanted:
             continue
         operation, job = wanted[key], open_jobs[key[0]]
@@ -71,7 +82,9 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
             if start < end - SLACK:
                 found.append(f"{person_key or 'the hands'}: {first} and {second} at once")
     held: dict[str, list[tuple[float, float, int, str]]] = {}
-    for job in open_jobs.values():
+    for n, job in enumerate(open_jobs.values()):
+        if n % (MANY // 8) == 0:
+            yield
         running = {r.operation: r for r in job.running}
         ender = {o.ends: o.key for o in job.operations if o.ends is not None}
         for operation in job.operations:
@@ -129,7 +142,9 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
             here_now += [(held_op.piece.takes, held_op.piece.alike)] if held_op.place == place else []
         before_now = _load(here_now, room, shared)
         moments = sorted({row[0] for row in spans if row[1] > row[0] + SLACK})
-        for at in moments:
+        for n, at in enumerate(moments):
+            if n % (MANY // 2) == 0:
+                yield
             there = [(takes, alike) for a, b, takes, alike in spans if a <= at + SLACK and b > at + SLACK]
             inside_now = _load(there, room, shared)
             if inside_now > max(room, before_now):

@@ -134,7 +134,7 @@ def hold_of(problem: Problem, plan: Plan, job: str, operation: str) -> Hold | No
 
 def hold_of_in_turns(problem: Problem, plan: Plan, job: str, operation: str) -> Turns[Hold | None]:
     """What :func:`hold_of` finds, a little at a time."""
-    bench = Bench(problem)
+    bench = yield from Bench.in_turns(problem)
     yield
     bench.take_in(plan)
     yield
@@ -212,7 +212,7 @@ def path(problem: Problem, plan: Plan, job: str) -> Path:
 
 def path_in_turns(problem: Problem, plan: Plan, job: str) -> Turns[Path]:
     """What :func:`path` finds, a little at a time."""
-    bench = Bench(problem)
+    bench = yield from Bench.in_turns(problem)
     yield
     bench.take_in(plan)
     yield

@@ -180,7 +180,7 @@ def first_plan(problem: Problem, bench: Bench | None = None) -> Plan:
 
 def first_in_turns(problem: Problem, bench: Bench | None = None) -> Turns[Plan]:
     """What :func:`first_plan` makes, a little at a time."""
-    bench = bench or Bench(problem)
+    bench = bench or (yield from Bench.in_turns(problem))
     yield
     plans = []
     stay = SAME_JOB if problem.weights.change else 0.0
@@ -216,7 +216,7 @@ def replay_in_turns(
     problem: Problem, shown: Plan, bench: Bench | None = None, *, passed: float | None = None
 ) -> Turns[Plan]:
     """What :func:`replay` makes, a little at a time."""
-    bench = bench or Bench(problem)
+    bench = bench or (yield from Bench.in_turns(problem))
     yield
     bench.turn_to(problem, grace=passed is not None)
     number = {p.key: k for k, p in enumerate(bench.people)}

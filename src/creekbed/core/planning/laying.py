@@ -26,6 +26,7 @@ from creekbed.core.planning.model import (
     Running,
 )
 from creekbed.core.planning.room import ONE, Piece, taken
+from creekbed.core.turns import Turns, whole
 
 UNIT = 10
 """Steps of a minute in which times are counted here."""
@@ -34,6 +35,8 @@ HANDS_TOKEN = 2 * 10**6
 """From this number on, what lies in a place is there for the hands on it, not for its wait."""
 BREAK_MIN = 120.0
 """A longer pause between hours is no break, minutes: house default."""
+FEW_JOBS = 16
+"""So many jobs are put into numbers before that may be left for a while."""
 CLOSINGS = 4
 """So many closings are passed by for what is kept in spare; then it is done without: house default."""
 TRIES, GRACE = 400, 10 * UNIT
@@ -234,6 +237,16 @@ class Bench:
     """The problem by numbers, and a plan being laid into it."""
 
     def __init__(self, problem: Problem):
+        whole(self._build(problem))
+
+    @classmethod
+    def in_turns(cls, problem: Problem) -> Turns[Bench]:
+        """The problem by numbers, made a little at a time."""
+        bench = cls.__new__(cls)
+        yield from bench._build(problem)
+        return bench
+
+    def _build(self, problem: Problem) -> Turns[None]:
         self.problem = problem
         self.jobs = [j for j in problem.jobs if not j.blocked]
         self.people = problem.hands
@@ -243,7 +256,10 @@ class Bench:
         """What somebody set to a time."""
         self.by_job: list[list[Op]] = []
         for n, job in enumerate(self.jobs):
+            if n % FEW_JOBS == 0:
+                yield
             self._add(n, job)
+        yield
         self.followers: list[list[int]] = [[] for _ in self.ops]
         self.sharing: dict[str, list[Op]] = {}
         self.number = {(self.jobs[op.job].key, op.op.key): op.n for op in self.ops}
@@ -252,9 +268,11 @@ class Bench:
                 self.followers[before].append(op.n)
             if op.op.shares:
                 self.sharing.setdefault(op.op.shares, []).append(op)
+        yield
         for op in reversed(self.order()):
             rest = max((self.ops[f].tail for f in self.followers[op.n]), default=0)
             op.tail = op.length + op.wait + rest
+        yield
         self.turn_to(problem)
 
     def _add(self, n: int, job: Job) -> None:

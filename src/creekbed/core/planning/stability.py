@@ -117,7 +117,7 @@ def replan_in_turns(problem: Problem, shown: Plan | None, passed: float = 0.0, *
     """What :func:`replan` makes, a little at a time."""
     size, fresh = _size(problem, shown)
     yield
-    bench = Bench(problem)
+    bench = yield from Bench.in_turns(problem)
     yield
     plans = []
     if shown is not None and 2 * fresh <= size:

@@ -35,6 +35,7 @@ def test_pages_are_made_before_they_are_wanted(qtbot: Any, shop: Shop, hand: Han
     assert set(frame._pages) == {"home", "job", "day"} and frame.here == "home"
     assert all(f"creekbed.window.{module}" in sys.modules for module, _ in PAGES.values())
     panels = frame.page("job")._panels
+    assert panels["steps"].card is frame.page("job")._card
     assert len(panels) == 4 and all(p.testAttribute(Qt.WidgetAttribute.WA_WState_Polished) for p in panels.values())
     frame.open_job(job, "look_over")
     rest(frame)

@@ -14,6 +14,7 @@ from creekbed.window.case_panel import CasePanel
 from creekbed.window.check_panel import CheckPanel
 from creekbed.window.gate_panel import GatePanel
 from creekbed.window.page import Page
+from creekbed.window.step_card import StepCard
 from creekbed.window.steps_panel import StepsPanel
 from creekbed.window.times import clock_words
 from creekbed.window.widgets import button, clear, label, row
@@ -65,6 +66,8 @@ class JobPage(Page):
         box.addLayout(tabs)
         self.stack = QStackedWidget()
         self._panels: dict[str, Panel] = {}
+        self._card: StepCard | None = None
+        """The card of the steps, made before their panel."""
         for _ in TABS:
             self.stack.addWidget(QWidget())
         box.addWidget(self.stack, 1)
@@ -84,7 +87,7 @@ class JobPage(Page):
     def _made(self, key: str) -> Any:
         """The panel of a tab, which may not have its place yet."""
         if key not in self._panels:
-            self._panels[key] = PANELS[key](self)
+            self._panels[key] = StepsPanel(self, self._card) if key == "steps" else PANELS[key](self)
             self._panels[key].setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         return self._panels[key]
 
@@ -110,6 +113,9 @@ class JobPage(Page):
 
     def ready_in_turns(self) -> Turns[None]:
         for key in TABS:
+            if key == "steps" and key not in self._panels:
+                self._card = StepCard(full=True)  # as much work again as the rest of its panel
+                yield
             self._made(key)
             yield
             self._panel(key)

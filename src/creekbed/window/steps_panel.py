@@ -29,7 +29,12 @@ STATE_SIGNS = {"done": "done", "waived": "left out", "ready": "now", "waiting": 
 class StepsPanel(QWidget):
     """List and card; a step can be looked at at any time, and done when its turn has come."""
 
-    def __init__(self, page: JobPage):
+    def __init__(self, page: JobPage, made: StepCard | None = None):
+        """Make it.
+
+        Args:
+            made: its card, where that was made before.
+        """
         super().__init__()
         self.page = page
         self.chosen: str | None = None
@@ -46,7 +51,7 @@ class StepsPanel(QWidget):
         right = QVBoxLayout(body)
         right.setContentsMargins(0, 0, 6, 0)
         right.setSpacing(theme.STEP)
-        self.card = StepCard(full=True)
+        self.card = made or StepCard(full=True)
         self.card.setMinimumHeight(round(280 * theme.current.scale))
         self.card.done.connect(lambda job, key: self.page.finish(key))
         self.card.opened.connect(lambda job, key: page.frame.open_step(job, key))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
@@ -147,6 +148,27 @@ def test_what_comes_after_something_open_is_set_to_a_time_too(at: float) -> None
         assert step.start == pytest.approx(begins) and step.person == "A" and violations(problem, plan) == []
 
 
+def test_steps_set_together_stay_together_if_the_first_is_a_little_late() -> None:
+    """What comes before is over at 20.2, a moment after the time that all three were set to (arithmetic)."""
+    keys = ("a", "b", "c")
+    one = Job(
+        "one",
+        (
+            Operation("first", 5.2, wait_min=15.0, place="rack"),
+            *(Operation(k, 5.0, (before,)) for before, k in itertools.pairwise(("first", *keys))),
+        ),
+        due=400.0,
+    )
+    others = tuple(Job(f"long{n}", (Operation("o", 6.0),), due=500.0) for n in range(9))
+    day = ((0.0, 1e5),)
+    pins = tuple(Pin("one", k, "A", "locked", 20.0) for k in keys)
+    problem = Problem((one, *others), {"rack": 2}, day, pins, (Person("A", day),))
+    free = first_plan(replace(problem, pins=()))
+    for plan in (first_plan(problem), replay(problem, free), replay(problem, free, passed=0.0)):
+        at = [next(s.start for s in plan.steps if s.operation == k) for k in keys]
+        assert at == pytest.approx([20.2, 25.2, 30.2]) and violations(problem, plan) == []
+
+
 def test_what_comes_before_it_is_done_by_then() -> None:
     """It is due last of all, and still is begun in time for what was set."""
     problem = chained(Pin("one", "then", "A", "locked", 20.0), fillers=8)
@@ -156,8 +178,11 @@ def test_what_comes_before_it_is_done_by_then() -> None:
 
 def test_no_hands_are_kept_for_what_cannot_begin_then() -> None:
     """It was set to a time that has passed: nobody stands idle till what comes before it is over."""
-    problem = chained(Pin("one", "then", "A", "locked", 0.0), fillers=1)
-    for plan in (first_plan(problem), replay(problem, first_plan(chained(fillers=1)))):
+    long = Job("one", (Operation("first", 40.0), Operation("then", 5.0, ("first",))), due=400.0)
+    free = chained(fillers=1)
+    free = replace(free, jobs=(long, *free.jobs[1:]))
+    problem = replace(free, pins=(Pin("one", "then", "A", "locked", 0.0),))
+    for plan in (first_plan(problem), replay(problem, first_plan(free))):
         assert min(s.start for s in plan.steps if s.person == "A") == 0.0
         assert next(s for s in plan.steps if s.operation == "then").person == "A"
 

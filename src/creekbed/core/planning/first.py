@@ -266,6 +266,8 @@ def _wish(bench: Bench, shown: Plan, number: dict[str, int], passed: float) -> N
         if (step.job, step.operation) not in bench.number:
             continue
         op, person = bench.ops[bench.number[step.job, step.operation]], number.get(step.person, -1)
+        if op.set_to:
+            continue  # it has a time of its own
         begin = max(0, down(step.start - passed))
         if person in op.people:
             bench.wished_by[op.n] = person

@@ -35,6 +35,8 @@ HANDS_TOKEN = 2 * 10**6
 """From this number on, what lies in a place is there for the hands on it, not for its wait."""
 BREAK_MIN = 120.0
 """A longer pause between hours is no break, minutes: house default."""
+KEPT_LATER = 10 * UNIT
+"""So much later than what was set are hands still kept for it: house default."""
 FEW_JOBS = 16
 """So many jobs are put into numbers before that may be left for a while."""
 CLOSINGS = 4
@@ -394,25 +396,37 @@ class Bench:
             latest: start beyond which it is not laid in. only: the one person who may do it.
             prefer: who does it unless another could begin a good deal earlier.
         """
-        kept = self.kept.pop(op.n, None) if self.kept else None
-        if kept is None:
+        if op.n not in self.kept:
             return self._place(op, at, latest, only, prefer)
-        whose, begin, end = kept
-        self.lines[whose].give(begin, end)
-        if self._place(op, at, latest, only, prefer):
-            return True
-        self.lines[whose].take(begin, end)
-        self.kept[op.n] = kept
-        return False
+        chain = {n: row for n, row in self.kept.items() if self.ops[n].job == op.job}  # they come one after another
+        for n, (whose, begin, end) in chain.items():
+            self.lines[whose].give(begin, end)
+            del self.kept[n]
+        laid = self._place(op, at, latest, only, prefer)
+        for n, (whose, begin, end) in sorted(chain.items(), key=lambda item: item[1][1]):
+            if not laid:
+                self.lines[whose].take(begin, end)
+                self.kept[n] = (whose, begin, end)
+            elif self.ops[n].start < 0:
+                self._keep(n, whose, max(begin, op.end))
+        return laid
 
     def keep_hands(self, op: Op) -> None:
-        """Keep hands for what was set to a time and cannot be laid in before what it comes after, if that can be."""
-        if self._over(op, {}) > op.set_to:
+        """Keep hands for what was set to a time and cannot be laid in before what it comes after.
+
+        None are kept where that cannot be over by then, or soon after.
+        """
+        at = max(op.set_to, self._over(op, {}))
+        if at > op.set_to + KEPT_LATER and not any(b in self.kept for b in op.before):
             return
-        rows = ((self.lines[p].next(op.set_to, op.full), p) for p in op.people)
-        begin, whose = min(rows)
-        self.lines[whose].take(begin, begin + op.full)
-        self.kept[op.n] = (whose, begin, begin + op.full)
+        _, whose = min((self.lines[p].next(at, op.full), p) for p in op.people)
+        self._keep(op.n, whose, at)
+
+    def _keep(self, n: int, whose: int, at: int) -> None:
+        length = self.ops[n].full
+        begin = self.lines[whose].next(at, length)
+        self.lines[whose].take(begin, begin + length)
+        self.kept[n] = (whose, begin, begin + length)
 
     def _over(self, op: Op, known: dict[int, int]) -> int:
         """When what comes before an operation can be over at the soonest, if hands were always free."""

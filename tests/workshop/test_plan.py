@@ -451,6 +451,15 @@ def test_what_a_thought_puts_off_is_told_once(shop: Shop, hand: Hand) -> None:
     assert home(shop).moved == "" and other
 
 
+def test_what_has_missed_its_boat_is_told_the_next(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    hand.book("MH-0142", boat_id=intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=10)))
+    intake.add_boat(shop, "Ferry", clock.now() + timedelta(hours=3))
+    clock.advance(minutes=20)
+    view = home(shop)
+    found = help_job(shop, view, view.jobs[0])
+    assert found.words == "its boat has left. Next: Ferry." and not found.makes_it and found.remedies == ()
+
+
 def test_a_plan_that_slips_is_thought_about_again(shop: Shop, hand: Hand, clock: HandClock) -> None:
     boat = intake.add_boat(shop, "Noon boat", clock.now() + timedelta(minutes=30))
     for n in range(3):

@@ -40,7 +40,7 @@ HELP_S, HELPED = 6.0, 3
 TRIED_FOR_MIN, SAME_MIN = 5.0, 1.0
 """So long is what is tried good while nobody acts; what begins so little earlier or later is the same, minutes: house
 default."""
-BELOW_PX = 190
+BELOW_PX, HEAD_MOST = 190, 44
 HINT = (
     "Drag one to another time or to other hands. Round stones are safe for their boat, corners mean doubt, a point "
     "means late. A peg: set by you. A drop: it ends a wait in time."
@@ -270,7 +270,10 @@ class DayPage(Page):
         self.asking.drop()
         now = self.frame.home.now
         more = f" and {len(run.steps) - 1} more" if len(run.steps) > 1 else ""
-        self.about.setText(f"{run.tag}: {run.steps[0][1]}{more}")
+        what = run.steps[0][1]
+        if len(what) > HEAD_MOST:  # the list of its parts stands on its own page
+            what = what.partition(":")[0]
+        self.about.setText(f"{run.tag}: {what}{more}")
         when = f"{run.person}, {clock_words(run.start, now)} to {clock_words(run.end, now)}."
         acts = []
         if run.state != "held":

@@ -82,10 +82,16 @@ def help_job(shop: Shop, view: HomeView, job: JobView) -> Help:
 def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, stop: Callable[[], bool]) -> Turns[Help]:
     """What :func:`help_job` finds, a little at a time; ``stop`` is asked between two tries."""
     late = view.plan.forecasts[job.tag].late_by
+    following = [
+        x for x in view.landings if job.boat is not None and x.boat.leaves_at > max(job.boat.leaves_at, view.now)
+    ]
+    next_boat = f" Next: {following[0].boat.name}." if following else ""
     yield
     way = yield from path_in_turns(view.problem, view.plan, job.tag)
     why = path_words(shop, way)
     yield
+    if job.boat is not None and job.boat.leaves_at <= view.now:
+        return Help(job.tag, False, f"its boat has left.{next_boat}", why)
     mine = tuple(j for j in view.problem.jobs if j.key == job.tag)
     always = tuple(Person(p.key, ((0.0, 1e6),), p.skills) for p in view.problem.people)
     free = yield from first_in_turns(replace(view.problem, jobs=mine, people=always, pins=()))
@@ -97,8 +103,6 @@ def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, stop: Callabl
     ways = tuple(_way(shop, r) for r in found)
     if ways:
         return Help(job.tag, True, f"{ways[0]}, and it makes the boat.", why, ways, tuple(found))
-    following = [x for x in view.landings if job.boat is not None and x.boat.leaves_at > job.boat.leaves_at]
-    next_boat = f" Next: {following[0].boat.name}." if following else ""
     if alone.late_by > 0:
         return Help(job.tag, False, f"even at once and without breaks {span(alone.late_by)} late.{next_boat}", why)
     return Help(job.tag, False, f"nothing that was tried brings it aboard: {span(late)} late.{next_boat}", why)

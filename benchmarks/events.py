@@ -2,10 +2,10 @@
 
 Each sequence is a bench of a few jobs to which things happen: work done early or late, a new job, one cancelled,
 somebody leaves or comes back, a place breaks, something is set to a time or let go, the clock goes on while nobody
-looks, or is set. After each, the bench is
-planned anew from the plan that was shown, as the window does it: at once what can be kept of that, then what is better.
-Every plan is judged by the checker, which shares no code with the planner; what is in hand never moves, and what was to
-be next begins no later than it was shown to unless the plan says why.
+looks, or is set. After each, the bench is planned anew from the plan that was shown, as the window does it: at once
+what can be kept of that, then what is better. Every plan is judged by the checker, which shares no code with the
+planner; what is in hand never moves, and what was to be next begins no later than it was shown to unless the plan says
+why.
 """
 
 from __future__ import annotations

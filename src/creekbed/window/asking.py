@@ -22,6 +22,7 @@ class Asking:
     shop: Any
     here: str
     say: Callable[..., None]
+    could_not: Callable[[CreekbedError], None]
     do: Callable[..., bool]
     page: Callable[..., Any]
     scanned: Callable[..., None]
@@ -92,7 +93,7 @@ class Asking:
     def _scanner_lost(self, problem: CreekbedError) -> None:
         self._trying_scanner = False
         self._note_reading("code scanner", problem.happened)
-        self.say(problem.words(), warn=True)
+        self.could_not(problem)
 
     def _note_reading(self, kind: str, words: str) -> None:
         self.last_readings[kind] = f"{self.shop.now.astimezone():%H:%M}  {words}"

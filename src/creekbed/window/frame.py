@@ -398,7 +398,7 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         try:
             act()
         except CreekbedError as error:
-            self.say(error.words(), warn=True)
+            self.could_not(error)
             return False
         done = self.shop.last_done
         if done is not None and done is not before:
@@ -410,7 +410,7 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         try:
             done = self.shop.undo()
         except CreekbedError as error:
-            self.say(error.words(), warn=True)
+            self.could_not(error)
             return
         self.say(done.words)
 
@@ -539,7 +539,7 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         try:
             found = understand(self.shop, code)
         except CreekbedError as error:
-            self.say(error.words(), warn=True)
+            self.could_not(error)
             return
         if found.kind == "supply":
             self.open_stock(found.key)

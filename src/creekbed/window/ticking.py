@@ -28,6 +28,7 @@ class Ticking:
     next_wait: Any
     stack: QStackedWidget
     say: Callable[..., None]
+    could_not: Callable[[CreekbedError], None]
     page: Callable[[str], Any]
     plan_in_turns: Callable[..., None]
     _note_air: Callable[[], None]
@@ -41,11 +42,6 @@ class Ticking:
 
     def _ring(self) -> None:
         """Show the most pressing wait on every page, and be heard once when one becomes due."""
-
-        def among(waits: list[Any], kind: str) -> Callable[[], bool]:
-            rung = {w.id for w in waits}
-            return lambda: not rung.isdisjoint(getattr(self, kind))
-
         states = [(w, w.at(self.shop.now)) for w in self.records.waits]
         self.next_wait.set_waits(states)
         due = {w.id for w, state in states if state.may_end or state.over}
@@ -54,17 +50,17 @@ class Ticking:
         pressing = {w.id for w, state in states if state.presses(self.shop.now)}
         last_call = [w for w, _ in states if w.id in pressing and w.id not in self._pressed]
         self._pressed = pressing
+        heard = last_call or fresh
+        if not heard:
+            return
+        QApplication.beep()
+        ids = {w.id for w in heard}
+        words = ". ".join(f"{w.tag}, {w.name.lower()}: {w.at_end.lower()}" for w in heard)
         if last_call:
-            QApplication.beep()
-            words = ". ".join(f"{w.tag}, {w.name.lower()}: {w.at_end.lower()}" for w in last_call)
-            self.say(
-                f"Last call, its longest time is nearly up: {words}", warn=True, still=among(last_call, "_pressed")
-            )
-        elif fresh:
-            QApplication.beep()
-            words = ". ".join(f"{w.tag}, {w.name.lower()}: {w.at_end.lower()}" for w in fresh)
-            if self.here != "home":
-                self.say(f"Due now: {words}", warn=True, still=among(fresh, "_rung"))
+            words = f"Last call, its longest time is nearly up: {words}"
+            self.say(words, warn=True, still=lambda: not ids.isdisjoint(self._pressed))
+        elif self.here != "home":
+            self.say(f"Due now: {words}", warn=True, still=lambda: not ids.isdisjoint(self._rung))
 
     def _ring_bath(self) -> None:
         """Be heard once when the bath has become too cool to clean well."""
@@ -143,7 +139,7 @@ class Ticking:
         try:
             moved = self.shop.look_at_clock()
         except StoreProblem as problem:
-            self.say(problem.words(), warn=True)
+            self.could_not(problem)
             return
         self.tell_trouble(moved)
         self._note_air()

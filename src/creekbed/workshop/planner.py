@@ -120,7 +120,7 @@ class BenchPlanner:
             self.known = offered.known or self.known
         if self._given_up:
             open_ = {j.key for j in problem.jobs}
-            told = (m for m in self._given_up if {m.job, (m.by or (m.job, ""))[0]} <= open_)
+            told = (m for m in self._given_up if m.job in open_ and (m.by is None or m.by[0] in open_))
             plan = replace(plan, moved=(*told, *plan.moved))
             self._given_up = ()
         if offered is self.offered:

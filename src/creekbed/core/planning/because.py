@@ -15,7 +15,6 @@ from creekbed.core.planning.first import first_in_turns, replay_in_turns, unplac
 from creekbed.core.planning.laying import HANDS_TOKEN, NEVER, UNIT, Bench, Op
 from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
 from creekbed.core.planning.room import ONE
-from creekbed.core.planning.stability import GRID_MIN
 from creekbed.core.turns import Turns, whole
 
 LONG_WAIT_MIN = 5.0
@@ -275,17 +274,10 @@ def answer_in_turns(other: Problem, plan: Plan) -> Turns[Plan]:
     yield
     best = min(made, key=lambda p: (unplaced(p), p.cost(other)))
     kept = replace(plan.against(other), moved=())
-    if (unplaced(kept), kept.cost(other)) < (unplaced(best), best.cost(other)) and _keeps_locks(other, kept):
+    if (unplaced(kept), kept.cost(other)) < (unplaced(best), best.cost(other)):
         wrong = yield from violations_in_turns(other, kept)
         return best if wrong else kept
     return best
-
-
-def _keeps_locks(problem: Problem, plan: Plan) -> bool:
-    """Whether what somebody set to a time begins no sooner in a plan, and in their hands."""
-    at = {(s.job, s.operation): s for s in plan.steps}
-    locked = [(p, at[p.job, p.operation]) for p in problem.pins if p.kind == "locked" and (p.job, p.operation) in at]
-    return all(s.start >= p.at - GRID_MIN and s.person == p.person for p, s in locked)
 
 
 def compare(problem: Problem, plan: Plan, other: Problem, made: Plan) -> Beside:

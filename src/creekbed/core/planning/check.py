@@ -151,17 +151,17 @@ def violations_in_turns(problem: Problem, plan: Plan) -> Turns[list[str]]:
                 found.append(f"{place} holds {inside_now} at {at:.1f}, it takes {room}")
                 break
     for pin in problem.pins:
-        step_, job_ = steps.get((pin.job, pin.operation)), open_jobs.get(pin.job)
         key = (pin.job, pin.operation)
-        if pin.kind != "locked" or step_ is None or job_ is None or key in problem.in_hand:
+        if pin.kind != "locked" or key not in steps or key not in wanted or key in problem.in_hand:
             continue
-        ended = wanted[pin.job, pin.operation].ends
-        must = [r.latest for r in job_.running if r.operation == ended and r.latest is not None]
-        if step_.start < min([pin.at, *(max(at, 0.0) for at in must)]) - 0.2:
-            found.append(f"{pin.job} {pin.operation} was set to {pin.at:.1f} and begins at {step_.start:.1f}")
+        operation, step = wanted[key], steps[key]
+        running_ = open_jobs[pin.job].running
+        must = [max(r.latest, 0.0) for r in running_ if r.operation == operation.ends and r.latest is not None]
+        if step.start < min([pin.at, *must]) - 0.2:
+            found.append(f"{pin.job} {pin.operation} was set to {pin.at:.1f} and begins at {step.start:.1f}")
         theirs = next((p for p in problem.people if p.key == pin.person and p.windows), None)
-        if theirs is not None and step_.person != pin.person and theirs.can(wanted[pin.job, pin.operation]):
-            found.append(f"{pin.job} {pin.operation} was given to {pin.person}, {step_.person} does it")
+        if theirs is not None and step.person != pin.person and theirs.can(operation):
+            found.append(f"{pin.job} {pin.operation} was given to {pin.person}, {step.person} does it")
     said = {(m.job, m.operation) for m in plan.moved}
     for pin in problem.pins:
         step_ = steps.get((pin.job, pin.operation))

@@ -47,11 +47,12 @@ def lay_in_order(bench: Bench, order: Sequence[int], first: Places | None = None
 def lay_in_turns(bench: Bench, order: Sequence[int], first: Places | None = None) -> Turns[Plan]:
     """What :func:`lay_in_order` makes, a little at a time."""
     bench.turn_to(bench.problem)
-    for n, (start, person) in (first or {}).items():
+    first = first or {}
+    for n, (start, person) in first.items():
         bench.wished[n], bench.wished_by[n] = start, person
     lay_pins(bench)
     rank = {n: k for k, n in enumerate(order)}
-    for n, (start, person) in sorted((first or {}).items(), key=lambda row: row[1]):
+    for n, (start, person) in sorted(first.items(), key=lambda row: row[1]):
         op = bench.ops[n]
         ready = bench.ready(op) if op.start < 0 else NEVER
         if ready < NEVER:

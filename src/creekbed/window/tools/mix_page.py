@@ -294,7 +294,7 @@ class MixPage(ToolPage):
             plan = stock.plan_mix(self.shop, self.recipe, 1.0, target, lot_id=self.from_bottle.currentData(),
                                   graduation_ml=0.01)  # fmt: skip
         except CreekbedError as error:
-            self.frame.say(error.words(), warn=True)
+            self.frame.could_not(error)
             return
         marks = self.graduation_ml
         whole = int(plan.lot.amount / marks + 1e-9) * marks

@@ -14,7 +14,8 @@ import pytest
 from creekbed.cli import main
 from creekbed.core.errors import Refused
 from creekbed.demo.folder import MARKER, day_is_over, demo_clock, is_made, last_thursday, reset
-from creekbed.store.database import FILE, back_up
+from creekbed.store.backup import back_up
+from creekbed.store.layout import FILE
 
 from .conftest import MORNING
 
@@ -134,7 +135,7 @@ def test_export(capsys: Any, demo_folder: Path, tmp_path: Path) -> None:
 
 def test_restore(capsys: Any, demo_folder: Path) -> None:
     status, _, err = run(capsys, "--folder", str(demo_folder), "restore")
-    assert status == 1 and "gone" in err
+    assert status == 1 and "no copy" in err
     back_up(demo_folder, "daily")
     status, out, _ = run(capsys, "--folder", str(demo_folder), "restore")
     assert status == 0 and "kept as" in out

@@ -12,6 +12,7 @@ from creekbed.cli_catalogue import add_commands
 from creekbed.cli_hygiene import add_commands as add_hygiene
 from creekbed.cli_inspect import add_commands as add_inspections
 from creekbed.cli_plan import add_commands as add_planning
+from creekbed.cli_records import add_commands as add_records
 from creekbed.cli_shop import ensure_demo, folder_of, shop_of
 from creekbed.cli_show import show
 from creekbed.core.errors import CreekbedError
@@ -37,8 +38,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except CreekbedError as error:
         print(error.words(), file=sys.stderr)
         return 1
+    except BrokenPipeError:  # who reads what is printed has heard enough
+        return 1
     except OSError as error:
-        print(f"{error.strerror}: {error.filename}", file=sys.stderr)
+        print(f"{error.strerror or error}: {error.filename or ''}".rstrip(": "), file=sys.stderr)
         return 1
 
 
@@ -90,14 +93,9 @@ def _parser() -> argparse.ArgumentParser:
     lean = add("lean", _lean, "bridge lean from a height and the gap to a square there, with its verdict")
     lean.add_argument("--height", required=True, metavar="LENGTH")
     lean.add_argument("--gap", required=True, metavar="LENGTH")
-    export = add("export", _export, "everything on record as JSON, or as CSV files into a new folder")
-    export.add_argument(
-        "--to", type=Path, metavar="PATH", help="JSON file, or folder for --csv; standard output if missing"
-    )
-    export.add_argument("--csv", action="store_true", help="one CSV file for each table")
-    add("restore", _restore, "put the newest backup in place; what is there now is kept beside it")
     for machine in (
         *add_planning(add),
+        *add_records(add),
         history,
         mix,
         tension,
@@ -277,38 +275,3 @@ def _lean(given: argparse.Namespace) -> int:
         "band": result.band, "verdict": result.verdict, "reason": result.reason, "rule": result.rule,
     }  # fmt: skip
     return show(given, facts, result.reason)
-
-
-def _export(given: argparse.Namespace) -> int:
-    from creekbed.papers.export import export_csv, export_json
-    from creekbed.papers.tag import save_private
-    from creekbed.workshop.whole import whole
-
-    if given.csv and given.to is None:
-        print("--csv wants a folder: --to PATH", file=sys.stderr)
-        return 2
-    shop = shop_of(given)
-    try:
-        tables, now = whole(shop), shop.now
-    finally:
-        shop.close()
-    if given.csv:
-        for name, content in export_csv(tables).items():
-            save_private(given.to, name, content)
-        return 0
-    content = export_json(tables, now)
-    if given.to is None:
-        sys.stdout.buffer.write(content + b"\n")
-    else:
-        save_private(given.to.parent, given.to.name, content)
-    return 0
-
-
-def _restore(given: argparse.Namespace) -> int:
-    from creekbed.store.database import latest_backup, restore_latest
-
-    folder = folder_of(given)
-    backup = latest_backup(folder)
-    aside = restore_latest(folder)
-    print(f"Restored {backup.name if backup else ''}." + (f" What was there is kept as {aside.name}." if aside else ""))
-    return 0

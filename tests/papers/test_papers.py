@@ -13,7 +13,8 @@ import pytest
 import zxingcpp
 
 from creekbed.papers.export import export_csv, export_json
-from creekbed.papers.tag import save_private, tag_pdf
+from creekbed.papers.tag import tag_pdf
+from creekbed.store.files import write_whole
 from creekbed.workshop import gate
 from creekbed.workshop.scan import understand
 from creekbed.workshop.shop import Shop
@@ -81,9 +82,9 @@ def test_creekbed_reads_its_own_tag(shop: Shop, hand: Hand) -> None:
 
 
 def test_papers_are_private_and_whole(tmp_path: Path) -> None:
-    path = save_private(tmp_path / "papers", "tag.pdf", b"one")
+    path = write_whole(tmp_path / "papers" / "tag.pdf", b"one")
     assert path.stat().st_mode & 0o777 == 0o600
-    save_private(tmp_path / "papers", "tag.pdf", b"two")
+    write_whole(tmp_path / "papers" / "tag.pdf", b"two")
     assert path.read_bytes() == b"two"
     assert [p.name for p in path.parent.iterdir()] == ["tag.pdf"]
 

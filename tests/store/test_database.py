@@ -6,7 +6,6 @@ import os
 import sqlite3
 import subprocess
 import sys
-from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
@@ -18,18 +17,9 @@ from sqlalchemy import text
 
 import creekbed.store.database as database
 from creekbed.core.errors import StoreProblem
-from creekbed.store.database import (
-    BACKUPS,
-    FILE,
-    HEAD,
-    KEEP_BACKUPS,
-    back_up,
-    backup_time,
-    from_sqlite,
-    latest_backup,
-    open_engine,
-    restore_latest,
-)  # fmt: skip
+from creekbed.store.database import open_engine
+from creekbed.store.layout import FILE
+from creekbed.store.migrating import HEAD
 from creekbed.store.tables import Base
 
 
@@ -53,7 +43,7 @@ def test_first_start(tmp_path: Path) -> None:
     engine.dispose()
     assert (folder / FILE).stat().st_mode & 0o777 == 0o600
     assert folder.stat().st_mode & 0o077 == 0
-    assert not (folder / BACKUPS).exists()
+    assert sorted(p.name for p in folder.iterdir()) == ["journal.last", FILE]
 
 
 def test_second_start_does_not_migrate(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -81,33 +71,6 @@ def test_migrations_make_what_the_models_say(tmp_path: Path) -> None:
         context = MigrationContext.configure(connection, opts={"compare_type": True})
         assert compare_metadata(context, Base.metadata) == []
     engine.dispose()
-
-
-def test_backup_before_a_migration(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    open_engine(tmp_path).dispose()
-    add_boat(tmp_path)
-    monkeypatch.setattr(database, "HEAD", "9999")
-    monkeypatch.setattr(database, "migrate", lambda *a: None)
-    open_engine(tmp_path).dispose()
-    backup = latest_backup(tmp_path)
-    assert backup is not None and "before-migration" in backup.name
-    with sqlite3.connect(backup) as connection:
-        assert connection.execute("SELECT name FROM boat").fetchall() == [("x",)]
-    assert backup.stat().st_mode & 0o777 == 0o600
-
-
-def test_a_migration_that_fails_changes_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    open_engine(tmp_path).dispose()
-    add_boat(tmp_path)
-
-    def fail(*_: object) -> None:
-        raise RuntimeError("half way")
-
-    monkeypatch.setattr(database, "HEAD", "9999")
-    monkeypatch.setattr(database, "migrate", fail)
-    with pytest.raises(RuntimeError):
-        open_engine(tmp_path)
-    assert count(tmp_path) == 1
 
 
 def kind_of(folder: Path, busy_ms: int = 50) -> str:
@@ -138,7 +101,7 @@ def test_damaged(tmp_path: Path) -> None:
 def test_somebody_elses_database(tmp_path: Path) -> None:
     with sqlite3.connect(tmp_path / FILE) as connection:
         connection.execute("CREATE TABLE recipes (id)")
-    assert kind_of(tmp_path) == "damaged"
+    assert kind_of(tmp_path) == "foreign"
 
 
 def test_locked(tmp_path: Path) -> None:
@@ -151,20 +114,6 @@ def test_locked(tmp_path: Path) -> None:
         other.execute("ROLLBACK")
         other.close()
     open_engine(tmp_path).dispose()
-
-
-def test_missing_where_backups_tell_of_better_days(tmp_path: Path) -> None:
-    open_engine(tmp_path).dispose()
-    add_boat(tmp_path)
-    back_up(tmp_path, "daily")
-    (tmp_path / FILE).unlink()
-    assert kind_of(tmp_path) == "missing"
-    assert not (tmp_path / FILE).exists()  # nothing empty was put in its place
-    restore_latest(tmp_path)
-    # a log left over from the lost file must not be played into the backup
-    assert not (tmp_path / (FILE + "-wal")).exists()
-    open_engine(tmp_path).dispose()
-    assert count(tmp_path) == 1
 
 
 def test_read_only(tmp_path: Path) -> None:
@@ -189,60 +138,3 @@ def test_read_only(tmp_path: Path) -> None:
     tmp_path.chmod(0o755)
     assert done.stdout.startswith("read_only"), done.stderr
     assert "write" in done.stdout
-
-
-def test_a_disk_that_is_full_is_said() -> None:
-    problem = from_sqlite(sqlite3.OperationalError("database or disk is full"), Path("/nowhere"))
-    assert problem.fields["kind"] == "full" and "not recorded" in problem.happened
-
-
-def test_restoring_keeps_what_was_there(tmp_path: Path) -> None:
-    open_engine(tmp_path).dispose()
-    add_boat(tmp_path)
-    back_up(tmp_path, "daily")
-    (tmp_path / FILE).write_bytes(b"broken" * 3000)
-    aside = restore_latest(tmp_path)
-    assert aside is not None and aside.read_bytes() == b"broken" * 3000
-    open_engine(tmp_path).dispose()
-    assert count(tmp_path) == 1
-
-
-def test_nothing_to_restore(tmp_path: Path) -> None:
-    with pytest.raises(StoreProblem):
-        restore_latest(tmp_path)
-
-
-def test_a_backup_cut_off_leaves_nothing_behind(tmp_path: Path) -> None:
-    open_engine(tmp_path).dispose()
-    (tmp_path / BACKUPS).mkdir()
-    (tmp_path / BACKUPS / "20260101T000000000000Z-daily.part").write_bytes(b"half")
-    made = back_up(tmp_path, "daily")
-    assert [p.name for p in (tmp_path / BACKUPS).iterdir()] == [made.name]
-
-
-def test_old_backups_go_and_new_ones_stay(tmp_path: Path) -> None:
-    open_engine(tmp_path).dispose()
-    for day in range(1, KEEP_BACKUPS + 5):
-        back_up(tmp_path, "daily", now=datetime(2026, 10, day, tzinfo=UTC))
-    kept = sorted((tmp_path / BACKUPS).glob("*.sqlite3"))
-    assert len(kept) == KEEP_BACKUPS
-    assert backup_time(kept[-1]).day == KEEP_BACKUPS + 4
-
-
-def test_a_damaged_file_is_not_backed_up(tmp_path: Path) -> None:
-    engine = open_engine(tmp_path)
-    with engine.begin() as connection:
-        for n in range(400):
-            connection.execute(
-                text("INSERT INTO boat (name, leaves_at) VALUES (:n, '2026-11-20')"), {"n": f"b{n}" * 20}
-            )
-    engine.dispose()
-    with sqlite3.connect(tmp_path / FILE) as connection:
-        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-    raw = bytearray((tmp_path / FILE).read_bytes())
-    raw[len(raw) // 2 : len(raw) // 2 + 3000] = b"\xff" * 3000
-    (tmp_path / FILE).write_bytes(raw)
-    with pytest.raises(StoreProblem) as caught:
-        back_up(tmp_path, "daily")
-    assert caught.value.fields["kind"] == "damaged"
-    assert not list((tmp_path / BACKUPS).iterdir())

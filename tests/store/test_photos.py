@@ -15,7 +15,8 @@ import pytest
 from PIL import Image
 
 from creekbed.core.errors import BadInput, StoreProblem
-from creekbed.store.database import back_up, mirror, restore_latest
+from creekbed.store.backup import back_up, mirror
+from creekbed.store.copies import find, restore
 from creekbed.store.photos import LARGEST_BYTES, LONGEST_SIDE, THUMB_SIDE, PhotoStore, clean
 from creekbed.workshop import intake, photos
 from creekbed.workshop.shop import Shop
@@ -190,7 +191,7 @@ def test_a_backup_holds_the_photographs_and_gives_them_back(shop: Shop, hand: Ha
     assert mirror(shop.folder / "photos", again) == 0
     shutil.rmtree(shop.folder / "photos")
     shop.close()
-    restore_latest(shop.folder)
+    restore(shop.folder, find(shop.folder))
     assert photos.store_of(shop).read(first.name)
     shutil.rmtree(again)
 

@@ -17,7 +17,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
 
 from creekbed.core.catalogue.load import shipped
-from creekbed.store.database import FILE, back_up
+from creekbed.store.backup import back_up
+from creekbed.store.layout import FILE
 from creekbed.window import theme
 from creekbed.window.dialogs import AskDialog
 from creekbed.window.frame import Frame
@@ -831,8 +832,12 @@ def test_a_damaged_file_shows_the_way_back(qtbot: Any, tmp_path: Path, clock: Ha
     frame.show()
     assert not frame.open_shop()
     words = " ".join(w.text() for w in frame.findChildren(QLabel))
-    assert "damaged" in words and "kept aside" in words and "Go back to the backup" in words
-    frame.findChild(QPushButton, "restore").click()
+    assert "damaged" in words and "kept aside" in words
+    go_back = frame.findChild(QPushButton, "go_back")
+    qtbot.waitUntil(go_back.isEnabled)
+    words = " ".join(w.text() for w in frame.findChildren(QLabel))
+    assert "1 job, 1 instrument, 1 action" in words and "Nothing that is on record now would be missing" in words
+    go_back.click()
     assert frame.home is not None and [v.tag for v in frame.home.jobs] == ["MH-0142"]
 
 
@@ -845,7 +850,7 @@ def test_locked_then_free(qtbot: Any, tmp_path: Path, clock: HandClock) -> None:
     qtbot.addWidget(frame)
     frame.show()
     assert not frame.open_shop()
-    assert frame.findChild(QPushButton, "restore") is None
+    assert frame.findChild(QPushButton, "go_back") is None
     other.execute("ROLLBACK")
     other.close()
     frame.findChild(QPushButton, "again").click()

@@ -282,8 +282,15 @@ def test_undo_of_a_step_after_the_clock_was_moved(shop: Shop, hand: Hand, clock:
     hand.until(job, "disinfect")
     clock.step(hours=1)
     shop.look_at_clock()
-    with pytest.raises(Refused, match="depends on this"):
-        shop.undo()  # the wait it began has been moved since: nothing is torn apart
+    shop.undo()  # the wait that it began was moved with the clock, and goes with it
+    assert not hand.view(job).waits
+    clock.advance(minutes=1)
+    hand.do(job, "disinfect")
+    clock.advance(minutes=1)
+    doing.rewet(shop, hand.view(job).waits[0].id)
+    clock.step(hours=-1)
+    with pytest.raises(Refused, match="the clock was set since"):
+        shop.undo()
 
 
 def test_set_back_across_a_reboot(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -302,6 +309,7 @@ def test_a_night_with_the_computer_off_is_time_that_passed(shop: Shop, hand: Han
     hand.until(job, "disinfect")
     clock.reboot()
     clock.step(hours=14)
+    assert "started anew while a wait ran" in shop.look_at_clock()
     assert shop.look_at_clock() == ""
     assert hand.view(job).waits[0].contact.may_end
 

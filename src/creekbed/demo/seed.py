@@ -15,7 +15,7 @@ from creekbed.core.catalogue.models import Check, Family
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.verdicts import judge_reading
 from creekbed.core.measure import Reading
-from creekbed.demo.folder import last_thursday, mark_made
+from creekbed.demo.folder import MAKING, begin, last_thursday, mark_made
 from creekbed.store.tables import AirReading, Boat, Finding, Hire, Instrument, Job, Mark, TagPrint
 from creekbed.workshop import bench, doing, gate, intake, lookover, people, stock
 from creekbed.workshop.clock import HandClock
@@ -94,9 +94,11 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     Args:
         folder: its data folder. now: real time; the demo's day is the Thursday before it.
         progress: told in words what is being made.
+
+    Raises:
+        Refused: the folder holds something else; it was not touched.
     """
-    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-    (folder / "making").touch()
+    begin(folder)
     thursday = last_thursday(now)
     clock = HandClock(thursday - timedelta(days=1))
     shop = Shop(folder, clock)
@@ -119,7 +121,7 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     shop.look_at_clock()
     shop.close()
     mark_made(folder, clock.now())
-    (folder / "making").unlink()
+    (folder / MAKING).unlink(missing_ok=True)
 
 
 def _hurry(shop: Shop) -> None:

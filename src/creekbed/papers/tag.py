@@ -113,20 +113,3 @@ def code(page: Canvas, text: str) -> None:
                 x = left + (column + QUIET_MODULES) * side
                 y = top - (row + QUIET_MODULES + 1) * side
                 page.rect(x * mm, y * mm, side * mm * 1.01, side * mm * 1.01, stroke=0, fill=1)
-
-
-def save_private(folder: Path, name: str, content: bytes) -> Path:
-    """Write a paper into a folder of the user's data, readable by its owner only, never half written."""
-    import os
-
-    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-    path = folder / name
-    part = path.with_suffix(path.suffix + ".part")
-    part.unlink(missing_ok=True)
-    handle = os.open(part, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600)
-    with os.fdopen(handle, "wb") as file:
-        file.write(content)
-        file.flush()
-        os.fsync(file.fileno())
-    os.replace(part, path)
-    return path

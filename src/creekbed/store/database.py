@@ -1,31 +1,35 @@
-"""Opening the records safely: first start, migration with backup, and every way it can go wrong, in words."""
+"""Opening the records safely: first start, migration with a copy before it, and every way it can go wrong, in words."""
 
 from __future__ import annotations
 
 import contextlib
-import os
-import shutil
+import json
 import sqlite3
-from datetime import UTC, datetime
+import stat
+from datetime import datetime
 from pathlib import Path
-from typing import Any
+from urllib.parse import quote
 
-from sqlalchemy import Engine, create_engine, event
-from sqlalchemy.engine import URL
+from sqlalchemy import Engine
+from sqlalchemy.exc import DBAPIError
 
-from creekbed.core.errors import StoreProblem
-
-FILE = "records.sqlite3"
-BACKUPS = "backups"
-PHOTOS = "photos"
-HEAD = "0006"
-"""Newest revision this program knows; a test compares it with the migration scripts."""
-KEEP_BACKUPS = 14
-BUSY_MS = 2000
+from creekbed.core.bounded import read_at_most
+from creekbed.core.errors import BadInput, StoreProblem
+from creekbed.store.backup import back_up, copies_in
+from creekbed.store.checking import is_newer, last_entry, reading, revision_in
+from creekbed.store.copies import rejoin_log
+from creekbed.store.files import clear_litter, private_folder, tighten
+from creekbed.store.layout import ABOUT, BACKUPS, FILE, LOGS, OURS, own_traces
+from creekbed.store.making import BUSY_MS, make_engine, make_records
+from creekbed.store.migrating import HEAD, KNOWN, lacking, migrate
+from creekbed.store.problems import from_error, problem
+from creekbed.store.witness import Seen, Witness
 
 
 def open_engine(folder: Path, *, busy_ms: int = BUSY_MS) -> Engine:
     """Open the records in a data folder, making or migrating them where needed.
+
+    Records are made only where nothing is: an empty file, or backups without records, are never taken for a new shop.
 
     Args:
         folder: the data folder; made when missing, readable by its owner only.
@@ -35,250 +39,129 @@ def open_engine(folder: Path, *, busy_ms: int = BUSY_MS) -> Engine:
         An engine with WAL, full synchronous writes and foreign keys on.
 
     Raises:
-        StoreProblem: ``kind`` is missing, locked, read_only, newer, damaged or full.
+        StoreProblem: ``kind`` is one of :data:`creekbed.store.problems.WORDS`.
     """
     try:
-        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-    except OSError as error:
-        raise _problem("read_only", folder, error) from error
+        private_folder(folder)
+        clear_litter(folder)
+        for place in (folder, *(folder / name for name in OURS)):
+            if place.is_dir():
+                tighten(place)
+        engine = _opened(folder, busy_ms)
+        for path in (folder / FILE, *(folder / (FILE + end) for end in LOGS)):
+            with contextlib.suppress(FileNotFoundError, PermissionError):
+                if path.stat().st_mode & 0o077:
+                    path.chmod(0o600)
+        return engine
+    except DBAPIError as error:
+        raise from_error(error.orig or error, folder) from error
+    except (sqlite3.Error, OSError) as error:
+        raise from_error(error, folder) from error
+
+
+def _opened(folder: Path, busy_ms: int) -> Engine:
     path = folder / FILE
-    new = not path.exists()
-    if new and latest_backup(folder) is not None:
-        raise _problem("missing", folder, None)
-    if new:
-        _create_private(path)
-    revision = None if new else _revision(path, folder, busy_ms)
-    engine = _engine(path, busy_ms)
-    if revision != HEAD:
-        try:
-            if not new:
-                back_up(folder, "before-migration")
+    if not _is_there(folder):
+        make_records(folder)
+    revision = _revision(folder, busy_ms)
+    engine = make_engine(path, busy_ms)
+    try:
+        if revision != HEAD:
+            back_up(folder, "before-migration")
             migrate(engine)
-        except Exception:
-            engine.dispose()
-            if new:
-                path.unlink(missing_ok=True)
-            raise
-    for leftover in (path, path.with_name(FILE + "-wal"), path.with_name(FILE + "-shm")):
-        with contextlib.suppress(FileNotFoundError, PermissionError):
-            if leftover.stat().st_mode & 0o077:
-                leftover.chmod(0o600)
+        _need_all(folder)
+    except BaseException:
+        engine.dispose()
+        raise
     return engine
 
 
-def _create_private(path: Path) -> None:
-    try:
-        os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
-    except FileExistsError:
-        return
-    except OSError as error:
-        raise _problem("read_only", path.parent, error) from error
-
-
-def _engine(path: Path, busy_ms: int) -> Engine:
-    engine = create_engine(URL.create("sqlite", database=str(path)), connect_args={"timeout": busy_ms / 1000})
-
-    @event.listens_for(engine, "connect")
-    def _connect(connection: Any, record: Any) -> None:
-        connection.isolation_level = None  # transactions are begun below, not guessed by the driver
-        for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON"):
-            connection.execute(f"PRAGMA {pragma}")
-
-    @event.listens_for(engine, "begin")
-    def _begin(connection: Any) -> None:
-        write = connection.get_execution_options().get("write", False)
-        connection.exec_driver_sql("BEGIN IMMEDIATE" if write else "BEGIN")
-
-    return engine
-
-
-def _revision(path: Path, folder: Path, busy_ms: int) -> str | None:
-    """Revision of an existing file, after proving that it can be written; ``None`` for an empty one."""
-    try:
-        with contextlib.closing(sqlite3.connect(path, timeout=busy_ms / 1000, isolation_level=None)) as connection:
-            connection.execute("BEGIN IMMEDIATE")
-            connection.execute("ROLLBACK")
-            tables = {r[0] for r in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-            if "alembic_version" not in tables:
-                if tables:
-                    raise _problem("damaged", folder, None)
-                return None
-            row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-    except sqlite3.Error as error:
-        raise from_sqlite(error, folder) from error
-    revision = None if row is None else str(row[0])
-    if revision is not None and revision > HEAD:
-        raise _problem("newer", folder, None)
-    return revision
-
-
-def from_sqlite(error: BaseException, folder: Path) -> StoreProblem:
-    """The problem behind an SQLite error."""
-    text = str(error).lower()
-    if "locked" in text or "busy" in text:
-        return _problem("locked", folder, error)
-    if "readonly" in text or "read-only" in text or "unable to open" in text or "permission" in text:
-        return _problem("read_only", folder, error)
-    if "full" in text:
-        return _problem("full", folder, error)
-    return _problem("damaged", folder, error)
-
-
-def _problem(kind: str, folder: Path, error: BaseException | None) -> StoreProblem:
-    backup = latest_backup(folder)
-    at = backup_time(backup).astimezone().strftime("%a %d %b, %H:%M") if backup else ""
-    restore = f"Go back to the backup of {at}." if backup else "No backup is there; ask for help before going on."
-    words = {
-        "missing": (
-            "The records file is gone.",
-            f"The backups are still there; the newest is of {at}.",
-            restore,
-        ),
-        "locked": (
-            "Another program holds the records.",
-            "Nothing was changed, and nothing is lost.",
-            "Close the other Creekbed, or wait for the copy that runs, then try again.",
-        ),
-        "read_only": (
-            "The records cannot be written.",
-            "What is recorded is safe and was not changed.",
-            "Check that the folder belongs to you and that the disk is not write-protected, then try again.",
-        ),
-        "newer": (
-            "The records were written by a newer Creekbed.",
-            "They were not touched.",
-            "Start the newer version, or bring this one up to date.",
-        ),
-        "damaged": (
-            "The records file is damaged or is not one of ours.",
-            "It was not changed, and is kept aside if you go back to a backup.",
-            restore,
-        ),
-        "full": (
-            "The disk is full; this last action was not recorded.",
-            "Everything acknowledged before it is safe.",
-            "Make room on the disk and do it again.",
-        ),
-    }[kind]
-    return StoreProblem(words[0], safe=words[1], todo=words[2], kind=kind, folder=str(folder), detail=str(error or ""))
-
-
-def migrate(engine: Engine, revision: str = "head") -> None:
-    """Bring the tables to a revision with Alembic, in one transaction."""
-    from alembic import command
-    from alembic.config import Config
-
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    with engine.execution_options(write=True).begin() as connection:
-        config.attributes["connection"] = connection
-        command.upgrade(config, revision)
-
-
-def back_up(folder: Path, why: str, *, now: datetime | None = None) -> Path:
-    """Copy the records, consistent while in use, to ``backups/``; keep the newest ones.
+def _is_there(folder: Path) -> bool:
+    """Whether there are records; ``False`` only where nothing of a shop is.
 
     Raises:
-        StoreProblem: the copy cannot be made, or the records fail their integrity check.
+        StoreProblem: something else has their name, or they are gone and what tells of them is not.
     """
-    target_folder = folder / BACKUPS
-    target_folder.mkdir(mode=0o700, exist_ok=True)
-    stamp = (now or datetime.now(UTC)).strftime("%Y%m%dT%H%M%S%fZ")
-    target = target_folder / f"{stamp}-{why}.sqlite3"
-    part = target.with_suffix(".part")
-    for stale in target_folder.glob("*.part"):  # left by a program that was stopped in the middle of a backup
-        stale.unlink()
-    try:
-        with contextlib.closing(sqlite3.connect(folder / FILE)) as source:
-            _create_private(part)
-            with contextlib.closing(sqlite3.connect(part)) as copy:
-                source.backup(copy)
-                if copy.execute("PRAGMA quick_check").fetchone()[0] != "ok":
-                    raise _problem("damaged", folder, None)
-    except sqlite3.Error as error:
-        raise from_sqlite(error, folder) from error
-    finally:
-        if part.exists() and not target.exists():
-            with contextlib.suppress(OSError):
-                if _whole(part):
-                    os.replace(part, target)
-                else:
-                    part.unlink()
-    mirror(folder / PHOTOS, target_folder / PHOTOS)
-    for old in sorted(target_folder.glob("*.sqlite3"))[:-KEEP_BACKUPS]:
-        old.unlink()
-    return target
-
-
-def mirror(source: Path, target: Path) -> int:
-    """Put every photograph that is missing in ``target`` there: by a second name for the same file where the disk can.
-
-    Photographs never change, so that what is there already is left alone.
-
-    Returns:
-        How many were missing.
-    """
-    made = 0
-    for path in sorted(source.glob("??/*.jpg")):
-        there = target / path.relative_to(source)
-        if there.exists():
-            continue
-        for parent in (target, there.parent):
-            parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-        part = there.with_suffix(".part")
-        part.unlink(missing_ok=True)
-        try:
-            os.link(path, part)
-        except OSError:  # a disk without second names
-            shutil.copyfile(path, part)
-            part.chmod(0o600)
-        os.replace(part, there)
-        made += 1
-    return made
-
-
-def _whole(path: Path) -> bool:
-    try:
-        with contextlib.closing(sqlite3.connect(path)) as connection:
-            return bool(connection.execute("PRAGMA quick_check").fetchone()[0] == "ok")
-    except sqlite3.Error:
-        return False
-
-
-def latest_backup(folder: Path) -> Path | None:
-    """The newest backup, or ``None``."""
-    return max((folder / BACKUPS).glob("*.sqlite3"), default=None)
-
-
-def backup_time(backup: Path) -> datetime:
-    """When a backup was made, from its name."""
-    return datetime.strptime(backup.name.split("-")[0], "%Y%m%dT%H%M%S%fZ").replace(tzinfo=UTC)
-
-
-def restore_latest(folder: Path) -> Path | None:
-    """Put the newest backup in place; what was there is kept beside it, never deleted.
-
-    Returns:
-        Where the old file now lies, or ``None`` when there was none.
-
-    Raises:
-        StoreProblem: there is no backup.
-    """
-    backup = latest_backup(folder)
-    if backup is None:
-        raise _problem("missing", folder, None)
     path = folder / FILE
-    aside: Path | None = None
-    stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%S%fZ")
-    for suffix in ("", "-wal", "-shm"):
-        old = path.with_name(FILE + suffix)
-        if old.exists():
-            kept = path.with_name(f"kept-aside-{stamp}.sqlite3{suffix}")
-            old.rename(kept)
-            aside = aside or kept
-    part = path.with_suffix(".part")
-    _create_private(part)
-    shutil.copyfile(backup, part)
-    os.replace(part, path)
-    mirror(folder / BACKUPS / PHOTOS, folder / PHOTOS)
-    return aside
+    try:
+        found = path.lstat()
+    except FileNotFoundError:
+        traces = own_traces(folder)
+        if traces:
+            rejoin_log(folder)
+            raise problem("missing", folder, traces=", ".join(traces)) from None
+        return False
+    if stat.S_ISLNK(found.st_mode):
+        if not path.exists():
+            raise problem("not_a_file", folder, name=FILE, what="a link to something that is not there")
+        found = path.stat()
+    if not stat.S_ISREG(found.st_mode):
+        raise problem("not_a_file", folder, name=FILE, what="a folder" if stat.S_ISDIR(found.st_mode) else "a device")
+    if found.st_size == 0:
+        if own_traces(folder):
+            raise problem("damaged", folder, what="it is empty")
+        raise problem("empty", folder)
+    return True
+
+
+def _revision(folder: Path, busy_ms: int) -> str:
+    """Revision of an existing file, after proving that it can be written and has its tables.
+
+    Raises:
+        StoreProblem: it is newer, damaged or somebody else's. sqlite3.Error: it cannot be read or written.
+    """
+    name = f"file:{quote(str(folder / FILE))}?mode=rw"
+    with contextlib.closing(sqlite3.connect(name, uri=True, timeout=busy_ms / 1000, isolation_level=None)) as file:
+        file.execute("BEGIN IMMEDIATE")
+        file.execute("ROLLBACK")
+        revision = revision_in(file)
+        if is_newer(revision):
+            raise problem("newer", folder)
+        if revision not in KNOWN:
+            what = f"its version is “{revision[:20]}”" if revision else "it holds no version of ours"
+            raise problem("damaged" if own_traces_but_logs(folder) else "foreign", folder, what=what)
+        wrong = lacking(file, revision)
+        if wrong:
+            raise problem("damaged", folder, what=wrong)
+        return revision
+
+
+def own_traces_but_logs(folder: Path) -> bool:
+    """Whether something beside the records and their log tells of a shop."""
+    return any(t != "a log of the records" for t in own_traces(folder))
+
+
+def _need_all(folder: Path) -> None:
+    """Compare the journal with what was seen of it outside the records, and take note of it where nothing was.
+
+    Raises:
+        StoreProblem: actions that were on record are missing, or others stand in their place.
+    """
+    witness = Witness(folder)
+    seen = witness.read()
+    with reading(folder / FILE) as file:
+        number, chain, at = last_entry(file)
+        if seen is None:
+            seen = _by_copies(folder)
+        if seen is not None and seen.number:
+            row = file.execute("SELECT chain FROM journal WHERE id = ?", (seen.number,)).fetchone()
+            if row is None or (seen.chain and row[0] != seen.chain):
+                raise _rolled_back(folder, seen.number - number, seen.number, at)
+    witness.note(Seen(number, chain))
+
+
+def _rolled_back(folder: Path, missing: int, last: int, at: datetime | None) -> StoreProblem:
+    until = at.astimezone().strftime("%a %d %b, %H:%M") if at is not None else "the beginning"
+    words = f"{missing} actions" if missing > 1 else "One action" if missing == 1 else "Actions"
+    return problem("rolled_back", folder, missing=words, last=last, until=until, count=max(missing, 0))
+
+
+def _by_copies(folder: Path) -> Seen | None:
+    """What the newest copy says of the journal, where nothing else does."""
+    for copy in reversed(copies_in(folder / BACKUPS)):
+        try:
+            about = json.loads(read_at_most(copy / ABOUT, 100_000))
+            return Seen(int(about["entries"]), str(about["chain"]))
+        except (OSError, ValueError, KeyError, TypeError, BadInput):
+            continue
+    return None

@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 import os
 import struct
+import time
 import warnings
 import zlib
 from dataclasses import dataclass
@@ -16,7 +17,8 @@ from io import BytesIO
 from pathlib import Path
 
 from creekbed.core.errors import BadInput, StoreProblem
-from creekbed.store.database import PHOTOS
+from creekbed.store.files import clear_litter, write_whole
+from creekbed.store.layout import PHOTOS
 
 LARGEST_BYTES = 40_000_000
 LARGEST_PIXELS = 80_000_000
@@ -148,9 +150,7 @@ class PhotoStore:
             if path.exists():
                 continue
             try:
-                for folder in (self.folder, path.parent):
-                    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-                _write(path, content)
+                write_whole(path, content)
             except OSError as error:
                 raise StoreProblem(
                     "The photograph could not be kept.", safe="Everything else is as it was.",
@@ -178,17 +178,29 @@ class PhotoStore:
             )  # fmt: skip
         return content
 
+    def sweep(self, named: set[str], older_s: float) -> int:
+        """Remove pictures that no record names, if they have been unnamed at least so long, and litter of writing.
 
-def _write(path: Path, content: bytes) -> None:
-    part = path.with_suffix(f".{os.getpid()}.part")
-    handle = os.open(part, os.O_CREAT | os.O_TRUNC | os.O_WRONLY, 0o600)
-    with os.fdopen(handle, "wb") as file:
-        file.write(content)
-        file.flush()
-        os.fsync(file.fileno())
-    os.replace(part, path)
-    folder = os.open(path.parent, os.O_RDONLY)
-    try:
-        os.fsync(folder)
-    finally:
-        os.close(folder)
+        A picture's time is when it was written or last seen named; a name that comes back in time keeps it.
+
+        Args:
+            named: names that the records hold. older_s: seconds.
+
+        Returns:
+            How many pictures were removed.
+        """
+        removed = 0
+        now = time.time()
+        for path in self.folder.glob("??/*.jpg"):
+            name = path.name.split(".")[0]
+            try:
+                if name in named:
+                    os.utime(path)
+                elif now - path.stat().st_mtime > older_s:
+                    path.unlink()
+                    removed += not path.name.endswith(".small.jpg")
+            except OSError:
+                continue  # gone, or not ours to touch
+        for place in self.folder.glob("??"):
+            clear_litter(place)
+        return removed

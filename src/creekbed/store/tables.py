@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any
 
@@ -9,7 +10,43 @@ from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy import DateTime as SqlDateTime
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
-from sqlalchemy.types import TypeDecorator
+from sqlalchemy.types import TypeDecorator, TypeEngine
+
+from creekbed.store.problems import DamagedCell
+
+
+def _careful(
+    impl: TypeEngine[Any], dialect: Dialect, coltype: object, then: Callable[[Any], Any]
+) -> Callable[[Any], Any]:
+    """What reads a value of a column; one that cannot be read is told as such."""
+    inner = impl.result_processor(dialect, coltype)
+
+    def process(value: Any) -> Any:
+        try:
+            return then(inner(value) if inner is not None else value)
+        except (ValueError, TypeError, RecursionError) as error:
+            raise DamagedCell(f"“{str(value)[:40]}”") from error
+
+    return process
+
+
+class Json(TypeDecorator[Any]):
+    """JSON of one kind, ``list`` or ``dict``; what is no such JSON is told as damaged."""
+
+    impl = JSON
+    cache_ok = True
+
+    def __init__(self, kind: type[Any] = dict):
+        super().__init__()
+        self.kind = kind
+
+    def result_processor(self, dialect: Dialect, coltype: object) -> Callable[[Any], Any]:
+        def check(value: Any) -> Any:
+            if value is not None and not isinstance(value, self.kind):
+                raise TypeError
+            return value
+
+        return _careful(self.impl_instance, dialect, coltype, check)
 
 
 class UtcDateTime(TypeDecorator[datetime]):
@@ -25,12 +62,12 @@ class UtcDateTime(TypeDecorator[datetime]):
             raise ValueError("a time without zone cannot be stored")
         return value.astimezone(UTC).replace(tzinfo=None)
 
-    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
-        return None if value is None else value.replace(tzinfo=UTC)
+    def result_processor(self, dialect: Dialect, coltype: object) -> Callable[[Any], Any]:
+        return _careful(self.impl_instance, dialect, coltype, lambda v: None if v is None else v.replace(tzinfo=UTC))
 
 
 class Base(DeclarativeBase):
-    type_annotation_map = {datetime: UtcDateTime, dict[str, Any]: JSON, list[Any]: JSON}
+    type_annotation_map = {datetime: UtcDateTime, dict[str, Any]: Json(dict), list[Any]: Json(list)}
 
 
 class Instrument(Base):
@@ -308,6 +345,13 @@ class Entry(Base):
     undoes: Mapped[int | None]
     undoable: Mapped[bool] = mapped_column(default=True)
     changes: Mapped[list[Any]] = mapped_column(default=list)
+    seat: Mapped[str] = mapped_column(default="", server_default="")
+    """At which window it was done: undo is one's own."""
+    digest: Mapped[str] = mapped_column(default="", server_default="")
+    chain: Mapped[str] = mapped_column(default="", server_default="")
+    """Checksums, see :mod:`creekbed.store.chain`."""
+    erased: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    """Entries from which this one erased a renter: number → digest of what they say since."""
 
 
 UNJOURNALLED = {"journal", "clock_anchor", "alembic_version", "air_reading", "forecast"}

@@ -44,7 +44,7 @@ def run(
     theme.load_fonts()
     theme.apply(app)
     stays = not quit_when_shown
-    frame = Frame(open_shop, port, title, greeting, devices, thinking=stays, ahead=stays)
+    frame = Frame(open_shop, port, title, greeting, devices, thinking=stays, ahead=stays, upkeep=stays)
     sys.excepthook = frame.something_broke
     frame.show()
     app.processEvents()
@@ -63,8 +63,6 @@ def run(
             if os.environ.get("CREEKBED_TELL_TIMES"):  # clock times, for measuring from outside
                 print(visible_at, time.time())
             QTimer.singleShot(0, lambda: app.exit(0 if opened else 1))
-        elif opened:
-            QTimer.singleShot(2000, lambda: _backup(frame))
 
     QTimer.singleShot(0, fill)
     status = app.exec()
@@ -75,21 +73,3 @@ def run(
     if caliper is not None:
         caliper.close()
     return status
-
-
-def _backup(frame: Any) -> None:
-    """Today's backup, off the interface thread."""
-    import threading
-
-    from creekbed.core.errors import StoreProblem
-
-    def work() -> None:
-        try:
-            frame.shop.daily_backup()
-        except StoreProblem as problem:
-            from PySide6.QtCore import QMetaObject, Qt
-
-            frame.backup_words = problem.words()
-            QMetaObject.invokeMethod(frame, "tell_backup", Qt.ConnectionType.QueuedConnection)
-
-    threading.Thread(target=work, name="daily-backup", daemon=True).start()

@@ -6,10 +6,9 @@ import sys
 import time
 from collections.abc import Callable, Mapping
 from importlib import import_module
-from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt, QTimer, Slot
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -22,15 +21,17 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from creekbed.core.errors import CreekbedError, StoreProblem
+from creekbed.core.errors import CreekbedError
 from creekbed.core.turns import Turns, whole
 from creekbed.window import theme
 from creekbed.window.ahead import Ahead
 from creekbed.window.asking import Asking
+from creekbed.window.opening import Opening
 from creekbed.window.planning import PICTURES, Planning
 from creekbed.window.printing import Printing
 from creekbed.window.ticking import Ticking
 from creekbed.window.turns import InTurns
+from creekbed.window.upkeep import Upkeep
 from creekbed.window.widgets import button, label
 
 SECOND_MS = 1000
@@ -59,13 +60,14 @@ PAGES = {
     "list": ("list_page", "ListPage"),
     "journal": ("journal_page", "JournalPage"),
     "devices": ("devices_page", "DevicesPage"),
+    "kept": ("kept_page", "KeptPage"),
 }
 """Every page by key: its module and class, loaded when first wanted so that the window can open without them."""
 AHEAD = ("job", "day")
 """Pages that are made before they are wanted."""
 
 
-class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
+class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
     """The window. It shows itself at once; :meth:`open_shop` fills it.
 
     Args:
@@ -73,12 +75,13 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         caliper_port: serial port of the caliper, or "". greeting: said when the bench is drawn.
         devices: kind: port or address of other devices; they go before those of the shop's settings.
         thinking: look for better plans in the background. ahead: make pages before they are wanted.
+        upkeep: make a copy every day, and read everything on record once a day.
     """
 
     def __init__(
         self, open_shop: Callable[[], Any], caliper_port: str = "", title: str = "Creekbed", greeting: str = "",
         devices: Mapping[str, str] | None = None, thinking: bool = False,
-        ahead: bool = False,
+        ahead: bool = False, upkeep: bool = False,
     ):  # fmt: skip
         super().__init__()
         self.setWindowTitle(title)
@@ -95,7 +98,7 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         self.home: Any = None
         self._pages: dict[str, Any] = {}
         self._waiting_scan = ""
-        self.backup_words = ""
+        self.notice: Any = None
         self._asking: Any = None
         self._airing: Any = None
         self.planning = InTurns(self, self.could_not)
@@ -106,6 +109,7 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         self._thinking, self.thinker = thinking, None
         modules = [f"creekbed.window.{module}" for module, _ in PAGES.values()]
         self.ahead = Ahead(self, modules, self._made_ahead, InTurns(self, self.could_not)) if ahead else None
+        self.upkeep = Upkeep(self) if upkeep else None
         self.body = QWidget()
         self.body.setObjectName("page")
         self.box = QVBoxLayout(self.body)
@@ -121,60 +125,7 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         self._thought = QTimer(self)
         self._thought.timeout.connect(self._take_thought)
 
-    # --- opening ------------------------------------------------------------------------------------------------
-
-    def open_shop(self) -> bool:
-        """Open the records and fill the window, or show what is wrong."""
-        try:
-            self.shop, self.home, self.records = self._open(), None, None
-            moved = self.shop.look_at_clock()
-            settings = {k: self.shop.setting(f"theme.{k}") for k in ("dark", "gloves", "scale")}
-            self.devices = {**(self.shop.setting("devices") or {}), **self.given_devices}
-        except StoreProblem as problem:
-            self._show_problem(problem)
-            return False
-        for key, value in settings.items():
-            if value is not None:
-                setattr(theme.current, key, value)
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        theme.apply(app)
-        from creekbed.window.scanner import Scanner
-
-        if self.scanner is None:
-            self.scanner = Scanner(self)
-            self.scanner.scanned.connect(self.scanned)
-            self.scanner.watch(self)
-        self._build()
-        self.shop.listen(self._changed)
-        if self._thinking:
-            self.start_thinking()
-        self.go_home()
-        self._second.start()
-        if self.ahead is not None:
-            self.ahead.start()
-        QTimer.singleShot(0, self.listen_to_scanner)  # the bench is drawn first
-        if not self.tell_trouble(moved) and self.greeting:
-            self.say(self.greeting)
-        return True
-
-    def _show_problem(self, problem: StoreProblem) -> None:
-        from creekbed.store.database import latest_backup, restore_latest
-        from creekbed.window.problem_page import ProblemPage
-
-        folder = Path(problem.fields.get("folder", "."))
-
-        def restore() -> None:
-            restore_latest(folder)
-            self._again()
-
-        useful = problem.fields.get("kind") in ("missing", "damaged") and latest_backup(folder) is not None
-        self._clear_body()
-        self.box.addWidget(ProblemPage(problem, self._again, restore if useful else None))
-
-    def _again(self) -> None:
-        self._clear_body()
-        self.open_shop()
+    # --- laying out ---------------------------------------------------------------------------------------------
 
     def _leave_work(self) -> None:
         """Leave what is worked out in turns, here and on every page."""
@@ -228,10 +179,10 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         self.next_wait = next_wait
         self.next_wait.clicked.connect(self.go_home)
         inner.addWidget(self.next_wait)
-        self.undo_button = button("Undo", self.undo, "", "undo")
+        self.undo_button = button("Undo", lambda: self.undo(), "", "undo")
         inner.addWidget(self.undo_button)
         self.undo_key = QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self)
-        self.undo_key.activated.connect(self.undo)
+        self.undo_key.activated.connect(lambda: self.undo())
         return bar
 
     # --- pages --------------------------------------------------------------------------------------------------
@@ -380,6 +331,10 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         self.open_day()
         self.page("day").help_boat(boat_id)
 
+    def open_kept(self) -> None:
+        """What is kept, and what there is to go back to."""
+        self._go("kept").start()
+
     def open_journal(self) -> None:
         self._go("journal").refresh()
 
@@ -405,12 +360,13 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
             self.say(". ".join(w.rstrip(".") for w in (done.words, *done.notes)), warn=bool(done.notes))
         return True
 
-    def undo(self) -> None:
-        """Take back the last action and say which."""
+    def undo(self, number: int | None = None) -> None:
+        """Take back the last action, or the one with a number, and say which."""
         try:
-            done = self.shop.undo()
+            done = self.shop.undo(number)
         except CreekbedError as error:
             self.could_not(error)
+            self.tell_undo()
             return
         self.say(done.words)
 
@@ -580,16 +536,14 @@ class Frame(Asking, Printing, Planning, Ticking, QMainWindow):
         if self.ahead is not None:
             self.ahead.start()
 
-    @Slot()
-    def tell_backup(self) -> None:
-        """Say that today's backup could not be made."""
-        self.say(f"Today's backup was not made. {self.backup_words}", warn=True)
-
     def closeEvent(self, event: QCloseEvent) -> None:
+        self._closing = True
         self._second.stop()
         self.stop_thinking()
         if self.ahead is not None:
             self.ahead.stop()
+        if self.upkeep is not None:
+            self.upkeep.stop()
         self._leave_work()
         if self._asking is not None:
             self._asking.wait()

@@ -61,7 +61,12 @@ class HousePage(Page):
         right.addLayout(
             row(button("Our own values, in the book", lambda: frame.open_book("", "own"), "", "to_own"), None)
         )
-        right.addLayout(row(button("Devices", frame.open_devices, "", "to_devices"), None))
+        right.addLayout(
+            row(
+                button("Devices", frame.open_devices, "", "to_devices"),
+                button("What is kept", frame.open_kept, "", "house_to_kept"), None,
+            )
+        )  # fmt: skip
         right.addStretch(1)
         right.addWidget(
             label("A change of school counts for jobs booked in from then on; open jobs keep theirs.", tone="muted")

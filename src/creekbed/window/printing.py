@@ -18,15 +18,15 @@ class Printing:
     def save_note(self, job_id: int, to: str) -> Path | None:
         """Write the note to a specialist, PDF and text, into the shop's papers and say where."""
         from creekbed.papers.note import note_pdf, note_text
-        from creekbed.papers.tag import save_private
+        from creekbed.store.files import write_whole
         from creekbed.workshop.specialist import note_for
 
         try:
             note = note_for(self.shop, job_id, to)
             name = f"note-{note.facts['tag']}-{to.replace(' ', '-').replace('/', '-')[:40]}"
             folder = Path(self.shop.folder) / "papers"
-            save_private(folder, f"{name}.txt", note_text(note.facts).encode())
-            path = save_private(folder, f"{name}.pdf", note_pdf(note.facts, note.photos))
+            write_whole(folder / f"{name}.txt", note_text(note.facts).encode())
+            path = write_whole(folder / f"{name}.pdf", note_pdf(note.facts, note.photos))
         except Refused:
             return None  # sent out for another reason: there is nothing to tell
         except (CreekbedError, OSError) as error:
@@ -38,12 +38,12 @@ class Printing:
     def save_label(self, lot_id: int) -> Path | None:
         """Write the label of a mix into the shop's papers and say where."""
         from creekbed.papers.label import label_pdf
-        from creekbed.papers.tag import save_private
+        from creekbed.store.files import write_whole
         from creekbed.workshop.stock import label_facts
 
         try:
             facts = label_facts(self.shop, lot_id)
-            path = save_private(self.shop.folder / "papers", f"label-{lot_id}.pdf", label_pdf(facts))
+            path = write_whole(self.shop.folder / "papers" / f"label-{lot_id}.pdf", label_pdf(facts))
         except (CreekbedError, OSError) as error:
             self.say(f"The label could not be written: {error}. The mix is on record; label it by hand.", warn=True)
             return None
@@ -53,10 +53,10 @@ class Printing:
     def save_tray(self, tray: str, tag: str, name: str) -> Path | None:
         """Write the label of a tray into the shop's papers and say where."""
         from creekbed.papers.label import tray_pdf
-        from creekbed.papers.tag import save_private
+        from creekbed.store.files import write_whole
 
         try:
-            path = save_private(self.shop.folder / "papers", f"tray-{tray}.pdf", tray_pdf(tray, tag, name))
+            path = write_whole(self.shop.folder / "papers" / f"tray-{tray}.pdf", tray_pdf(tray, tag, name))
         except OSError as error:
             self.say(f"The label could not be written: {error}. Letter the tray by hand: {tray}.", warn=True)
             return None
@@ -68,10 +68,11 @@ class Printing:
         if facts is None:
             self.say("No tag was printed for it.", warn=True)
             return None
-        from creekbed.papers.tag import save_private, tag_pdf
+        from creekbed.papers.tag import tag_pdf
+        from creekbed.store.files import write_whole
 
         try:
-            path = save_private(self.shop.folder / "papers", f"tag-{facts['tag']}.pdf", tag_pdf(facts))
+            path = write_whole(self.shop.folder / "papers" / f"tag-{facts['tag']}.pdf", tag_pdf(facts))
         except OSError as error:
             self.say(
                 f"The tag could not be written: {error.strerror}. The instrument is ready all the same.", warn=True

@@ -78,13 +78,28 @@ class HandClock:
         self._boot = 5.0
 
 
+def same_boot(before: Tick, after: Tick) -> bool:
+    """Whether two looks were taken in one run of the computer, so that the time between them is known exactly."""
+    return bool(before.boot_id) and before.boot_id == after.boot_id and after.boot_seconds >= before.boot_seconds
+
+
+def carried(before: Tick, after: Tick) -> datetime:
+    """The time of the later look by the earlier one's wall clock and the boot-time clock, UTC.
+
+    Across a restart of the computer only its wall clock is known.
+    """
+    if not same_boot(before, after):
+        return after.utc
+    return before.utc + timedelta(seconds=after.boot_seconds - before.boot_seconds)
+
+
 def moved_by(before: Tick, after: Tick) -> timedelta:
     """How far the wall clock was set between two looks; zero when it was not.
 
     Within one boot the answer is exact. Across boots a wall clock that went backwards has been set back by at
     least the difference; one that went forwards cannot be told from time that passed, and counts as passed.
     """
-    if before.boot_id and before.boot_id == after.boot_id and after.boot_seconds >= before.boot_seconds:
-        step = (after.utc - before.utc) - timedelta(seconds=after.boot_seconds - before.boot_seconds)
+    if same_boot(before, after):
+        step = after.utc - carried(before, after)
         return step if abs(step) >= STEP_NOTICED else timedelta(0)
     return after.utc - before.utc if after.utc < before.utc else timedelta(0)

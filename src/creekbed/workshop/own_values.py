@@ -15,8 +15,9 @@ from creekbed.core.catalogue.own import OVERRIDES, with_override_text
 from creekbed.core.errors import BadData, BadInput, Refused
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
-from creekbed.papers.tag import save_private
-from creekbed.workshop.shop import Shop
+from creekbed.core.text import line
+from creekbed.workshop import own_file
+from creekbed.workshop.shop import Act, Shop
 
 Where = tuple[str, ...]
 
@@ -125,7 +126,7 @@ def try_value(shop: Shop, where: Where, value: float) -> Effect:
     Raises:
         BadData, BadInput: the value cannot be.
     """
-    _, candidate = _candidate(shop, where, value, "")
+    _, candidate = _candidate(shop, _document(shop), where, value, "")
     before, after = _plain_job(shop.catalogue, where), _plain_job(candidate, where)
     return Effect(before[0], after[0], before[1], after[1])
 
@@ -145,8 +146,10 @@ def set_value(shop: Shop, where: Where, value: float, source: str) -> None:
     Raises:
         BadData, BadInput: the value cannot be; nothing was changed.
     """
-    text, candidate = _candidate(shop, where, value, source)
-    _keep(shop, text, candidate, f"Own value: {' '.join(where[1:])}: {value:g}")
+    with shop.act("own_value", undoable=False) as act:
+        text, candidate = _candidate(shop, _parsed(own_file.current(act, shop)), where, value, source)
+        _keep(shop, act, text, candidate)
+        act.words = f"Own value: {' '.join(where[1:])}: {value:g}"
 
 
 def take_back(shop: Shop, where: Where) -> None:
@@ -155,43 +158,53 @@ def take_back(shop: Shop, where: Where) -> None:
     Raises:
         Refused: there is none.
     """
-    document = _document(shop)
-    if where not in _paths(document):
-        raise Refused("There is no value of the shop's own here.")
-    _drop(document, where)
-    text = tomlkit.dumps(document)
-    candidate = with_override_text(shop.catalogue_without_values(), _path(shop), text)
-    _keep(shop, text, candidate, f"Own value taken back: {' '.join(where[1:])}")
+    with shop.act("own_value", undoable=False) as act:
+        document = _parsed(own_file.current(act, shop))
+        if where not in _paths(document):
+            raise Refused("There is no value of the shop's own here.")
+        _drop(document, where)
+        text = tomlkit.dumps(document)
+        _keep(shop, act, text, with_override_text(shop.catalogue_without_values(), own_file.path_of(shop), text))
+        act.words = f"Own value taken back: {' '.join(where[1:])}"
 
 
-def _path(shop: Shop) -> Any:
-    return shop.own_folder / OVERRIDES
+def _parsed(text: str) -> tomlkit.TOMLDocument:
+    """The overrides as a document that keeps comments and order.
 
-
-def _document(shop: Shop) -> tomlkit.TOMLDocument:
-    path = _path(shop)
-    if not path.exists():
+    Raises:
+        Refused: it is no TOML.
+    """
+    if not text.strip():
         document = tomlkit.document()
         document.add(tomlkit.comment("Values of this shop's own, over those that ship with Creekbed."))
         return document
     try:
-        return tomlkit.parse(path.read_text(encoding="utf-8"))
-    except (ValueError, OSError) as error:
+        return tomlkit.parse(text)
+    except ValueError as error:
         raise Refused(f"{OVERRIDES} cannot be read: {error}.", todo="Mend the file by hand, then try again.") from error
 
 
-def _candidate(shop: Shop, where: Where, value: float, source: str) -> tuple[str, Catalogue]:
-    """The overrides with one value set, as text and as the catalogue that follows."""
+def _document(shop: Shop) -> tomlkit.TOMLDocument:
+    return _parsed(own_file.text_of(shop))
+
+
+def _candidate(
+    shop: Shop, document: tomlkit.TOMLDocument, where: Where, value: float, source: str
+) -> tuple[str, Catalogue]:
+    """The overrides with one value set, as text and as the catalogue that follows.
+
+    Raises:
+        BadData, BadInput: the value cannot be.
+    """
     if len(where) < 3 or where[0] != "family" or where[1] not in shop.catalogue.families:
         raise BadInput("That value cannot be changed here.")
-    document = _document(shop)
     _put(document, where, value)
     entry = 4 if where[2] in KINDS else 2
     if source.strip():
         holder: Any = document
         for key in where[:entry]:
             holder = holder[key]
-        holder["source"] = source.strip()[:200]
+        holder["source"] = line(source, what="Where it comes from")
     return _checked(shop, document, (".".join(where[:entry]),))
 
 
@@ -229,7 +242,7 @@ def _checked(shop: Shop, document: tomlkit.TOMLDocument, mine: tuple[str, ...]) 
     """
     text = tomlkit.dumps(document)
     plain = shop.catalogue_without_values()
-    candidate = with_override_text(plain, _path(shop), text)
+    candidate = with_override_text(plain, own_file.path_of(shop), text)
     for problem in candidate.problems[len(plain.problems) :]:
         if str(problem.fields.get("key", "")).startswith(mine):
             words = problem.happened.partition(": ")[2].partition(": ")[2] or problem.happened
@@ -247,22 +260,26 @@ def set_house(shop: Shop, values: Mapping[Where, Any], words: str) -> None:
     Raises:
         BadData: a value cannot be; nothing was changed.
     """
-    document = _document(shop)
-    for where, value in values.items():
-        if value is None:
-            _drop(document, where)
-        else:
-            _put(document, where, value)
-    text, candidate = _checked(shop, document, tuple(where[0] for where in values))
-    _keep(shop, text, candidate, words)
-
-
-def _keep(shop: Shop, text: str, candidate: Catalogue, words: str) -> None:
     with shop.act("own_value", undoable=False) as act:
-        act.session.connection()  # the records are held first: when they cannot be, the file stays as it is
-        save_private(shop.own_folder, OVERRIDES, text.encode("utf-8"))
-        shop.catalogue = candidate
+        document = _parsed(own_file.current(act, shop))
+        for where, value in values.items():
+            if value is None:
+                _drop(document, where)
+            else:
+                _put(document, where, value)
+        text, candidate = _checked(shop, document, tuple(where[0] for where in values))
+        _keep(shop, act, text, candidate)
         act.words = words
+
+
+def _keep(shop: Shop, act: Act, text: str, candidate: Catalogue) -> None:
+    own_file.keep(act, shop, text)
+
+    def work_by_it() -> str:
+        shop.catalogue = candidate
+        return ""
+
+    act.after.insert(0, work_by_it)
 
 
 def own_entries(catalogue: Catalogue) -> list[tuple[str, Entry]]:

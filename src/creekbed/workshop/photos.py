@@ -7,7 +7,7 @@ from datetime import datetime
 
 from sqlalchemy import select
 
-from creekbed.core.errors import BadInput
+from creekbed.core.errors import BadInput, Refused
 from creekbed.store.photos import Clean, PhotoStore, clean
 from creekbed.store.tables import Mark, Photo
 from creekbed.workshop.intake import need_job
@@ -89,3 +89,18 @@ def _view(photo: Photo) -> PhotoView:
     return PhotoView(
         photo.id, photo.name, photo.job_id, photo.about, photo.width, photo.height, photo.taken_at
     )  # fmt: skip
+
+
+def remove_photo(shop: Shop, photo_id: int) -> None:
+    """Take a photograph away. It leaves the disk some days later, so that this can be undone, and the copies with their
+    age.
+
+    Raises:
+        Refused: it is not on record.
+    """
+    with shop.act("photo.remove") as act:
+        photo = act.session.get(Photo, photo_id)
+        if photo is None:
+            raise Refused("That photograph is not on record any more.")
+        act.tag, act.words = photo.tag, f"{photo.tag}: a photograph was taken away"
+        act.session.delete(photo)

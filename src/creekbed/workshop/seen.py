@@ -14,7 +14,7 @@ from creekbed.core.planning.stability import same_later
 from creekbed.core.turns import Turns, whole
 from creekbed.store.tables import Setting
 from creekbed.workshop.planner import Known, Left
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.shop import Shop, free_to_note
 
 SETTING = "plan"
 """Setting: :class:`OnRecord`."""
@@ -107,7 +107,9 @@ def leave_in_turns(shop: Shop) -> Turns[bool]:
         "known": None if written is None else written.model_dump(mode="json"),
     }  # fmt: skip
     yield
-    with shop.noting() as session:
+    with free_to_note(shop) as session:
+        if session is None:
+            return False  # somebody holds the records: it is left when it is shown next
         last = _number(session) or 0
         if last > planner.version:
             return False  # it is looked at within two seconds

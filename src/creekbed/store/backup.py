@@ -1,0 +1,266 @@
+"""Copies of the whole shop: published only when they are proven whole, and never fewer good ones because bad ones came.
+
+A copy is a folder ``backups/<time>-<why>/`` with the records, the shop's own families and values, and ``about.json``,
+which says what it holds. Photographs never change and are named by their contents; all copies share
+``backups/photos/``, which holds those that a copy speaks of.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import hashlib
+import json
+import os
+import shutil
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+from urllib.parse import quote
+
+from creekbed.store.checking import Facts, examine, last_entry, reading
+from creekbed.store.files import (
+    PART,
+    clear_litter,
+    create_private,
+    free_bytes,
+    open_private,
+    part_of,
+    private_folder,
+    sync_file,
+    sync_folder,
+    write_whole,
+)
+from creekbed.store.layout import ABOUT, BACKUPS, CATALOGUE, FILE, LOGS, PHOTOS
+from creekbed.store.problems import from_error, problem
+from creekbed.store.witness import Witness
+
+KEEP = 14
+"""So many good copies are kept: house default."""
+SPARE_BYTES = 8_000_000
+"""Room that a copy leaves on the disk: house default."""
+LARGEST_OWN = 4_000_000
+"""A file among the shop's own families and values that is larger is not copied, bytes."""
+STAMP = "%Y%m%dT%H%M%S%fZ"
+
+
+@contextmanager
+def _one_at_a_time(folder: Path) -> Iterator[None]:
+    """Two that copy at once wait for each other; what an interrupted one left is cleared by the next."""
+    handle = open_private(folder / "making")
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX)
+        clear_litter(folder, older_s=0.0)
+        yield
+    finally:
+        os.close(handle)
+
+
+def back_up(folder: Path, why: str, *, now: datetime | None = None) -> Path:
+    """Copy the whole shop, consistent while in use, to a folder of its own in ``backups/``.
+
+    Args:
+        why: "daily", "before-migration" or the like: letters and hyphens. now: its time; the computer's if not given.
+
+    Returns:
+        The copy's folder. It is there only when all of it is on disk and proven whole.
+
+    Raises:
+        StoreProblem: there is no room, the copy cannot be made, or the records are damaged. No copy is published, and
+            none of those that are there is touched.
+    """
+    stamp = (now or datetime.now(UTC)).astimezone(UTC).strftime(STAMP)
+    try:
+        backups = private_folder(folder / BACKUPS)
+        target = backups / f"{stamp}-{why}"
+        with _one_at_a_time(backups):
+            part = part_of(target)
+            try:
+                facts = _fill(folder, private_folder(part))
+                mirror(folder / PHOTOS, backups / PHOTOS, photos_named(part / FILE))
+                _describe(part, facts, stamp, why)
+                os.rename(part, target)
+                sync_folder(backups)
+            finally:
+                shutil.rmtree(part, ignore_errors=True)
+            prune(folder)
+    except (sqlite3.Error, OSError) as error:
+        raise from_error(error, folder) from error
+    return target
+
+
+def _fill(folder: Path, part: Path) -> Facts:
+    """Copy records and own files into a folder, and prove them whole."""
+    size = sum(p.stat().st_size for p in (folder / FILE, folder / (FILE + LOGS[0])) if p.exists())
+    if free_bytes(part) < size + SPARE_BYTES:
+        raise problem("no_room", folder, what=f"a copy takes {size / 1e6:.0f} MB")
+    copy = part / FILE
+    name = f"file:{quote(str(folder / FILE))}?mode=rw"
+    with contextlib.closing(sqlite3.connect(name, uri=True, timeout=5.0, isolation_level=None)) as source:
+        least, _, _ = last_entry(source)
+        known = Witness(folder).read()
+        os.close(create_private(copy))
+        with contextlib.closing(sqlite3.connect(copy, isolation_level=None)) as target:
+            source.backup(target)
+            target.execute("PRAGMA journal_mode=DELETE")  # one file, without a log
+    facts = examine(copy)
+    if not facts.whole:
+        raise problem("damaged", folder, what=facts.wrong)
+    least = max(least, known.number if known is not None else 0)
+    if facts.entries < least:
+        raise problem("damaged", folder, what=f"{least - facts.entries} actions are missing from a copy of it")
+    sync_file(copy)
+    _copy_own(folder / CATALOGUE, part / CATALOGUE)
+    return facts
+
+
+def _copy_own(source: Path, target: Path) -> None:
+    """Copy the shop's own families and values, ordinary files only."""
+    for path in sorted(source.rglob("*.toml")):
+        if path.is_file() and not path.is_symlink() and path.stat().st_size <= LARGEST_OWN:
+            write_whole(target / path.relative_to(source), path.read_bytes())
+
+
+def _describe(part: Path, facts: Facts, stamp: str, why: str) -> None:
+    about = {
+        "format": "creekbed-copy-1", "made_at": stamp, "why": why, "revision": facts.revision,
+        "entries": facts.entries, "chain": facts.chain, "jobs": facts.jobs, "instruments": facts.instruments,
+        "last_at": facts.last_at.isoformat() if facts.last_at is not None else None,
+        "sha256": sha256_of(part / FILE),
+    }  # fmt: skip
+    write_whole(part / ABOUT, json.dumps(about, indent=1).encode())
+
+
+def sha256_of(path: Path) -> str:
+    """The SHA-256 of a file, hex.
+
+    Raises:
+        OSError: it cannot be read.
+    """
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def prune(folder: Path) -> list[Path]:
+    """Remove copies beyond the newest good ones, and photographs that no copy speaks of any more.
+
+    A copy that is not whole does not count, and is removed only with good ones that are newer on every side.
+
+    Returns:
+        What was removed.
+    """
+    copies = copies_in(folder / BACKUPS)
+    good = [p for p in copies if is_good(p)]
+    kept = good[-KEEP:]
+    removed = [p for p in copies if len(good) > KEEP and p not in kept and p.name < kept[0].name]
+    for path in removed:
+        if path.is_dir():
+            shutil.rmtree(path)
+        else:
+            path.unlink()
+    named: set[str] = set()
+    for path in copies:
+        if path not in removed:
+            try:
+                named |= photos_named(records_of(path))
+            except sqlite3.Error:
+                return removed  # it may speak of any of them
+    for picture in (folder / BACKUPS / PHOTOS).glob("??/*.jpg"):
+        if picture.name.split(".")[0] not in named:
+            picture.unlink(missing_ok=True)
+    return removed
+
+
+def copies_in(folder: Path) -> list[Path]:
+    """The copies in a folder, oldest first; what has another name than a copy's is passed over."""
+    try:
+        found = [p for p in folder.iterdir() if time_of(p) is not None and PART not in p.name]
+    except OSError:
+        return []
+    whole = [p for p in found if (p.is_dir() and (p / FILE).is_file()) or (p.suffix == ".sqlite3" and p.is_file())]
+    return sorted(whole, key=lambda p: p.name)
+
+
+def records_of(copy: Path) -> Path:
+    """The records' file of a copy; copies of earlier versions are that file itself."""
+    return copy / FILE if copy.is_dir() else copy
+
+
+def time_of(copy: Path) -> datetime | None:
+    """When a copy was made, from its name; ``None`` where that is not a copy's name."""
+    try:
+        return datetime.strptime(copy.name.split("-")[0], STAMP).replace(tzinfo=UTC)
+    except ValueError:
+        return None
+
+
+def is_good(copy: Path) -> bool:
+    """Whether a copy was proven whole when it was made; one of an earlier version is looked at."""
+    if copy.is_dir():
+        return (copy / ABOUT).is_file()
+    return examine(copy, still=True).whole
+
+
+def photos_named(records: Path) -> set[str]:
+    """Names of the photographs that a copy's records speak of.
+
+    Raises:
+        sqlite3.Error: they cannot be read.
+    """
+    with reading(records, still=True) as connection:
+        there = connection.execute("SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = 'photo'").fetchone()
+        return {str(row[0]) for row in connection.execute("SELECT name FROM photo")} if there else set()
+
+
+def mirror(source: Path, target: Path, names: set[str] | None = None) -> int:
+    """Put photographs that are missing in ``target`` there: by a second name for the same file where the disk can.
+
+    Photographs never change, so that what is there already is left alone.
+
+    Args:
+        names: which are wanted; all if not given.
+
+    Returns:
+        How many were missing.
+
+    Raises:
+        OSError: one cannot be put there.
+    """
+    made = 0
+    for path in sorted(source.glob("??/*.jpg")):
+        there = target / path.relative_to(source)
+        if there.exists() or (names is not None and path.name.split(".")[0] not in names):
+            continue
+        private_folder(there.parent)
+        part = part_of(there)
+        try:
+            try:
+                os.link(path, part)
+            except OSError:  # a disk without second names
+                with os.fdopen(create_private(part), "wb") as to, path.open("rb") as out:
+                    shutil.copyfileobj(out, to)
+                    to.flush()
+                    os.fsync(to.fileno())
+            os.replace(part, there)
+        finally:
+            part.unlink(missing_ok=True)
+        made += 1
+    return made
+
+
+def newest(folder: Path) -> Path | None:
+    """The newest copy that was proven whole, or ``None``."""
+    return next((p for p in reversed(copies_in(folder / BACKUPS)) if is_good(p)), None)
+
+
+def made_on(folder: Path, now: datetime, why: str = "daily") -> bool:
+    """Whether a good copy of some kind was made on the local day of ``now``."""
+    day = now.astimezone().date()
+    for copy in reversed(copies_in(folder / BACKUPS)):
+        at = time_of(copy)
+        kind = copy.name.partition("-")[2].removesuffix(".sqlite3")
+        if at is not None and at.astimezone().date() == day and kind == why and is_good(copy):
+            return True
+    return False

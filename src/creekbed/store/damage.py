@@ -1,0 +1,244 @@
+"""Reading everything on record at the start of the day: is each value readable, and as the journal says it is?
+
+Run as ``python -m creekbed.store.damage FOLDER`` it prints what it finds as JSON, so that a window can have it done in
+a process of its own. Nothing is changed.
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+import sys
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass, replace
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import Boolean, Table
+
+from creekbed.store.backup import copies_in, is_good, records_of
+from creekbed.store.chain import Link, broken, digest_of, said
+from creekbed.store.checking import reading
+from creekbed.store.journal import replay
+from creekbed.store.layout import BACKUPS, FILE
+from creekbed.store.problems import in_words
+from creekbed.store.tables import UNJOURNALLED, Base, Json, UtcDateTime
+
+JOURNAL = "the journal"
+MOST = 200
+"""More damages are not listed: the file as a whole is damaged then."""
+NOT_IN_JOURNAL = {"setting": {"plan"}}
+"""Rows of journalled tables that are no work at the bench."""
+_ENTRY = "id, at, person, seat, action, words, tag, undoes, undoable, changes, digest, chain, erased"
+_ENTRIES = f"SELECT {_ENTRY} FROM journal ORDER BY id"  # noqa: S608  # names of ours
+_ONE_ENTRY = f"SELECT {_ENTRY} FROM journal WHERE id = ?"  # noqa: S608  # names of ours
+
+
+@dataclass(frozen=True)
+class Damage:
+    """Something on record that is not as it was written.
+
+    Attributes:
+        table: of the records; "" for the file itself. key: of its row. what: is wrong with it, in words.
+        source: who has it whole: "the journal", the name of a copy, "the file itself", or "" when nobody has.
+        good: the row as it was, in the form of the journal; ``None`` where it is to go.
+    """
+
+    table: str
+    key: dict[str, Any]
+    what: str
+    source: str = ""
+    good: dict[str, Any] | None = None
+
+    @property
+    def row(self) -> str:
+        """Its row, in words."""
+        return " ".join(str(v) for v in self.key.values())
+
+    @property
+    def words(self) -> str:
+        """What a person is told."""
+        where = f"{self.table.replace('_', ' ')} {self.row}: " if self.table else ""
+        whole = f" Whole in {self.source}." if self.source else " Nobody has it whole."
+        return f"{where}{self.what}.{whole}"
+
+
+def find(folder: Path) -> list[Damage]:
+    """Everything on record that is not as it was written.
+
+    Raises:
+        sqlite3.Error: the file cannot be read at all.
+    """
+    found: list[Damage] = []
+    with reading(folder / FILE) as file:
+        wrong = file.execute("PRAGMA integrity_check(20)").fetchall()
+        if wrong != [("ok",)]:
+            index = all("index" in str(row[0]) for row in wrong)
+            words = str(wrong[0][0]).splitlines()[-1][:120]
+            found.append(Damage("", {}, f"the file's own check says: {words}", "the file itself" if index else ""))
+        entries, damages, whole = _journal(file, folder)
+        found += damages
+        state = _replayed(entries) if whole else None
+        for table in Base.metadata.sorted_tables:
+            found += _table(file, table, state)
+            if len(found) > MOST:
+                break
+    return [_with_copy(d, folder) if not d.source and d.table else d for d in found[:MOST]]
+
+
+def _journal(file: sqlite3.Connection, folder: Path) -> tuple[list[Any], list[Damage], bool]:
+    """The changes of all entries as they were written, what is damaged, and whether all of it could be had."""
+    links, changes = [], {}
+    for row in file.execute(_ENTRIES):
+        link, what = _link(row)
+        links.append(link)
+        changes[link.number] = what
+    damages, whole = [], True
+    for number, words in broken(links):
+        entry = _entry_in_copies(folder, number)
+        key = {"id": number}
+        if entry is None:
+            whole = False
+            damages.append(Damage("journal", key, words))
+            continue
+        source, good = entry
+        changes[number] = good["changes"]
+        damages.append(Damage("journal", key, words, source, good))
+    return [changes[n] for n in sorted(changes)], damages, whole and all(c is not None for c in changes.values())
+
+
+def _link(row: tuple[Any, ...]) -> tuple[Link, Any]:
+    """An entry as a link of the chain, with its changes; what cannot be read is unlike anything that was written."""
+    number, at, person, seat, action, words, tag, undoes, undoable, changes, digest, chain, erased = row
+    try:
+        when = datetime.fromisoformat(at).replace(tzinfo=UTC)
+        what, gone = json.loads(changes), json.loads(erased)
+        text = said(int(number), when, person, seat, action, words, tag, undoes, bool(undoable), what)
+        return Link(int(number), text, str(digest), str(chain), dict(gone)), what
+    except (ValueError, TypeError, RecursionError):
+        return Link(int(number), ascii(row[:10]), str(digest), str(chain), {}), None
+
+
+def _entry_in_copies(folder: Path, number: int) -> tuple[str, dict[str, Any]] | None:
+    """The name of the newest copy that has an entry whole, and the entry."""
+    for copy in reversed(copies_in(folder / BACKUPS)):
+        if not is_good(copy):
+            continue
+        try:
+            with reading(records_of(copy), still=True) as file:
+                before = file.execute("SELECT chain FROM journal WHERE id = ?", (number - 1,)).fetchone()
+                row = file.execute(_ONE_ENTRY, (number,)).fetchone()
+        except sqlite3.Error:
+            continue
+        if row is None or (before is None and number > 1):
+            continue
+        link, changes = _link(row)
+        if changes is not None and digest_of(link.said) == link.digest:
+            names = [c.strip() for c in _ENTRY.split(",")]
+            good = dict(zip(names, row, strict=True))
+            return copy.name, {**good, "changes": changes, "erased": link.erased, "undoable": bool(good["undoable"])}
+    return None
+
+
+def _replayed(entries: list[Any]) -> dict[str, dict[tuple[Any, ...], dict[str, Any]]] | None:
+    try:
+        return replay(entries)
+    except (KeyError, TypeError, AttributeError):
+        return None
+
+
+def _table(
+    file: sqlite3.Connection, table: Table, state: dict[str, dict[tuple[Any, ...], dict[str, Any]]] | None
+) -> Iterator[Damage]:
+    """What is wrong in one table: values that cannot be read, rows unlike the journal's."""
+    columns = list(table.columns)
+    names = ", ".join(f'"{c.name}"' for c in columns)
+    said_so = None if state is None or table.name in UNJOURNALLED else dict(state.get(table.name, {}))
+    passed = NOT_IN_JOURNAL.get(table.name, set())
+    if table.name == "journal":
+        return  # looked at by its checksums
+    for raw in file.execute(f'SELECT {names} FROM "{table.name}"'):  # noqa: S608  # names of our own tables
+        row, wrong = {}, ""
+        for column, value in zip(columns, raw, strict=True):
+            try:
+                row[column.name] = _plain(column, value)
+            except (ValueError, TypeError, RecursionError) as error:
+                row[column.name] = None
+                wrong = wrong or f"“{column.name}” cannot be read ({in_words(error)})"
+        key = {c.name: row[c.name] for c in table.primary_key}
+        if passed & {str(v) for v in key.values()}:
+            continue
+        good = said_so.pop(tuple(key.values()), None) if said_so is not None else None
+        if said_so is not None and good is None:
+            yield Damage(table.name, key, "no action made this row", JOURNAL)
+            continue
+        unlike = [n for n, v in (good or {}).items() if n in row and row[n] != v]
+        if unlike and not wrong:
+            wrong = f"“{unlike[0]}” is not what was written"
+        if wrong:
+            yield Damage(table.name, key, wrong, JOURNAL if good is not None else "", good)
+    for values, good in (said_so or {}).items():
+        key = dict(zip((c.name for c in table.primary_key), values, strict=True))
+        if not passed & {str(v) for v in values}:
+            yield Damage(table.name, key, "the row is gone", JOURNAL, good)
+
+
+def _plain(column: Any, value: Any) -> Any:
+    """A value as the journal has it.
+
+    Raises:
+        ValueError, TypeError: it is none of its column's.
+    """
+    if value is None:
+        if not column.nullable:
+            raise ValueError("it is empty")
+        return None
+    if isinstance(column.type, UtcDateTime):
+        return datetime.fromisoformat(value).replace(tzinfo=UTC).isoformat()
+    if isinstance(column.type, Json):
+        found = json.loads(value)
+        if found is not None and not isinstance(found, column.type.kind):
+            raise TypeError(f"it is no {column.type.kind.__name__}")
+        return found
+    if isinstance(column.type, Boolean):
+        return bool(value)
+    wanted = column.type.python_type
+    if not isinstance(value, (int, float) if wanted is float else wanted):
+        raise TypeError(f"it is no {wanted.__name__}")
+    if isinstance(value, str) and "\ufffd" in value:
+        raise ValueError("it is no text")
+    return value
+
+
+def _with_copy(damage: Damage, folder: Path) -> Damage:
+    """With the newest copy that has the row whole, where one has."""
+    table = Base.metadata.tables[damage.table]
+    if damage.table == "journal" or any(v is None for v in damage.key.values()):
+        return damage
+    for copy in reversed(copies_in(folder / BACKUPS)):
+        if not is_good(copy):
+            continue
+        names = ", ".join(f'"{c.name}"' for c in table.columns)
+        where = " AND ".join(f'"{n}" = ?' for n in damage.key)
+        try:
+            with reading(records_of(copy), still=True) as file:
+                one = f'SELECT {names} FROM "{table.name}" WHERE {where}'  # noqa: S608  # names of ours
+                raw = file.execute(one, list(damage.key.values())).fetchone()
+            if raw is None:
+                continue
+            good = {c.name: _plain(c, v) for c, v in zip(table.columns, raw, strict=True)}
+        except (sqlite3.Error, ValueError, TypeError, RecursionError):
+            continue
+        return replace(damage, source=copy.name, good=good)
+    return damage
+
+
+def main(folder: str) -> int:
+    """Print what is damaged in a data folder as JSON."""
+    print(json.dumps([asdict(d) for d in find(Path(folder))], ensure_ascii=True))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1]))

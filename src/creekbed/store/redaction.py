@@ -1,0 +1,99 @@
+"""Writing into the journal what was there before, and taking a renter out of it: the two exceptions to append-only."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from sqlalchemy import select, text
+from sqlalchemy.orm import Session
+
+from creekbed.store.chain import digest_of, said
+from creekbed.store.tables import Base, Hire, Job, TagPrint
+
+ERASED = "erased"
+RENTER_COLUMNS = {"hire": ("renter",), "job": ("came_from",)}
+"""Columns that hold a renter's code."""
+_LOCK = (
+    "CREATE TRIGGER journal_no_update BEFORE UPDATE ON journal "
+    "BEGIN SELECT RAISE(ABORT, 'the journal is append-only'); END"
+)
+
+
+@contextmanager
+def journal_open(session: Session) -> Iterator[None]:
+    """Let entries of the journal be written anew, inside this transaction only."""
+    session.execute(text("DROP TRIGGER IF EXISTS journal_no_update"))
+    yield
+    session.execute(text(_LOCK))
+
+
+def erase(session: Session, code: str) -> tuple[int, dict[str, str]]:
+    """Take a renter's code out of every table and of the journal; deleted text is overwritten in the file.
+
+    Returns:
+        In how many places of the tables it stood, and the entries that were changed: number → digest since.
+    """
+    session.execute(text("PRAGMA secure_delete=ON"))
+    places = 0
+    connection = session.connection()
+    for model, columns in ((Hire, RENTER_COLUMNS["hire"]), (Job, RENTER_COLUMNS["job"])):
+        table: Any = Base.metadata.tables[model.__tablename__]
+        for name in columns:
+            done = connection.execute(table.update().where(table.c[name] == code).values({name: ERASED}))
+            places += done.rowcount
+    prints: Any = Base.metadata.tables[TagPrint.__tablename__]
+    for row in connection.execute(select(prints.c.id, prints.c.facts)).all():
+        facts = _without(row.facts, code)
+        if facts != row.facts:
+            connection.execute(prints.update().where(prints.c.id == row.id).values(facts=facts))
+            places += 1
+    return places, _erase_entries(session, code)
+
+
+def _erase_entries(session: Session, code: str) -> dict[str, str]:
+    journal: Any = Base.metadata.tables["journal"]
+    connection = session.connection()
+    changed: dict[str, str] = {}
+    with journal_open(session):
+        rows = connection.execute(select(journal).where(text("instr(changes, :code) > 0 OR instr(words, :code) > 0")), {
+            "code": code,
+        }).mappings().all()  # fmt: skip
+        for row in rows:
+            changes = [_without_change(c, code) for c in row["changes"]]
+            words = row["words"].replace(code, ERASED) if _is_word(row["words"], code) else row["words"]
+            if changes == row["changes"] and words == row["words"]:
+                continue
+            connection.execute(journal.update().where(journal.c.id == row["id"]).values(changes=changes, words=words))
+            changed[str(row["id"])] = digest_of(said(
+                row["id"], row["at"], row["person"], row["seat"], row["action"], words, row["tag"], row["undoes"],
+                row["undoable"], changes,
+            ))  # fmt: skip
+    return changed
+
+
+def _is_word(words: str, code: str) -> bool:
+    return code in words.replace(",", " ").replace(":", " ").replace(".", " ").split()
+
+
+def _without_change(change: dict[str, Any], code: str) -> dict[str, Any]:
+    names = RENTER_COLUMNS.get(change["t"])
+    if change["t"] == "tag_print":
+        return {**change, "b": _without(change["b"], code), "a": _without(change["a"], code)}
+    if names is None:
+        return change
+
+    def image(row: dict[str, Any] | None) -> dict[str, Any] | None:
+        return None if row is None else {n: ERASED if n in names and v == code else v for n, v in row.items()}
+
+    return {**change, "b": image(change["b"]), "a": image(change["a"])}
+
+
+def _without(value: Any, code: str) -> Any:
+    """A value of plain lists and dicts without a text that is the code."""
+    if isinstance(value, dict):
+        return {k: _without(v, code) for k, v in value.items()}
+    if isinstance(value, list):
+        return [_without(v, code) for v in value]
+    return ERASED if value == code else value

@@ -259,7 +259,7 @@ class BookInPage(Page):
         elif found.kind == "instrument":
             instrument = intake.find_instrument(self.shop, found.key)
             assert instrument is not None
-            family = self.shop.catalogue.families[instrument.family]
+            family = self.shop.catalogue.family(instrument.family)
             size = family.size_words(instrument.size)
             self.known.setText(f"{family.name}{f', size {size}' if size else ''}, known here.")
             self.alone.setVisible(bool(intake.pieces_out(self.shop, found.key)))

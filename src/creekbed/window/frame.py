@@ -98,6 +98,7 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         self.home: Any = None
         self._pages: dict[str, Any] = {}
         self._waiting_scan = ""
+        self._broken_told: tuple[Any, ...] = ()
         self.notice: Any = None
         self._asking: Any = None
         self._airing: Any = None
@@ -403,6 +404,7 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         except CreekbedError as error:
             self.could_not(error)
             return
+        self.tell_broken()
         if first:
             self.tell_undo()
             self.go_on_planning()
@@ -411,6 +413,14 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
             self.plan_in_turns()
         else:
             self.follow(drawn=drawn)
+
+    def tell_broken(self) -> None:
+        """Say once which jobs cannot be shown, and why; the others go on."""
+        broken = self.records.broken
+        if broken and broken != self._broken_told:
+            more = f" ({len(broken) - 1} more.)" if len(broken) > 1 else ""
+            self.say(broken[0].words + more, warn=True, still=lambda: bool(self.records and self.records.broken))
+        self._broken_told = broken
 
     def tell_undo(self) -> None:
         """Whether something can be taken back, and what."""

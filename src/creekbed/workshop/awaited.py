@@ -8,6 +8,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
+from creekbed.store.problems import DamagedCell
 from creekbed.store.tables import Setting
 
 PARTS = "parts"
@@ -37,7 +38,10 @@ class Awaited:
 
 def awaited(session: Session) -> Mapping[int, tuple[Awaited, ...]]:
     """Everything on its way, by job."""
-    row = session.get(Setting, PARTS)
+    try:
+        row = session.get(Setting, PARTS)
+    except DamagedCell:  # the daily reading tells of it
+        return {}
     found: dict[int, tuple[Awaited, ...]] = {}
     for job_id, step, what, item, at in (row.value.get("v") or []) if row is not None else []:
         part = Awaited(job_id, step, what, item, datetime.fromisoformat(at))

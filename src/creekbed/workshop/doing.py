@@ -360,7 +360,7 @@ def _note_vessel(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
         if instrument is None or instrument.family not in shop.catalogue.families:
             continue
         theirs = next(
-            (s for s in shop.catalogue.families[instrument.family].step if s.key == wait.key.partition(".")[0]), None
+            (s for s in shop.catalogue.family(instrument.family).step if s.key == wait.key.partition(".")[0]), None
         )
         if theirs is None:
             continue

@@ -90,7 +90,7 @@ def history(shop: Shop, tag: str, *, entries: int = 200) -> History:
         ]
         rows = tuple(session.scalars(select(Entry).where(Entry.tag == tag).order_by(Entry.id.desc()).limit(entries)))
     periods.sort(key=_when, reverse=True)
-    family = shop.catalogue.families[instrument.family]
+    family = shop.catalogue.family(instrument.family)
     return History(instrument, family.name, family.size_words(instrument.size), tuple(periods), rows)
 
 
@@ -102,7 +102,7 @@ def _when(period: Period) -> datetime:
 
 
 def _period(shop: Shop, session: Any, job: Job, hire: Hire | None, jobs: list[Job]) -> Period:
-    family = shop.catalogue.families[session.get(Instrument, job.tag).family]
+    family = shop.catalogue.family(session.get(Instrument, job.tag).family)
     findings = {f.check: f for f in session.scalars(select(Finding).where(Finding.job_id == job.id))}
     lines = {x.item: x for x in session.scalars(select(ContentLine).where(ContentLine.job_id == job.id))}
     marks = list(session.scalars(select(Mark).where(Mark.tag == job.tag, Mark.job_id == job.id)))

@@ -133,7 +133,7 @@ def book_in(
         )
         if open_job_of(session, tag) is not None:
             raise Refused(f"{tag} is booked in already.", todo="Its page is open.", tag=tag)
-        kind = shop.catalogue.families[instrument.family]
+        kind = shop.catalogue.family(instrument.family)
         if case_c is not None:
             limits = shop.catalogue.house.limits
             wait = acclimatise(case_c, limits.room_c, limits.room_rh, kind.case_minutes, limits.acclimatise_tolerance_c)
@@ -280,7 +280,7 @@ def pieces_out(shop: Shop, tag: str) -> list[CaseItem]:
     if instrument is None or hire is None:
         return []
     early = {row["early"] for row in hire.condition_out if "early" in row}
-    items = shop.catalogue.families[instrument.family].item
+    items = shop.catalogue.family(instrument.family).item
     return [i for i in items if i.key not in early and (not hire.contents_out or i.key in hire.contents_out)]
 
 

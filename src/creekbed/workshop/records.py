@@ -13,26 +13,25 @@ from sqlalchemy.orm import Session
 
 from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.turns import Turns, whole
+from creekbed.store.problems import DamagedCell
 from creekbed.store.tables import Boat, Entry, InHand, Instrument, Lot
 from creekbed.store.tables import Job as JobRow
 from creekbed.workshop.awaited import Awaited, awaited
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import (
+from creekbed.workshop.rows import (
     TABLES_OF_JOBS,
+    Broken,
     Earlier,
     JobRows,
-    JobView,
-    WaitView,
     all_boats,
-    cupboard,
     days_since,
     earlier_work,
-    in_order,
     mixing_lots,
     rows_in_turns,
     rows_of,
-    view_of,
+    sound,
 )  # fmt: skip
+from creekbed.workshop.shop import Shop
+from creekbed.workshop.views import JobView, WaitView, cupboard, in_order, view_or_broken
 
 GONE = timedelta(hours=12)
 """So long a boat that has left is still shown: house default."""
@@ -80,6 +79,8 @@ class Records:
     lots: Sequence[Lot]
     coming: Mapping[int, tuple[Awaited, ...]]
     earlier: Earlier
+    broken: tuple[Broken, ...] = ()
+    """Open jobs that cannot be shown."""
 
     def job(self, job_id: int | None) -> JobView | None:
         """The open job with this id, or ``None``."""
@@ -140,24 +141,28 @@ def read_in_turns(shop: Shop, now: datetime, known: Records | None = None) -> Tu
     """
     with shop.reading() as session:
         changed = None
-        if known is not None and known.catalogue is shop.catalogue:
+        if known is not None and known.catalogue is shop.catalogue and not known.broken:
             changed = _changed(session, known.entry)
         if known is None or changed is None:
             found = yield from _all(session, shop.catalogue, now)
         else:
-            found = yield from _again(session, now, known, changed)
+            try:
+                found = yield from _again(session, now, known, changed)
+            except DamagedCell:
+                found = yield from _all(session, shop.catalogue, now)
     return (yield from _viewed(found, known))
 
 
 def _all(session: Session, catalogue: Catalogue, now: datetime) -> Turns[Records]:
     """Everything, but for the views."""
     entry, boats = session.scalar(_NEWEST) or 0, all_boats(session)
-    rows = yield from rows_in_turns(session, boats)
+    broken: list[Broken] = []
+    rows = yield from rows_in_turns(session, boats, broken=broken)
     shown = _shown(boats, now)
     return Records(
         views=(), held=_held(session), boats=shown, done=_ready(session, catalogue, shown), now=now, entry=entry,
         catalogue=catalogue, rows={r.job.id: r for r in rows}, every_boat=boats, lots=mixing_lots(session, catalogue),
-        coming=awaited(session), earlier=earlier_work(session, catalogue, rows),
+        coming=awaited(session), earlier=earlier_work(session, catalogue, rows), broken=tuple(broken),
     )  # fmt: skip
 
 
@@ -217,14 +222,18 @@ def _viewed(found: Records, known: Records | None) -> Turns[Records]:
                 and lately.get(tag) == then.get(tag)
             ):
                 before[n] = view
-    views = []
+    views, broken = [], list(found.broken)
     for n, rows in found.rows.items():
         if n not in before:
             yield
-        views.append(
-            before.get(n) or view_of(catalogue, now, rows, stock, lately.get(rows.job.tag, {}), found.coming.get(n, ()))
+        seen = before.get(n) or view_or_broken(
+            catalogue, now, rows, stock, lately.get(rows.job.tag, {}), found.coming.get(n, ())
         )
-    return replace(found, views=tuple(in_order(views)))
+        if isinstance(seen, Broken):
+            broken.append(seen)
+        else:
+            views.append(seen)
+    return replace(found, views=tuple(in_order(views)), broken=tuple(broken))
 
 
 def _changed(session: Session, since: int) -> _Changed | None:
@@ -261,7 +270,7 @@ def _changed(session: Session, since: int) -> _Changed | None:
 
 
 def _held(session: Session) -> dict[tuple[int, str], tuple[str, datetime]]:
-    return {(r.job_id, r.key): (r.person, r.since) for r in session.scalars(_IN_HAND)}
+    return {(r.job_id, r.key): (r.person, r.since) for r in sound(session, InHand, _IN_HAND)}
 
 
 def _shown(boats: Mapping[int, Boat], now: datetime) -> tuple[Boat, ...]:
@@ -271,4 +280,5 @@ def _shown(boats: Mapping[int, Boat], now: datetime) -> tuple[Boat, ...]:
 def _ready(session: Session, catalogue: Catalogue, boats: Sequence[Boat]) -> tuple[tuple[JobRow, str], ...]:
     """Jobs that are ready and wait for one of these boats, with their family."""
     found = session.execute(_READY, {"boats": [b.id for b in boats]})
-    return tuple((job, catalogue.families[family].name) for job, family in found)
+    names = {key: family.name for key, family in catalogue.families.items()}
+    return tuple((job, names.get(family, family)) for job, family in found)

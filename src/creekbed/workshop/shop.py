@@ -25,7 +25,7 @@ from creekbed.store.files import private_folder
 from creekbed.store.journal import Recorder, RowConflict, apply, invert
 from creekbed.store.layout import CATALOGUE
 from creekbed.store.presence import Presence
-from creekbed.store.problems import from_error, in_words, kind_of
+from creekbed.store.problems import DamagedCell, from_error, in_words, kind_of
 from creekbed.store.tables import Entry, Setting
 from creekbed.store.witness import Seen, Witness
 from creekbed.workshop import own_file, undoing
@@ -428,9 +428,12 @@ class Shop:
     # --- settings -----------------------------------------------------------------------------------------------
 
     def setting(self, key: str, default: Any = None) -> Any:
-        """A stored setting, or the default."""
+        """A stored setting, or the default; also where it cannot be read, which the daily reading tells."""
         with self.reading() as session:
-            row = session.get(Setting, key)
+            try:
+                row = session.get(Setting, key)
+            except DamagedCell:
+                return default
             return default if row is None else row.value.get("v", default)
 
     def set_setting(self, key: str, value: Any, words: str) -> None:

@@ -2,25 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import cached_property
 from typing import Any
 
-from sqlalchemy import BindParameter, Select, bindparam, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import STAGES, Check, Family, Stage
+from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.contact import Contact, contact_at
 from creekbed.core.inspection.verdicts import Result
 from creekbed.core.measure import Reading, combine
 from creekbed.core.procedure.build import BuiltStep, Situation, build, facts_of
-from creekbed.core.turns import Turns, whole
+from creekbed.core.turns import whole
 from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, Mark, SchoolChoice, Wait, Work
 from creekbed.workshop.awaited import Awaited, awaited
 from creekbed.workshop.damp import is_damp
+from creekbed.workshop.rows import (
+    Broken,
+    JobRows,
+    all_boats,
+    days_since,
+    earlier_work,
+    lots_of,
+    mixing_lots,
+    rows_in_turns,
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -223,12 +234,6 @@ class Cupboard:
     contact_min: dict[str, float]
 
 
-def mixing_lots(session: Session, catalogue: Catalogue) -> list[Lot]:
-    """Lots of what is mixed and of what that is made from, with something in them."""
-    items = {item for recipe in catalogue.house.recipe for item in (recipe.stock, recipe.product)}
-    return list(session.scalars(_LOTS, {"among": sorted(items)}))
-
-
 def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime) -> Cupboard:
     """Which mixes stand ready, which bottle is in use, and what labels ask for.
 
@@ -255,7 +260,7 @@ def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime) -> Cupboa
 
 def usable_lots(session: Session, item: str, now: datetime) -> list[Lot]:
     """Lots with something in them that are not past their discard time, first to be discarded first."""
-    return _usable(session.scalars(_LOTS, {"among": [item]}), now)
+    return _usable(lots_of(session, [item]), now)
 
 
 def _usable(lots: Iterable[Lot], now: datetime) -> list[Lot]:
@@ -265,7 +270,7 @@ def _usable(lots: Iterable[Lot], now: datetime) -> list[Lot]:
 
 def current_schools(session: Session, catalogue: Catalogue, family: str) -> dict[str, str]:
     """The shop's choice for each topic of a family, or the default."""
-    picked = catalogue.picked(catalogue.families[family], school_choices(session))
+    picked = catalogue.picked(catalogue.family(family), school_choices(session))
     return {topic: choice.key for topic, choice in picked.items()}
 
 
@@ -308,88 +313,6 @@ def situation_of(
     )
 
 
-@dataclass(frozen=True)
-class JobRows:
-    """One job as it is on record."""
-
-    job: Job
-    instrument: Instrument
-    hire: Hire | None
-    boat: Boat | None
-    lines: tuple[ContentLine, ...]
-    findings: tuple[Finding, ...]
-    work: tuple[Work, ...]
-    waits: tuple[Wait, ...]
-    marks: tuple[Mark, ...]
-
-    def timed(self, since: datetime) -> bool:
-        """Whether it may look another way a moment after ``since`` though nobody did anything."""
-        shut = self.job.release_at is not None and self.job.release_at > since
-        return shut or any(w.ended_at is None for w in self.waits)
-
-
-TABLES_OF_JOBS: tuple[Any, ...] = (ContentLine, Finding, Work, Wait, Mark)
-"""What is on record of a job row by row, in the order of :class:`JobRows`."""
-_AMONG: BindParameter[Any] = bindparam("among", expanding=True)
-_JOBS_BY_ID = select(Job).where(Job.id.in_(_AMONG)).order_by(Job.id)
-_JOBS_IN_STATE = select(Job).where(Job.state.in_(_AMONG)).order_by(Job.id)
-_INSTRUMENTS, _HIRES = select(Instrument).where(Instrument.tag.in_(_AMONG)), select(Hire).where(Hire.id.in_(_AMONG))
-_OF_JOBS = {t: select(t).where(t.job_id.in_(_AMONG)).order_by(t.id) for t in TABLES_OF_JOBS}
-_BOATS = select(Boat)
-_SELDOM = (
-    select(Job.tag, Job.id, Work.key, Work.at)
-    .join(Work, Work.job_id == Job.id)
-    .where(Job.tag.in_(_AMONG), Work.key.in_(bindparam("keys", expanding=True)), Work.state == "done")
-)
-_LOTS = select(Lot).where(Lot.item.in_(_AMONG), Lot.amount > 0).order_by(Lot.id)
-# Questions that are asked at every action are put together once: that takes as long as asking them.
-MOST_AT_ONCE = 500
-"""So many values are asked for in one question."""
-
-
-def _in_batches(session: Session, question: Select[Any], among: Sequence[Any]) -> Iterator[Any]:
-    """What answers a question about some values, in the order of the question for each batch of them."""
-    for n in range(0, len(among), MOST_AT_ONCE):
-        yield from session.scalars(question, {"among": among[n : n + MOST_AT_ONCE]})
-
-
-def all_boats(session: Session) -> dict[int, Boat]:
-    """Every boat by id."""
-    return {b.id: b for b in session.scalars(_BOATS)}
-
-
-def rows_of(session: Session, table: Any, jobs: Sequence[int]) -> dict[int, tuple[Any, ...]]:
-    """The rows of one table of :data:`TABLES_OF_JOBS` for each of some jobs."""
-    found: dict[int, list[Any]] = {n: [] for n in jobs}
-    for row in _in_batches(session, _OF_JOBS[table], jobs):
-        found[row.job_id].append(row)
-    return {n: tuple(rows) for n, rows in found.items()}
-
-
-def rows_in_turns(
-    session: Session, boats: Mapping[int, Boat], *, states: Sequence[str] = ("open",), ids: Sequence[int] | None = None
-) -> Turns[list[JobRows]]:
-    """What is on record of the jobs in some states, or of those with these ids, a table at a time."""
-    if ids is None:
-        jobs = list(session.scalars(_JOBS_IN_STATE, {"among": list(states)}))
-    else:
-        jobs = list(_in_batches(session, _JOBS_BY_ID, list(ids)))
-    instruments = {i.tag: i for i in _in_batches(session, _INSTRUMENTS, sorted({j.tag for j in jobs}))}
-    hires = {h.id: h for h in _in_batches(session, _HIRES, [j.hire_id for j in jobs if j.hire_id is not None])}
-    yield
-    found = []
-    for table in TABLES_OF_JOBS:
-        found.append(rows_of(session, table, [j.id for j in jobs]))
-        yield
-    return [
-        JobRows(
-            job, instruments[job.tag], hires.get(job.hire_id or 0), boats.get(job.boat_id or 0),
-            *(rows[job.id] for rows in found),
-        )
-        for job in jobs
-    ]  # fmt: skip
-
-
 def load_jobs(
     session: Session,
     catalogue: Catalogue,
@@ -412,30 +335,6 @@ def in_order(views: Iterable[JobView]) -> list[JobView]:
     """In order of sailing; what has no boat comes last."""
     far = datetime.max.replace(tzinfo=UTC)
     return sorted(views, key=lambda v: (v.boat.leaves_at if v.boat else far, v.job.id))
-
-
-Earlier = tuple[tuple[str, str, datetime], ...]
-"""Tag, step, when it was done in an earlier job."""
-
-
-def earlier_work(session: Session, catalogue: Catalogue, rows: Iterable[JobRows]) -> Earlier:
-    """What was done in earlier jobs of the steps that are not due at every return."""
-    keys = {key for steps in catalogue.seldom.values() for key in steps}
-    current = {r.job.tag: r.job.id for r in rows if r.instrument.family in catalogue.seldom}
-    if not current or not keys:
-        return ()
-    found = session.execute(_SELDOM, {"among": sorted(current), "keys": sorted(keys)})
-    return tuple((tag, key, at) for tag, job_id, key, at in found if job_id < current[tag])
-
-
-def days_since(earlier: Earlier, now: datetime) -> dict[str, dict[str, float]]:
-    """Tag → step → whole days since it was last done."""
-    found: dict[str, dict[str, float]] = {}
-    for tag, key, at in earlier:
-        days = float(int((now - at).total_seconds() / 86400))
-        known = found.setdefault(tag, {})
-        known[key] = min(days, known.get(key, days))
-    return found
 
 
 def view_of(
@@ -463,7 +362,7 @@ def view_of(
     shut = shut_case(job, now)
     still = tuple(w for w in running.values() if w.contact.remaining or w.damp or _has_ender(w.key, built, done))
     return JobView(
-        job, instrument, catalogue.families[instrument.family], rows.hire, rows.boat, situation, steps,
+        job, instrument, catalogue.family(instrument.family), rows.hire, rows.boat, situation, steps,
         ((shut,) if shut else ()) + still, {line.item: line for line in rows.lines},
         {f.check: f for f in rows.findings}, rows.work, rows.marks, coming,
     )  # fmt: skip
@@ -524,6 +423,20 @@ def _step_view(
     if late > now:
         until = late if until is None else max(until, late)
     return StepView(step, "waiting" if until is not None else "ready", until, None, parts)
+
+
+def view_or_broken(
+    catalogue: Catalogue, now: datetime, rows: JobRows, stock: Cupboard, lately: Mapping[str, float],
+    coming: tuple[Awaited, ...],
+) -> JobView | Broken:  # fmt: skip
+    """A job as it stands at ``now``, or why it cannot be told: the shop's own files or its records are not sound."""
+    try:
+        return view_of(catalogue, now, rows, stock, lately, coming)
+    except CreekbedError as error:
+        return Broken(rows.job.id, rows.job.tag, error.words())
+    except (LookupError, ValueError, TypeError, AttributeError, ArithmeticError) as error:
+        why = f"Something on record of it cannot be true ({type(error).__name__}: {str(error)[:80]})."
+        return Broken(rows.job.id, rows.job.tag, f"{why} Nothing of it is lost; look at “What is kept”.")
 
 
 def load_job(session: Session, catalogue: Catalogue, now: datetime, job_id: int) -> JobView | None:

@@ -99,6 +99,7 @@ def read_group(path: Path, shared: Path) -> tuple[int, dict[str, Family]]:
     """
     table, text = read_table(path)
     top = Origin(path, text, ())
+    _need_shape(top, table)
     group = validate(path, text, Group, table.get("group", {}), ("group",))
     known = {"group", "family", "common", "set", "defaults", *KINDS}
     for other in table:
@@ -122,6 +123,42 @@ def read_group(path: Path, shared: Path) -> tuple[int, dict[str, Family]]:
     if not found:
         raise top.bad("there is no [[family]] in this file.", "group")
     return group.place, found
+
+
+def _need_shape(top: Origin, table: Mapping[str, Any]) -> None:
+    """See that tables are tables and lists are lists, wherever a family file has them.
+
+    Raises:
+        BadData: one is not; at its place.
+    """
+    _need_entries(top, table, ())
+    for name in ("group", "common", "set"):
+        _need(top, table.get(name, {}), dict, name)
+    families = _need(top, table.get("family", []), list, "family")
+    for n, family in enumerate(families):
+        where: tuple[str | int, ...] = ("family", n)
+        _need(top, family, dict, *where)
+        _need_entries(top, family, where)
+        _need(top, family.get("set", {}), dict, *where, "set")
+        _need(top, family.get("omit", []), list, *where, "omit")
+        for kind, entries in _need(top, family.get("change", {}), dict, *where, "change").items():
+            for key, fields in _need(top, entries, dict, *where, "change", kind).items():
+                _need(top, fields, dict, *where, "change", kind, key)
+
+
+def _need_entries(top: Origin, table: Mapping[str, Any], where: tuple[str | int, ...]) -> None:
+    for kind, entry in _need(top, table.get("defaults", {}), dict, *where, "defaults").items():
+        _need(top, entry, dict, *where, "defaults", kind)
+    for kind in KINDS:
+        for n, entry in enumerate(_need(top, table.get(kind, []), list, *where, kind)):
+            _need(top, entry, dict, *where, kind, n)
+
+
+def _need(top: Origin, value: Any, kind: type[Any], *where: str | int) -> Any:
+    if not isinstance(value, kind):
+        what = "a table" if kind is dict else "a list"
+        raise top.bad(f"{str(value)[:40]!r} stands where {what} should be.", *where)
+    return value
 
 
 @lru_cache(maxsize=64)

@@ -11,7 +11,7 @@ from typing import Any
 from creekbed.core.catalogue.families import read_group
 from creekbed.core.catalogue.models import Agent, Bearing, Choice, Family, House, LeakTable, Never, Supply, Topic
 from creekbed.core.catalogue.reading import read_entries, read_model
-from creekbed.core.errors import BadData
+from creekbed.core.errors import BadData, Refused
 
 DATA = Path(__file__).parent / "data"
 
@@ -31,6 +31,22 @@ class Catalogue:
     problems: tuple[BadData, ...] = ()
     memory: dict[Any, Any] = field(init=False, repr=False, compare=False, default_factory=dict)
     """What was worked out from this catalogue and may be asked again; a changed catalogue starts with none."""
+
+    def family(self, key: str) -> Family:
+        """The family with a key.
+
+        Raises:
+            Refused: there is none; the shop's own file that held it is gone or was refused.
+        """
+        found = self.families.get(key)
+        if found is None:
+            why = next((p.happened for p in self.problems if key in p.happened or key in str(p.fields)), "")
+            why = why or next((p.happened for p in self.problems), "the file that held it is gone")
+            raise Refused(
+                f"Its family “{key}” is not known here now: {why.rstrip('.')}.",
+                todo="Mend the shop's own file; nothing of the job is lost.", family=key,
+            )  # fmt: skip
+        return found
 
     def topics_for(self, family: Family) -> list[Topic]:
         """The questions on which practitioners disagree, for one family."""

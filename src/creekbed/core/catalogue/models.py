@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -28,10 +28,42 @@ Key = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=48)]
 Text = Annotated[str, Field(min_length=1, max_length=400)]
 
 
-class Entry(BaseModel):
-    """Base of everything read from a file: frozen, and unknown keys are errors."""
+LARGEST = 1e7
+"""No number of the trade is larger, in any of the units used here: house default."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+
+class Entry(BaseModel):
+    """Base of everything read from a file: frozen, unknown keys are errors, and so are numbers that cannot be true."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _numbers(cls, table: Any) -> Any:
+        if isinstance(table, dict):
+            for name, value in table.items():
+                field = cls.model_fields.get(name)
+                if field is not None:
+                    _believable(name, value, field.annotation is bool)
+        return table
+
+
+def _believable(name: str, value: Any, switch: bool) -> None:
+    """Numbers that are finite and of a size that can be; true and false only where they are asked for.
+
+    Raises:
+        ValueError: one is not.
+    """
+    if isinstance(value, bool):
+        if not switch:
+            raise ValueError(f"{name}: true and false are no values here")
+    elif isinstance(value, int | float):
+        if not abs(value) <= LARGEST:  # nor what is no number
+            raise ValueError(f"{name}: {value:.6g} cannot be true")
+    elif isinstance(value, dict | list | tuple):  # tables in it that are entries see to themselves
+        for inner in value.values() if isinstance(value, dict) else value:
+            if not isinstance(inner, bool | dict):
+                _believable(name, inner, switch)
 
 
 class Marked(Entry):
@@ -627,7 +659,7 @@ class Place(Marked):
     name: Text
     where: Text
     """As people say where something is: "in the tub"."""
-    capacity: int = Field(ge=1)
+    capacity: int = Field(ge=1, le=1000)
     """How much room it has, in units of what usually lies there: tubs, pegs, widths of a rack."""
     holds: int = Field(default=1, ge=1, le=20)
     """So many small alike pieces share one unit of it: mouthpieces in a tub."""
@@ -638,11 +670,23 @@ class Hours(Marked):
 
     open: dict[str, tuple[tuple[float, float], ...]]
 
+    @model_validator(mode="after")
+    def _of_a_week(self) -> Hours:
+        for day, spans in self.open.items():
+            if day not in ("0", "1", "2", "3", "4", "5", "6"):
+                raise ValueError(f"“{day[:20]}” is no day of the week, 0 (Monday) to 6")
+            last = 0.0
+            for start, end in spans:
+                if not last <= start < end <= 24:
+                    raise ValueError(f"{start:g} to {end:g} is no opening, or comes before the one before it")
+                last = end
+        return self
+
 
 class Limits(Marked):
     """House numbers that belong to no family."""
 
-    room_c: float
+    room_c: float = Field(ge=-20, le=60)
     room_rh: float = Field(gt=0, le=1)
     acclimatise_tolerance_c: float = Field(gt=0)
     a4_hz: float = Field(ge=380, le=480)

@@ -18,7 +18,9 @@ What is wrong is refused with file, key and line; everything else works on.
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import Any, TypeVar
@@ -29,10 +31,18 @@ from creekbed.core.catalogue.cross import check_family
 from creekbed.core.catalogue.families import KINDS, PLAIN, TABLES, entry_key, read_group
 from creekbed.core.catalogue.load import DATA, Catalogue
 from creekbed.core.catalogue.models import Family
-from creekbed.core.catalogue.reading import bad, read_table, read_text, validate
-from creekbed.core.errors import BadData
+from creekbed.core.catalogue.reading import bad, read_table, read_text, unreadable, validate
+from creekbed.core.errors import BadData, CreekbedError
+from creekbed.core.procedure.build import build
+from creekbed.core.procedure.imagine import imagine
 
 OVERRIDES = "overrides.toml"
+MOST_HANDS_MIN = 7 * 24 * 60.0
+"""No job takes more: house default."""
+NOT_UNDERSTOOD = (
+    TypeError, AttributeError, LookupError, ValueError, ArithmeticError, RecursionError, CreekbedError
+)  # fmt: skip
+"""What reading a file of any contents may raise."""
 M = TypeVar("M", bound=BaseModel)
 
 
@@ -46,19 +56,55 @@ def with_own_files(base: Catalogue, folder: Path, *, values: bool = True) -> Cat
     if not folder.is_dir():
         return base
     catalogue = base
-    for path in sorted((folder / "families").glob("*.toml")):
+    try:
+        paths = sorted((folder / "families").glob("*.toml"))
+    except OSError as error:
+        paths, catalogue = [], _refused(catalogue, unreadable(folder / "families", error))
+    for path in paths:
         try:
-            catalogue = _with_families(catalogue, path)
+            with _understood(path):
+                catalogue = _with_families(catalogue, path)
         except BadData as problem:
             catalogue = _refused(catalogue, problem)
     path = folder / OVERRIDES
-    if values and path.exists():
+    if values and os.path.lexists(path):
         try:
             table, text = read_table(path)
         except BadData as problem:
             return _refused(catalogue, problem)
         catalogue = with_overrides(catalogue, path, table, text)
     return catalogue
+
+
+@contextmanager
+def _understood(path: Path, key: str = "") -> Iterator[None]:
+    """Whatever a file of the shop's holds, it cannot do more than be refused.
+
+    Raises:
+        BadData: it is not understood.
+    """
+    try:
+        yield
+    except BadData:
+        raise
+    except NOT_UNDERSTOOD as error:
+        where = f"{key}: " if key else ""
+        raise BadData(
+            f"{path.name}: {where}it cannot be understood ({type(error).__name__}: {str(error)[:100]}).",
+            todo="Mend the file; the rest works on.", file=path.name, key=key, line=0,
+        ) from error  # fmt: skip
+
+
+def tried(family: Family, catalogue: Catalogue) -> None:
+    """Build a plain job of a family, as a job that is booked in would be: what fails there is not taken in.
+
+    Raises:
+        Any error of building.
+    """
+    larger = replace(catalogue, families={**catalogue.families, family.key: family})
+    steps = build(larger, imagine(larger, family))
+    if sum(s.hands_min for s in steps) > MOST_HANDS_MIN:
+        raise ValueError("one job would take more hands than a week has")
 
 
 def with_override_text(base: Catalogue, path: Path, text: str) -> Catalogue:
@@ -75,7 +121,8 @@ def with_overrides(base: Catalogue, path: Path, table: Mapping[str, Any], text: 
     catalogue = base
     for where, fields in _tables(table):
         try:
-            catalogue = _apply(catalogue, path, text, where, fields)
+            with _understood(path, ".".join(where)):
+                catalogue = _apply(catalogue, path, text, where, fields)
         except BadData as problem:
             catalogue = _refused(catalogue, problem)
     return catalogue
@@ -102,6 +149,7 @@ def _with_families(catalogue: Catalogue, path: Path) -> Catalogue:
         except BadData as error:
             table, text = read_table(path)
             raise bad(path, text, _place(table, str(error.fields["key"])), error.happened) from error
+        tried(family, larger)
     return larger
 
 
@@ -211,6 +259,7 @@ def _checked(family: Family, catalogue: Catalogue, path: Path, text: str, where:
         check_family(family, replace(catalogue, families={**catalogue.families, family.key: family}))
     except BadData as error:
         raise bad(path, text, where, error.happened) from error
+    tried(family, catalogue)
 
 
 def _known(path: Path, text: str, where: tuple[str, ...], names: Any) -> None:

@@ -9,7 +9,8 @@ from typing import Any, TypeVar
 import tomli
 from pydantic import BaseModel, ValidationError
 
-from creekbed.core.errors import BadData
+from creekbed.core.bounded import read_at_most
+from creekbed.core.errors import BadData, BadInput
 
 MAX_BYTES = 1_000_000
 M = TypeVar("M", bound=BaseModel)
@@ -52,14 +53,23 @@ def read_table(path: Path) -> tuple[dict[str, Any], str]:
     Raises:
         BadData: too large, not UTF-8, or not TOML.
     """
-    raw = path.read_bytes()
-    if len(raw) > MAX_BYTES:
-        raise BadData(f"{path.name} is larger than {MAX_BYTES:,} bytes.", file=path.name, key="", line=0)
     try:
-        text = raw.decode("utf-8")
+        text = read_at_most(path, MAX_BYTES).decode("utf-8")
     except UnicodeDecodeError as error:
         raise BadData(f"{path.name} is not text.", todo="Mend the file.", file=path.name, key="", line=0) from error
+    except BadInput as error:
+        raise BadData(error.happened, todo=error.todo, file=path.name, key="", line=0) from error
+    except OSError as error:
+        raise unreadable(path, error) from error
     return read_text(path, text), text
+
+
+def unreadable(path: Path, error: OSError) -> BadData:
+    """The error for a file or folder that cannot be read."""
+    return BadData(
+        f"{path.name} cannot be read: {error.strerror or error}.", todo="Look at its rights.", file=path.name, key="",
+        line=0,
+    )  # fmt: skip
 
 
 def read_text(path: Path, text: str) -> dict[str, Any]:
@@ -70,7 +80,7 @@ def read_text(path: Path, text: str) -> dict[str, Any]:
     """
     try:
         return tomli.loads(text)
-    except tomli.TOMLDecodeError as error:
+    except (tomli.TOMLDecodeError, RecursionError, ValueError) as error:
         found = re.search(r"line (\d+)", str(error))
         line = int(found[1]) if found else 0
         raise BadData(

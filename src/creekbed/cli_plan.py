@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from creekbed.cli_shop import shop_of
 from creekbed.cli_show import Add, show
 from creekbed.core.errors import BadInput
+from creekbed.core.local import next_clock
 
 if TYPE_CHECKING:
     from creekbed.workshop.shop import Shop
@@ -307,8 +308,7 @@ def _moment(text: str | None, now: datetime) -> datetime:
         clock = datetime.strptime(text.strip(), "%H:%M")
     except ValueError:
         raise BadInput(f"“{text[:16]}” is no time of day.", todo="Such as 14:30.") from None
-    at = now.astimezone().replace(hour=clock.hour, minute=clock.minute, second=0, microsecond=0)
-    return at if at >= now else at + timedelta(days=1)
+    return next_clock(now, clock.hour, clock.minute)
 
 
 def _forecasts(given: argparse.Namespace) -> int:

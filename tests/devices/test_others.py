@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import select
+import threading
 from http.server import BaseHTTPRequestHandler
 from typing import Any
 
@@ -134,6 +136,42 @@ def test_no_redirection_is_followed(monkeypatch: Any) -> None:
         monkeypatch.setattr(camera._server.RequestHandlerClass, "do_GET", away)
         with pytest.raises(DeviceProblem, match="does not answer"):
             Camera(camera.address).take()
+
+
+def test_a_camera_that_drips_is_given_up(monkeypatch: Any) -> None:
+    left = threading.Event()
+
+    def say(self: BaseHTTPRequestHandler, first: bytes) -> None:
+        try:
+            self.wfile.write(first)
+            for _ in range(600):  # twelve seconds, never silent for longer than a fiftieth of one
+                self.wfile.write(b"x")
+                self.wfile.flush()
+                select.select([], [], [], 0.02)
+        except OSError:
+            left.set()
+
+    heads = (b"HTTP/1.0 200 OK\r\nContent-Length: 1000000\r\n\r\n", b"HTTP/1.0 200 OK\r\nX-Never-Ends: ")
+    for head in heads:
+        left.clear()
+        with SimulatedCamera(lambda: b"") as camera:
+            monkeypatch.setattr(camera._server.RequestHandlerClass, "do_GET", lambda self, head=head: say(self, head))
+            with pytest.raises(DeviceProblem, match="does not answer"):
+                Camera(camera.address, timeout_s=5.0, whole_s=0.3).take()
+            assert left.wait(5.0)  # the camera was hung up on, long before it was done
+
+
+def test_a_camera_is_left_when_the_window_closes(monkeypatch: Any) -> None:
+    def stand_still(self: BaseHTTPRequestHandler) -> None:
+        select.select([], [], [], 1.0)
+
+    with SimulatedCamera(lambda: b"") as camera:
+        monkeypatch.setattr(camera._server.RequestHandlerClass, "do_GET", stand_still)
+        device = Camera(camera.address, timeout_s=30.0, whole_s=30.0)
+        timer = threading.Timer(0.2, device.leave)
+        timer.start()
+        with pytest.raises(DeviceProblem, match="does not answer"):
+            device.take()
 
 
 # --- the code scanner -----------------------------------------------------------------------------------------------

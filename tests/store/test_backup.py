@@ -164,6 +164,7 @@ def test_a_copy_before_a_migration_and_none_of_damaged_records(tmp_path: Path, m
         file.execute("ALTER TABLE journal DROP COLUMN chain")
         file.execute("ALTER TABLE journal DROP COLUMN digest")
         file.execute("ALTER TABLE journal DROP COLUMN seat")
+        file.execute("ALTER TABLE clock_anchor DROP COLUMN checksum")
         file.execute("UPDATE alembic_version SET version_num = '0006'")
     (tmp_path / "journal.last").unlink()
 

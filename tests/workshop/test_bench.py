@@ -287,10 +287,12 @@ def test_undo_of_a_step_after_the_clock_was_moved(shop: Shop, hand: Hand, clock:
     clock.advance(minutes=1)
     hand.do(job, "disinfect")
     clock.advance(minutes=1)
-    doing.rewet(shop, hand.view(job).waits[0].id)
-    clock.step(hours=-1)
+    doing.dried(shop, hand.view(job).waits[0].id)
+    clock.step(hours=1)
     with pytest.raises(Refused, match="the clock was set since"):
-        shop.undo()
+        shop.undo()  # the minute that it was wet would become an hour
+    assert hand.view(job).waits[0].wet_since is None
+    assert not shop.undoable(1) or shop.undoable(1)[0].tag != "MH-0142"  # nothing before it on the same instrument
 
 
 def test_set_back_across_a_reboot(shop: Shop, hand: Hand, clock: HandClock) -> None:

@@ -512,6 +512,14 @@ def test_a_process_that_ends_in_the_middle_is_heard_of(shop: Shop, hand: Hand) -
     assert not thinker.poll() and not thinker.thinking
     thinker.look(home(shop))
     assert not thinker.thinking  # the bench works on without
+    assert "not being looked for" in thinker.words and thinker.asleep and not thinker.may_go_on
+    thinker._again_at = 0.0  # a while later
+    assert thinker.may_go_on
+    thinker.stretches = (0.1,)
+    thinker.look(home(shop))
+    assert thinker.thinking and not thinker.may_go_on
+    answered(thinker)
+    assert thinker.poll() in (True, False) and thinker._ended == 0 and thinker.words == ""
     thinker.close()
 
 

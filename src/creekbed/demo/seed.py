@@ -14,6 +14,7 @@ from sqlalchemy import event
 from creekbed.core.catalogue.models import Check, Family
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.verdicts import judge_reading
+from creekbed.core.local import at_hour
 from creekbed.core.measure import Reading
 from creekbed.demo.folder import MAKING, begin, last_thursday, mark_made
 from creekbed.store.tables import AirReading, Boat, Finding, Hire, Instrument, Job, Mark, TagPrint
@@ -104,9 +105,10 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     shop = Shop(folder, clock)
     _hurry(shop)
     progress("Two seasons of hires …")
-    friday = thursday.replace(hour=10, minute=15) + timedelta(days=1)
-    tuesday = thursday.replace(hour=9, minute=0) + timedelta(days=5)
-    packet = thursday.replace(hour=12, minute=50)
+    day = thursday.date()
+    friday = at_hour(day + timedelta(days=1), 10.25)
+    tuesday = at_hour(day + timedelta(days=5), 9.0)
+    packet = at_hour(day, 12 + 50 / 60)
     boats = _past(shop, thursday, {"packet": packet, "friday": friday, "tuesday": tuesday})
     for item, amount, more in STOCK:
         stock.book_in_stock(shop, item, amount, **more)
@@ -282,9 +284,10 @@ ARRIVALS: tuple[tuple[str, float, str, str, str, float | None, float], ...] = (
 
 def _work(shop: Shop, clock: HandClock, boats: dict[str, int], thursday: datetime) -> None:
     """Work from Wednesday afternoon to Thursday late morning as the plan says, with what is found by script."""
-    wednesday, now_is = thursday - timedelta(days=1), thursday.replace(hour=11, minute=52)
-    days = {"wed": wednesday, "thu": thursday}
-    waiting = [(days[row[0]].replace(hour=int(row[1]), minute=int(row[1] % 1 * 60)), *row[2:]) for row in ARRIVALS]
+    day = thursday.date()
+    now_is = at_hour(day, 11 + 52 / 60)
+    days = {"wed": day - timedelta(days=1), "thu": day}
+    waiting = [(at_hour(days[row[0]], int(row[1]) + int(row[1] % 1 * 60) / 60), *row[2:]) for row in ARRIVALS]
     chance = random.Random(17)
     _go_to(clock, waiting[0][0])
     while clock.now() < now_is:

@@ -8,47 +8,54 @@ from __future__ import annotations
 
 import http.client
 import ipaddress
-import urllib.error
+import socket
+import threading
 import urllib.parse
-import urllib.request
-from email.message import Message
-from typing import IO
 
 from creekbed.core.errors import DeviceProblem
 
 LARGEST_BYTES = 40_000_000
-
-
-class _Stay(urllib.request.HTTPRedirectHandler):
-    def redirect_request(
-        self, req: urllib.request.Request, fp: IO[bytes], code: int, msg: str, headers: Message, newurl: str
-    ) -> None:
-        return None
+WHOLE_S = 10.0
+"""A picture is there in so many seconds, from the first to the last byte, or it is given up: house default."""
 
 
 class Camera:
     """The driver.
 
     Args:
-        address: ``http://`` address of a still picture. timeout_s: how long to wait.
+        address: ``http://`` address of a still picture. timeout_s: how long it may be silent.
+        whole_s: how long the whole picture may take.
     """
 
-    def __init__(self, address: str, timeout_s: float = 5.0):
+    def __init__(self, address: str, timeout_s: float = 5.0, whole_s: float = WHOLE_S):
         self.address = address
         self.timeout_s = timeout_s
+        self.whole_s = whole_s
+        self._line: socket.socket | None = None
+        self._left = False
 
     def take(self) -> bytes:
         """One picture as the camera sends it; it is not looked at here.
 
         Raises:
-            DeviceProblem: an address that is not near, no answer, or more than a photograph.
+            DeviceProblem: an address that is not near, no answer, none in time, or more than a photograph.
         """
         self._need_near()
-        opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), _Stay())
+        parts = urllib.parse.urlsplit(self.address)
         try:
-            with opener.open(self.address, timeout=self.timeout_s) as answer:
-                data = answer.read(LARGEST_BYTES + 1)
-        except (urllib.error.URLError, http.client.HTTPException, OSError, ValueError) as error:
+            host = http.client.HTTPConnection(parts.hostname or "", parts.port, timeout=self.timeout_s)
+            host.connect()
+            self._line, self._left = host.sock, False
+            deadline = threading.Timer(self.whole_s, self.leave)
+            deadline.daemon = True
+            deadline.start()
+            try:
+                data = self._read(host, f"{parts.path or '/'}{'?' + parts.query if parts.query else ''}")
+            finally:
+                deadline.cancel()
+                self._line = None
+                host.close()
+        except (http.client.HTTPException, OSError, ValueError) as error:
             raise DeviceProblem(
                 "The camera does not answer.", safe="Nothing was recorded.",
                 todo="Look at its plug and address, or take the picture from a file.", detail=str(error),
@@ -59,7 +66,26 @@ class Camera:
                 safe="Nothing was recorded.",
                 todo="Set it to still pictures.",
             )
-        return bytes(data)
+        return data
+
+    def _read(self, host: http.client.HTTPConnection, what: str) -> bytes:
+        host.request("GET", what)
+        answer = host.getresponse()
+        if answer.status != 200:  # also a redirection, which is not followed
+            raise http.client.HTTPException(f"status {answer.status}")
+        data = answer.read(LARGEST_BYTES + 1)
+        if self._left or (answer.length and len(data) <= LARGEST_BYTES):
+            raise http.client.HTTPException(f"{len(data)} bytes of it came")
+        return data
+
+    def leave(self) -> None:
+        """Give up what is being read; may be called from another thread."""
+        line, self._left = self._line, True
+        if line is not None:
+            try:
+                line.shutdown(socket.SHUT_RDWR)
+            except OSError:
+                return  # it is closed already
 
     def _need_near(self) -> None:
         parts = urllib.parse.urlsplit(self.address)

@@ -8,6 +8,7 @@ a word.
 from __future__ import annotations
 
 import re
+import time
 from collections.abc import Callable
 
 import serial
@@ -17,6 +18,8 @@ from creekbed.core.errors import DeviceProblem
 BAUD = 115_200
 MAX_LINE = 64
 MOST_SECONDS = 180.0
+LATE_S = 20.0
+"""By this computer's clock a record is over so long after its longest time, whatever the gauge says: house default."""
 _LINE = re.compile(rb"^(\d{1,9}) ([+-]?\d{1,6}(?:\.\d{1,3})?)$")
 Told = Callable[[float, float], bool]
 """Gets each reading, time in s and pressure in Pa; ``False`` ends the record."""
@@ -53,7 +56,8 @@ class PressureGauge:
     def _listen(self, line: serial.Serial, told: Told) -> None:
         first: float | None = None
         wrong = 0
-        while True:
+        until = time.monotonic() + MOST_SECONDS + LATE_S
+        while time.monotonic() < until:  # whatever time the gauge says it is
             text = line.read_until(b"\n", MAX_LINE)
             if not text.endswith(b"\n"):
                 raise self._silent("")

@@ -16,6 +16,11 @@ from urllib.parse import quote
 from creekbed.store.migrating import HEAD, KNOWN, lacking
 from creekbed.store.problems import in_words
 
+_LAST = "SELECT id, chain, at FROM journal ORDER BY id DESC LIMIT 1"
+_LAST_BEFORE = "SELECT id, '', at FROM journal ORDER BY id DESC LIMIT 1"
+"""The same before revision 0007."""
+_COUNTS = "SELECT (SELECT count(*) FROM job), (SELECT count(*) FROM instrument)"
+
 
 @dataclass(frozen=True)
 class Facts:
@@ -105,10 +110,7 @@ def last_entry(connection: sqlite3.Connection) -> tuple[int, str, datetime | Non
     Raises:
         sqlite3.Error: it cannot be read.
     """
-    chain = "chain" if revision_in(connection) >= "0007" else "''"
-    row = connection.execute(
-        f"SELECT id, {chain}, at FROM journal ORDER BY id DESC LIMIT 1"  # noqa: S608  # one of two words of ours
-    ).fetchone()
+    row = connection.execute(_LAST if revision_in(connection) >= "0007" else _LAST_BEFORE).fetchone()
     return (0, "", None) if row is None else (int(row[0]), str(row[1]), _when(row[2]))
 
 
@@ -133,11 +135,8 @@ def examine(path: Path, *, still: bool = False, deep: bool = True) -> Facts:
         with reading(path, still=still) as connection:
             wrong = what_is_wrong(connection) if deep else ""
             number, chain, at = last_entry(connection)
-            counts = [
-                int(connection.execute(f"SELECT count(*) FROM {table}").fetchone()[0])  # noqa: S608
-                for table in ("job", "instrument")
-            ]
-            return Facts(revision_in(connection), number, chain, at, counts[0], counts[1], wrong)
+            jobs, instruments = connection.execute(_COUNTS).fetchone()
+            return Facts(revision_in(connection), number, chain, at, int(jobs), int(instruments), wrong)
     except (sqlite3.Error, OSError, ValueError) as error:
         return unreadable(in_words(error))
 

@@ -9,13 +9,14 @@ from __future__ import annotations
 import json
 import sqlite3
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Boolean, Table
+from sqlalchemy import Boolean, Table, bindparam, select
+from sqlalchemy.dialects import sqlite
 
 from creekbed.store.backup import copies_in, is_good, records_of
 from creekbed.store.chain import Link, broken, digest_of, said
@@ -30,9 +31,12 @@ MOST = 200
 """More damages are not listed: the file as a whole is damaged then."""
 NOT_IN_JOURNAL = {"setting": {"plan"}}
 """Rows of journalled tables that are no work at the bench."""
-_ENTRY = "id, at, person, seat, action, words, tag, undoes, undoable, changes, digest, chain, erased"
-_ENTRIES = f"SELECT {_ENTRY} FROM journal ORDER BY id"  # noqa: S608  # names of ours
-_ONE_ENTRY = f"SELECT {_ENTRY} FROM journal WHERE id = ?"  # noqa: S608  # names of ours
+LOOKED_AT_ELSEWHERE = {"journal", "clock_anchor"}
+"""Tables with checksums of their own; the clock's is looked at before every action, and written anew."""
+_ENTRY = (
+    "id", "at", "person", "seat", "action", "words", "tag", "undoes", "undoable", "changes", "digest", "chain", "erased"
+)  # fmt: skip
+_JOURNAL = Base.metadata.tables["journal"]
 
 
 @dataclass(frozen=True)
@@ -90,7 +94,7 @@ def find(folder: Path) -> list[Damage]:
 def _journal(file: sqlite3.Connection, folder: Path) -> tuple[list[Any], list[Damage], bool]:
     """The changes of all entries as they were written, what is damaged, and whether all of it could be had."""
     links, changes = [], {}
-    for row in file.execute(_ENTRIES):
+    for row in file.execute(_asked(_JOURNAL, _ENTRY)):
         link, what = _link(row)
         links.append(link)
         changes[link.number] = what
@@ -106,6 +110,14 @@ def _journal(file: sqlite3.Connection, folder: Path) -> tuple[list[Any], list[Da
         changes[number] = good["changes"]
         damages.append(Damage("journal", key, words, source, good))
     return [changes[n] for n in sorted(changes)], damages, whole and all(c is not None for c in changes.values())
+
+
+def _asked(table: Table, columns: Sequence[str], key: Sequence[str] = ()) -> str:
+    """The question for some columns of a table in the order of its key, or of the one row with a key."""
+    question = select(*(table.c[n] for n in columns)).order_by(*table.primary_key)
+    for name in key:
+        question = question.where(table.c[name] == bindparam(name))
+    return str(question.compile(dialect=sqlite.dialect(paramstyle="qmark")))
 
 
 def _link(row: tuple[Any, ...]) -> tuple[Link, Any]:
@@ -128,15 +140,14 @@ def _entry_in_copies(folder: Path, number: int) -> tuple[str, dict[str, Any]] | 
         try:
             with reading(records_of(copy), still=True) as file:
                 before = file.execute("SELECT chain FROM journal WHERE id = ?", (number - 1,)).fetchone()
-                row = file.execute(_ONE_ENTRY, (number,)).fetchone()
+                row = file.execute(_asked(_JOURNAL, _ENTRY, ("id",)), (number,)).fetchone()
         except sqlite3.Error:
             continue
         if row is None or (before is None and number > 1):
             continue
         link, changes = _link(row)
         if changes is not None and digest_of(link.said) == link.digest:
-            names = [c.strip() for c in _ENTRY.split(",")]
-            good = dict(zip(names, row, strict=True))
+            good = dict(zip(_ENTRY, row, strict=True))
             return copy.name, {**good, "changes": changes, "erased": link.erased, "undoable": bool(good["undoable"])}
     return None
 
@@ -153,12 +164,11 @@ def _table(
 ) -> Iterator[Damage]:
     """What is wrong in one table: values that cannot be read, rows unlike the journal's."""
     columns = list(table.columns)
-    names = ", ".join(f'"{c.name}"' for c in columns)
     said_so = None if state is None or table.name in UNJOURNALLED else dict(state.get(table.name, {}))
     passed = NOT_IN_JOURNAL.get(table.name, set())
-    if table.name == "journal":
-        return  # looked at by its checksums
-    for raw in file.execute(f'SELECT {names} FROM "{table.name}"'):  # noqa: S608  # names of our own tables
+    if table.name in LOOKED_AT_ELSEWHERE:
+        return
+    for raw in file.execute(_asked(table, [c.name for c in columns])):
         row, wrong = {}, ""
         for column, value in zip(columns, raw, strict=True):
             try:
@@ -219,11 +229,9 @@ def _with_copy(damage: Damage, folder: Path) -> Damage:
     for copy in reversed(copies_in(folder / BACKUPS)):
         if not is_good(copy):
             continue
-        names = ", ".join(f'"{c.name}"' for c in table.columns)
-        where = " AND ".join(f'"{n}" = ?' for n in damage.key)
         try:
             with reading(records_of(copy), still=True) as file:
-                one = f'SELECT {names} FROM "{table.name}" WHERE {where}'  # noqa: S608  # names of ours
+                one = _asked(table, [c.name for c in table.columns], list(damage.key))
                 raw = file.execute(one, list(damage.key.values())).fetchone()
             if raw is None:
                 continue

@@ -15,6 +15,9 @@ from creekbed.store.layout import FILE, LOGS
 from creekbed.store.migrating import migrate
 
 BUSY_MS = 2000
+PRAGMAS = (
+    "PRAGMA journal_mode=WAL", "PRAGMA synchronous=FULL", "PRAGMA foreign_keys=ON", "PRAGMA cell_size_check=ON"
+)  # fmt: skip
 
 
 def make_records(folder: Path) -> None:
@@ -56,8 +59,8 @@ def make_engine(path: Path, busy_ms: int = BUSY_MS) -> Engine:
 
     @event.listens_for(engine, "connect")
     def _connect(connection: Any, record: Any) -> None:
-        for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", "cell_size_check=ON"):
-            connection.execute(f"PRAGMA {pragma}")
+        for pragma in PRAGMAS:
+            connection.execute(pragma)
 
     _begins(engine, busy_ms)
     return engine

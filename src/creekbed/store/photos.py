@@ -21,7 +21,8 @@ from creekbed.store.files import clear_litter, write_whole
 from creekbed.store.layout import PHOTOS
 
 LARGEST_BYTES = 40_000_000
-LARGEST_PIXELS = 80_000_000
+LARGEST_PIXELS = {"JPEG": 50_000_000, "PNG": 25_000_000, "WEBP": 25_000_000}
+"""A JPEG is made smaller while it is decoded; the others must be decoded whole, four bytes for each point."""
 LONGEST_SIDE = 6_000
 THUMB_SIDE = 360
 QUALITY = 90
@@ -70,7 +71,7 @@ def clean(data: bytes) -> Clean:
             width, height = opened.size
             if width < 8 or height < 8:
                 raise BadInput("That picture is too small to show anything.", todo="Take it again.")
-            if width * height > LARGEST_PIXELS:
+            if width * height > LARGEST_PIXELS.get(opened.format or "", 0):
                 raise BadInput(f"{width} × {height} points are more than a photograph.", todo="Take a smaller picture.")
             opened.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
             picture = ImageOps.exif_transpose(opened)

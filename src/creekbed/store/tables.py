@@ -329,6 +329,8 @@ class ClockAnchor(Base):
     utc: Mapped[datetime]
     boot_id: Mapped[str]
     boot_seconds: Mapped[float]
+    checksum: Mapped[str] = mapped_column(default="", server_default="")
+    """Of the other three, so that a value that changed by itself is no clock that was set."""
 
 
 class Entry(Base):

@@ -16,9 +16,16 @@ class Ask(QThread):
     answered = Signal(object)
     failed = Signal(object)
 
-    def __init__(self, question: Callable[[], Any]):
+    def __init__(self, question: Callable[[], Any], leave: Callable[[], None] | None = None):
         super().__init__()
         self.question = question
+        self._leave = leave
+
+    def give_up(self) -> None:
+        """Give the question up where it can be, and wait for the end of it."""
+        if self._leave is not None:
+            self._leave()
+        self.wait()
 
     def run(self) -> None:
         try:

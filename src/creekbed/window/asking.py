@@ -32,16 +32,22 @@ class Asking:
     _airing: Any
     _trying_scanner: bool
 
-    def ask_device(self, kind: str, question: Callable[[], Any], then: Callable[[Any], None]) -> None:
+    def ask_device(
+        self, kind: str, question: Callable[[], Any], then: Callable[[Any], None],
+        leave: Callable[[], None] | None = None,
+    ) -> None:  # fmt: skip
         """Ask a device off the interface thread; ``then`` gets the answer here, errors are said.
 
         A second press while one is being asked does nothing.
+
+        Args:
+            leave: gives the question up; called when the window closes meanwhile.
         """
         from creekbed.window.ask import Ask
 
         if self._asking is not None:
             return
-        self._asking = Ask(question)
+        self._asking = Ask(question, leave)
         self._asking.answered.connect(lambda answer: self._device_said(kind, lambda: then(answer), answer))
         self._asking.failed.connect(lambda error: self._device_said(kind, lambda: self._raise(error), error))
         self.say(f"Asking the {kind} …")
@@ -58,8 +64,8 @@ class Asking:
         """One picture of the camera; ``then`` gets it as it came."""
         from creekbed.devices.camera import Camera
 
-        address = self.devices.get("camera", "")
-        self.ask_device("camera", lambda: Camera(address).take(), then)
+        camera = Camera(self.devices.get("camera", ""))
+        self.ask_device("camera", camera.take, then, leave=camera.leave)
 
     def listen_to_scanner(self) -> None:
         """Listen to the code scanner on its port, where one is set; the one before is left alone from now on."""

@@ -19,7 +19,7 @@ from creekbed.core.units import parse_quantity
 from creekbed.window import theme
 from creekbed.window.page import Page
 from creekbed.window.times import clock_words, in_words
-from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll
+from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll, tip
 from creekbed.workshop import intake
 from creekbed.workshop.scan import understand
 
@@ -147,7 +147,7 @@ class BookInPage(Page):
         for boat in boats:
             words = f"{boat.name}, {clock_words(boat.leaves_at)}"
             pick = button(words, lambda b=boat.id: self._pick(b), "", f"boat_{boat.id}")
-            pick.setToolTip(in_words(boat.leaves_at, now))
+            tip(pick, in_words(boat.leaves_at, now))
             pick.setCheckable(True)
             pick.setChecked(boat.id == self.boat_id)
             self.boats.addWidget(pick)

@@ -174,7 +174,7 @@ class CreekPicture:
             fresh = local.date() != day_shown
             day_shown = local.date()
             hour = local.replace(minute=0, second=0, microsecond=0)
-            moments = ([local] if fresh else []) + [hour + timedelta(hours=k) for k in range(1, 14)]
+            moments = ([local] if fresh else []) + [(hour + timedelta(hours=k)).astimezone() for k in range(1, 14)]
             for at in moments:
                 if not a <= at <= b:
                     continue

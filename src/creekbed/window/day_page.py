@@ -239,8 +239,10 @@ class DayPage(Page):
         late = sum(a.late_min > 0 and not a.blocked for x in self.frame.home.landings for a in x.aboard)
         words = f"{late} late. " if late else "Nothing is late. "
         thinker = self.frame.thinker
-        looking = "Looking for a better plan …" if thinker is not None and thinker.thinking else ""
-        return words + (self.shop.planner.gap() or looking)
+        looking, gap = thinker.words if thinker is not None else "", self.shop.planner.gap()
+        if gap and thinker is not None and thinker.thinking:
+            return words + gap
+        return words + " ".join(w for w in (gap, looking) if w)
 
     def _fill_hands(self) -> None:
         clear(self.hands_flow)

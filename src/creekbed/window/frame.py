@@ -32,7 +32,7 @@ from creekbed.window.printing import Printing
 from creekbed.window.ticking import Ticking
 from creekbed.window.turns import InTurns
 from creekbed.window.upkeep import Upkeep
-from creekbed.window.widgets import button, label
+from creekbed.window.widgets import button, label, tip
 
 SECOND_MS = 1000
 IDLE_S = 300.0
@@ -426,7 +426,7 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         """Whether something can be taken back, and what."""
         last = next(iter(self.shop.undoable(1)), None)
         self.undo_button.setEnabled(last is not None)
-        self.undo_button.setToolTip(f"Takes back: {last.words}" if last is not None else "")
+        tip(self.undo_button, f"Takes back: {last.words}" if last is not None else "")
 
     def say(self, words: str, warn: bool = False, still: Callable[[], bool] | None = None) -> None:
         """Say something; a warning stays until the next thing is said or it is hidden, a plain word a little while.
@@ -556,7 +556,7 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
             self.upkeep.stop()
         self._leave_work()
         if self._asking is not None:
-            self._asking.wait()
+            self._asking.give_up()
         if self._airing is not None:
             self._airing.wait()
         if self.listening is not None:

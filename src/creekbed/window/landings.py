@@ -12,7 +12,7 @@ from creekbed.core.planning.explain import span
 from creekbed.window import theme
 from creekbed.window.creek_picture import stone_path
 from creekbed.window.times import clock_words, in_words
-from creekbed.window.widgets import Flow, button, label, restyle, scroll
+from creekbed.window.widgets import Flow, button, label, restyle, scroll, tip
 from creekbed.workshop.bench import Aboard, HomeView, Landing
 from creekbed.workshop.day import DOUBT
 from creekbed.workshop.why import odds
@@ -57,7 +57,7 @@ class Stone(QPushButton):
         self.trouble = bool(aboard.blocked) or aboard.late_min > 0 or (aboard.finish is None and not aboard.ready)
         words = f"{aboard.tag}, {aboard.family}: {self.small}"
         self.setAccessibleName(words)
-        self.setToolTip(words)
+        tip(self, words)
         self.setObjectName(f"stone_{aboard.tag}")
         big = QFontMetrics(theme.current.font(theme.TEXT_SIZE, True)).horizontalAdvance(self.big)
         wide = max(big, QFontMetrics(theme.current.font(13)).horizontalAdvance(self.small))

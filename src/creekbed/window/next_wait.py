@@ -12,6 +12,7 @@ from creekbed.core.hygiene.contact import Contact
 from creekbed.window import theme
 from creekbed.window.times import left_words
 from creekbed.window.vessels import draw_vessel
+from creekbed.window.widgets import tip
 from creekbed.workshop.views import WaitView
 
 
@@ -37,7 +38,7 @@ class NextWait(QPushButton):
         others = f" +{len(states) - 1}" if len(states) > 1 else ""
         self.small = f"{wait.tag}{others}"
         self.setAccessibleName(f"Next to end: {wait.name}, {wait.tag}: {left}; {len(states) - 1} more run")
-        self.setToolTip(self.accessibleName())
+        tip(self, self.accessibleName())
         self.updateGeometry()
         self.update()
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage, QPixmap
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
 from creekbed.store.photos import Clean, clean, decoded
@@ -99,7 +99,7 @@ def show_photo(page: Page, photo: PhotoView) -> None:
     dialog = QDialog(page.frame)
     dialog.setWindowTitle("Photograph")
     box = QVBoxLayout(dialog)
-    picture = QLabel()
+    picture = label("")
     picture.setAccessibleName(f"Photograph of {photo.taken_at.astimezone():%d %b %Y %H:%M}")
     try:
         room = page.frame.size() * 0.85

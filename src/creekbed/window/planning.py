@@ -65,6 +65,9 @@ class Planning:
         """Take in what came of thinking, and show it; ask for more."""
         if self.thinker is None or self.planning.busy:  # what is laid out now is the plan that was thought about
             return
+        if self.thinker.may_go_on:  # its process had ended
+            self.planning.start(self._settled())
+            return
         waited = self.thinker.thinking
         if not self.thinker.poll():
             if waited and not self.thinker.thinking:  # it was about a bench that has changed meanwhile: think anew

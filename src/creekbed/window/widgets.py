@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from html import escape
 
 from PySide6.QtCore import QPoint, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
@@ -41,11 +42,31 @@ def label(text: str = "", role: str = "", tone: str = "", wrap: bool = True) -> 
     return found
 
 
+class PlainButton(QPushButton):
+    """A button whose words are shown as they are: an ampersand is an ampersand, and no shortcut."""
+
+    def __init__(self, text: str = ""):
+        super().__init__()
+        self.setText(text)
+
+    def setText(self, text: str) -> None:
+        super().setText(text.replace("&", "&&"))
+
+    def text(self) -> str:
+        """The words as they are shown."""
+        return super().text().replace("&&", "&")
+
+
+def tip(widget: QWidget, text: str) -> None:
+    """What is told of a widget when the mouse rests on it, as plain text whatever signs are in it."""
+    widget.setToolTip(f"<span>{escape(text)}</span>" if text else "")
+
+
 def button(
     text: str, on: Callable[[], object] | None = None, kind: str = "", name: str = "", key: str = ""
 ) -> QPushButton:
     """A button at least as high as a finger; ``key`` is shown on it and works anywhere on its page."""
-    found = QPushButton(f"{text}   {key}" if key and theme.current.scale < 1.3 else text)
+    found = PlainButton(f"{text}   {key}" if key and theme.current.scale < 1.3 else text)
     if kind:
         found.setProperty("kind", kind)
     found.setObjectName(name or text.lower().replace(" ", "_"))

@@ -10,6 +10,7 @@ from creekbed.core.catalogue.models import Cloth, Family
 from creekbed.core.errors import BadInput
 from creekbed.core.hygiene.swabs import PHI, SwabFit, packing, swab_fit
 from creekbed.core.procedure.build import BuiltStep
+from creekbed.core.text import line
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.views import JobView
 
@@ -160,7 +161,7 @@ def add_cloth(shop: Shop, name: str, width_mm: float, thickness_mm: float, group
     Raises:
         BadInput: no name, measures that cannot be, a group that is not there, or too many cloths.
     """
-    name = " ".join(name.split())[:60]
+    name = line(name, what="The name", longest=60)
     groups = {f.group for f in shop.catalogue.families.values()} | set(shop.catalogue.families)
     if not name or group not in groups:
         raise BadInput("A cloth needs a name and a family.", todo="Type both.")

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models import Place
+from creekbed.core.local import midnight
 from creekbed.core.planning.model import Planned
 from creekbed.core.planning.room import ONE, Piece, taken
 from creekbed.core.turns import Turns, whole
@@ -344,8 +345,7 @@ def _full(bowls: tuple[Bowl, ...], place: Place, now: datetime) -> tuple[tuple[d
 
 def _week(home: HomeView, strands: list[Strand], boats: tuple[BoatMark, ...]) -> tuple[DayLoad, ...]:
     """The days that are planned, from this midnight on."""
-    midnight = home.now.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
-    days = [midnight + timedelta(days=n) for n in range(WEEK_DAYS + 1)]
+    days = [midnight(home.now, n) for n in range(WEEK_DAYS + 1)]
     planned = _by_day(days, ((r.start, r.end) for s in strands for r in s.runs))
     there = _by_day(days, ((max(a, home.now), b) for s in strands for a, b in s.open))
     finishes = [home.now + timedelta(minutes=f.finish) for f in home.plan.forecasts.values() if f.finish is not None]

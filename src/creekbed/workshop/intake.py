@@ -13,22 +13,23 @@ from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.explain import span
 from creekbed.core.renters import RENTERS
+from creekbed.core.text import code, line
 from creekbed.store.tables import Boat, ContentLine, Hire, Instrument, Job, Mark
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.stock import draw_from_lots
 from creekbed.workshop.views import JobView, current_schools, load_job, open_job_of
 
-TAG = re.compile(r"^[A-Z]{1,4}-?\d{2,6}$")
+TAG = re.compile(r"[A-Z]{1,4}-?[0-9]{2,6}")
 
 
 def clean_tag(text: str) -> str:
-    """A tag as the shop writes it.
+    """A tag as the shop writes it; digits of any script and letters that look alike are the same tag.
 
     Raises:
         BadInput: it has not the form letters, hyphen, digits.
     """
-    tag = text.strip().upper()
-    if not TAG.match(tag):
+    tag = code(text)
+    if not TAG.fullmatch(tag):
         raise BadInput(
             f"“{text.strip()[:32]}” is not a tag." if text.strip() else "The tag is empty.",
             todo="Tags look like MH-0142: letters, a hyphen, digits.",
@@ -71,12 +72,13 @@ def add_boat(shop: Shop, name: str, leaves_at: datetime) -> int:
     Raises:
         BadInput: no name, or a time that has passed or is more than a year away.
     """
-    if not name.strip():
+    name = line(name, what="The boat's name", longest=60)
+    if not name:
         raise BadInput("The boat has no name.", todo="Give it one, for example “Friday boat”.")
     if not shop.now < leaves_at < shop.now + timedelta(days=366):
         raise BadInput("A sailing must be in the coming year.", todo="Look at date and time again.")
     with shop.act("boat.add") as act:
-        boat = Boat(name=name.strip()[:60], leaves_at=leaves_at)
+        boat = Boat(name=name, leaves_at=leaves_at)
         act.session.add(boat)
         act.session.flush()
         act.words = f"Added {boat.name}, {leaves_at.astimezone():%a %d %b %H:%M}"
@@ -155,8 +157,8 @@ def book_in(
             state="open",
             opened_at=at,
             release_at=release_at,
-            came_from=came_from.strip()[:60] or (hire.renter if hire is not None else ""),
-            next_group=next_group.strip()[:60],
+            came_from=line(came_from, what="Who brought it", longest=60) or (hire.renter if hire is not None else ""),
+            next_group=line(next_group, what="The group", longest=60),
             renter=renter,
             weight=weight,
             case_c=case_c,
@@ -356,10 +358,11 @@ def set_quarantine(shop: Shop, job_id: int, why: str) -> None:
     """Put a job under quarantine (mould, insects, water), or lift it with an empty reason."""
     with shop.act("quarantine") as act:
         view = need_job(shop, act.session, job_id, act.now)
-        view.job.quarantine = f"Quarantine: {why.strip()[:120]}" if why.strip() else ""
+        why = line(why, what="The reason", longest=120)
+        view.job.quarantine = f"Quarantine: {why}" if why else ""
         act.tag = view.tag
-        act.words = f"{view.tag}: quarantine, {why.strip()}" if why.strip() else f"{view.tag}: quarantine lifted"
-        if why.strip():
+        act.words = f"{view.tag}: quarantine, {why}" if why else f"{view.tag}: quarantine lifted"
+        if why:
             act.notes.append("Bag it, gloves and an FFP2 mask on, away from wood and felt, and work on it by itself.")
 
 
@@ -381,9 +384,10 @@ def need_reason(reason: str) -> str:
     Raises:
         BadInput: empty, or shorter than three letters.
     """
-    if len(reason.strip()) < 3:
+    reason = line(reason, what="The reason")
+    if len(reason) < 3:
         raise BadInput("A reason is needed.", todo="A few words will do; they stay on record.")
-    return reason.strip()[:200]
+    return reason
 
 
 def _item(family: Family, key: str) -> CaseItem:

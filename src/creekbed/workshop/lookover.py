@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Any
 
 from creekbed.core.catalogue.models import VERDICT_ORDER, Check
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.inspection.geometry import lean_from_lengths
 from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places, judge_reading
+from creekbed.core.local import next_weekday
 from creekbed.core.measure import Reading, combine
 from creekbed.core.units import parse_quantity
 from creekbed.store.tables import Finding
@@ -179,7 +180,7 @@ def close_finding(shop: Shop, job_id: int, check_key: str, how: str) -> None:
 
 
 _DAY = r"(mon|tue|wed|thu|fri|sat|sun)[a-z]*"
-_BACK = re.compile(rf"(.+?),\s*(?:back\s+)?{_DAY}(?:\s+(\d{{1,2}}):([0-5]\d))?", re.IGNORECASE)
+_BACK = re.compile(rf"(.+?),\s*(?:back\s+)?{_DAY}(?:\s+([0-9]{{1,2}}):([0-5][0-9]))?", re.IGNORECASE)
 _DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 
 
@@ -192,10 +193,8 @@ def read_back(text: str, now: datetime) -> tuple[str, datetime | None]:
     if found is None:
         return text.strip(), None
     to, day, hour, minute = found.groups()
-    local = now.astimezone()
-    at = local.replace(hour=min(int(hour or 9), 23), minute=int(minute or 0), second=0, microsecond=0)
-    at += timedelta(days=(_DAYS.index(day.lower()) - at.weekday()) % 7)
-    return to.strip(), at if at > local else at + timedelta(days=7)
+    at = next_weekday(now, _DAYS.index(day.lower()), min(int(hour or 9), 23), int(minute or 0))
+    return to.strip(), at
 
 
 def send_out(shop: Shop, job_id: int, to: str, back_at: datetime | None = None) -> None:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
-from datetime import datetime, time, timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.local import at_hour, midnight
 from creekbed.store.tables import InHand
 from creekbed.workshop.shop import Shop
 
@@ -16,7 +17,7 @@ HORIZON_DAYS = 21
 HELPER = frozenset({"helper"})
 BEYOND_MIN = 60.0
 """So long is here who comes after the hours of the day, minutes: house default."""
-_TIMES = re.compile(r"(\d{1,2})(?::([0-5]\d))?\s*[-–]\s*(\d{1,2})(?::([0-5]\d))?")
+_TIMES = re.compile(r"([0-9]{1,2})(?::([0-5][0-9]))?\s*[-–]\s*([0-9]{1,2})(?::([0-5][0-9]))?")
 _INITIALS = re.compile(r"[A-Z][A-Z0-9]{0,3}")
 
 Span = tuple[datetime, datetime]
@@ -68,7 +69,7 @@ def open_spans(shop: Shop, now: datetime, days: int = HORIZON_DAYS) -> list[Span
     for day in range(days):
         date = (local + timedelta(days=day)).date()
         for start, end in shop.catalogue.house.hours.open.get(str(date.weekday()), ()):
-            a, b = (datetime.combine(date, time(int(h), round(h % 1 * 60))).astimezone() for h in (start, end))
+            a, b = at_hour(date, start), at_hour(date, end)
             if b > now:
                 spans.append((a, b))
     return spans
@@ -97,8 +98,8 @@ def windows_of(worker: Worker, spans: list[Span], now: datetime) -> tuple[tuple[
 
 def _within(span: Span, hours: tuple[float, float]) -> Span:
     """What of an opening lies within somebody's own hours of the day."""
-    midnight = span[0].astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
-    first, last = (midnight + timedelta(hours=h) for h in hours)
+    day = span[0].astimezone().date()
+    first, last = (at_hour(day, h) for h in hours)
     return max(span[0], first), min(span[1], last)
 
 
@@ -188,8 +189,7 @@ def _row(shop: Shop, key: str) -> dict[str, Any]:
 def goes_home(shop: Shop, key: str, until: datetime | None = None) -> None:
     """Somebody leaves now; they are back at ``until``, or on the next day."""
     now = shop.now
-    tomorrow = datetime.combine(now.astimezone().date() + timedelta(days=1), time()).astimezone()
-    back = until or tomorrow
+    back = until or midnight(now, 1)
     away = [*_row(shop, key).get("away", []), [now.isoformat(), back.isoformat()]]
     back_words = f", back at {back.astimezone():%H:%M}" if until else " for today"
     _change(shop, key, f"{key} has left{back_words}", "people", aside=True, away=away)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from sqlalchemy import select
 
 from creekbed.core.errors import BadInput
+from creekbed.core.text import code as plain
 from creekbed.store.tables import Instrument, Job
 from creekbed.workshop.intake import clean_tag
 from creekbed.workshop.people import workers
@@ -28,7 +29,7 @@ def understand(shop: Shop, code: str) -> Scanned:
     Raises:
         BadInput: nothing here has such a code.
     """
-    text = code.strip()
+    text = plain(code)
     supply = text.lower().removeprefix("su-").replace("-", "_")
     if text.lower().startswith("su-") and supply in shop.catalogue.supplies:
         return Scanned("supply", supply)

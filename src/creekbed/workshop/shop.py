@@ -17,7 +17,7 @@ from sqlalchemy.orm import Session
 from creekbed.core import text
 from creekbed.core.catalogue.load import Catalogue, shipped
 from creekbed.core.catalogue.own import with_own_files
-from creekbed.core.errors import CreekbedError, StoreProblem
+from creekbed.core.errors import CreekbedError, Refused, StoreProblem
 from creekbed.store.backup import back_up, made_on
 from creekbed.store.chain import START, digest_of, next_chain, said
 from creekbed.store.database import open_engine
@@ -384,14 +384,17 @@ class Shop:
         """
         with self._in_words(), self._turn() as (session, moved):
             last = undoing.to_undo(session, self, number)
-            changes = invert(undoing.as_it_stands(session, last))
-            undoing.need_files(self, changes)
+            try:
+                undoing.need_order(session, self, last)
+                changes = invert(undoing.as_it_stands(session, last))
+                undoing.need_files(self, changes)
+            except Refused:
+                self.in_the_way.add(last.id)
+                raise
             try:
                 apply(session.connection(), changes)
             except RowConflict as conflict:
-                refusal = undoing.refusal(session, self, last, conflict)
-                self.in_the_way.add(last.id)
-                raise refusal from None
+                raise undoing.refusal(session, self, last, conflict) from None
             entry = self._entry(
                 session, action="undo", person=self.person, words=f"Undone: {last.words}", tag=last.tag,
                 undoes=last.id, changes=changes,

@@ -16,6 +16,7 @@ from creekbed.core.hygiene.mixes import Mix, TwoSteps, between, in_two_steps, mo
 from creekbed.core.hygiene.strengths import water_for_ethanol_ml
 from creekbed.core.procedure.build import BuiltStep
 from creekbed.core.supplies.stock import draw
+from creekbed.core.text import line
 from creekbed.store.tables import Lot, StockMove
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.views import usable_lots
@@ -115,9 +116,10 @@ def book_in_stock(
         raise BadInput("The strength of the bottle is missing.", todo="Type what its label says, for example 6 %.")
     if discard_at is not None and discard_at <= shop.now:
         raise BadInput("That stock is past its date already.", todo="Do not use it; look at the date again.")
+    lot = line(lot, what="The lot", longest=40)
     with shop.act("stock.in") as act:
         row = Lot(
-            item=item, lot=lot.strip()[:40], amount=amount, strength_pct=strength_pct, contact_min=contact_min,
+            item=item, lot=lot, amount=amount, strength_pct=strength_pct, contact_min=contact_min,
             made_at=act.now, discard_at=discard_at,
         )  # fmt: skip
         act.session.add(row)

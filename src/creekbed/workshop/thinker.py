@@ -12,6 +12,7 @@ import threading
 import traceback
 from multiprocessing.connection import Connection, wait
 from multiprocessing.process import BaseProcess
+from time import monotonic
 
 from creekbed.core.planning.thinking import Task, Thought, think
 from creekbed.workshop import pace
@@ -21,6 +22,8 @@ from creekbed.workshop.shop import Shop
 STRETCHES_S = (0.3, 2.0, 4.0, 4.0, 4.0, 4.0)
 """How long each stretch looks for a better plan; after the last, or when nothing better exists, it rests: house
 default."""
+AGAIN_S = (2.0, 15.0, 60.0, 300.0)
+"""A process that has ended is started again after so long; longer the oftener it has ended running: house default."""
 RELEARN_AFTER = 5
 """So many new records, and durations are learned anew: house default."""
 
@@ -82,7 +85,11 @@ class Thinker:
         self._link: Connection | None = None
         self._question: _Question | None = None
         self._about, self._done = "", 0
-        self._broken = False
+        self._ended = 0
+        """How often running the process has ended by itself."""
+        self._again_at = 0.0
+        self._fault_about = ""
+        """The bench about which thinking went wrong: that one is not thought about again."""
 
     def look(self, home: HomeView) -> None:
         """The bench was drawn: think about it, unless all has been thought."""
@@ -91,7 +98,8 @@ class Thinker:
             self._about, self._done = planner.about(), 0
         if not planner.slipped:
             self._done = max(self._done, planner.stretches)  # another window may have thought about it
-        if self._broken or self._question is not None or self._done >= len(self.stretches) or not home.plan.steps:
+        rests = self.asleep or self._about == self._fault_about or self._done >= len(self.stretches)
+        if rests or self._question is not None or not home.plan.steps:
             return
         with self.shop.reading() as session:
             learned = self.shop.planner.learned.records
@@ -110,8 +118,8 @@ class Thinker:
                 self._link, theirs = spawn.Pipe()
                 self._process = spawn.Process(target=_serve, args=(theirs,), name="thinking", daemon=True)
                 self._process.start()
-            except OSError:  # a machine that allows no second process
-                self._broken = True
+            except OSError:  # a machine that allows no second process just now
+                self._rest()
                 return
             theirs.close()  # so that its end is heard of
         self._question = _Question(self._link, task)
@@ -126,14 +134,42 @@ class Thinker:
             return False
         thought, self._question = self._question.answer, None
         if thought is None:
-            self._broken = True  # the bench works on without; the next start tries again
+            self._rest()  # the bench works on without
             return False
+        self._ended = 0
         if isinstance(thought, RuntimeError):
-            self._broken = True
+            self._fault_about = self._about
             raise thought
         if thought.about == self._about:
             self._done = len(self.stretches) if thought.proven else self._done + 1
         return self.shop.planner.take(thought, self._done)
+
+    def _rest(self) -> None:
+        """The process has ended: it is started again in a while."""
+        self._end()
+        self._again_at = monotonic() + AGAIN_S[min(self._ended, len(AGAIN_S) - 1)]
+        self._ended += 1
+
+    @property
+    def asleep(self) -> bool:
+        """Whether the process has ended and is not to be started again yet."""
+        return self._ended > 0 and monotonic() < self._again_at
+
+    @property
+    def may_go_on(self) -> bool:
+        """Whether the process has ended and may be started again now."""
+        return self._ended > 0 and self._process is None and not self.asleep
+
+    @property
+    def words(self) -> str:
+        """What it is doing, for the page of the plan."""
+        if self.thinking:
+            return "Looking for a better plan …"
+        if self._process is None and self._ended > 0:
+            return "Better plans are not being looked for just now; that is started again soon."
+        if self._about and self._about == self._fault_about:
+            return "Better plans are not being looked for: looking made a mistake. The plan holds."
+        return ""
 
     @property
     def thinking(self) -> bool:
@@ -142,6 +178,9 @@ class Thinker:
 
     def close(self) -> None:
         """Stop at once; what is being thought is dropped. Who still hears from the process hears that it has ended."""
+        self._end()
+
+    def _end(self) -> None:
         if self._process is not None and self._process.pid is not None:
             self._process.kill()
             self._process.join()

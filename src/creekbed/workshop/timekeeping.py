@@ -6,12 +6,14 @@ the two before anything is written, never by what has been written since.
 
 from __future__ import annotations
 
+import zlib
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
+from creekbed.store.problems import DamagedCell
 from creekbed.store.tables import ClockAnchor, Entry, Job, Setting, Wait
 from creekbed.workshop.clock import Clock, Tick, carried, moved_by, same_boot
 
@@ -83,7 +85,7 @@ class Timekeeper:
             How it was set, or ``None``. What runs has been changed in the session then.
         """
         tick = self.clock.tick()
-        row = session.get(ClockAnchor, 1)
+        row = _anchor(session)
         before = None if row is None else Tick(row.utc, row.boot_id, row.boot_seconds)
         if before is not None and not same_boot(before, tick):
             last = session.scalar(select(func.max(Entry.at)))
@@ -98,13 +100,34 @@ class Timekeeper:
             row = ClockAnchor(id=1)
             session.add(row)
         row.utc, row.boot_id, row.boot_seconds = self.anchor.utc, tick.boot_id, tick.boot_seconds
+        row.checksum = _sum(self.anchor)
         return found
 
     def take_over(self, session: Session) -> None:
         """Go by what another window saw of the clock."""
-        row = session.get(ClockAnchor, 1)
+        try:
+            row = session.get(ClockAnchor, 1)
+        except DamagedCell:  # the next action writes it anew
+            return
         if row is not None and same_boot(Tick(row.utc, row.boot_id, row.boot_seconds), self.clock.tick()):
             self.anchor = Tick(row.utc, row.boot_id, row.boot_seconds)
+
+
+def _sum(tick: Tick) -> str:
+    return f"{zlib.crc32(repr((tick.utc.isoformat(), tick.boot_id, tick.boot_seconds)).encode()):08x}"
+
+
+def _anchor(session: Session) -> ClockAnchor | None:
+    """What was last seen of the clock; one that is not as it was written is forgotten, and tells nothing."""
+    try:
+        row = session.get(ClockAnchor, 1)
+        if row is None or row.checksum in ("", _sum(Tick(row.utc, row.boot_id, row.boot_seconds))):
+            return row
+        session.expunge(row)
+    except (DamagedCell, AttributeError):
+        pass
+    session.execute(delete(ClockAnchor))
+    return None
 
 
 def _shift(session: Session, step: timedelta, before: datetime) -> int:

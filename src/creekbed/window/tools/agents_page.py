@@ -100,7 +100,7 @@ class AgentsPage(ToolPage):
         self._meet()
 
     def _tick(self, column: QVBoxLayout, key: str, name: str) -> None:
-        tick = QCheckBox(name)
+        tick = QCheckBox(name.replace("&", "&&"))
         tick.setObjectName(f"meets_{key}")
         tick.setFont(theme.current.font(theme.TEXT_SIZE))
         tick.setMinimumHeight(theme.current.target - 8)

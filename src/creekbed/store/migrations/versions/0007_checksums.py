@@ -15,6 +15,7 @@ down_revision = "0006"
 def upgrade() -> None:
     for name in ("seat", "digest", "chain"):
         op.add_column("journal", sa.Column(name, sa.String(), nullable=False, server_default=""))
+    op.add_column("clock_anchor", sa.Column("checksum", sa.String(), nullable=False, server_default=""))
     op.add_column("journal", sa.Column("erased", sa.JSON(), nullable=False, server_default="{}"))
     op.execute("DROP TRIGGER IF EXISTS journal_no_update")
     connection = op.get_bind()

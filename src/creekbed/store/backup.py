@@ -16,7 +16,7 @@ import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from urllib.parse import quote
 
@@ -71,16 +71,17 @@ def back_up(folder: Path, why: str, *, now: datetime | None = None) -> Path:
         StoreProblem: there is no room, the copy cannot be made, or the records are damaged. No copy is published, and
             none of those that are there is touched.
     """
-    stamp = (now or datetime.now(UTC)).astimezone(UTC).strftime(STAMP)
+    at = (now or datetime.now(UTC)).astimezone(UTC)
     try:
         backups = private_folder(folder / BACKUPS)
-        target = backups / f"{stamp}-{why}"
         with _one_at_a_time(backups):
+            while (target := backups / f"{at.strftime(STAMP)}-{why}").exists():
+                at += timedelta(microseconds=1)
             part = part_of(target)
             try:
                 facts = _fill(folder, private_folder(part))
                 mirror(folder / PHOTOS, backups / PHOTOS, photos_named(part / FILE))
-                _describe(part, facts, stamp, why)
+                _describe(part, facts, at.strftime(STAMP), why)
                 os.rename(part, target)
                 sync_folder(backups)
             finally:

@@ -1,4 +1,4 @@
-"""Disks that are full or read-only, by a real small file system where it may be mounted, and by a limit on file size."""
+"""Disks that are full or read-only: a real small file system where one may be mounted, and a limit on file size."""
 
 from __future__ import annotations
 

@@ -23,7 +23,8 @@ CODES = {
 ERRNO = {
     errno.ENOSPC: "full", errno.EDQUOT: "full", errno.EFBIG: "full", errno.EROFS: "read_only",
     errno.EACCES: "read_only", errno.EPERM: "read_only", errno.EIO: "disk", errno.ENOTDIR: "not_a_folder",
-    errno.EEXIST: "not_a_folder", errno.ENOENT: "unreachable", errno.ELOOP: "unreachable", errno.ENAMETOOLONG: "unreachable",
+    errno.EEXIST: "not_a_folder", errno.ENOENT: "unreachable", errno.ELOOP: "unreachable",
+    errno.ENAMETOOLONG: "unreachable",
 }  # fmt: skip
 NOT_CHANGED = "Nothing was changed, and nothing is lost."
 GO_BACK = "Look at the copies that are there, and choose one to go back to; what is here now is kept aside."

@@ -165,7 +165,7 @@ def test_copies_and_going_back_from_a_shell(capsys: Any, real: Path) -> None:
     with sqlite3.connect(real / FILE) as file:
         file.execute("UPDATE job SET came_from = 'x'")
     status, out, _ = run(capsys, "--folder", str(real), "examine")
-    assert status == 1 and "job 1" in out
+    assert status == 1 and "Job 1 (MH-0142)" in out
     assert run(capsys, "--folder", str(real), "examine", "--put-back")[0] == 0
     assert run(capsys, "--folder", str(real), "examine")[0] == 0
     assert run(capsys, "--folder", str(real / "nowhere"), "copies")[0] == 1

@@ -81,7 +81,7 @@ def test_a_changed_value_is_found_told_and_put_back(worked: Shop, statement: str
     changed(worked, statement)
     (found,) = examine(worked)
     assert found.table == table and what in found.what and found.source == "the journal"
-    assert table.replace("_", " ") in found.words
+    assert table.replace("_", " ") in found.words.lower() and "The journal has it whole" in found.words
     done = put_back(worked, found)
     assert "Put back" in done.words and "the journal" in done.words
     assert whole(worked)
@@ -247,4 +247,4 @@ def _rest(link: Link) -> tuple[str, str, dict[str, str]]:
 
 def test_a_damage_in_words() -> None:
     damage = Damage("content_line", {"id": 7}, "the row is gone", "the journal", {})
-    assert damage.words == "content line 7: the row is gone. Whole in the journal."
+    assert damage.words == "Content line 7: the row is gone. The journal has it whole."

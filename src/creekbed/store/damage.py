@@ -23,7 +23,6 @@ from creekbed.store.chain import Link, broken, digest_of, said
 from creekbed.store.checking import reading
 from creekbed.store.journal import replay
 from creekbed.store.layout import BACKUPS, FILE
-from creekbed.store.problems import in_words
 from creekbed.store.tables import UNJOURNALLED, Base, Json, UtcDateTime
 
 JOURNAL = "the journal"
@@ -57,15 +56,18 @@ class Damage:
 
     @property
     def row(self) -> str:
-        """Its row, in words."""
-        return " ".join(str(v) for v in self.key.values())
+        """Its row, in words: its number, and the instrument's tag where it has one."""
+        number, tag = " ".join(str(v) for v in self.key.values()), str((self.good or {}).get("tag", ""))
+        return f"{number} ({tag})" if tag and tag not in number else number
 
     @property
     def words(self) -> str:
         """What a person is told."""
-        where = f"{self.table.replace('_', ' ')} {self.row}: " if self.table else ""
-        whole = f" Whole in {self.source}." if self.source else " Nobody has it whole."
-        return f"{where}{self.what}.{whole}"
+        where = f"{self.table.replace('_', ' ').capitalize()} {self.row}: " if self.table else ""
+        if self.source and not self.table:
+            return f"{self.what[:1].upper()}{self.what[1:]}. What is out of order can be put in order."
+        who = f"{self.source[:1].upper()}{self.source[1:]} has it" if self.source else "Nobody has it"
+        return f"{where}{self.what}. {who} whole."
 
 
 def find(folder: Path) -> list[Damage]:
@@ -173,9 +175,9 @@ def _table(
         for column, value in zip(columns, raw, strict=True):
             try:
                 row[column.name] = _plain(column, value)
-            except (ValueError, TypeError, RecursionError) as error:
+            except (ValueError, TypeError, RecursionError):
                 row[column.name] = None
-                wrong = wrong or f"“{column.name}” cannot be read ({in_words(error)})"
+                wrong = wrong or f"“{column.name}” cannot be read"
         key = {c.name: row[c.name] for c in table.primary_key}
         if passed & {str(v) for v in key.values()}:
             continue

@@ -9,10 +9,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
+from creekbed.store.backup import KEEP
 from creekbed.store.copies import Copy, all_copies
 from creekbed.window import theme
 from creekbed.window.beside import Beside
-from creekbed.window.widgets import button, card, label, listing, restyle, row
+from creekbed.window.widgets import button, card, label, listing, restyle, row, scroll
 from creekbed.workshop.copies import holds, lost, title_of, whole
 
 
@@ -44,12 +45,14 @@ class CopiesView(QWidget):
         frame, inner = card(margin=20)
         self.title = label("", "name")
         self.kind, self.holds, self.whole, self.lost = label(""), label(""), label(""), label("", "name")
+        told = QWidget()
+        lines = QVBoxLayout(told)
+        lines.setContentsMargins(0, 0, 8, 0)
         for widget in (self.title, self.kind, self.holds, self.whole, self.lost):
-            inner.addWidget(widget)
-        inner.addStretch(1)
-        self.note = label(
-            "What is here now is kept aside whole, and can be gone back to in the same way.", tone="muted"
-        )
+            lines.addWidget(widget)
+        lines.addStretch(1)
+        inner.addWidget(scroll(told), 1)
+        self.note = label("What is here now is kept aside, and you can go back to it in the same way.", tone="muted")
         inner.addWidget(self.note)
         self.go = button("Go back to this copy", self._go, "warn", "go_back")
         self.go.setEnabled(False)
@@ -69,15 +72,17 @@ class CopiesView(QWidget):
         self.copies = copies
         good = sum(c.facts.whole for c in copies)
         self.words.setText(
-            f"{len(copies)} there, {good} whole." if copies else "There are none yet. One is made every day."
+            f"{len(copies)} to go back to, {good} of them whole. One is made every day; the newest {KEEP} are kept."
+            if copies
+            else "There is nothing to go back to yet. A copy is made every day."
         )
         self.list.clear()
         for copy in copies:
-            sign = "whole" if copy.facts.whole else "not whole"
-            item = QListWidgetItem(f"{title_of(copy)}\n{sign}. {lost(copy)}".rstrip())
+            state = f"Whole. {lost(copy)}" if copy.facts.whole else f"Not whole: {copy.facts.wrong}."
+            item = QListWidgetItem(f"{title_of(copy)}\n{state}".rstrip())
             item.setFont(theme.current.font(theme.TEXT_SIZE))
             if not copy.facts.whole:
-                item.setForeground(theme.current.c.q("rust"))
+                item.setForeground(theme.current.c.q("warn"))
             item.setData(Qt.ItemDataRole.UserRole, copy.name)
             self.list.addItem(item)
         first = next((n for n, c in enumerate(copies) if c.facts.whole), 0)

@@ -391,7 +391,8 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
 
         self.planning.drop()
         first = self.home is None
-        other_rules = not first and self.records.catalogue is not self.shop.catalogue
+        known = self.records is not None
+        other_rules = not first and known and self.records.catalogue is not self.shop.catalogue
         try:
             if not other_rules:  # by those every job is built anew, which is for the turns
                 self.records = read(self.shop, self.shop.now, self.records)

@@ -58,7 +58,8 @@ class KeptPage(Page):
         elif found is None:
             words = "Not everything on record was read yet today."
         elif found:
-            words = f"{len(found)} not as written:" if len(found) > 1 else "One thing is not as it was written:"
+            count = f"{len(found)} things on record are" if len(found) > 1 else "One thing on record is"
+            words = f"{count} not as written:"
         else:
             words = "Everything on record was read today and is as it was written."
         self.health.setText(words)

@@ -43,7 +43,8 @@ class ProblemPage(QWidget):
         self.said = label("", "name", tone="warn")
         self.said.hide()
         inner.addWidget(self.said)
-        more = f" ({detail})" if (detail := problem.fields.get("detail", "")) else ""
+        detail = str(problem.fields.get("detail", "")).strip(". ")
+        more = f" ({detail})" if detail and detail not in problem.happened else ""
         inner.addWidget(label(f"Folder: {folder}{more}", tone="muted"))
         actions = [button("Try again", again, "primary", "again", "F5")]
         if kind == "rolled_back":

@@ -152,7 +152,8 @@ def _need_all(folder: Path) -> None:
 
 def _rolled_back(folder: Path, missing: int, last: int, at: datetime | None) -> StoreProblem:
     until = at.astimezone().strftime("%a %d %b, %H:%M") if at is not None else "the beginning"
-    words = f"{missing} actions" if missing > 1 else "One action" if missing == 1 else "Actions"
+    words = "One action that was on record is" if missing == 1 else "Actions that were on record are"
+    words = f"{missing} actions that were on record are" if missing > 1 else words
     return problem("rolled_back", folder, missing=words, last=last, until=until, count=max(missing, 0))
 
 

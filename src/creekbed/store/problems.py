@@ -73,7 +73,7 @@ WORDS: dict[str, tuple[str, str, str]] = {
         "If this is to be a new shop, start it; the empty file is kept aside.",
     ),
     "rolled_back": (
-        "{missing} that were on record are missing; the last of them was number {last}.",
+        "{missing} missing; the last of them was number {last}.",
         "The records are whole as far as they go, up to {until}. They were not changed.",
         "Perhaps an old copy was put in their place, or their log was lost. Look at the copies, or go on without.",
     ),

@@ -231,6 +231,17 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
             way.setChecked(name == ("mix" if PAGES[key][0].startswith("tools.") else key))
         return page
 
+    def _started(self, key: str, *asked: Any) -> None:
+        """Open a page at what is asked for; what stands against it is said."""
+        page = self._go(key)
+        self._in_words(lambda: page.start(*asked))
+
+    def _in_words(self, act: Callable[[], Any]) -> None:
+        try:
+            act()
+        except CreekbedError as error:
+            self.could_not(error)
+
     @staticmethod
     def _paint_later(page: QWidget) -> None:
         """What is drawn on a page now is painted in the window's next turn: that takes as long again."""
@@ -249,7 +260,8 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
 
     def open_job(self, job_id: int, tab: str = "") -> None:
         """The page of an open job."""
-        self._go("job").open(job_id, tab)
+        page = self._go("job")
+        self._in_words(lambda: page.open(job_id, tab))
 
     def open_any_job(self, job_id: int) -> None:
         """The page of a job; its history when it is finished."""
@@ -267,17 +279,17 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         step = view.step(key) if view is not None else None
         kind = step.step.kind if step is not None else "do"
         if kind == "mix":
-            self._go("mix").start(job_id)
+            self._started("mix", job_id)
             return
         self.open_job(job_id, {"contents": "case", "look": "look_over"}.get(kind, "steps"))
         if kind in ("retune", "pack"):
             self.page("job").steps.choose(key)
 
     def open_book_in(self, tag: str = "") -> None:
-        self._go("book_in").start(tag)
+        self._started("book_in", tag)
 
     def open_stock(self, item: str = "") -> None:
-        self._go("stock").start(item)
+        self._started("stock", item)
 
     def open_mix(self) -> None:
         self.open_tool("mix")
@@ -310,17 +322,17 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
             self.do(lambda: finish_together(self.shop, (job_id, key), others))
 
     def open_house(self, topic: str = "") -> None:
-        self._go("house").start(topic)
+        self._started("house", topic)
 
     def open_book(self, family: str = "", section: str = "", key: str = "") -> None:
-        self._go("book").start(family, section, key)
+        self._started("book", family, section, key)
 
     def open_devices(self) -> None:
         self._go("devices").refresh()
 
     def open_day(self) -> None:
         """The plan as one picture."""
-        self._go("day").start()
+        self._started("day")
 
     def open_day_at(self, run: Any) -> None:
         """The plan, at a stretch of work."""
@@ -334,16 +346,16 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
 
     def open_kept(self) -> None:
         """What is kept, and what there is to go back to."""
-        self._go("kept").start()
+        self._started("kept")
 
     def open_journal(self) -> None:
         self._go("journal").refresh()
 
     def open_history(self, tag: str) -> None:
-        self._go("history").start(tag)
+        self._started("history", tag)
 
     def open_stage(self, stage: str) -> None:
-        self._go("list").start(stage)
+        self._started("list", stage)
 
     # --- doing --------------------------------------------------------------------------------------------------
 

@@ -116,7 +116,13 @@ def read_group(path: Path, shared: Path) -> tuple[int, dict[str, Family]]:
     found: dict[str, Family] = {}
     for index, own in enumerate(table.get("family", [])):
         own = {**own, **{k: {**table.get(k, {}), **own.get(k, {})} for k in ("set", "defaults")}}
-        family = _family(group, table.get("common", {}), own, pool, Origin(path, text, ("family", index)))
+        at = Origin(path, text, ("family", index))
+        try:
+            family = _family(group, table.get("common", {}), own, pool, at)
+        except BadData as error:
+            if error.fields.get("file") == path.name:
+                raise
+            raise at.bad(f"with its values a shared entry cannot be: {error.happened}") from error
         if family.key in found:
             raise top.bad(f"family “{family.key}” is there twice.", "family", index)
         found[family.key] = family

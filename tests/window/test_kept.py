@@ -6,26 +6,29 @@ import shutil
 import sqlite3
 from collections.abc import Callable
 from datetime import timedelta
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
 import pytest
+from PIL import Image
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QApplication, QLabel, QPushButton
+from PySide6.QtWidgets import QApplication, QDialog, QLabel, QPushButton
 
 from creekbed.core.catalogue.own import OVERRIDES
 from creekbed.store.backup import back_up, copies_in
 from creekbed.store.layout import BACKUPS, FILE
+from creekbed.window.dialogs import AskDialog
 from creekbed.window.frame import Frame
 from creekbed.window.upkeep import Upkeep
 from creekbed.window.widgets import PlainButton, tip
-from creekbed.workshop import intake
+from creekbed.workshop import intake, photos
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 
 from ..conftest import MORNING, Hand
 from ..core.test_own_files import OWN_FAMILY
-from .conftest import Driver, opened, rest
+from .conftest import Driver, opened, rest, when_open
 
 
 def words_on(frame: Frame) -> str:
@@ -288,3 +291,39 @@ def test_an_ampersand_is_no_shortcut(qtbot: Any) -> None:
     assert found.toolTip() == "<span>&lt;b&gt;&amp;&lt;/b&gt;</span>"
     tip(found, "")
     assert found.toolTip() == ""
+
+
+# --- privacy --------------------------------------------------------------------------------------------------------
+
+
+def test_a_renter_is_erased_by_hand(window: Frame, hand: Hand, shop: Shop, hired: Any) -> None:
+    hired("MH-0142")
+    hand.book("MH-0142")
+    window.open_kept()
+    rest(window)
+
+    def answer(dialog: AskDialog) -> None:
+        assert "cannot be brought back" in " ".join(w.text() for w in dialog.findChildren(QLabel))
+        dialog.field.setText("R-041")
+        dialog.ok.click()
+
+    when_open(AskDialog, answer)
+    press(window, "erase_renter")
+    assert "erased in 2 places" in window.words.text() and "Copies" in window.words.text()
+    window.open_history("MH-0142")
+    assert "R-041" not in words_on(window)
+
+
+def test_a_photograph_is_taken_away_by_hand(window: Frame, hand: Hand, shop: Shop) -> None:
+    out = BytesIO()
+    Image.new("RGB", (60, 40), "red").save(out, "JPEG")
+    job = hand.book()
+    view = photos.add_photo(shop, job, out.getvalue())
+    window.open_job(job, "case")
+    rest(window)
+    when_open(QDialog, lambda dialog: dialog.findChild(QPushButton, "photo_away").click())
+    press(window, f"photo_{view.id}")
+    rest(window)
+    assert photos.photos_of(shop, job) == [] and "taken away" in window.words.text()
+    window.undo()
+    assert len(photos.photos_of(shop, job)) == 1

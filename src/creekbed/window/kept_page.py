@@ -34,7 +34,8 @@ class KeptPage(Page):
         box.setSpacing(theme.STEP)
         self.make = button("Make a copy now", self._make, "", "make_copy")
         self.read = button("Read everything now", self._read, "", "read_all")
-        box.addLayout(row(label("What is kept", "title", wrap=False), None, self.make, self.read))
+        forget = button("Erase a renter …", self._erase, "", "erase_renter")
+        box.addLayout(row(label("What is kept", "title", wrap=False), None, forget, self.make, self.read))
         surface, inner = card()
         self.health = label("", "name")
         inner.addWidget(self.health)
@@ -86,6 +87,18 @@ class KeptPage(Page):
 
     def _not_made(self, error: CreekbedError) -> None:
         self.frame.say(f"The copy was not made. {error.words()}", warn=True)
+
+    def _erase(self) -> None:
+        from creekbed.workshop.privacy import erase_renter
+
+        code = self.ask(
+            "Erase a renter's code",
+            "It is taken out of every hire, job and action, and cannot be brought back; history keeps “erased”. Copies "
+            "that were made before hold it until they go with their age. Which code?",
+            least=2, ok="Erase it",
+        )  # fmt: skip
+        if code is not None:
+            self.do(lambda: erase_renter(self.shop, code))
 
     def _read(self) -> None:
         self.upkeep.read_all()

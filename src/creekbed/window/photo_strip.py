@@ -19,6 +19,8 @@ from creekbed.workshop.photos import PhotoView
 if TYPE_CHECKING:
     from creekbed.window.page import Page
 
+AWAY = 2
+"""What a photograph's dialog answers when it is to be taken away."""
 THUMB = 58
 LARGE = 1400
 """Longest side of a photograph that is only looked at, px."""
@@ -98,6 +100,7 @@ def show_photo(page: Page, photo: PhotoView) -> None:
     """One photograph, large."""
     dialog = QDialog(page.frame)
     dialog.setWindowTitle("Photograph")
+    dialog.setModal(True)
     box = QVBoxLayout(dialog)
     picture = label("")
     picture.setAccessibleName(f"Photograph of {photo.taken_at.astimezone():%d %b %Y %H:%M}")
@@ -111,6 +114,9 @@ def show_photo(page: Page, photo: PhotoView) -> None:
     except CreekbedError as problem:
         picture.setText(problem.words())
     box.addWidget(picture)
-    box.addLayout(row(label(f"{photo.taken_at.astimezone():%d %b %Y, %H:%M}", tone="muted"),
+    away = button("Take it away", lambda: dialog.done(AWAY), "", "photo_away")
+    box.addLayout(row(label(f"{photo.taken_at.astimezone():%d %b %Y, %H:%M}", tone="muted"), away,
                       button("Close", dialog.accept, "primary", "photo_close")))  # fmt: skip
     page.open_dialog(dialog)
+    if dialog.result() == AWAY:
+        page.do(lambda: photos.remove_photo(page.shop, photo.id))

@@ -54,6 +54,7 @@ def erase_renter(shop: Shop, code: str) -> Erased:
             raise Refused("That code is on record nowhere.", todo="Look at its spelling.")
         act.erased = entries
         act.words = f"A renter's code was erased in {places} places and {len(entries)} actions"
+        act.notes.append("Copies that were made before still hold it; they go with their age")
     with shop.engine.connect() as connection:  # what the log still holds of it is overwritten
         connection.exec_driver_sql("ROLLBACK")
         connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")

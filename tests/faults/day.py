@@ -80,7 +80,7 @@ def actions() -> Iterator[tuple[str, Act]]:
         yield f"next step {n}", _next_step
     yield "quarantine", lambda s, c: intake.set_quarantine(s, 2, "mould")
     yield "lifted", lambda s, c: intake.set_quarantine(s, 2, "")
-    yield "photo away", lambda s, c: photos.remove_photo(s, photos.photos_of(s, 1)[0].id)
+    yield "photo away", lambda s, c: [photos.remove_photo(s, p.id) for p in photos.photos_of(s, 1)]
     yield "sweep", lambda s, c: sweep_photos(s)
     yield "copy", lambda s, c: back_up(s.folder, "daily", now=s.now)
     yield "own value back", lambda s, c: own_values.take_back(
@@ -262,6 +262,7 @@ def run(
     told["first starts"], wrong = first_starts(faults, kinds, max(every // 4, 1), place)
     n = 0
     for before in day:
+        print(f"{sum(told.values()):6} cases, {len(wrong)} wrong: {before.name}", file=sys.stderr)
         for kind in kinds:
             for at in range(1, before.calls + 1):
                 n += 1

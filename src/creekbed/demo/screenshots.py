@@ -124,10 +124,6 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         panel.start_way(way)
         return panel.way
 
-    def marks() -> None:
-        job("MH-0142", "case")()
-        frame.page("job").case.set_mode("marks")
-
     def leak() -> None:
         way = look("MH-0312", "leak_upper", "leak")
         way.volume.setText("120 ml")
@@ -156,6 +152,20 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         _until(lambda: page.creek.day is not None)
         page.creek.choose(page.creek.day.strands[0].runs[5])
 
+    def kept() -> None:
+        from creekbed.store.backup import back_up
+        from creekbed.workshop import stock
+
+        back_up(frame.shop.folder, "daily", now=frame.shop.now)
+        for item in ("soap_ml", "reed_alto_2"):
+            stock.book_in_stock(frame.shop, item, 12.0)
+        back_up(frame.shop.folder, "by-hand", now=frame.shop.now + timedelta(minutes=1))
+        stock.book_in_stock(frame.shop, "pencil", 6.0)
+        frame.open_kept()
+        page = frame.page("kept")
+        page.upkeep.read_through([])
+        _until(lambda: not page.copies.reading.busy)
+
     def cloths() -> None:
         frame.open_tool("cloths")
         frame.page("cloths").start_at("clarinet", "upper")
@@ -165,7 +175,6 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         "day": day,
         "book-in": book_in,
         "case": job("MH-0107", "case"),
-        "marks": marks,
         "leak-test": leak,
         "photo": photo,
         "bath": bath,
@@ -179,6 +188,7 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         "cloths": cloths,
         "history": lambda: frame.open_history("MH-0142"),
         "what-was-done": frame.open_journal,
+        "kept": kept,
         "storage-room": lambda: frame.open_tool("room"),
     }
 

@@ -96,7 +96,9 @@ def _fill(folder: Path, part: Path) -> Facts:
     """Copy records and own files into a folder, and prove them whole."""
     size = sum(p.stat().st_size for p in (folder / FILE, folder / (FILE + LOGS[0])) if p.exists())
     if free_bytes(part) < size + SPARE_BYTES:
-        raise problem("no_room", folder, what=f"a copy takes {size / 1e6:.0f} MB")
+        raise problem(
+            "no_room", folder, what=f"a copy takes {size / 1e6:.1f} MB, and {SPARE_BYTES / 1e6:.0f} MB must be left"
+        )
     copy = part / FILE
     name = f"file:{quote(str(folder / FILE))}?mode=rw"
     with contextlib.closing(sqlite3.connect(name, uri=True, timeout=5.0, isolation_level=None)) as source:

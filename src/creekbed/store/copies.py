@@ -191,7 +191,9 @@ def restore(folder: Path, copy: Copy, *, even_damaged: bool = False, now: dateti
 def _put_in_place(folder: Path, copy: Copy, now: datetime) -> Path | None:
     path = folder / FILE
     if free_bytes(folder) < copy.size + SPARE_BYTES:
-        raise problem("no_room", folder, what=f"the copy takes {copy.size / 1e6:.0f} MB")
+        raise problem(
+            "no_room", folder, what=f"it takes {copy.size / 1e6:.1f} MB, and {SPARE_BYTES / 1e6:.0f} MB must be left"
+        )
     part = part_of(path)
     try:
         _bring(copy, part)

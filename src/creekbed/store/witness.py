@@ -1,13 +1,15 @@
 """The last number of the journal, kept outside the records, so that records that went back in time are noticed.
 
 The file holds two lines of 128 bytes that are written in turn, each with its own checksum: one that a power cut tore is
-not believed, and the other still is.
+not believed, and the other still is. Nobody waits for the disk to take it: a power cut may leave it behind the records,
+which says nothing, but never before them.
 """
 
 from __future__ import annotations
 
 import fcntl
 import os
+import threading
 import zlib
 from dataclasses import dataclass
 from pathlib import Path
@@ -51,10 +53,11 @@ class Witness:
         finally:
             os.close(handle)
 
-    def note(self, seen: Seen, *, anew: bool = False) -> None:
+    def note(self, seen: Seen, *, anew: bool = False, wait: bool = True) -> None:
         """Note an entry that was acknowledged; an older one than what it saw is passed over.
 
         Args:
+            wait: for the disk to take it.
             anew: what it saw is forgotten: somebody went back to a copy, or on without what is missing.
 
         Raises:
@@ -70,9 +73,61 @@ class Witness:
                 os.pwrite(handle, _line(seen) * 2, 0)
             else:
                 os.pwrite(handle, _line(seen), SLOT * (seen.number % 2))
+            if wait:
+                os.fdatasync(handle)
+        finally:
+            os.close(handle)
+
+    def sync(self) -> None:
+        """Have what was noted on disk.
+
+        Raises:
+            OSError: the disk does not take it.
+        """
+        handle = os.open(self.path, os.O_RDWR | os.O_CLOEXEC)
+        try:
             os.fdatasync(handle)
         finally:
             os.close(handle)
+
+
+class Syncing:
+    """Has a witness on disk in a thread of its own, so that no action waits for that; the last asked for is enough."""
+
+    def __init__(self, witness: Witness):
+        self.witness = witness
+        self.failed: OSError | None = None
+        """What the disk said when it was tried last."""
+        self._wanted = threading.Event()
+        self._thread: threading.Thread | None = None
+        self._ended = False
+
+    def ask(self) -> None:
+        """Have it on disk soon."""
+        if self._thread is None:
+            self._thread = threading.Thread(target=self._run, name="witness", daemon=True)
+            self._thread.start()
+        self._wanted.set()
+
+    def close(self) -> None:
+        """Have it on disk now, and end."""
+        if self._thread is not None:
+            self._ended = True
+            self._wanted.set()
+            self._thread.join()
+            self._thread = None
+
+    def _run(self) -> None:
+        while True:
+            self._wanted.wait()
+            self._wanted.clear()
+            try:
+                self.witness.sync()
+                self.failed = None
+            except OSError as error:
+                self.failed = error
+            if self._ended and not self._wanted.is_set():
+                return
 
 
 def _line(seen: Seen) -> bytes:

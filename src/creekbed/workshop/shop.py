@@ -27,7 +27,7 @@ from creekbed.store.layout import CATALOGUE
 from creekbed.store.presence import Presence
 from creekbed.store.problems import DamagedCell, from_error, in_words, kind_of
 from creekbed.store.tables import Entry, Setting
-from creekbed.store.witness import Seen, Witness
+from creekbed.store.witness import Seen, Syncing, Witness
 from creekbed.workshop import own_file, undoing
 from creekbed.workshop.clock import Clock, SystemClock
 from creekbed.workshop.planner import BenchPlanner
@@ -123,6 +123,7 @@ class Shop:
         self._write = self.engine.execution_options(write=True)
         self._write_now = self.engine.execution_options(write=True, patience_ms=0)
         self.witness = Witness(self.folder)
+        self._syncing = Syncing(self.witness)
         self.planner = BenchPlanner()
         settled = own_file.settle(self)
         self.catalogue = self.fixed_catalogue or with_own_files(shipped(), self.own_folder)
@@ -139,6 +140,7 @@ class Shop:
     def close(self) -> None:
         """Let go of the records."""
         self.engine.dispose()
+        self._syncing.close()
         self.presence.close()
 
     def wait_in_steps(self, on_wait: Callable[[float], bool]) -> None:
@@ -314,11 +316,16 @@ class Shop:
 
     def _note_outside(self, seen: Seen) -> str:
         """Note the last entry beside the records; what a person should hear where that cannot be."""
+        error: OSError | None
         try:
-            self.witness.note(seen)
-        except OSError as error:  # it is on record; only the second place that counts along is missing
-            return f"It is on record, but its number could not be noted beside the records: {in_words(error)}"
-        return ""
+            self.witness.note(seen, wait=False)
+            error = self._syncing.failed
+            self._syncing.ask()
+        except OSError as failed:  # it is on record; only the second place that counts along is missing
+            error = failed
+        if error is None:
+            return ""
+        return f"It is on record, but its number could not be noted beside the records: {in_words(error)}"
 
     def _tell(self, done: Done) -> None:
         for listener in self._listeners:

@@ -7,7 +7,9 @@ where somebody has changed it by hand, that counts, and the journal says so.
 
 from __future__ import annotations
 
+import fcntl
 import hashlib
+import os
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -15,7 +17,8 @@ from creekbed.core.bounded import read_at_most
 from creekbed.core.catalogue.own import OVERRIDES
 from creekbed.core.catalogue.reading import MAX_BYTES
 from creekbed.core.errors import BadInput, Refused
-from creekbed.store.files import write_whole
+from creekbed.store.files import open_private, private_folder, write_whole
+from creekbed.store.layout import IN_USE
 from creekbed.store.problems import in_words
 from creekbed.store.tables import Setting
 
@@ -74,7 +77,7 @@ def keep(act: Act, shop: Shop, text: str) -> None:
     """Put a new text on record; the file is written as soon as that is on disk."""
     before = _sum(_read(path_of(shop)))
     shop.keep_setting(act, SETTING, {"text": text, "sha": _sum(text), "before": before})
-    act.after.append(lambda: _written(shop, text))
+    act.after.append(lambda: _written(shop))
 
 
 def settle(shop: Shop) -> str:
@@ -94,7 +97,7 @@ def settle(shop: Shop) -> str:
     if _sum(here) == kept["sha"]:
         return ""
     if _unfinished(kept, here):
-        return _written(shop, kept["text"])
+        return _written(shop)
     with shop.act("own_value", undoable=False) as act:
         shop.keep_setting(act, SETTING, {"text": here, "sha": _sum(here), "before": _sum(here)})
         act.words = f"{OVERRIDES} was changed by hand" if here else f"{OVERRIDES} was taken away by hand"
@@ -111,9 +114,22 @@ def _kept(row: Setting | None) -> dict[str, str] | None:
     return value if whole else None
 
 
-def _written(shop: Shop, text: str) -> str:
+def _written(shop: Shop) -> str:
+    """Write the file as it stands on record now: of two who changed it, whoever writes last writes both changes.
+
+    Returns:
+        What a person should hear; "" when it is written.
+    """
     try:
-        write_whole(path_of(shop), text.encode("utf-8"))
+        lock = open_private(private_folder(shop.folder / IN_USE) / "own-values")
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            with shop.reading() as session:
+                kept = _kept(session.get(Setting, SETTING))
+            if kept is not None:
+                write_whole(path_of(shop), kept["text"].encode("utf-8"))
+        finally:
+            os.close(lock)
     except OSError as error:
         return f"It is on record, but {OVERRIDES} could not be written: {in_words(error)}. The next start tries again."
     return ""

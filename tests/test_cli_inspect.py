@@ -35,7 +35,7 @@ def test_leak(capsys: Any, tmp_path: Path) -> None:
         ("time_s,pressure_pa\n1,x\n", "line 2 is no reading"),
         ("time_s,pressure_pa\n1\n", "line 2 is no reading"),
         ("time_s,pressure_pa\n1,2\n", "too few"),
-        ("time_s,pressure_pa\n" + "1," * 3_000_000, "too large"),
+        ("time_s,pressure_pa\n" + "1," * 3_000_000, "larger than 4 MB"),
     ],
 )
 def test_records_that_are_none(capsys: Any, tmp_path: Path, text: str, words: str) -> None:

@@ -131,7 +131,7 @@ def test_twenty_flipped_bits_are_found_or_harmless(worked: Shop, tmp_path: Path)
     content = (worked.folder / FILE).read_bytes()
     chance = random.Random(1612)
     told = {"refused": 0, "found": 0, "harmless": 0}
-    for n in range(40):
+    for n in range(25):
         folder = tmp_path / f"flip{n}"
         shutil.copytree(worked.folder, folder)
         raw = bytearray(content)
@@ -155,7 +155,7 @@ def test_twenty_flipped_bits_are_found_or_harmless(worked: Shop, tmp_path: Path)
             shop.close()
         assert found or same, f"byte {at} changed something and nobody noticed"
         told["found" if found else "harmless"] += 1
-    assert sum(told.values()) == 40 and told["found"] + told["refused"] >= 8, told
+    assert sum(told.values()) == 25 and told["found"] + told["refused"] >= 5, told
 
 
 def test_the_rest_of_the_bench_works_on(worked: Shop, hand: Hand) -> None:

@@ -72,7 +72,7 @@ def test_many_small_steps_add_up(shop: Shop, hand: Hand, clock: HandClock) -> No
 ACTS = st.sampled_from(("pass", "forward", "back", "look", "stock", "undo", "other", "restart"))
 
 
-@settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(st.tuples(ACTS, st.floats(0.2, 90.0)), max_size=14))
 def test_a_wait_keeps_its_true_length_whatever_is_done(
     tmp_path_factory: pytest.TempPathFactory, acts: list[tuple[str, float]]
@@ -128,6 +128,21 @@ def test_a_shell_command_looks_too(tmp_path: Path, clock: HandClock) -> None:
         timeout=60, check=False,
     )  # fmt: skip
     assert done.returncode == 0 and "set forward by 60 min" in done.stderr
+
+
+def test_a_year_ahead_for_a_while_is_forgotten_after_it_was_put_right(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    clock.step(days=365)
+    stock.book_in_stock(shop, "soap_ml", 1.0)
+    clock.step(days=-365)
+    stock.book_in_stock(shop, "soap_ml", 1.0)
+    job = hand.book()
+    hand.until(job, "disinfect")
+    clock.advance(minutes=4)
+    shop.look_at_clock()
+    clock.reboot()
+    clock.advance(minutes=2)
+    assert "set back" not in shop.look_at_clock()
+    assert hand.view(job).waits[0].contact.remaining == pytest.approx(timedelta(minutes=4), abs=timedelta(seconds=1))
 
 
 def test_a_clock_row_that_changed_by_itself_is_no_clock_that_was_set(shop: Shop, hand: Hand, clock: HandClock) -> None:

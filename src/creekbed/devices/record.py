@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import csv
+import io
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TypeVar
 
+from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput
 
 Row = TypeVar("Row")
@@ -31,26 +33,24 @@ def read_rows(
     """
     named = [[c] if isinstance(c, str) else list(c) for c in columns]
     try:
-        if path.stat().st_size > largest:
-            raise BadInput(f"{path.name} is too large.", todo="Split it, or record less.")
-        with path.open(newline="", encoding="utf-8-sig") as file:
-            rows = csv.reader(file)
-            head = [h.strip().lower() for h in next(rows, [])]
-            there = [next((n for n in names if n in head), "") for names in named]
-            if not all(there):
-                wanted = ", ".join(names[0] for names in named)
-                raise BadInput(f"{path.name} has no columns {wanted}.", todo="Name them in the first line.")
-            at = [head.index(n) for n in there]
-            found_as = [n for n, names in zip(there, named, strict=True) if len(names) > 1]
-            found: list[Row] = []
-            for number, row in enumerate(rows, 2):
-                if number > MOST_ROWS:
-                    raise BadInput(f"{path.name} is too large.", todo="Split it, or record less.")
-                if row:
-                    try:
-                        found.append(make(*(row[n] for n in at), *found_as))
-                    except (ValueError, IndexError, OverflowError, BadInput):
-                        raise BadInput(f"{path.name}, line {number} is no reading.", todo="Mend the file.") from None
+        text = read_at_most(path, largest).decode("utf-8-sig")
+        rows = csv.reader(io.StringIO(text, newline=""))
+        head = [h.strip().lower() for h in next(rows, [])]
+        there = [next((n for n in names if n in head), "") for names in named]
+        if not all(there):
+            wanted = ", ".join(names[0] for names in named)
+            raise BadInput(f"{path.name} has no columns {wanted}.", todo="Name them in the first line.")
+        at = [head.index(n) for n in there]
+        found_as = [n for n, names in zip(there, named, strict=True) if len(names) > 1]
+        found: list[Row] = []
+        for number, row in enumerate(rows, 2):
+            if number > MOST_ROWS:
+                raise BadInput(f"{path.name} is too large.", todo="Split it, or record less.")
+            if row:
+                try:
+                    found.append(make(*(row[n] for n in at), *found_as))
+                except (ValueError, IndexError, OverflowError, BadInput):
+                    raise BadInput(f"{path.name}, line {number} is no reading.", todo="Mend the file.") from None
     except (UnicodeDecodeError, csv.Error, OSError) as error:
         raise BadInput(f"{path.name} is not a CSV file.", todo="Save it as CSV, UTF-8.") from error
     return found

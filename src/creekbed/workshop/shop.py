@@ -310,7 +310,7 @@ class Shop:
         """Have an entry on disk with the changes it describes: all of it, or nothing; then do what follows from it."""
         session.commit()
         self._mine.add(entry.id)
-        after = [self._note_outside(Seen(entry.id, entry.chain)), *(then() for then in act.after)]
+        after = [self._note_outside(Seen(entry.id, entry.chain)), *(_said_of(then) for then in act.after)]
         notes = (*act.notes, *([moved.words] if moved is not None else []), *(words for words in after if words))
         return Done(entry.id, entry.action, entry.words, entry.tag, notes)
 
@@ -459,6 +459,14 @@ class Shop:
             act.session.add(Setting(key=key, value={"v": value}))
         else:
             row.value = {"v": value}
+
+
+def _said_of(then: Callable[[], str]) -> str:
+    """What comes of something that follows from an action on record; it cannot make the action undone."""
+    try:
+        return then()
+    except CreekbedError as error:
+        return f"It is on record, but: {error.words()}"
 
 
 @contextmanager

@@ -88,7 +88,7 @@ class Timekeeper:
         row = _anchor(session)
         before = None if row is None else Tick(row.utc, row.boot_id, row.boot_seconds)
         if before is not None and not same_boot(before, tick):
-            last = session.scalar(select(func.max(Entry.at)))
+            last = session.scalar(select(Entry.at).order_by(Entry.id.desc()).limit(1))
             before = Tick(max(before.utc, last or before.utc), before.boot_id, before.boot_seconds)
         self.restarted = before is not None and before.boot_id != tick.boot_id
         step = moved_by(before, tick) if before is not None else timedelta(0)

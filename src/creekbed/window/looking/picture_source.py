@@ -10,6 +10,7 @@ from PySide6.QtCore import QBuffer, QByteArray, QIODevice
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog
 
+from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput
 from creekbed.store.photos import LARGEST_BYTES
 
@@ -78,9 +79,7 @@ def read_picture(path: Path) -> bytes:
         BadInput: it cannot be read, or is more than a photograph.
     """
     try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise BadInput("That file is more than a photograph.", todo="Take a smaller picture, up to 40 MB.")
-        return path.read_bytes()
+        return read_at_most(path, LARGEST_BYTES)
     except OSError as error:
         raise BadInput("That file cannot be read.", todo="Choose another.") from error
 

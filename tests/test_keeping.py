@@ -275,7 +275,7 @@ try:
     print(clean(sys.stdin.buffer.read()).width)
 except BadInput as error:
     print(error.happened)
-print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+print(next(line.split()[1] for line in open("/proc/self/status") if line.startswith("VmHWM")))  # since it began
 """
 
 

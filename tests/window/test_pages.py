@@ -859,6 +859,7 @@ def test_locked_then_free(qtbot: Any, tmp_path: Path, clock: HandClock) -> None:
 
 def test_locked_in_the_middle_of_the_day(window: Frame, hand: Hand, shop: Shop) -> None:
     job = hand.book()
+    shop.patience_s = 0.2
     other = sqlite3.connect(shop.folder / FILE, isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
     try:

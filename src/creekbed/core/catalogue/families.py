@@ -117,12 +117,7 @@ def read_group(path: Path, shared: Path) -> tuple[int, dict[str, Family]]:
     for index, own in enumerate(table.get("family", [])):
         own = {**own, **{k: {**table.get(k, {}), **own.get(k, {})} for k in ("set", "defaults")}}
         at = Origin(path, text, ("family", index))
-        try:
-            family = _family(group, table.get("common", {}), own, pool, at)
-        except BadData as error:
-            if error.fields.get("file") == path.name:
-                raise
-            raise at.bad(f"with its values a shared entry cannot be: {error.happened}") from error
+        family = _family(group, table.get("common", {}), own, pool, at)
         if family.key in found:
             raise top.bad(f"family “{family.key}” is there twice.", "family", index)
         found[family.key] = family

@@ -133,7 +133,15 @@ def _refused(catalogue: Catalogue, problem: BadData) -> Catalogue:
 
 
 def _with_families(catalogue: Catalogue, path: Path) -> Catalogue:
-    _, found = read_group(path, DATA / "shared")
+    try:
+        _, found = read_group(path, DATA / "shared")
+    except BadData as error:
+        if error.fields.get("file") == path.name:
+            raise
+        _, text = read_table(path)
+        raise bad(
+            path, text, ("group", "uses"), f"with its values a shared entry cannot be: {error.happened}"
+        ) from error
     families = dict(catalogue.families)
     for key, family in found.items():
         if key in families:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -56,13 +57,14 @@ def _erase_entries(session: Session, code: str) -> dict[str, str]:
     journal: Any = Base.metadata.tables["journal"]
     connection = session.connection()
     changed: dict[str, str] = {}
+    whole_word = re.compile(rf"(?<![\w-]){re.escape(code)}(?![\w-])")
     with journal_open(session):
         rows = connection.execute(select(journal).where(text("instr(changes, :code) > 0 OR instr(words, :code) > 0")), {
             "code": code,
         }).mappings().all()  # fmt: skip
         for row in rows:
             changes = [_without_change(c, code) for c in row["changes"]]
-            words = row["words"].replace(code, ERASED) if _is_word(row["words"], code) else row["words"]
+            words = whole_word.sub(ERASED, row["words"])
             if changes == row["changes"] and words == row["words"]:
                 continue
             connection.execute(journal.update().where(journal.c.id == row["id"]).values(changes=changes, words=words))
@@ -71,10 +73,6 @@ def _erase_entries(session: Session, code: str) -> dict[str, str]:
                 row["undoable"], changes,
             ))  # fmt: skip
     return changed
-
-
-def _is_word(words: str, code: str) -> bool:
-    return code in words.replace(",", " ").replace(":", " ").replace(".", " ").split()
 
 
 def _without_change(change: dict[str, Any], code: str) -> dict[str, Any]:

@@ -87,7 +87,9 @@ class Upkeep(QObject):
     def read_through(self, damages: list[Damage] | None) -> None:
         """Everything was read; say what is not as it was written."""
         self.damages = damages
-        if damages:
+        if damages is None:
+            self.frame.say("Not everything on record could be read through just now; that is tried again tomorrow.")
+        elif damages:
             count = f"{len(damages)} things" if len(damages) > 1 else "One thing"
             self.frame.say(
                 f"{count} on record are not as they were written. “What is kept” says which, and can put them back."

@@ -327,3 +327,20 @@ def test_a_photograph_is_taken_away_by_hand(window: Frame, hand: Hand, shop: Sho
     assert photos.photos_of(shop, job) == [] and "taken away" in window.words.text()
     window.undo()
     assert len(photos.photos_of(shop, job)) == 1
+
+
+def test_what_is_kept_by_keyboard_alone_in_an_empty_shop(drive: Callable[[str], Driver], shop: Shop) -> None:
+    driver = drive("keyboard")
+    driver.key(Qt.Key.Key_F10)
+    driver.press("to_kept")
+    page = driver.frame.page("kept")
+    driver.qtbot.waitUntil(lambda: not page.copies.reading.busy)
+    assert "nothing to go back to yet" in words_on(driver.frame) and not page.copies.go.isEnabled()
+    driver.press("make_copy")
+    driver.qtbot.waitUntil(lambda: not page.making.busy and not page.copies.reading.busy and bool(page.copies.copies))
+    assert "read back" in driver.frame.words.text()
+    intake.add_boat(shop, "Friday boat", shop.now + timedelta(hours=30))
+    page.copies.list.setFocus()
+    driver.key(Qt.Key.Key_Up)
+    driver.press("go_back")
+    assert driver.frame.home is not None and intake.sailings(driver.frame.shop) == []

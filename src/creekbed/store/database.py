@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import os
 import sqlite3
 import stat
 from datetime import datetime
@@ -97,6 +98,8 @@ def _is_there(folder: Path) -> bool:
         found = path.stat()
     if not stat.S_ISREG(found.st_mode):
         raise problem("not_a_file", folder, name=FILE, what="a folder" if stat.S_ISDIR(found.st_mode) else "a device")
+    if not (os.access(path, os.W_OK) and os.access(folder, os.W_OK)):
+        raise problem("read_only", folder)
     if found.st_size == 0:
         if own_traces(folder):
             raise problem("damaged", folder, what="it is empty")

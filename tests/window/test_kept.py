@@ -18,6 +18,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QLabel, QPushButton
 from creekbed.core.catalogue.own import OVERRIDES
 from creekbed.store.backup import back_up, copies_in
 from creekbed.store.layout import BACKUPS, FILE
+from creekbed.store.problems import problem
 from creekbed.window.dialogs import AskDialog
 from creekbed.window.frame import Frame
 from creekbed.window.upkeep import Upkeep
@@ -344,3 +345,16 @@ def test_what_is_kept_by_keyboard_alone_in_an_empty_shop(drive: Callable[[str], 
     driver.key(Qt.Key.Key_Up)
     driver.press("go_back")
     assert driver.frame.home is not None and intake.sailings(driver.frame.shop) == []
+
+
+def test_a_clock_that_cannot_be_noted_is_said_in_words(
+    window: Frame, shop: Shop, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def full() -> str:
+        raise problem("full", shop.folder)
+
+    monkeypatch.setattr(shop, "look_at_clock", full)
+    for _ in range(60):
+        window._tick()
+    words = window.words.text()
+    assert "could not be noted" in words and "disk is full" in words and "last action" not in words

@@ -44,10 +44,10 @@ def open_engine(folder: Path, *, busy_ms: int = BUSY_MS) -> Engine:
     """
     try:
         private_folder(folder)
-        clear_litter(folder)
         for place in (folder, *(folder / name for name in OURS)):
             if place.is_dir():
                 tighten(place)
+                clear_litter(place)
         engine = _opened(folder, busy_ms)
         for path in (folder / FILE, *(folder / (FILE + end) for end in LOGS)):
             with contextlib.suppress(FileNotFoundError, PermissionError):

@@ -139,7 +139,9 @@ class Ticking:
         try:
             moved = self.shop.look_at_clock()
         except StoreProblem as problem:
-            self.could_not(problem)
+            full = "The disk is full. " if problem.fields.get("kind") == "full" else ""
+            words = f"{full}What time it is could not be noted. {problem.safe} {problem.todo}"
+            self.say(words.replace(" and do it again", ""), warn=True)
             return
         self.tell_trouble(moved)
         self._note_air()

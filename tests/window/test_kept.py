@@ -358,3 +358,30 @@ def test_a_clock_that_cannot_be_noted_is_said_in_words(
         window._tick()
     words = window.words.text()
     assert "could not be noted" in words and "disk is full" in words and "last action" not in words
+
+
+@pytest.mark.parametrize("way", ["an action", "a minute", "another window"])
+def test_nothing_seems_over_for_a_moment_when_the_clock_was_set(
+    window: Frame, hand: Hand, shop: Shop, clock: HandClock, way: str
+) -> None:
+    job = hand.book()
+    hand.until(job, "disinfect")
+    rest(window)
+    window.go_home()
+    clock.advance(minutes=1)
+    clock.step(minutes=40)
+    if way == "an action":
+        assert window.do(lambda: intake.add_boat(shop, "Late boat", shop.now + timedelta(hours=40)))
+    elif way == "a minute":
+        window._minute()
+    else:
+        other = Shop(shop.folder, clock, person="TO")
+        other.look_at_clock()
+        other.close()
+        window._look_at_others()
+    window._tick()  # before anything is planned anew
+    card = window.page("home").cards[0]
+    assert card.left.text() == "9:00" and not card.wait.at(shop.now).over
+    assert "Last call" not in window.words.text() and "Due now" not in window.words.text()
+    rest(window)
+    assert window.page("home").cards[0].left.text() == "9:00"

@@ -173,5 +173,7 @@ class HomePage(Page):
     def tick(self) -> None:
         now = self.shop.now
         rewet = self.shop.catalogue.house.limits.rewet_every_min
+        on_record = {w.id: w for w in self.frame.records.waits} if self.frame.records is not None else {}
         for card in self.cards:
+            card.wait = on_record.get(card.wait.id, card.wait)  # a clock that was set has moved it since the picture
             card.tell(now, rewet)

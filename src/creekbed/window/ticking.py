@@ -31,6 +31,7 @@ class Ticking:
     could_not: Callable[[CreekbedError], None]
     page: Callable[[str], Any]
     plan_in_turns: Callable[..., None]
+    refresh: Callable[..., None]
     _note_air: Callable[[], None]
     _ticks = 0
     _rung: Collection[int] = frozenset()
@@ -129,7 +130,10 @@ class Ticking:
             concerned = page is not None and page.view is not None and page.view.tag in {e.tag for e in found}
         except CreekbedError:
             return  # the next action here says what is wrong
-        self.plan_in_turns((*LIVELY, "job") if concerned else LIVELY)
+        if any(e.action == "clock.moved" for e in found):
+            self.refresh()  # what runs has been moved with the clock: at once, so that nothing seems over or due
+        else:
+            self.plan_in_turns((*LIVELY, "job") if concerned else LIVELY)
         last = found[-1]
         who = last.person if last.person != self.shop.person else "At another window"
         if self.notice.isHidden() or not self.notice.warns:

@@ -366,9 +366,9 @@ class Shop:
                 return ""
             raise
         if moved is not None and last is not None:
-            return (
-                ". ".join(w for w in (moved.words.rstrip("."), self._note_outside(Seen(last[0], last[1]))) if w) + "."
-            )
+            noted = self._note_outside(Seen(last[0], last[1]))
+            self._tell(Done(last[0], "clock.moved", moved.entry_words, ""))
+            return " ".join(w for w in (moved.words, noted) if w)
         waits = f"{ran} waits ran" if ran > 1 else "a wait ran"
         return (
             f"The computer was started anew while {waits}. How long that took is known by its clock alone: "

@@ -115,11 +115,11 @@ def _fill(folder: Path, part: Path) -> Facts:
     if facts.entries < least:
         raise problem("damaged", folder, what=f"{least - facts.entries} actions are missing from a copy of it")
     sync_file(copy)
-    _copy_own(folder / CATALOGUE, part / CATALOGUE)
+    copy_own(folder / CATALOGUE, part / CATALOGUE)
     return facts
 
 
-def _copy_own(source: Path, target: Path) -> None:
+def copy_own(source: Path, target: Path) -> None:
     """Copy the shop's own families and values, ordinary files only."""
     for path in sorted(source.rglob("*.toml")):
         if path.is_file() and not path.is_symlink() and path.stat().st_size <= LARGEST_OWN:

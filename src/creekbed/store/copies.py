@@ -17,10 +17,10 @@ from pathlib import Path
 from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.backup import (
-    LARGEST_OWN,
     SPARE_BYTES,
     STAMP,
     copies_in,
+    copy_own,
     mirror,
     records_of,
     sha256_of,
@@ -235,9 +235,7 @@ def _set_aside(folder: Path, now: datetime) -> Path | None:
     aside = private_folder(folder / ASIDE / now.astimezone(UTC).strftime(STAMP))
     for path in sorted(there, key=lambda p: p.name != FILE):  # the records first: their log finds them there
         os.rename(path, aside / path.name)
-    for path in sorted((folder / CATALOGUE).rglob("*.toml")):
-        if path.is_file() and not path.is_symlink() and path.stat().st_size <= LARGEST_OWN:
-            write_whole(aside / CATALOGUE / path.relative_to(folder / CATALOGUE), path.read_bytes())
+    copy_own(folder / CATALOGUE, aside / CATALOGUE)
     sync_folder(aside)
     sync_folder(folder)
     return aside

@@ -23,12 +23,6 @@ def _out(value: Any) -> Any:
     return value.astimezone(UTC).isoformat() if isinstance(value, datetime) else value
 
 
-def _in(table: Table, column: str, value: Any) -> Any:
-    if isinstance(table.c[column].type, UtcDateTime) and value is not None:
-        return datetime.fromisoformat(value)
-    return value
-
-
 def _clean(session: Session, context: Any, instances: Any) -> None:
     """Text is made plain before it is stored, whichever way it came.
 
@@ -48,12 +42,14 @@ def _clean(session: Session, context: Any, instances: Any) -> None:
 
 def from_plain(table: Table, column: str, value: Any) -> Any:
     """A value of the journal as its column takes it."""
-    return _in(table, column, value)
+    if isinstance(table.c[column].type, UtcDateTime) and value is not None:
+        return datetime.fromisoformat(value)
+    return value
 
 
 def row_of(table: Table, plain: Mapping[str, Any]) -> dict[str, Any]:
     """A row of the journal as its table takes it."""
-    return {name: _in(table, name, value) for name, value in plain.items() if name in table.c}
+    return {name: from_plain(table, name, value) for name, value in plain.items() if name in table.c}
 
 
 class Recorder:
@@ -125,7 +121,7 @@ def apply(connection: Connection, changes: Iterable[Change]) -> None:
     """
     for change in changes:
         table = Base.metadata.tables[change["t"]]
-        where = [table.c[n] == _in(table, n, v) for n, v in change["k"].items()]
+        where = [table.c[n] == from_plain(table, n, v) for n, v in change["k"].items()]
         row = connection.execute(select(table).where(*where)).mappings().first()
         before, after = change["b"], change["a"]
         now = None if row is None else {n: _out(v) for n, v in row.items()}
@@ -136,7 +132,7 @@ def apply(connection: Connection, changes: Iterable[Change]) -> None:
             _free(connection, table, change["k"])
             connection.execute(table.delete().where(*where))
         else:
-            values = {n: _in(table, n, v) for n, v in after.items()}
+            values = {n: from_plain(table, n, v) for n, v in after.items()}
             if before is None:
                 connection.execute(table.insert().values(**values))
             else:

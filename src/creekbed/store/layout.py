@@ -23,11 +23,6 @@ OURS = (PHOTOS, CATALOGUE, BACKUPS, ASIDE, IN_USE, "papers")
 LOGS = ("-wal", "-shm", "-journal")
 
 
-def records_in(folder: Path) -> Path:
-    """The records' file in a data folder or in a copy."""
-    return folder / FILE
-
-
 def own_traces(folder: Path) -> list[str]:
     """What tells that a shop has been here, the records' own file left out: names, in words.
 

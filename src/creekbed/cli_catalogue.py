@@ -30,6 +30,8 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     ):  # fmt: skip
         job.add_argument(f"--{name}", action="append", default=[], metavar=example, help="may be repeated")
     job.add_argument("--missing", action="append", default=[], metavar="ITEM", help="piece missing in the case")
+    job.add_argument("--no-dry-cloth", action="store_true", help="no washed, dry cloth lies on the shelf")
+    job.add_argument("--came", default="", choices=["", "hot", "cold"], help="inside of the case, from the journey")
     job.add_argument("--renter", default="", choices=list(RENTERS), help="the next renter")
     return [families, job]
 
@@ -71,6 +73,7 @@ def _job(given: argparse.Namespace) -> int:
         catalogue, family, size=given.size, schools=_pairs(given.school, "school"),
         findings=_pairs(given.finding, "finding"), materials=_pairs(given.material, "material"),
         finishes=_pairs(given.finish, "finish"), missing=given.missing, renter=given.renter, lately=days,
+        dry_cloth=not given.no_dry_cloth, came=given.came,
     )  # fmt: skip
     steps = build(catalogue, situation)
     if given.json:

@@ -37,6 +37,11 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     swab.add_argument("what", help='part as FAMILY/PART, "clarinet/upper"')
     swab.add_argument("--width", required=True, metavar="LENGTH", help="of the cloth, across the pull")
     swab.add_argument("--thickness", required=True, metavar="LENGTH")
+    swab.add_argument("--stuff", choices=["silk", "cotton", "microfibre", "chamois", "bristle"], default="silk")
+    swab.add_argument("--cord", metavar="LENGTH", help="length of its cord")
+    swab.add_argument("--weight", metavar="LENGTH", help="width of the weight on its cord")
+    swab.add_argument("--rod", metavar="LENGTH", help="thickness of the rod that carries it")
+    swab.add_argument("--entered", choices=["wide", "narrow"], help="it is stuck: the end where it went in")
     swab.add_argument("--rope", metavar="LENGTH", help="measured diameter of this cloth gathered: calibrates it")
     dew = add("dew-point", _dew_point, "dew point, humidity ratio and wet bulb of air, and what it is elsewhere")
     dew.add_argument("--air", required=True, metavar="TEMP")
@@ -62,7 +67,14 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     )
     room = add("storage", _storage, "hours outside the band, mould and wood from a storage room's log")
     room.add_argument("csv", type=Path, help="columns time (ISO 8601), celsius, humidity_pct")
-    return [touch, never, bath, swab, dew, wood, drying, case, room]
+    water = add("water", _water, "how much water playing leaves in a bore, and how long that dries")
+    water.add_argument("family", help='key or name, "B flat clarinet"')
+    water.add_argument("--minutes", type=float, metavar="MIN", help="how long it is played; the test's if not given")
+    water.add_argument("--bore", default="20 degC", metavar="TEMPERATURE", help="temperature of the bore")
+    water.add_argument("--pulls", type=float, default=1.0, help="of a dry cloth")
+    water.add_argument("--weighed", nargs=2, action="append", default=[], metavar=("BOUND", "FOUND"),
+                       help='what breath could leave at most and what the scale found, "2.2 g" "1.5 g"')  # fmt: skip
+    return [water, touch, never, bath, swab, dew, wood, drying, case, room]
 
 
 def _part(what: str) -> tuple[Any, Any]:
@@ -176,7 +188,7 @@ def _ceiling(name: str) -> float | None:
 
 def _swab(given: argparse.Namespace) -> int:
     from creekbed.core.errors import BadInput
-    from creekbed.core.hygiene.swabs import PHI, packing, swab_fit
+    from creekbed.core.hygiene.swabs import PHI, jam, packing, swab_fit
     from creekbed.core.units import parse_quantity
 
     family, part = _part(given.what)
@@ -185,13 +197,68 @@ def _swab(given: argparse.Namespace) -> int:
     width = parse_quantity(given.width, "millimeter", what="The width")
     thickness = parse_quantity(given.thickness, "millimeter", what="The thickness")
     phi = packing(width, thickness, parse_quantity(given.rope, "millimeter", what="The rope")) if given.rope else PHI
-    fit = swab_fit(width, thickness, part.bore, phi)
-    enter = part.ends[0] if fit.enter == "wide" and part.ends else "either end"
+    rod, cord, weight = (
+        parse_quantity(text, "millimeter", what=what, minimum=0.0) if text else 0.0
+        for text, what in ((given.rod, "The rod"), (given.cord, "The cord"), (given.weight, "The weight"))
+    )
+    fit = swab_fit(
+        width, thickness, part.bore, phi, rod_mm=rod, stuff=given.stuff, cord_mm=cord, weight_mm=weight
+    )  # fmt: skip
+    enter = part.ends[0] if fit.enter != "either" and part.ends else "either end"
     facts = {
         "rope_mm": round(fit.rope_mm, 3), "clear_mm": round(fit.clear_mm, 3), "share": round(fit.share, 4),
         "fit": fit.fit, "enter": enter, "packing": round(phi, 4), "why": fit.why, "mark": part.bore.mark,
     }  # fmt: skip
-    return show(given, facts, f"{fit.fit}: {fit.why} In at: {enter}.")
+    words = f"{fit.fit}: {fit.why} In at: {enter}."
+    if given.entered:
+        stuck = jam(fit.rope_mm, part.bore, given.entered, part.name)
+        facts["stuck"] = None if stuck is None else {
+            "depth_mm": None if stuck.depth_mm is None else round(stuck.depth_mm, 1), "where": stuck.where,
+            "do": stuck.do,
+        }  # fmt: skip
+        words = f"It passes by its measures: look whether it is wadded or knotted. {fit.why}"
+        if stuck is not None:
+            words = f"Stuck {stuck.where}. {stuck.do}"
+    return show(given, facts, words)
+
+
+def _water(given: argparse.Namespace) -> int:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.climate.breath import after_pulls_g, condensed_g, drying_minutes, learn_share
+    from creekbed.core.errors import BadInput
+    from creekbed.core.procedure.build import LEAST_AIR_MIN
+    from creekbed.core.procedure.imagine import find_family
+    from creekbed.core.units import parse_quantity
+
+    catalogue = shipped()
+    family = find_family(catalogue, given.family)
+    play = next((s for s in family.step if s.blows), None)
+    if family.breath is None or play is None:
+        raise BadInput(f"A {family.noun} is not blown.")
+    minutes = play.hands_min if given.minutes is None else given.minutes
+    if not 0 < minutes <= 600 or not 0 <= given.pulls <= 20:
+        raise BadInput("It is played up to 600 minutes, and swabbed up to 20 times.")
+    bore = parse_quantity(given.bore, "degC", what="The bore", minimum=-10, maximum=45)
+    bound = condensed_g(family.breath.litres_min * minutes, bore)
+    weighed = [
+        (parse_quantity(a, "gram", what="The bound"), parse_quantity(b, "gram", what="What was found"))
+        for a, b in given.weighed
+    ]
+    share = learn_share(weighed)
+    left = after_pulls_g(bound * share.careful, given.pulls, family.breath.pull_takes)
+    wait = drying_minutes(left, catalogue.house.limits.dry_left_g, family.breath.tau_min, LEAST_AIR_MIN)
+    facts = {
+        "bound_g": round(bound, 4), "share": round(share.median, 4), "share_low": round(share.low, 4),
+        "share_high": round(share.high, 4), "weighings": share.weighings, "left_g": round(left, 4),
+        "wait_min": round(wait, 1), "litres": round(family.breath.litres_min * minutes, 1),
+    }  # fmt: skip
+    learned = f"{share.weighings} weighings" if share.weighings else "nothing weighed yet"
+    words = (
+        f"At most {bound:.1f} g by breath, spit on top; found {bound * share.low:.1f} to {bound * share.high:.1f} g "
+        f"({learned}). After {given.pulls:g} pulls about {left:.1f} g: {wait:.0f} min on the rack. An estimate, never "
+        "a proof that it is dry."
+    )
+    return show(given, facts, words)
 
 
 def _dew_point(given: argparse.Namespace) -> int:

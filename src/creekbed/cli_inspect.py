@@ -33,8 +33,10 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     friction.add_argument("--time", metavar="TIME", help='how long it takes, "0.25 s"')
     friction.add_argument("--timed-by", choices=["sound", "video", "hand"], default="hand")
     friction.add_argument("--time-u", default="1 ms", metavar="TIME", help="standard uncertainty of the time")
-    valves = add("valves", _valves, "how three pistons sit, from where air comes out")
-    for name in ("open", "1", "2", "3"):
+    valves = add("valves", _valves, "how the pistons sit, from where air comes out")
+    valves.add_argument("--family", metavar="FAMILY", help="whose way of the air it is; a trumpet's if not given")
+    valves.add_argument("--way", metavar="CASINGS", help="in the order in which the air meets them, 3,2,1")
+    for name in ("open", "1", "2", "3", "4"):
         words = "no valve down" if name == "open" else f"valve {name} down, its slide drawn"
         valves.add_argument(f"--{name}", choices=["air", "none"], help=words)
     photo = add("photo", _photo, "a length, lean, bow or diameter from points of a photograph")
@@ -132,15 +134,33 @@ def _friction(given: argparse.Namespace) -> int:
 
 
 def _valves(given: argparse.Namespace) -> int:
-    from creekbed.core.inspection.valves import ASKED, advice, fitting
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.errors import BadInput
+    from creekbed.core.inspection.valves import TRUMPET_WAY, advice, asked_of, checked, fitting, way_words
+    from creekbed.core.procedure.imagine import find_family
 
-    answers = {a: getattr(given, a) == "air" for a in ASKED if getattr(given, a) is not None}
-    left = fitting(answers)
+    way: tuple[int, ...] = TRUMPET_WAY
+    if given.family:
+        catalogue = shipped()
+        family = find_family(catalogue, given.family)
+        if not family.air_way:
+            raise BadInput(f"A {family.noun} has no piston valves.")
+        way = family.air_way
+    if given.way:
+        try:
+            way = tuple(int(x) for x in given.way.split(","))
+        except ValueError:
+            raise BadInput(f"“{given.way[:20]}” cannot be read.", todo="Write --way 3,2,1.") from None
+    way = checked(way)
+    said = {name: getattr(given, name) for name in ("open", "1", "2", "3", "4")}
+    answers = {name: air == "air" for name, air in said.items() if air is not None}
+    left = fitting(answers, way)
     facts = {
+        "way": list(way), "asked": list(asked_of(way)),
         "fit": [{"pistons": list(s.pistons), "right_way": list(s.right_way), "words": s.words()} for s in left],
-        "next": advice(answers),
+        "next": advice(answers, way),
     }  # fmt: skip
-    return show(given, facts, f"{len(left)} of 48 seatings fit. {advice(answers)}")
+    return show(given, facts, f"{len(left)} seatings fit. {way_words(way)} {advice(answers, way)}")
 
 
 def _photo(given: argparse.Namespace) -> int:

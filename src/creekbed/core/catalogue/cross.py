@@ -14,6 +14,7 @@ from creekbed.core.hygiene.residue import rinses_off
 from creekbed.core.hygiene.together import never_together
 from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.procedure.build import Situation, facts_of, step_order
+from creekbed.core.procedure.decide import FACTS
 from creekbed.core.procedure.moves import make_moves, off_name, on_name
 from creekbed.core.procedure.order import topological_order
 
@@ -139,10 +140,11 @@ def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str
 
 
 def _fact_names(family: Family, catalogue: Catalogue) -> set[str]:
-    names = {f"contents.{key}" for key in (*(i.key for i in family.item), *family.omitted)} | {"renter"}
+    names = {f"contents.{key}" for key in (*(i.key for i in family.item), *family.omitted)} | {"renter", "case.came"}
     names |= {f"finding.{c.key}" for c in family.check} | {f"finding.{c.key}_bad" for c in family.check}
     names |= {f"material.{p.key}" for p in family.part} | {f"finish.{p.key}" for p in family.part}
     names |= {f"school.{t.key}" for t in catalogue.topics_for(family)}
+    names |= {f"due.{s.key}" for s in family.step if s.every_days or s.every_by} | set(FACTS)
     return names | {f"mix.{r.product.removesuffix('_ml')}" for r in catalogue.house.recipe}
 
 
@@ -195,7 +197,7 @@ def _check_orders(family: Family, catalogue: Catalogue) -> None:
 
 
 def _with_every_joint(family: Family) -> Family:
-    joints = tuple(j.model_copy(update={"when": (), "when_on": ()}) for j in family.joint)
+    joints = tuple(j.model_copy(update={"when": (), "when_on": (), "when_off": ()}) for j in family.joint)
     return family.model_copy(update={"joint": joints})
 
 

@@ -3,7 +3,8 @@
 A file in ``families/`` holds a ``[group]``, entries that all its families share (``[[part]]``, ``[[step]]`` …),
 and one ``[[family]]`` for each family with entries of its own (``[[family.step]]``). A group may use files of
 ``shared/``. Later entries replace earlier ones of the same key. ``$name`` in an entry stands for a value of the
-family's ``set`` table; ``omit`` leaves entries out, ``change`` changes single values:
+family's ``set`` table, or of the shared file's where the family says nothing; ``omit`` leaves entries out, ``change``
+changes single values:
 
     [family.change.step.body_swab]
     hands_min = 2.0
@@ -19,8 +20,10 @@ from pathlib import Path
 from typing import Any
 
 from creekbed.core.catalogue.models import (
+    Breath,
     CaseItem,
     Check,
+    Dip,
     Entry,
     Family,
     Fault,
@@ -41,10 +44,10 @@ KINDS: dict[str, type[Entry]] = {
     "part": Part, "joint": Joint, "item": CaseItem, "check": Check, "step": Step, "order": Order,
     "wear": Wear, "fault": Fault, "interval": Interval,
 }  # fmt: skip
-TABLES: dict[str, type[Entry]] = {"voice": Voice, "stringed": StringedData}
+TABLES: dict[str, type[Entry]] = {"voice": Voice, "stringed": StringedData, "breath": Breath, "dip": Dip}
 OWN_FIRST = ("part", "item", "check")
 """Kinds in whose lists the group's own entries stand before the shared ones."""
-PLAIN = ("key", "name", "sizes", "zones", "case_minutes", "drawing", "tells", "mark", "source")
+PLAIN = ("key", "name", "sizes", "zones", "case_minutes", "drawing", "tells", "pulls_by", "air_way", "mark", "source")
 _NAME = re.compile(r"\$([a-z][a-z0-9_]*)")
 
 
@@ -107,15 +110,19 @@ def read_group(path: Path, shared: Path) -> tuple[int, dict[str, Family]]:
             raise top.bad("is not known here.", other)
     mine = _entries(path, text, table, ())
     pool: Pool = {kind: dict(mine.get(kind, {})) for kind in OWN_FIRST}
+    usual: dict[str, Any] = {}
     for use in group.uses:
         file = shared / f"{use}.toml"
         if not re.fullmatch(r"[a-z_]+", use) or not file.exists():
             raise top.bad(f"“{use}” is not a shared file.", "group", "uses")
-        _add_below(pool, _shared(file))
+        made = _shared(file)
+        _add_below(pool, made.pool)
+        usual |= made.usual
     _add(pool, mine)
     found: dict[str, Family] = {}
     for index, own in enumerate(table.get("family", [])):
         own = {**own, **{k: {**table.get(k, {}), **own.get(k, {})} for k in ("set", "defaults")}}
+        own["set"] = {**usual, **own["set"]}
         at = Origin(path, text, ("family", index))
         family = _family(group, table.get("common", {}), own, pool, at)
         if family.key in found:
@@ -162,16 +169,24 @@ def _need(top: Origin, value: Any, kind: type[Any], *where: str | int) -> Any:
     return value
 
 
+@dataclass(frozen=True)
+class Shared:
+    """A file that groups use: its entries, and what its ``$names`` stand for where a family does not say."""
+
+    pool: Pool
+    usual: Mapping[str, Any]
+
+
 @lru_cache(maxsize=64)
-def _shared_of(path: Path, changed: int) -> Pool:
+def _shared_of(path: Path, changed: int) -> Shared:
     table, text = read_table(path)
     for other in table:
-        if other not in KINDS and other != "defaults":
+        if other not in KINDS and other not in ("defaults", "set"):
             raise bad(path, text, (other,), "is not known here.")
-    return _entries(path, text, table, ())
+    return Shared(_entries(path, text, table, ()), table.get("set", {}))
 
 
-def _shared(path: Path) -> Pool:
+def _shared(path: Path) -> Shared:
     return _shared_of(path, path.stat().st_mtime_ns)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -20,8 +21,8 @@ MARK_WORDS: dict[str, str] = {
     "M": "from memory",
     "S": "the shop's own value",
 }
-Stage = Literal["book_in", "look_over", "clean", "fit_out", "settle", "ready"]
-STAGES: tuple[Stage, ...] = ("book_in", "look_over", "clean", "fit_out", "settle", "ready")
+Stage = Literal["book_in", "look_over", "clean", "fit_out", "settle", "after", "ready"]
+STAGES: tuple[Stage, ...] = ("book_in", "look_over", "clean", "fit_out", "settle", "after", "ready")
 Verdict = Literal["ready", "bench", "specialist", "retire"]
 VERDICT_ORDER: tuple[Verdict, ...] = ("ready", "bench", "specialist", "retire")
 Key = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=48)]
@@ -44,7 +45,7 @@ class Entry(BaseModel):
             for name, value in table.items():
                 field = cls.model_fields.get(name)
                 if field is not None:
-                    _believable(name, value, field.annotation is bool)
+                    _believable(name, value, field.annotation in (bool, bool | None))
         return table
 
 
@@ -81,12 +82,17 @@ class Bore(Marked):
     in_way_mm: float = Field(default=0.0, ge=0)
     in_way: str = ""
     length_mm: float = Field(default=0.0, ge=0)
+    closed: bool = False
+    """Closed at its far end: no cloth leaves there, it comes back the way it went."""
+    tighter_mm: float = Field(default=0.0, ge=0)
+    """So much narrower is one of several alike bores; ``tighter`` says which."""
+    tighter: str = ""
 
     @model_validator(mode="after")
     def _possible(self) -> Bore:
         if self.narrow_mm > self.wide_mm:
             raise ValueError("the narrow end is wider than the wide end")
-        if self.in_way_mm >= self.narrow_mm:
+        if self.in_way_mm + self.tighter_mm >= self.narrow_mm:
             raise ValueError("what stands in the bore closes it")
         return self
 
@@ -102,6 +108,14 @@ class Part(Entry):
     """Names of its two ends, the wide one first where they differ."""
     bore: Bore | None = None
     count: int = Field(default=1, ge=1)
+    on: tuple[Key, ...] = ()
+    """The pieces that it sits on and goes with: the pads on the body."""
+    meets: Literal["", "mouth", "skin", "closes"] = ""
+    """Whom it touches: a mouth; chin, neck or hand; or what closes round a part that touches a mouth."""
+    item: Key | None = None
+    """The piece of the case that it is, where that has another name."""
+    own: bool = False
+    """It belongs to the bench, not to the instrument: the technician's own mouthpiece."""
 
 
 class CaseItem(Marked):
@@ -214,7 +228,8 @@ class Wait(Entry):
     """How much of the place's room it takes."""
     alike: bool = False
     """Whether pieces of several jobs from the same step may share a vessel."""
-    rule: Literal["fixed", "label", "settle"] = "fixed"
+    rule: Literal["fixed", "label", "settle", "water"] = "fixed"
+    """What gives its shortest time: itself, the agent's label, the string's creep, the water that playing left."""
     at_end: Text
 
     @model_validator(mode="after")
@@ -263,6 +278,10 @@ class Joint(Marked):
     off_note: str = ""
     on_note: str = ""
     reason: str = ""
+    on_reason: str = ""
+    """Why it goes on as it does; the reason for taking it off is not repeated."""
+    on_turn: str = ""
+    """The turn that puts it on, where it is not the one that takes it off."""
     on_agent: Key | None = None
     """Brought to the piece before it goes on."""
     on_supply: Key | None = None
@@ -280,6 +299,8 @@ class Joint(Marked):
     when: tuple[Condition, ...] = ()
     when_on: tuple[Condition, ...] = ()
     """Further conditions for putting it on."""
+    when_off: tuple[Condition, ...] = ()
+    """Further conditions for taking it off when it comes in."""
     school: Key | None = None
 
 
@@ -352,7 +373,10 @@ class Step(Marked):
 
     key: Key
     stage: Stage
-    kind: Literal["do", "contents", "look", "mix", "retune", "test", "pack", "apart", "together"] = "do"
+    kind: Literal["do", "contents", "look", "mix", "retune", "test", "pack", "apart", "together", "again", "hands"] = (
+        "do"
+    )
+    """"again": taken apart again after it was played; "hands": hands washed, where dirty work ends."""
     what: Text
     amount: str = ""
     how: str = ""
@@ -404,6 +428,30 @@ class Step(Marked):
     """It is done while the instrument is in quarantine; whatever else is open waits until that is lifted."""
     mends: bool = True
     """Whether doing it closes the finding that called for it."""
+    cleans: Literal["", "wipe", "wash", "disinfect"] = ""
+    """What is true of its parts when it is over: wiped clean, washed, or disinfected."""
+    cloth: str = ""
+    """What wipes the parts: the name of a cloth, or "paper", which is used once."""
+    fresh: bool = False
+    """Whether that cloth is taken washed and dry."""
+    side: Literal["", "dirty", "clean", "none"] = ""
+    """Whether hands do it before or after they were washed; "": as its stage says."""
+    blows: bool = False
+    """Whether breath goes through its parts."""
+    dries: bool = False
+    """Whether its parts are dry when it is over."""
+    wets: bool | None = None
+    """Whether it leaves its parts wet; not said: as its agents do."""
+    tension: Literal["", "tightens", "loosens"] = ""
+    """What it does to a bow's hair."""
+    note: str = ""
+    """A line beneath the step: how much to expect, how to tell."""
+    makes: tuple[Key, ...] = ()
+    """Moves that are made here, and not with the others of their kind: the mouthpiece off before a whole-tube pull."""
+    takes: Literal["", "out", "new"] = ""
+    """"out": its parts are thrown away; "new": new ones take their place."""
+    logs: Key | None = None
+    """The supply of which it is noted how much this instrument took, and offered the next time."""
 
     @property
     def touches(self) -> tuple[str, ...]:
@@ -411,9 +459,45 @@ class Step(Marked):
         return (*((self.part,) if self.part else ()), *self.parts)
 
     @property
+    def hands_side(self) -> str:
+        """With hands before ("dirty") or after ("clean") they were washed, or either ("none")."""
+        if self.side:
+            return self.side
+        if self.kind in ("mix", "hands"):
+            return "none"
+        return "dirty" if self.stage in ("book_in", "look_over", "clean") else "clean"
+
+    @property
     def agents(self) -> tuple[str, ...]:
         """All agents that it brings to them."""
         return (*((self.agent,) if self.agent else ()), *self.also)
+
+
+class Breath(Marked):
+    """What playing leaves in a bore.
+
+    Attributes:
+        litres_min: air that is used, litres a minute. tau_min: time constant of the swabbed bore's drying, minutes.
+        pull_takes: share of the water that one pull of a dry cloth takes out.
+    """
+
+    litres_min: float = Field(gt=0, le=200)
+    tau_min: float = Field(gt=0, le=600)
+    pull_takes: float = Field(default=0.6, ge=0, lt=1)
+
+
+class Dip(Marked):
+    """How a corked mouthpiece stands in a jar, its cork above the liquid.
+
+    Attributes:
+        jar_mm: inner diameter of the jar. level_mm: height of the liquid, below the cork. solid_mm: diameter of a rod
+            that displaces as much as the mouthpiece's walls. most: so many stand side by side.
+    """
+
+    jar_mm: float = Field(gt=0, le=500)
+    level_mm: float = Field(gt=0, le=500)
+    solid_mm: float = Field(gt=0, le=100)
+    most: int = Field(default=4, ge=1, le=12)
 
 
 class StringSpec(Marked):
@@ -452,6 +536,12 @@ class Family(Marked):
     """One line by which a newcomer knows it."""
     voice: Voice | None = None
     stringed: StringedData | None = None
+    breath: Breath | None = None
+    dip: Dip | None = None
+    air_way: tuple[int, ...] = ()
+    """Casings of the valves in the order in which the air meets them; a shop may set another for one instrument."""
+    pulls_by: str = ""
+    """Word of the school that says how often the cloth is drawn through the wettest bore."""
     part: tuple[Part, ...] = Field(min_length=1)
     joint: tuple[Joint, ...] = ()
     item: tuple[CaseItem, ...] = ()
@@ -474,7 +564,7 @@ class Family(Marked):
         """Every condition that a step, a joint or an order rule puts."""
         found = [c for s in self.step for c in s.when] + [c for o in self.order for c in o.when]
         found += [c for k in self.check for c in k.when]
-        return found + [c for j in self.joint for c in (*j.when, *j.when_on)]
+        return found + [c for j in self.joint for c in (*j.when, *j.when_on, *j.when_off)]
 
     @property
     def sounds(self) -> int | None:
@@ -490,6 +580,19 @@ class Family(Marked):
     def find_part(self, key: str) -> Part | None:
         """The part with this key, or ``None``."""
         return next((p for p in self.part if p.key == key), None)
+
+    def pieces(self, keys: Iterable[str]) -> frozenset[str]:
+        """The pieces that are in somebody's hands, or lie somewhere, when these parts do: what they sit on."""
+        found: set[str] = set()
+        for key in keys:
+            part = self.find_part(key)
+            found |= self.pieces(part.on) if part is not None and part.on else {key}
+        return frozenset(found)
+
+    def carried(self, pieces: Iterable[str]) -> frozenset[str]:
+        """These pieces with everything that sits on them."""
+        mine = frozenset(pieces)
+        return mine | {p.key for p in self.part if p.on and self.pieces(p.on) & mine}
 
     def find_check(self, key: str) -> Check:
         """The check with this key."""
@@ -514,6 +617,8 @@ class Topic(Marked):
     default: Key
     default_why: Text
     choice: tuple[Choice, ...]
+    hygiene: bool = False
+    """A matter of hygiene, chemistry or safety: no group or teacher overrides it."""
 
     @model_validator(mode="after")
     def _default_exists(self) -> Topic:
@@ -703,6 +808,9 @@ class Limits(Marked):
     """Time constant with which a tub cools until one was measured, minutes."""
     tap_hot_c: float = Field(gt=0, le=95)
     tap_cold_c: float = Field(ge=0, le=40)
+    hot_case_c: float = Field(ge=20, le=70)
+    cold_case_c: float = Field(ge=-30, le=20)
+    """Inside of a case above and below which seams, cracks and finish are looked at without being asked, °C."""
     dry_left_g: float = Field(gt=0)
     """Water that may be left in something that is cased, g."""
 
@@ -726,6 +834,13 @@ class Cloth(Marked):
     thickness_mm: float = Field(gt=0, le=20)
     groups: tuple[Key, ...] = Field(min_length=1)
     """Groups of families whose joints it is for."""
+    kind: str = ""
+    """As steps name it: "slim swab"; several kinds of one family are told apart by it."""
+    stuff: Literal["silk", "cotton", "microfibre", "chamois", "bristle"] = "silk"
+    cord_mm: float = Field(default=0.0, ge=0, le=5000)
+    """Length of its cord; 0: not measured."""
+    weight_mm: float = Field(default=0.0, ge=0, le=100)
+    """Width of the weight on its cord; 0: it has none, or it was not measured."""
     wash_after: int = Field(gt=0)
     """Uses after which it is washed."""
     lasts: int = Field(gt=0)

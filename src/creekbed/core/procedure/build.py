@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
 from creekbed.core.catalogue.conditions import Facts
 from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import Choice, Family, Part, Path, Recipe, Stage, Step, Topic
+from creekbed.core.climate.breath import after_pulls_g, condensed_g, drying_minutes, learn_share
 from creekbed.core.errors import CreekbedError
-from creekbed.core.hygiene.baths import fill
+from creekbed.core.hygiene.baths import fill, jar_ml
 from creekbed.core.hygiene.mixes import Mix, dilute
 from creekbed.core.hygiene.touch import may_touch_part
+from creekbed.core.inspection.valves import way_words
 from creekbed.core.inspection.verdicts import Result
+from creekbed.core.procedure.clean import clean_order
+from creekbed.core.procedure.decide import decisions
 from creekbed.core.procedure.moves import Move, Moves, make_moves, move_homes, move_rules, names_of
 from creekbed.core.procedure.order import restrict, topological_order
 from creekbed.core.strings.settling import Creep, fit_creep, retune_times
@@ -36,7 +40,14 @@ class Situation:
         contact_min: product → contact time its label asks for, minutes.
         drops: retune readings (from_min, to_min, cents flat) since the newest string went on.
         renter: what is known of the next renter: "young_child", "beginner" or "same".
-        lately: step → days since it was last done to this instrument, in an earlier job.
+        lately: step → days since it was last done to this instrument, in an earlier job; "recork" and "rehair" count
+            from when those were put on record.
+        came: "hot" or "cold" where the inside of its case was beyond the house's limits.
+        took: supply → how much of it this instrument took last time, in the supply's unit.
+        breath_share: what share of the water that breath can leave is to be reckoned with (weighing teaches it).
+        room_c: temperature of the room, °C; the house's if not read.
+        air_way: the way of the air through this instrument's valves, where the shop has set it.
+        cloths_dry: kinds of cloth of which a washed, dry one lies on the shelf; ``None``: of all.
     """
 
     family: str
@@ -53,6 +64,12 @@ class Situation:
     drops: tuple[tuple[float, float, float], ...] = ()
     renter: str = ""
     lately: Mapping[str, float] = field(default_factory=dict)
+    came: str = ""
+    took: Mapping[str, float] = field(default_factory=dict)
+    breath_share: float = learn_share(()).careful
+    room_c: float | None = None
+    cloths_dry: frozenset[str] | None = None
+    air_way: tuple[int, ...] = ()
 
     def surface(self, part: Part) -> tuple[str, str]:
         """Material and finish of a part: as recorded, else the first it may have; "" where there is none."""
@@ -112,6 +129,21 @@ class BuiltStep:
     quarantine: bool
     mark: str
     source: str
+    pieces: frozenset[str] = frozenset()
+    """The pieces that are in somebody's hands meanwhile, and lie where its wait is."""
+    cleans: str = ""
+    cloth: str = ""
+    fresh: bool = False
+    side: str = "none"
+    blows: bool = False
+    dries: bool = False
+    wets: bool | None = None
+    tension: str = ""
+    takes: str = ""
+    logs: str | None = None
+    pulls: float = 0.0
+    """How often a cloth is drawn through."""
+    note: str = ""
 
     @property
     def in_quarantine(self) -> bool:
@@ -136,7 +168,13 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     family = catalogue.families[situation.family]
     chosen = catalogue.picked(family, situation.schools)
     facts = facts_of(family, situation, {topic: choice.key for topic, choice in chosen.items()})
-    names = {topic: _school_words(catalogue.topics[topic], choice.name) for topic, choice in chosen.items()}
+    facts |= due_facts(family, situation, chosen)
+    decided = decisions(family, situation, facts)
+    facts |= decided.facts
+    names = {
+        topic: _school_words(catalogue.topics[topic], choice.name, situation.schools.get(f"{ASKED}{topic}", ""))
+        for topic, choice in chosen.items()
+    }
     moves = make_moves(family, facts, names)
     keep = [s for s in family.step if _wanted(s, facts, situation, moves, chosen)]
     there = {s.key for s in keep}
@@ -145,9 +183,12 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
         for s in keep
         if s.ends is None or s.ends in there or s.anyway  # no wait, nothing to end
     ]
-    after = restrict(step_order(family, facts), [s.key for s in keep])
+    shared = _shared_out(keep, moves)
+    keep = [s for s in keep if s.kind not in MOVING[:-1] or shared[s.key]]
+    pieces = {s.key: pieces_of(family, s, shared.get(s.key, ())) for s in keep}
+    after = clean_order(family, keep, restrict(step_order(family, facts), [s.key for s in keep]), pieces)
     keys = {s.key: _keys(s, facts) for s in keep}
-    common = _common_words(catalogue, family, situation, chosen, moves)
+    common = _common_words(catalogue, family, situation, chosen, moves) | decided.words
     built: dict[str, BuiltStep] = {}
     for step in keep:
         before = tuple(k for a in sorted(after[step.key]) for k in keys[a])
@@ -155,8 +196,10 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
         for key in keys[step.key]:
             value = key.partition(".")[2]
             words = common | _own_words(catalogue, family, situation, step, value, chosen)
-            mine = tuple(_move_words(m, words) for m in _moves_of(step, moves))
-            built[key] = _fill(step, key, before + previous, words, catalogue, situation, mine)
+            if step.key in shared:
+                words[LISTS.get(step.kind, "moves_list")] = names_of(shared[step.key], family)
+            mine = tuple(_move_words(m, words) for m in shared.get(step.key, ()))
+            built[key] = _fill(step, key, before + previous, words, catalogue, situation, mine, pieces[step.key])
             previous = (key,)
     order = topological_order({k: set(s.after) for k, s in built.items()})
     return [built[k] for k in order]
@@ -167,16 +210,16 @@ def step_order(family: Family, facts: Facts) -> dict[str, set[str]]:
 
     A rule that names a move holds between the steps in which the moves are made.
     """
-    by_kind: dict[str, str] = {s.kind: s.key for s in family.step if s.kind in ("apart", "together", "pack")}
+    by_kind: dict[str, str] = {s.kind: s.key for s in family.step if s.kind in MOVING}
     after = {s.key: set(s.after) for s in family.step}
 
     homes = move_homes(family)
     for first, then in move_rules(family, facts):
         if first in homes and then in homes:
             continue
-        before = by_kind[homes[first]] if first in homes else first
-        later = by_kind[homes[then]] if then in homes else then
-        if before != later:
+        before = by_kind.get(homes[first]) if first in homes else first
+        later = by_kind.get(homes[then]) if then in homes else then
+        if before is not None and later is not None and before != later:
             after[later].add(before)
     return after
 
@@ -186,10 +229,50 @@ def _wanted(step: Step, facts: Facts, situation: Situation, moves: Moves, chosen
         return False
     if step.each is not None and not facts.get(step.each):
         return False
-    if step.kind in ("apart", "together") and not _moves_of(step, moves):
+    if step.kind in ("apart", "together", "again") and not moves.of(step.kind):
         return False
-    days = float(school_values(chosen).get(step.every_by, step.every_days or 0.0)) if step.every_by else step.every_days
+    return _is_due(step, situation, school_values(chosen))
+
+
+def _is_due(step: Step, situation: Situation, values: Mapping[str, Any]) -> bool:
+    days = float(values.get(step.every_by, step.every_days or 0.0)) if step.every_by else step.every_days
     return situation.lately.get(step.every_of or step.key, float("inf")) >= (days or 0.0)
+
+
+def due_facts(family: Family, situation: Situation, chosen: Mapping[str, Choice]) -> dict[str, frozenset[str]]:
+    """Of what is done every so many days, whether it is due: ``due.bath`` is yes or no."""
+    values = school_values(chosen)
+    return {
+        f"due.{s.key}": frozenset({"yes" if _is_due(s, situation, values) else "no"})
+        for s in family.step
+        if s.every_days or s.every_by
+    }
+
+
+LISTS = {"apart": "off_list", "together": "on_list", "again": "again_list", "pack": "pack_list"}
+"""The word that stands for the pieces that a step moves, by kind of step."""
+MOVING = ("apart", "together", "again", "pack")
+"""Kinds of steps that are made of moves."""
+
+
+def pieces_of(family: Family, step: Step, moves: Iterable[Move]) -> frozenset[str]:
+    """The pieces that a step touches: those of its parts, and those that its moves move."""
+    return family.pieces((*step.touches, *(m.part for m in moves)))
+
+
+def _shared_out(steps: Sequence[Step], moves: Moves) -> dict[str, tuple[Move, ...]]:
+    """Step → the moves that it makes: those that it names, or all of its kind that no other step names."""
+    every = (*moves.off, *moves.on, *moves.again, *moves.pack)
+    named = {name: s.key for s in steps for name in s.makes}
+    found: dict[str, tuple[Move, ...]] = {}
+    for step in steps:
+        mine = moves.of(step.kind)
+        if mine:
+            found[step.key] = tuple(m for m in mine if m.key not in named)
+        elif step.makes:
+            phase = moves.phase(step.makes, after_play=step.stage in ("after", "ready"))
+            found[step.key] = tuple(m for m in (phase or every) if m.key in step.makes)
+    return found
 
 
 def school_values(chosen: Mapping[str, Choice]) -> dict[str, Any]:
@@ -216,10 +299,6 @@ def intervals(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) 
     ]
 
 
-def _moves_of(step: Step, moves: Moves) -> tuple[Move, ...]:
-    return {"apart": moves.off, "together": moves.on, "pack": moves.pack}.get(step.kind, ())
-
-
 def facts_of(family: Family, situation: Situation, schools: Mapping[str, str]) -> dict[str, frozenset[str]]:
     """Everything that conditions may ask: contents, findings, materials, finishes, schools, renter, mixes."""
     facts = {f"contents.{i.key}": frozenset({situation.contents.get(i.key, "present")}) for i in family.item}
@@ -236,6 +315,7 @@ def facts_of(family: Family, situation: Situation, schools: Mapping[str, str]) -
         facts[f"school.{topic}"] = frozenset({choice})
     for product in situation.mixes_ready:
         facts[f"mix.{product.removesuffix('_ml')}"] = frozenset({"ready"})
+    facts["case.came"] = frozenset({situation.came} if situation.came else ())
     facts["renter"] = frozenset({situation.renter} if situation.renter else ())
     return facts
 
@@ -267,11 +347,16 @@ def _common_words(
             "dose_ml": f"{recipe.dose_ml:g}",
         }
         words["stock_ml"] = f"{mix.stock_rounded_ml:g}" if mix else "?"
+    words |= _water_words(water_of(catalogue, family, situation, words))
     words |= {
         "name": family.noun,
         "size": situation.size,
-        "off_list": names_of(moves.off, family),
-        "on_list": names_of(moves.on, family),
+        "joinings": len(moves.on),
+        "cold_words": COLD_WORDS if situation.came == "cold" else "",
+        "dip_level": _dip_words(family),
+        "valve_words": way_words(situation.air_way or family.air_way) if family.air_way else "",
+        "reed_strength": "2, no harder" if situation.renter in ("beginner", "young_child") else "2",
+        "took_words": _took_words(family, situation),
         "bath_c": f"{limits.bath_c:g}",
         "detergent": f"{limits.detergent_ml_per_l:g}",
     }
@@ -285,15 +370,41 @@ def _common_words(
     return words
 
 
+COLD_WORDS = "Wood from the cold is not blown before it has the room's warmth."
+"""From memory."""
+
+
+def _dip_words(family: Family) -> str:
+    """How much liquid stands below the cork, for one mouthpiece and for as many as the jar takes."""
+    dip = family.dip
+    if dip is None:
+        return ""
+    one, many = (jar_ml(dip.jar_mm, dip.level_mm, [dip.solid_mm] * n) for n in (1, dip.most))
+    return (
+        f"In a jar {dip.jar_mm:g} mm wide, {dip.level_mm:g} mm high: {one:.0f} ml with one in it, "
+        f"{many:.0f} ml with {dip.most}."
+    )
+
+
+def _took_words(family: Family, situation: Situation) -> str:
+    """How much of what is noted for each instrument it took last time."""
+    for step in family.step:
+        if step.logs is not None and step.logs in situation.took:
+            return f"last time this one took {situation.took[step.logs]:g} ml; note what it takes now"
+    return "a little at a time; note what this one takes"
+
+
 def _own_words(
     catalogue: Catalogue, family: Family, situation: Situation, step: Step, value: str, chosen: Mapping[str, Choice]
 ) -> dict[str, Any]:
     words: dict[str, Any] = {"value": value}
     if step.school is not None and step.school in chosen:
         words["school_reason"] = chosen[step.school].reason
-        words["school_name"] = _school_words(catalogue.topics[step.school], chosen[step.school].name)
+        who = situation.schools.get(f"{ASKED}{step.school}", "")
+        words["school_name"] = _school_words(catalogue.topics[step.school], chosen[step.school].name, who)
     if step.bath_l is not None:
         words |= _bath_words(catalogue, step.bath_l)
+        words["bath_soap"] = round(step.bath_l * catalogue.house.limits.detergent_ml_per_l, 1)
     if family.stringed is not None and value:
         spec = next(s for s in family.stringed.strings if s.key == value)
         supply = catalogue.supplies[spec.stock]
@@ -337,8 +448,12 @@ def _move_words(move: Move, words: Mapping[str, Any]) -> Move:
     )  # fmt: skip
 
 
-def _school_words(topic: Topic, choice: str) -> str:
-    return f"{topic.name}: {choice.lower()}"
+ASKED = "asked:"
+"""Before a topic in a job's schools: who asked for that choice, where it is not the house's own."""
+
+
+def _school_words(topic: Topic, choice: str, who: str = "") -> str:
+    return f"{topic.name}: {choice.lower()}" + (f", as {who} asks" if who else "")
 
 
 class _Blank(dict[str, Any]):
@@ -354,13 +469,15 @@ def _fill(
     catalogue: Catalogue,
     situation: Situation,
     moves: tuple[Move, ...],
+    pieces: frozenset[str],
 ) -> BuiltStep:
     table = _Blank(words)
     hands = step.hands_min + sum(rate * float(words.get(name, 0)) for name, rate in step.hands_per.items())
     supplies = [(u.item, float(words.get(u.per, 1)) * u.amount) for u in step.supplies]
     if "string_stock" in words:
         supplies.append((str(words["string_stock"]), 1.0))
-    supplies += [move.supply for move in moves if move.supply is not None and step.kind == "together"]
+    supplies += [move.supply for move in moves if move.supply is not None]
+    supplies = [(item, situation.took.get(item, amount) if step.logs == item else amount) for item, amount in supplies]
     hands += sum(move.hands_min for move in moves)
     caution = step.caution
     for refused in refusals(catalogue, situation, step.touches, step.agents, step.exposure):
@@ -387,10 +504,10 @@ def _fill(
         skill=step.skill,
         hands_min=round(hands, 2),
         setup_min=round(hands, 2) if step.kind == "mix" else min(step.setup_min, round(hands, 2)),
-        wait=_wait(step, catalogue, situation),
+        wait=_wait(step, catalogue, situation, words),
         ends=step.ends,
         after=after,
-        tools=tuple(tool.format_map(table) for tool in step.tools),
+        tools=tuple(dict.fromkeys(tool.format_map(table) for tool in step.tools)),
         supplies=tuple(supplies),
         school=str(words.get("school_name", "")) if step.school else "",
         changes=step.changes,
@@ -398,7 +515,28 @@ def _fill(
         quarantine=step.quarantine,
         mark=step.mark,
         source=step.source,
+        pieces=pieces,
+        cleans=step.cleans,
+        cloth=step.cloth.format_map(table),
+        fresh=step.fresh,
+        side=step.hands_side,
+        blows=step.blows,
+        dries=step.dries,
+        wets=step.wets,
+        tension=step.tension,
+        takes=step.takes,
+        logs=step.logs,
+        pulls=_pulls(step, words),
+        note=step.note.format_map(table),
     )
+
+
+def _pulls(step: Step, words: Mapping[str, Any]) -> float:
+    """How often a step draws its cloth through: as the school says, else once; never where it has no path."""
+    if step.path is None:
+        return 0.0
+    told = [float(words.get(name, 0)) for name in step.hands_per if name.endswith("pulls")]
+    return max(told, default=1.0) or 1.0
 
 
 def refusals(
@@ -436,7 +574,56 @@ def creep_law(family: Family, situation: Situation) -> Creep:
     return fit_creep(house, situation.drops)
 
 
-def _wait(step: Step, catalogue: Catalogue, situation: Situation) -> BuiltWait | None:
+@dataclass(frozen=True)
+class Water:
+    """What the play-test leaves in the bore.
+
+    Attributes:
+        bound_g: that breath can leave at most, by moist air. found_g: to be reckoned with. left_g: after the school's
+            pulls. minutes: on the rack until no more is left than may be. pulls: of a dry cloth.
+    """
+
+    bound_g: float
+    found_g: float
+    left_g: float
+    minutes: float
+    pulls: float
+
+
+def water_of(catalogue: Catalogue, family: Family, situation: Situation, values: Mapping[str, Any]) -> Water | None:
+    """What the play-test of a job leaves in the bore; ``None`` where nothing is blown.
+
+    Args:
+        values: the words and numbers that the chosen schools bring.
+    """
+    play = next((s for s in family.step if s.blows), None)
+    if play is None or family.breath is None:
+        return None
+    limits, breath = catalogue.house.limits, family.breath
+    room = limits.room_c if situation.room_c is None else min(max(situation.room_c, -10.0), 45.0)
+    bound = condensed_g(breath.litres_min * play.hands_min, room)
+    found = bound * situation.breath_share
+    pulls = float(values.get(family.pulls_by, 1.0)) if family.pulls_by else 1.0
+    left = after_pulls_g(found, pulls, breath.pull_takes)
+    minutes = drying_minutes(left, limits.dry_left_g, breath.tau_min, LEAST_AIR_MIN)
+    return Water(bound, found, left, minutes, pulls)
+
+
+def _water_words(water: Water | None) -> dict[str, str]:
+    if water is None:
+        return {}
+    left = "less than 0.1" if water.left_g < 0.1 else f"about {water.left_g:.1f}"
+    return {
+        "water_g": f"{water.bound_g:.1f}", "water_found_g": f"{water.found_g:.1f}", "water_left_g": left,
+        "water_min": f"{water.minutes:.0f}", "water_pulls": f"{water.pulls:g}",
+    }  # fmt: skip
+
+
+LEAST_AIR_MIN = 15.0
+"""However little water is reckoned with, a played bore airs so long before it is cased, minutes: house default."""
+
+
+def _wait(step: Step, catalogue: Catalogue, situation: Situation, words: Mapping[str, Any]) -> BuiltWait | None:
     wait = step.wait
     if wait is None:
         return None
@@ -453,6 +640,8 @@ def _wait(step: Step, catalogue: Catalogue, situation: Situation) -> BuiltWait |
         assert family.stringed is not None
         times = retune_times(law, family.stringed.tolerance_cents, 2)
         minutes = float(round(times[0 if step.key == "hang" else 1]))
+    elif wait.rule == "water":
+        minutes = max(minutes, float(words.get("water_min", 0.0)))
     where = next(p.where for p in catalogue.house.place if p.key == wait.place)
     alike = f"{step.key}/{step.agent or ''}" if wait.alike else ""
     return BuiltWait(wait.name, wait.place, where, minutes, longest, wait.wet, wait.at_end, wait.takes, alike)

@@ -43,6 +43,8 @@ def imagine(
     missing: Iterable[str] = (),
     renter: str = "",
     lately: Mapping[str, float] | None = None,
+    dry_cloth: bool = True,
+    came: str = "",
 ) -> Situation:
     """A situation from words.
 
@@ -51,6 +53,7 @@ def imagine(
         findings: check → what was found: a length with its unit ("3.4 mm"), an answer ("lime"), or places with
             answers ("G sharp: sticks, palm D: wet"). materials, finishes: part → what it is made of, what lies on it.
         missing: items of the case. renter: as in :class:`Situation`. lately: step → days since it was last done.
+        came: "hot" or "cold" from the journey. dry_cloth: whether washed, dry cloths of the shop lie on the shelf.
 
     Raises:
         BadInput: something that the catalogue does not know.
@@ -81,6 +84,7 @@ def imagine(
         contents=dict.fromkeys(missing, "missing"), findings=results, places=places,
         schools={topic: choice.key for topic, choice in catalogue.picked(family, schools or {}).items()},
         stock_pct={r.stock: 2 * r.target_pct for r in catalogue.house.recipe}, renter=renter, lately=dict(lately or {}),
+        came=came, cloths_dry=None if dry_cloth else frozenset(),
     )  # fmt: skip
 
 

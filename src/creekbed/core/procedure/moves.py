@@ -43,11 +43,21 @@ class Move:
 
 @dataclass(frozen=True)
 class Moves:
-    """The moves of one job, in order: apart, together, and into the case."""
+    """The moves of one job, in order: apart, together, apart again after it was played, and into the case."""
 
     off: tuple[Move, ...]
     on: tuple[Move, ...]
+    again: tuple[Move, ...]
     pack: tuple[Move, ...]
+
+    def phase(self, names: Collection[str], *, after_play: bool) -> tuple[Move, ...]:
+        """The one of the four in which moves of these names are made; a move off is made before or after playing."""
+        several = (self.again, self.pack, self.off, self.on) if after_play else (self.off, self.on)
+        return next((moves for moves in several if {m.key for m in moves} & set(names)), ())
+
+    def of(self, kind: str) -> tuple[Move, ...]:
+        """Those that a kind of step makes."""
+        return {"apart": self.off, "together": self.on, "again": self.again, "pack": self.pack}.get(kind, ())
 
 
 def off_name(joint: str) -> str:
@@ -61,8 +71,12 @@ def on_name(joint: str) -> str:
 
 
 def move_homes(family: Family) -> dict[str, str]:
-    """Every move of a family → the kind of step in which it is made: "apart", "together" or "pack"."""
-    homes = {off_name(j.key): "apart" for j in family.joint}
+    """Every move of a family → the kind of step in which it is made: "apart", "together", "again" or "pack".
+
+    What is off when it comes in, such as a strap, comes off for the first time after it was played.
+    """
+    later = "again" if _plays_apart(family) else "pack"
+    homes = {off_name(j.key): "apart" if j.arrives else later for j in family.joint}
     return homes | {on_name(j.key): "pack" if j.together == "pack" else "together" for j in family.joint}
 
 
@@ -83,6 +97,11 @@ def move_rules(family: Family, facts: Facts) -> list[tuple[str, str]]:
     return found
 
 
+def _plays_apart(family: Family) -> bool:
+    """Whether it is taken apart again in a step of its own, before it is packed."""
+    return any(s.kind == "again" for s in family.step)
+
+
 def _holds(conditions: Iterable[Condition], facts: Facts) -> bool:
     return all(c.holds(facts) for c in conditions)
 
@@ -98,7 +117,7 @@ def make_moves(family: Family, facts: Facts, schools: Mapping[str, str]) -> Move
         ValueError: the rules contradict each other; the message names the cycle.
     """
     joints = {j.key: j for j in family.joint if _holds(j.when, facts)}
-    off = [off_name(k) for k, j in joints.items() if j.arrives]
+    off = [off_name(k) for k, j in joints.items() if j.arrives and _holds(j.when_off, facts)]
     on = [on_name(k) for k, j in joints.items() if j.together == "together" and _holds(j.when_on, facts)]
     again = [off_name(k) for k, j in joints.items() if j.again and on_name(k) in on]
     case = [on_name(k) for k, j in joints.items() if j.together == "pack" and _holds(j.when_on, facts)]
@@ -110,20 +129,27 @@ def make_moves(family: Family, facts: Facts, schools: Mapping[str, str]) -> Move
     }
     every_off = [off_name(j.key) for j in family.joint]
     every_on = [on_name(j.key) for j in reversed(family.joint)]
+    last = _order_of(every_off + every_on, again + case, rules)
+    packing = set(case)
+    for name in topological_order(last):  # what is taken apart only in the case stays there
+        if not _plays_apart(family) or last[name] & packing:
+            packing.add(name)
+    every = topological_order({k: v | (set(again) - packing if k in packing else set()) for k, v in last.items()})
     return Moves(
-        tuple(made[name] for name in _ordered(every_off, off, rules)),
-        tuple(made[name] for name in _ordered(every_on, on, rules)),
-        tuple(made[name] for name in _ordered(every_off + every_on, again + case, rules)),
+        tuple(made[name] for name in topological_order(_order_of(every_off, off, rules))),
+        tuple(made[name] for name in topological_order(_order_of(every_on, on, rules))),
+        tuple(made[name] for name in every if name not in packing),
+        tuple(made[name] for name in every if name in packing),
     )
 
 
-def _ordered(every: Sequence[str], keep: Collection[str], rules: Iterable[tuple[str, str]]) -> list[str]:
-    """The moves to make, in the family's order as far as the rules allow; what falls away keeps its order."""
+def _order_of(every: Sequence[str], keep: Collection[str], rules: Iterable[tuple[str, str]]) -> dict[str, set[str]]:
+    """The moves to make in the family's order, each with what it comes after; what falls away keeps its order."""
     after: dict[str, set[str]] = {name: set() for name in every}
     for first, then in rules:
         if first in after and then in after:
             after[then].add(first)
-    return topological_order(restrict(after, keep))
+    return restrict(after, keep)
 
 
 def _move(joint: Joint, names: Mapping[str, str], schools: Mapping[str, str], *, off: bool) -> Move:
@@ -136,7 +162,7 @@ def _move(joint: Joint, names: Mapping[str, str], schools: Mapping[str, str], *,
     how = [
         f"With {joint.hold}" if joint.hold else "",
         f"Grip {joint.grip}" if joint.grip else "",
-        _capital(joint.turn),
+        _capital(joint.turn if off else joint.on_turn or joint.turn),
         "" if off else _capital(joint.line_up),
         _capital(joint.off_note if off else joint.on_note),
     ]
@@ -147,7 +173,7 @@ def _move(joint: Joint, names: Mapping[str, str], schools: Mapping[str, str], *,
         what=what,
         how=" ".join(f"{part.rstrip('.')}." for part in how if part),
         caution=f"Never {joint.never}." if joint.never else "",
-        reason=joint.reason,
+        reason=joint.reason if off else joint.on_reason,
         sign=joint.sign,
         agent=None if off else joint.on_agent,
         supply=supply,
@@ -163,6 +189,9 @@ def _capital(text: str) -> str:
 
 
 def names_of(moves: Iterable[Move], family: Family) -> str:
-    """The pieces that move, in order, in words: "reed, ligature, mouthpiece"."""
+    """The pieces that move, in words: "reed, ligature, mouthpiece"; what comes off stands where it is off at last."""
     names = {p.key: p.name for p in family.part}
-    return ", ".join(dict.fromkeys(names[m.part] for m in moves))
+    found = [(names[m.part], m.key.endswith("_off")) for m in moves]
+    if all(off for _, off in found):
+        return ", ".join(reversed(dict.fromkeys(name for name, _ in reversed(found))))
+    return ", ".join(dict.fromkeys(name for name, _ in found))

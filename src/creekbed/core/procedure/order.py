@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import heapq
 from collections.abc import Collection, Mapping
 
 
@@ -11,14 +12,26 @@ def topological_order(after: Mapping[str, Collection[str]]) -> list[str]:
     Raises:
         ValueError: there is a cycle; the message names it.
     """
-    done: set[str] = set()
+    keys = list(after)
+    place = {key: n for n, key in enumerate(keys)}
+    waits = [0] * len(keys)
+    then: list[list[int]] = [[] for _ in keys]
+    for n, key in enumerate(keys):
+        for before in set(after[key]):
+            waits[n] += 1
+            if before in place:
+                then[place[before]].append(n)
+    ready = [n for n, count in enumerate(waits) if not count]
     order: list[str] = []
-    while len(order) < len(after):
-        ready = next((k for k, before in after.items() if k not in done and set(before) <= done), None)
-        if ready is None:
-            raise ValueError("the order goes round in a circle: " + " after ".join(_cycle(after, done)))
-        done.add(ready)
-        order.append(ready)
+    while ready:
+        n = heapq.heappop(ready)
+        order.append(keys[n])
+        for following in then[n]:
+            waits[following] -= 1
+            if not waits[following]:
+                heapq.heappush(ready, following)
+    if len(order) < len(keys):
+        raise ValueError("the order goes round in a circle: " + " after ".join(_cycle(after, set(order))))
     return order
 
 

@@ -4,7 +4,8 @@ All hands are taken as one pool that may be split and interrupted at will, waits
 bench does, this does no worse. Of the sum of completions the shortest remaining work first is then best (Schrage 1968);
 of the largest lateness the earliest due date first (Horn 1974). A second bound of the completions knows of the waits
 inside a job: a job ends later than the middle of its work by what must still pass after each piece, and the middles are
-earliest when the job with the least work goes first (Goemans, Queyranne, Schulz, Skutella and Wang 2002).
+earliest when the job with the least work goes first (Goemans, Queyranne, Schulz, Skutella and Wang 2002). No piece of
+an instrument is in two pairs of hands, or in hands while it lies somewhere: what is done to one piece takes its sum.
 """
 
 from __future__ import annotations
@@ -12,8 +13,9 @@ from __future__ import annotations
 import heapq
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
+from creekbed.core.planning.apart import ancestors
 from creekbed.core.planning.model import Job, Operation, Person, Problem
 
 Windows = Sequence[tuple[float, float]]
@@ -104,8 +106,28 @@ class _Shape:
         last = [o.wait_min for o in job.operations if o.key not in followed]
         self.tail = min(last, default=0.0)
         self.waits = max([0.0, *running.values()])
+        self.by_part = self._by_part(head)
         self.pieces = [(head(k), _hands(o)) for k, o in by_key.items() if k != held and _hands(o) > 0]
         self.after_middle = self._after_middle(by_key, held)
+
+    def _by_part(self, head: Callable[[str], float]) -> float:
+        """When the job ends at the earliest because a piece of it is in one pair of hands, or lies somewhere, at once.
+
+        A wait in which something is done to what lies there is not counted: the hands are.
+        """
+        operations = self.job.operations
+        before = ancestors(operations)
+        ender = {o.ends: n for n, o in enumerate(operations) if o.ends is not None}
+        latest = 0.0
+        for part in {p for o in operations for p in o.parts}:
+            mine = [n for n, o in enumerate(operations) if part in o.parts]
+            busy = 0.0
+            for n in mine:
+                o, end = operations[n], ender.get(operations[n].key)
+                tended = end is not None and any(before[m] >> n & 1 and before[end] >> m & 1 for m in mine)
+                busy += _hands(o) + (0.0 if tended else o.wait_min)
+            latest = max(latest, min(head(operations[n].key) for n in mine) + busy)
+        return latest
 
     def _after_middle(self, by_key: dict[str, Operation], held: str) -> float:
         """How much later the job ends, at least, than the middle of its work: what must pass after each piece."""
@@ -129,7 +151,7 @@ class _Shape:
 
     def chain(self, pool: _Pool) -> float:
         """When its longest chain ends at the earliest, the bench's hours left out but for the first opening."""
-        return max([self.waits, *self.ends, pool.earliest(self.release, 0.0) if self.hands > 0 else 0.0])
+        return max([self.waits, self.by_part, *self.ends, pool.earliest(self.release, 0.0) if self.hands > 0 else 0.0])
 
 
 class _Pool:

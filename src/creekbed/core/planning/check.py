@@ -5,9 +5,9 @@ from __future__ import annotations
 import itertools
 import math
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
-from creekbed.core.planning.model import Operation, Plan, Planned, Problem
+from creekbed.core.planning.model import Job, Operation, Plan, Planned, Problem
 from creekbed.core.turns import Turns, whole
 
 SLACK = 1e-6
@@ -87,6 +87,7 @@ def violations_in_turns(problem: Problem, plan: Plan) -> Turns[list[str]]:
             yield
         running = {r.operation: r for r in job.running}
         ender = {o.ends: o.key for o in job.operations if o.ends is not None}
+        found += _pieces(job, steps)
         for operation in job.operations:
             step_ = steps.get((job.key, operation.key))
             if step_ is None:
@@ -172,6 +173,57 @@ def violations_in_turns(problem: Problem, plan: Plan) -> Turns[list[str]]:
         if pin.person and step_.person != pin.person and (people is None or pin.person in people):
             found.append(f"{pin.job} {pin.operation} was taken from {pin.person}")
     return found
+
+
+def _pieces(job: Job, steps: Mapping[tuple[str, str], Planned]) -> list[str]:
+    """Where two operations use a piece of the instrument at once, or one uses what lies somewhere."""
+    known = {o.key: o for o in job.operations}
+    if not any(o.parts for o in job.operations):
+        return []
+    before: dict[str, set[str]] = {}
+
+    def earlier(key: str) -> set[str]:
+        if key not in before:
+            before[key] = set()
+            for name in {*known[key].after, *((known[key].ends,) if known[key].ends else ())} & known.keys():
+                before[key] |= {name} | earlier(name)
+        return before[key]
+
+    spans: dict[str, list[tuple[float, float, str, bool]]] = {}
+
+    def used(parts: Iterable[str], row: tuple[float, float, str, bool]) -> None:
+        for part in parts:
+            spans.setdefault(part, []).append(row)
+
+    ender = {o.ends: o.key for o in job.operations if o.ends is not None}
+    for key, o in known.items():
+        step = steps.get((job.key, key))
+        if step is None or not o.parts or step.end <= step.start + SLACK:
+            continue
+        used(o.parts, (step.start, step.end, key, False))
+        if o.wait_min or o.wait_max:
+            end = steps.get((job.key, ender.get(key, "")))
+            used(o.parts, (step.end, step.end + o.wait_min if end is None else end.start, key, True))
+    for run in job.running:
+        end = steps.get((job.key, ender.get(run.operation, "")))
+        used(run.parts, (0.0, max(run.earliest, 0.0) if end is None else end.start, run.operation, True))
+    found = set()
+    for rows in spans.values():
+        rows.sort()
+        for n, (_, until, one, lies) in enumerate(rows):
+            for start, _, other, too in itertools.islice(rows, n + 1, None):
+                if start >= until - SLACK:
+                    break
+                down, hand = (one, other) if lies else (other, one)
+                end_key = ender.get(down, "")
+                between = end_key in known and hand in earlier(end_key) and (down not in known or down in earlier(hand))
+                if one == other or (lies and too) or ((lies or too) and (hand == end_key or between)):
+                    continue  # it ends that wait, or is done to what lies there
+                if lies or too:
+                    found.add(f"{job.key} {hand} uses what lies somewhere since {down}")
+                else:
+                    found.add(f"{job.key} {one} and {other} use one piece at once")
+    return sorted(found)
 
 
 def _load(pieces: Sequence[tuple[int, str]], room: int, shared: int) -> int:

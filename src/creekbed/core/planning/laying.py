@@ -12,6 +12,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
+from creekbed.core.planning.apart import kept_from, rivals
 from creekbed.core.planning.model import (
     NO_ROOM,
     Forecast,
@@ -76,6 +77,10 @@ class Op:
     most: int | None
     ends: int = -1
     ender: int = -1
+    rivals: list[int] = field(default_factory=list)
+    """Others of its job that want the same piece of the instrument, and are kept apart by no order."""
+    behind: int = -1
+    """The one that ends a wait in which a piece that it wants lies now, by number."""
     tail: int = 0
     people: list[int] = field(default_factory=list)
     set_to: int = 0
@@ -139,7 +144,12 @@ class Timeline:
         self.front = 0
 
     def next(self, at: int, length: int) -> int:
-        """Earliest start from a time on at which so long a piece fits between what is there and within the hours."""
+        """Earliest start from a time on at which so long a piece fits between what is there and within the hours.
+
+        What takes no hands, because it stands ready, fits beside anything.
+        """
+        if not length:
+            return self.opens(at, 0)
         busy = self.busy
         n = bisect.bisect_left(busy, (at,))
         if n and busy[n - 1][1] > at:
@@ -298,8 +308,26 @@ class Bench:
                 wet.ender = op.n
                 if wet.most is not None:
                     wet.whole = wet.most = wet.most - op.late
+        self._keep_apart(job, mine, first)
         self.ops += mine
         self.by_job.append(mine)
+
+    def _keep_apart(self, job: Job, mine: list[Op], first: int) -> None:
+        """What wants the same piece of the instrument at once knows of each other."""
+        for op, bits in zip(mine, rivals(job.operations), strict=True):
+            while bits:
+                low = bits & -bits
+                op.rivals.append(first + low.bit_length() - 1)
+                bits ^= low
+        for run in job.running:
+            if not run.parts:
+                continue
+            ender = next((o for o in mine if o.op.ends == run.operation), None)
+            for k in kept_from(job.operations, run):
+                if ender is None:
+                    mine[k].ready = max(mine[k].ready, up(max(run.earliest, 0.0)))
+                else:
+                    mine[k].behind = ender.n
 
     def _who_can(self, operation: Operation) -> list[int]:
         """Numbers of those who can do it and come; everybody where nobody does, so that it is planned at all."""
@@ -450,6 +478,8 @@ class Bench:
             if latest is not None and start > latest:
                 return False
             later = self.no_room(op, start, start + op.length, hoped)
+            if later is None and (op.rivals or op.behind >= 0):
+                later = self.in_use(op, start, hoped)
             if later is not None:
                 if later >= NEVER:
                     return False
@@ -540,6 +570,39 @@ class Bench:
             if not place.fits(end, max(until, end + 1), leaving, op.piece):
                 return self._retry(place, end, start)
         return None
+
+    def in_use(self, op: Op, start: int, hoped: int | None = None) -> int | None:
+        """``None`` if every piece of the instrument that it wants is free; else from when to try again.
+
+        Args:
+            hoped: as for :meth:`no_room`.
+        """
+        if op.behind >= 0:
+            ender = self.ops[op.behind]
+            if ender.start < 0:
+                return NEVER
+            if start < ender.end:
+                return ender.end
+        until = start + op.length
+        if op.wait or op.most is not None:
+            until += op.wait
+            if op.ender >= 0:
+                until = NEVER if op.limit is None else start + op.limit
+                until = until if hoped is None else min(until, max(hoped, start + op.length + op.wait))
+        for n in op.rivals:
+            other = self.ops[n]
+            if other.start >= 0 and other.start < until and start < (over := self.over(other)):
+                return over
+        return None
+
+    def over(self, op: Op) -> int:
+        """When what is laid in gives its pieces of the instrument free; ``NEVER`` while nothing ends its wait."""
+        if not (op.wait or op.most is not None):
+            return op.end
+        if op.ender < 0:
+            return op.end + op.wait
+        ender = self.ops[op.ender]
+        return ender.start if ender.start >= 0 else NEVER
 
     @staticmethod
     def _retry(place: Place, at: int, start: int) -> int:

@@ -30,6 +30,8 @@ class Operation:
         again_min: hands-on minutes when that stands ready. keeps_min: for how long it does after the hands let go.
         piece: what it leaves in the place while it waits.
         release: minutes from now before which it may not begin: its part has not come.
+        parts: pieces of the instrument that the hands need, and that lie in the place while its wait runs: nothing else
+            of the job uses them then, but what ends the wait and what comes after this and before that.
     """
 
     key: str
@@ -46,6 +48,7 @@ class Operation:
     keeps_min: float = math.inf
     piece: Piece = ONE
     release: float = 0.0
+    parts: frozenset[str] = frozenset()
 
     def __post_init__(self) -> None:
         if self.shares and self.again_min > self.hands_min:
@@ -64,13 +67,18 @@ class Operation:
 
 @dataclass(frozen=True)
 class Running:
-    """A wait that runs now. ``earliest`` and ``latest`` may be negative: already possible, already over."""
+    """A wait that runs now. ``earliest`` and ``latest`` may be negative: already possible, already over.
+
+    Attributes:
+        parts: pieces of the instrument that lie there.
+    """
 
     operation: str
     place: str | None
     earliest: float
     latest: float | None = None
     piece: Piece = ONE
+    parts: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

@@ -65,6 +65,7 @@ class Model:
             self._ties(op)
             self._places(op)
         self._running()
+        self._apart()
         self._people()
         self._shared()
         self._rooms()
@@ -250,6 +251,26 @@ class Model:
                 if ender is not None:
                     self.model.add(size == until)
                 self.in_place[run.place].append((self.model.new_interval_var(0, size, until, ""), run.piece))
+
+    def _apart(self) -> None:
+        """What wants the same piece of the instrument comes one after the other."""
+        model, bench = self.model, self.bench
+        for op in bench.ops:
+            if op.behind >= 0 and (op.n in self.free or op.behind in self.free):
+                model.add(self.start(op) >= self.end(bench.ops[op.behind]))
+            for n in op.rivals:
+                other = bench.ops[n]
+                if n < op.n or (op.n not in self.free and n not in self.free):
+                    continue
+                first = model.new_bool_var("")
+                model.add(self.start(other) >= self._over(op)).only_enforce_if(first)
+                model.add(self.start(op) >= self._over(other)).only_enforce_if(~first)
+
+    def _over(self, op: Op) -> Any:
+        """When it gives its pieces free: its hands let go, and what it laid down is taken up."""
+        if op.ender >= 0 and (op.wait or op.most is not None):
+            return self.start(self.bench.ops[op.ender])
+        return self.end(op) + op.wait
 
     def _people(self) -> None:
         for p, person in enumerate(self.bench.people):

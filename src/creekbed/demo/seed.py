@@ -18,7 +18,7 @@ from creekbed.core.local import at_hour
 from creekbed.core.measure import Reading
 from creekbed.demo.folder import MAKING, begin, last_thursday, mark_made
 from creekbed.store.tables import AirReading, Boat, Finding, Hire, Instrument, Job, Mark, TagPrint
-from creekbed.workshop import bench, doing, gate, intake, lookover, people, stock
+from creekbed.workshop import bench, doing, gate, intake, lookover, people, shelf, stock
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import JobView, load_job
@@ -51,7 +51,7 @@ STOCK: tuple[tuple[str, float, dict[str, Any]], ...] = (
     ("peroxide_6_ml", 920.0, {"lot": "PX-11", "strength_pct": 6.0, "contact_min": 10.0}),
     ("alcohol_96_ml", 700.0, {"lot": "AL-3", "strength_pct": 96.0}),
     ("bleach_5_ml", 480.0, {"lot": "BL-7", "strength_pct": 5.0, "contact_min": 10.0}),
-    ("soap_ml", 400.0, {}), ("vinegar_ml", 350.0, {}), ("pad_paper", 24.0, {}), ("cork_grease_ml", 18.0, {}),
+    ("soap_ml", 400.0, {}), ("vinegar_ml", 350.0, {}), ("pad_paper", 60.0, {}), ("cork_grease_ml", 18.0, {}),
     ("reed_alto_2", 13.0, {"lot": "box 4"}), ("reed_case", 4.0, {}), ("ligature_alto", 2.0, {}), ("cap_alto", 3.0, {}),
     ("end_plug_alto", 2.0, {}), ("strap_sax", 3.0, {}), ("swab_sax_body", 4.0, {}), ("swab_sax_slim", 3.0, {}),
     ("cork_grease_tube", 5.0, {}), ("shoulder_rest", 3.0, {}), ("rosin_cake", 6.0, {}), ("cloth_cotton", 9.0, {}),
@@ -257,18 +257,18 @@ def _condition(family: Family, size: str, chance: random.Random, season: int) ->
 
 # When each came to the door: day, local hour, tag, boat, next group, case °C, weight.
 ARRIVALS: tuple[tuple[str, float, str, str, str, float | None, float], ...] = (
-    ("wed", 15.0, "MH-0119", "friday", "Lamplighters' band", None, 1.0),
-    ("wed", 15.0, "MH-0228", "friday", "Boatyard strings", None, 1.0),
-    ("wed", 15.1, "MH-0171", "friday", "Harbour Street winds", None, 1.0),
-    ("wed", 15.2, "MH-0207", "friday", "Winter festival", None, 2.0),
-    ("thu", 8.5, "MH-0163", "packet", "Lamplighters' band", None, 1.0),
-    ("thu", 8.6, "MH-0212", "packet", "Boatyard strings", None, 1.0),
+    ("wed", 9.0, "MH-0119", "friday", "Lamplighters' band", None, 1.0),
+    ("wed", 9.0, "MH-0228", "friday", "Boatyard strings", None, 1.0),
+    ("wed", 9.1, "MH-0171", "friday", "Harbour Street winds", None, 1.0),
+    ("wed", 9.2, "MH-0207", "friday", "Winter festival", None, 2.0),
+    ("wed", 13.5, "MH-0163", "packet", "Lamplighters' band", None, 1.0),
+    ("wed", 14.6, "MH-0212", "packet", "Boatyard strings", None, 1.0),
     ("thu", 9.2, "MH-0107", "friday", "Harbour Street winds", None, 1.0),
-    ("thu", 10.0, "MH-0233", "friday", "Netloft fiddles", None, 1.0),
     ("thu", 9.8, "MH-0404", "friday", "Lamplighters' band", None, 1.0),
+    ("thu", 10.0, "MH-0233", "friday", "Netloft fiddles", None, 1.0),
+    ("thu", 10.2, "MH-0142", "friday", "Lamplighters' band", None, 2.0),
     ("thu", 10.4, "MH-0150", "friday", "Lamplighters' band", None, 1.0),
     ("thu", 10.5, "MH-0245", "friday", "Winter festival", None, 1.0),
-    ("thu", 10.8, "MH-0142", "friday", "Lamplighters' band", None, 2.0),
     ("thu", 10.9, "MH-0312", "friday", "Harbour Street winds", None, 1.0),
     ("thu", 11.0, "MH-0602", "friday", "Boatyard strings", None, 1.0),
     ("thu", 11.25, "MH-0503", "tuesday", "Boatyard strings", 6.0, 1.0),
@@ -283,14 +283,19 @@ ARRIVALS: tuple[tuple[str, float, str, str, str, float | None, float], ...] = (
 
 
 def _work(shop: Shop, clock: HandClock, boats: dict[str, int], thursday: datetime) -> None:
-    """Work from Wednesday afternoon to Thursday late morning as the plan says, with what is found by script."""
+    """Work from Wednesday morning to Thursday late morning as the plan says, with what is found by script."""
     day = thursday.date()
     now_is = at_hour(day, 11 + 52 / 60)
     days = {"wed": day - timedelta(days=1), "thu": day}
     waiting = [(at_hour(days[row[0]], int(row[1]) + int(row[1] % 1 * 60) / 60), *row[2:]) for row in ARRIVALS]
     chance = random.Random(17)
     _go_to(clock, waiting[0][0])
+    today = clock.now().date()
     while clock.now() < now_is:
+        if clock.now().date() != today:  # the basket is washed in the evening
+            today = clock.now().date()
+            for stuff in (s for s, count in shelf.counts(shop).items() if count.dirty):
+                shelf.hang_up(shop, stuff)
         while waiting and waiting[0][0] <= clock.now():
             _, tag, boat, group, case_c, weight = waiting.pop(0)
             intake.book_in(
@@ -331,7 +336,7 @@ def _one_step(shop: Shop, clock: HandClock, job_id: int, key: str, pace: float) 
         _look(shop, view)
     try:
         if step.step.kind == "pack":
-            doing.finish_step(shop, job_id, key, closes=True, nothing_presses=True)
+            doing.finish_step(shop, job_id, key, closes=True, nothing_presses=True, latches_hold=True)
             gate.make_ready(shop, job_id)
         elif step.step.kind == "retune":
             doing.finish_step(shop, job_id, key, cents="16 cents" if key == "retune_1" else "13 cents")

@@ -67,6 +67,9 @@ def tag_lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
             strength = f" {with_what['strength_pct']:.3g} %" if with_what["strength_pct"] else ""
             agent = f", {with_what['wet_min']:.0f} min {with_what['agent']}{strength}"
         lines.append((False, f"{part} disinfected {_when(facts['disinfected_at'])}{agent}"))
+    if facts.get("played_at"):
+        after = "swabbed, aired" if facts.get("aired_at") else "wiped" if facts.get("wiped_at") else ""
+        lines.append((False, f"Played {_when(facts['played_at'])}" + (f", then {after}" if after else "")))
     schools = [str(school) for school in facts.get("schools", ())]
     lines += [(False, school) for school in schools[:SCHOOLS]]
     if len(schools) > SCHOOLS:
@@ -75,6 +78,8 @@ def tag_lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
         lines.append((False, "New: " + ", ".join(facts["new_parts"])))
     if facts.get("without"):
         lines.append((True, "Goes without: " + ", ".join(facts["without"])))
+    if facts.get("surplus"):
+        lines.append((False, "In a bag, to hand back: " + ", ".join(facts["surplus"])))
     return lines
 
 

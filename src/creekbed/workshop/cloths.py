@@ -49,7 +49,10 @@ class ClothView:
         found = family.find_part(part)
         if found is None or found.bore is None:
             return None
-        return swab_fit(self.cloth.width_mm, self.cloth.thickness_mm, found.bore, self.phi)
+        c = self.cloth
+        return swab_fit(
+            c.width_mm, c.thickness_mm, found.bore, self.phi, stuff=c.stuff, cord_mm=c.cord_mm, weight_mm=c.weight_mm
+        )
 
 
 def _own(shop: Shop) -> dict[str, dict[str, Any]]:
@@ -65,7 +68,19 @@ def cloths(shop: Shop) -> list[ClothView]:
     for key in every:
         mine = own.get(key, {})
         measures: dict[str, Any] = {
-            k: mine[k] for k in ("name", "width_mm", "thickness_mm", "groups", "wash_after", "lasts") if k in mine
+            k: mine[k]
+            for k in (
+                "name",
+                "width_mm",
+                "thickness_mm",
+                "groups",
+                "wash_after",
+                "lasts",
+                "stuff",
+                "cord_mm",
+                "weight_mm",
+            )
+            if k in mine
         }
         if key in shipped:
             cloth = shipped[key].model_copy(update=measures)
@@ -77,12 +92,17 @@ def cloths(shop: Shop) -> list[ClothView]:
     return sorted(views, key=lambda v: (not v.to_wash, v.cloth.name))
 
 
-def cloth_for(shop: Shop, family: Family, part: str) -> tuple[ClothView, SwabFit] | None:
-    """The cloth to take for a part: the fullest that passes, else the slimmest that is snug; ``None``: none fits."""
+def cloth_for(shop: Shop, family: Family, part: str, kind: str = "") -> tuple[ClothView, SwabFit] | None:
+    """The cloth to take for a part: the fullest that passes, else the slimmest that is snug; ``None``: none fits.
+
+    Args:
+        kind: as the step names it; a cloth of another kind is not taken, one of no kind may be.
+    """
     fits = [
         (view, fit)
         for view in cloths(shop)
-        if family.group in view.cloth.groups or family.key in view.cloth.groups
+        if (family.group in view.cloth.groups or family.key in view.cloth.groups)
+        and (not kind or view.cloth.kind in ("", kind))
         for fit in [view.fit(family, part)]
         if fit is not None and fit.fit != "jams"
     ]
@@ -96,7 +116,7 @@ def cloth_words(shop: Shop, view: JobView, step: BuiltStep) -> str:
     """Which cloth a step takes: "Silk for clarinets, passes (75 % of the bore)", or ""."""
     if step.path is None or not step.part:
         return ""
-    taken = cloth_for(shop, view.family, step.part)
+    taken = cloth_for(shop, view.family, step.part, step.cloth)
     if taken is None:
         return ""
     cloth, fit = taken
@@ -110,13 +130,18 @@ def _change(shop: Shop, key: str, change: dict[str, Any], words: str) -> None:
     shop.set_setting(SETTING, own, words)
 
 
-def used(shop: Shop, act: Act, view: ClothView) -> None:
-    """Count one use inside a use case, so that undoing it takes the use back too."""
+def used(shop: Shop, act: Act, view: ClothView, *, fresh: bool = False) -> None:
+    """Count one use inside a use case, so that undoing it takes the use back too.
+
+    Args:
+        fresh: a washed, dry one was taken for it: its uses begin anew.
+    """
     own, key = _own(shop), view.cloth.key
-    own[key] = {**own.get(key, {}), "uses": view.uses + 1}
+    uses = 1 if fresh else view.uses + 1
+    own[key] = {**own.get(key, {}), "uses": uses}
     shop.keep_setting(act, SETTING, own)
-    if view.uses + 1 >= view.cloth.wash_after:
-        act.notes.append(f"{view.cloth.name}: {view.uses + 1} uses, wash it")
+    if uses >= view.cloth.wash_after:
+        act.notes.append(f"{view.cloth.name}: {uses} uses, wash it")
 
 
 def _named(shop: Shop, key: str) -> ClothView:

@@ -22,10 +22,14 @@ from creekbed.workshop.cloths import cloth_for, used
 from creekbed.workshop.damp import is_damp
 from creekbed.workshop.gate import test_name
 from creekbed.workshop.intake import expected_items, need_job, need_reason
+from creekbed.workshop.shelf import note_took, stuff_of, take
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.stock import MixPlan, draw_from_lots, make_mix, plan_mix
 from creekbed.workshop.trays import keep_tray
 from creekbed.workshop.views import JobView, StepView, wait_view
+
+MOST_TOOK_ML = 50.0
+"""No slide takes more lubricant at once, ml: house default."""
 
 
 def take_up(shop: Shop, job_id: int, key: str) -> None:
@@ -104,15 +108,19 @@ def finish_step(
     *,
     mix: MixPlan | None = None,
     cents: str = "",
+    took: str = "",
     closes: bool | None = None,
     nothing_presses: bool | None = None,
+    latches_hold: bool | None = None,
 ) -> int | None:
     """A step is done: supplies are drawn, its wait starts, the wait it ends is over.
 
     Args:
         mix: for a mix step, the mix as made; the house's recipe if not given.
         cents: for a retune, how flat the string was, as typed; may stay empty.
-        closes, nothing_presses: for repacking, what was seen.
+        took: for a lubricant that is noted for each instrument, how much it took, as typed; may stay empty.
+        closes, nothing_presses: for repacking, what was seen. latches_hold: every latch and zip was tugged while it
+            stood, and it was lifted a hand's breadth with a hand beneath.
 
     Returns:
         The number of the lot that a mix step made.
@@ -141,11 +149,24 @@ def finish_step(
                     "The lid must close without force, with nothing pressing on the instrument.",
                     todo="Repack it, then say so.",
                 )
-            data = {"closes": True, "nothing_presses": True}
-        taken = cloth_for(shop, view.family, step.part) if step.path is not None and step.part else None
+            if not latches_hold:
+                raise Refused(
+                    "A lid closes by itself; latches do not.",
+                    todo="Tug each latch and zip while it stands, lift it a hand's breadth, then say so.",
+                )
+            data = {"closes": True, "nothing_presses": True, "latches_hold": True}
+        taken = cloth_for(shop, view.family, step.part, step.cloth) if step.path is not None and step.part else None
         if taken is not None:
-            data = {**data, "cloth": taken[0].cloth.key}
-            used(shop, act, taken[0])
+            data = {**data, "cloth": taken[0].cloth.key, "pulls": step.pulls}
+            used(shop, act, taken[0], fresh=step.fresh)
+        stuff = stuff_of(step, taken[0].cloth.stuff if taken is not None else "")
+        if stuff:
+            take(shop, act, stuff)
+        if step.logs is not None and took.strip():
+            amount = parse_quantity(took, "milliliter", what="What it took", minimum=0.0, maximum=MOST_TOOK_ML)
+            note_took(shop, act, view.tag, step.logs, amount)
+            data = {**data, "took_ml": amount}
+            step = replace(step, supplies=tuple((i, amount if i == step.logs else a) for i, a in step.supplies))
         if step.kind == "apart":
             keep_tray(shop, act, view)
         for item, amount in step.supplies:
@@ -409,6 +430,11 @@ def waive_step(shop: Shop, job_id: int, key: str, reason: str) -> None:
         found = _ready_step(view, key, act)
         if found.step.kind in ("contents", "look", "pack"):
             raise Refused("This step cannot be left out.")
+        if found.step.tension == "loosens" or (found.step.stage == "after" and not found.step.optional):
+            raise Refused(
+                "What was played is not put away as it is: this step cannot be left out.",
+                todo="Further pulls and pads may be, when time is short.",
+            )
         if found.step.ends is not None and found.step.agent is not None:
             raise Refused("What was laid in must be taken out and rinsed.")
         left = left_on(shop.catalogue.agents, _uses(view))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -10,9 +10,11 @@ from typing import Any
 from sqlalchemy import select
 
 from creekbed.core.errors import Refused
+from creekbed.core.procedure.states import BOW, PartState
 from creekbed.store.tables import Disinfection, Finding, InHand, Mark, TagPrint, Work
 from creekbed.workshop.intake import expected_items, need_job
 from creekbed.workshop.shop import Shop
+from creekbed.workshop.standing import stands
 from creekbed.workshop.views import ACCLIMATISING, JobView, measured
 
 
@@ -28,13 +30,16 @@ class GateLine:
 
 def gate(view: JobView) -> list[GateLine]:
     """Every condition of "ready", in the order of the work, each with whether it holds and why not."""
+    parts = stands(view).parts
     return [
         _contents(view),
         _safety(view),
         _steps(view),
         _findings(view),
         _tests(view),
-        _dry(view),
+        _mouth(view, parts),
+        *_bow(parts),
+        _dry(view, parts),
         _case(view),
         _quarantine(view),
     ]
@@ -122,11 +127,53 @@ def _tests(view: JobView) -> GateLine:
     return _line("tests", "Tests passed after the last change", problems, "passed")
 
 
-def _dry(view: JobView) -> GateLine:
+def _dry(view: JobView, parts: Mapping[str, PartState]) -> GateLine:
     running = [w for w in view.waits if w.key != ACCLIMATISING and (w.wet or not w.contact.may_end)]
     problems = [f"{w.name} still runs" for w in running]
     problems += [f"{w.name}: by weight not dry yet" for w in view.waits if w.damp and w not in running]
+    if not problems:
+        wet = [p.name for p in view.family.part if not p.own and parts[p.key].there and parts[p.key].wet]
+        problems = [f"still wet: {_few(wet)}"] if wet else []
     return _line("dry", "Wet parts dry", problems, "nothing is wet")
+
+
+FEW = 3
+"""So many things are named; the others are counted."""
+
+
+def _few(names: list[str]) -> str:
+    more = len(names) - FEW
+    return ", ".join(names[:FEW]) + (f" and {more} more" if more > 0 else "")
+
+
+def _mouth(view: JobView, now: Mapping[str, PartState]) -> GateLine:
+    """What touches a mouth was disinfected, or cleaned as the house rule has it, after the last breath through it."""
+    enough = ENOUGH if view.job.schools.get("sanitising") in ("spray", "soap") else ENOUGH[-1:]
+    parts = [p for p in view.family.part if not p.own and now[p.key].there]
+    problems = [f"{p.name}: blown since it was cleaned" for p in parts if now[p.key].mouthed]
+    for part in (p for p in parts if p.key in MOUTH_PARTS and not now[p.key].mouthed):
+        state = now[part.key]
+        if state.soiled:
+            problems.append(f"{part.name}: touched by {state.soiled}")
+        elif state.level not in enough:
+            problems.append(f"{part.name}: {state.level}, not disinfected")
+    disinfected, name = _disinfected(view)
+    good = (
+        f"{name} disinfected {disinfected.at.astimezone():%H:%M}, not blown since" if disinfected else "not blown since"
+    )
+    return _line("mouth", "Clean since the last breath", problems[:FEW], good)
+
+
+ENOUGH = ("washed", "disinfected")
+"""How clean what touches a mouth must be; washed is enough only where the house rule stops there."""
+
+
+def _bow(parts: Mapping[str, PartState]) -> list[GateLine]:
+    state = parts.get(BOW)
+    if state is None or not state.there:
+        return []
+    problems = ["still tightened: loosen it"] if state.tight else []
+    return [_line("bow", "Bow loosened", problems, "its hair is slack")]
 
 
 def _case(view: JobView) -> GateLine:
@@ -230,11 +277,20 @@ def tag_facts(shop: Shop, view: JobView) -> dict[str, Any]:
         "next_group": view.job.next_group,
         "disinfected_at": disinfected.at.isoformat() if disinfected else "",
         "disinfected_part": part,
+        "played_at": _done_at(view, "play"),
+        "aired_at": _done_at(view, "after_air"),
+        "wiped_at": _done_at(view, "after_rosin") or _done_at(view, "after_wipe"),
         "disinfections": disinfections(shop, view.job.id),
         "schools": schools,
         "new_parts": new_parts,
         "without": without,
+        "surplus": list(view.surplus),
     }
+
+
+def _done_at(view: JobView, key: str) -> str:
+    step = view.step(key)
+    return step.work.at.isoformat() if step is not None and step.work is not None and step.work.state == "done" else ""
 
 
 def disinfections(shop: Shop, job_id: int) -> list[dict[str, Any]]:
@@ -267,7 +323,8 @@ def disinfection_words(row: dict[str, Any]) -> str:
 
 
 def _disinfected(view: JobView) -> tuple[Work | None, str]:
-    """The work that ended the contact time of what touches the mouth, and the name of that part."""
+    """The work that ended the last contact time of what touches the mouth, and the name of that part."""
+    last: tuple[Work | None, str] = None, ""
     for wetted in view.steps:
         s = wetted.step
         if s.part not in MOUTH_PARTS or s.wait is None or not s.wait.wet:
@@ -275,8 +332,8 @@ def _disinfected(view: JobView) -> tuple[Work | None, str]:
         ended = next((e.work for e in view.steps if e.step.ends == s.key and e.work is not None), None)
         part = view.family.find_part(s.part)
         if ended is not None and ended.state == "done" and part is not None:
-            return ended, part.name
-    return None, ""
+            last = ended, part.name
+    return last
 
 
 MOUTH_PARTS = ("mouthpiece", "lip_plate")

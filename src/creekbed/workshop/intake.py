@@ -15,9 +15,10 @@ from creekbed.core.planning.explain import span
 from creekbed.core.renters import RENTERS
 from creekbed.core.text import code, line
 from creekbed.store.tables import Boat, ContentLine, Hire, Instrument, Job, Mark
+from creekbed.workshop.schools import asked_for
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.stock import draw_from_lots
-from creekbed.workshop.views import JobView, current_schools, load_job, open_job_of
+from creekbed.workshop.views import SURPLUS, JobView, current_schools, load_job, open_job_of
 
 TAG = re.compile(r"[A-Z]{1,4}-?[0-9]{2,6}")
 
@@ -162,7 +163,8 @@ def book_in(
             renter=renter,
             weight=weight,
             case_c=case_c,
-            schools=current_schools(session, shop.catalogue, instrument.family),
+            schools=current_schools(session, shop.catalogue, instrument.family)
+            | asked_for(session, shop, line(next_group, what="The group", longest=60), instrument.family),
             quarantine="",
             waiting_for="",
         )
@@ -272,6 +274,27 @@ def waive_item(shop: Shop, job_id: int, item: str, reason: str) -> None:
         found = _lost(view, item)
         _set_line(act.session, view, item, "waived", reason)
         act.tag, act.words = view.tag, f"{view.tag}: goes without {found.name}: {reason}"
+
+
+MOST_SURPLUS = 20
+
+
+def note_surplus(shop: Shop, job_id: int, what: str) -> None:
+    """Something lay in the case that does not belong there: into a labelled bag, to be handed back.
+
+    Raises:
+        BadInput: no words. Refused: too much of it.
+    """
+    what = line(what, what="What it is", longest=80)
+    if not what:
+        raise BadInput("Nothing is named.", todo="Say what lay in the case.")
+    with shop.act("contents.surplus") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        if len(view.surplus) >= MOST_SURPLUS:
+            raise Refused("So much does not belong in it already.", todo="Name the bag as a whole.")
+        item = f"{SURPLUS}.{len(view.surplus) + 1}"
+        act.session.add(ContentLine(job_id=job_id, item=item, state=SURPLUS, reason=what))
+        act.tag, act.words = view.tag, f"{view.tag}: does not belong in its case, into a labelled bag: {what}"
 
 
 def pieces_out(shop: Shop, tag: str) -> list[CaseItem]:

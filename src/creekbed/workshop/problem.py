@@ -175,6 +175,7 @@ def _operation(shop: Shop, s: StepView, ending: set[str], hands: float) -> Opera
         again_min=hands * (1 - share),
         keeps_min=_keeps_min(shop, s) if shares else 0.0,
         piece=Piece(wait.takes, wait.alike) if wait else ONE,
+        parts=step.pieces,
     )
 
 
@@ -214,4 +215,6 @@ def _running(view: JobView, wait: WaitView, now: datetime) -> Running:
     latest = None if wait.contact.latest is None else _minutes(wait.contact.latest, now)
     if latest is not None and latest < earliest and earliest > 0:
         latest = earliest  # restarted so late that the longest time cannot be kept: end it at once
-    return Running(wait.key, wait.place, earliest, latest, piece_of(view, wait))
+    step = view.step(wait.key)
+    parts = step.step.pieces if step is not None else frozenset()
+    return Running(wait.key, wait.place, earliest, latest, piece_of(view, wait), parts)

@@ -30,8 +30,9 @@ from creekbed.workshop.rows import (
     rows_of,
     sound,
 )  # fmt: skip
+from creekbed.workshop.shelf import Shelf, shelf_of
 from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import JobView, WaitView, cupboard, in_order, view_or_broken
+from creekbed.workshop.views import Cupboard, JobView, WaitView, cupboard, in_order, view_or_broken
 
 GONE = timedelta(hours=12)
 """So long a boat that has left is still shown: house default."""
@@ -78,6 +79,7 @@ class Records:
     every_boat: Mapping[int, Boat]
     lots: Sequence[Lot]
     coming: Mapping[int, tuple[Awaited, ...]]
+    shelf: Shelf
     earlier: Earlier
     broken: tuple[Broken, ...] = ()
     """Open jobs that cannot be shown."""
@@ -162,7 +164,8 @@ def _all(session: Session, catalogue: Catalogue, now: datetime) -> Turns[Records
     return Records(
         views=(), held=_held(session), boats=shown, done=_ready(session, catalogue, shown), now=now, entry=entry,
         catalogue=catalogue, rows={r.job.id: r for r in rows}, every_boat=boats, lots=mixing_lots(session, catalogue),
-        coming=awaited(session), earlier=earlier_work(session, catalogue, rows), broken=tuple(broken),
+        coming=awaited(session), shelf=shelf_of(session), earlier=earlier_work(session, catalogue, rows),
+        broken=tuple(broken),
     )  # fmt: skip
 
 
@@ -200,16 +203,21 @@ def _again(session: Session, now: datetime, known: Records, changed: _Changed) -
         every_boat=boats,
         lots=mixing_lots(session, catalogue) if "lot" in tables else known.lots,
         coming=awaited(session) if "setting" in tables else known.coming,
+        shelf=shelf_of(session) if "setting" in tables else known.shelf,
         earlier=earlier_work(session, catalogue, rows.values()) if anew else known.earlier,
     )
+
+
+def _stock_of(known: Records) -> Cupboard:
+    return cupboard(known.catalogue, known.lots, known.now, known.shelf)
 
 
 def _viewed(found: Records, known: Records | None) -> Turns[Records]:
     """With the jobs as they stand; a view from before is gone on with where it must be the same."""
     now, catalogue = found.now, found.catalogue
-    stock, lately = cupboard(catalogue, found.lots, now), days_since(found.earlier, now)
+    stock, lately = cupboard(catalogue, found.lots, now, found.shelf), days_since(found.earlier, now)
     before: dict[int, JobView] = {}
-    if known is not None and known.catalogue is catalogue and stock == cupboard(catalogue, known.lots, known.now):
+    if known is not None and known.catalogue is catalogue and stock == _stock_of(known):
         then, since = days_since(known.earlier, known.now), min(known.now, now)
         for view in known.views:
             n, tag = view.job.id, view.tag

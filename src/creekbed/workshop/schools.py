@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from creekbed.core.catalogue.models import Topic
-from creekbed.core.errors import BadInput
+from creekbed.core.errors import BadInput, Refused
+from creekbed.core.procedure.build import ASKED
 from creekbed.core.procedure.compare import Difference, compare_schools, telling
-from creekbed.store.tables import SchoolChoice
+from creekbed.core.text import line
+from creekbed.store.tables import Hire, Job, SchoolChoice, Setting
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.views import school_choices
 
@@ -58,6 +65,70 @@ def choose_school(shop: Shop, topic: str, choice: str) -> None:
         else:
             row.choice, row.at = choice, act.now
         act.words = f"House rule: {found.name}: {found.pick(choice).name.lower()}"
+
+
+ASKS = "asked_schools"
+"""Setting: group or teacher → topic → choice."""
+MOST_WHO = 60
+
+
+def asks(shop: Shop) -> dict[str, dict[str, str]]:
+    """What groups and teachers ask for: group → topic → choice."""
+    return _asks(shop.setting(ASKS))
+
+
+def _asks(value: Any) -> dict[str, dict[str, str]]:
+    found: dict[str, dict[str, str]] = {}
+    for who, topics in (value if isinstance(value, Mapping) else {}).items():
+        if isinstance(topics, Mapping):
+            found[str(who)] = {str(t): str(c) for t, c in topics.items()}
+    return found
+
+
+def groups(shop: Shop) -> list[str]:
+    """Groups and teachers that are known: from hires, jobs, and what was asked."""
+    with shop.reading() as session:
+        names = set(session.scalars(select(Hire.group_name).distinct()))
+        names |= set(session.scalars(select(Job.next_group).distinct()))
+    return sorted({n for n in names if n} | set(asks(shop)))
+
+
+def ask(shop: Shop, who: str, topic: str, choice: str) -> None:
+    """A group or teacher asks for another school than the shop's, from the next job for them on; "" takes it back.
+
+    Raises:
+        BadInput: nobody named, or no such topic or choice. Refused: a matter of hygiene, chemistry or safety.
+    """
+    who = line(who, what="The group", longest=60)
+    if not who:
+        raise BadInput("Nobody is named who asks for it.", todo="Say which group or teacher.")
+    known = shop.catalogue.topics.get(topic)
+    found = _topic(shop, topic, choice or (known.default if known is not None else ""))
+    if found.hygiene:
+        raise Refused(
+            f"{found.name} is a matter of hygiene, chemistry or safety.", todo="The house rule holds for everybody."
+        )
+    own = asks(shop)
+    if who not in own and len(own) >= MOST_WHO:
+        raise Refused(f"{MOST_WHO} groups have asked already.", todo="Take one back first.")
+    mine = {**own.get(who, {}), topic: choice}
+    own[who] = {t: c for t, c in mine.items() if c}
+    own = {k: v for k, v in own.items() if v}
+    words = f"as {who} asks: {found.pick(choice).name.lower()}" if choice else f"{who} asks for nothing else any more"
+    shop.set_setting(ASKS, own, f"{found.name}: {words}")
+
+
+def asked_for(session: Session, shop: Shop, who: str, family: str) -> dict[str, str]:
+    """What a job for a group follows instead of the house rules, with whose rule it is under :data:`ASKED` + topic."""
+    row = session.get(Setting, ASKS)
+    mine = _asks(row.value.get("v") if row is not None else None).get(who, {}) if who else {}
+    topics = {t.key: t for t in shop.catalogue.topics_for(shop.catalogue.family(family))}
+    found: dict[str, str] = {}
+    for topic, choice in mine.items():
+        known = topics.get(topic)
+        if known is not None and not known.hygiene and choice in {c.key for c in known.choice}:
+            found |= {topic: choice, f"{ASKED}{topic}": who}
+    return found
 
 
 def _topic(shop: Shop, topic: str, choice: str) -> Topic:

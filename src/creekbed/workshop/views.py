@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from functools import cached_property
 from typing import Any
@@ -32,6 +32,7 @@ from creekbed.workshop.rows import (
     mixing_lots,
     rows_in_turns,
 )  # fmt: skip
+from creekbed.workshop.shelf import Shelf, shelf_of
 
 
 @dataclass(frozen=True)
@@ -102,6 +103,8 @@ class JobView:
     marks: tuple[Mark, ...] = ()
     parts: tuple[Awaited, ...] = ()
     """What is on its way for it."""
+    surplus: tuple[str, ...] = ()
+    """What lay in its case and does not belong there."""
 
     @property
     def tag(self) -> str:
@@ -193,6 +196,8 @@ def wait_view(wait: Wait, tag: str, now: datetime, damp: bool = False) -> WaitVi
 
 
 ACCLIMATISING = "acclimatise"
+SURPLUS = "surplus"
+"""State of a line of the contents that names something which does not belong in the case."""
 
 
 def shut_case(job: Job, now: datetime) -> WaitView | None:
@@ -232,13 +237,16 @@ class Cupboard:
     mixes_ready: frozenset[str]
     stock_pct: dict[str, float]
     contact_min: dict[str, float]
+    shelf: Shelf = field(default_factory=Shelf)
+    """Without the counts of cloths: of those only which stuffs are dry changes a job."""
+    cloths_dry: frozenset[str] = frozenset()
 
 
-def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime) -> Cupboard:
+def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime, shelf: Shelf) -> Cupboard:
     """Which mixes stand ready, which bottle is in use, and what labels ask for.
 
     Args:
-        lots: as :func:`mixing_lots` gives them.
+        lots: as :func:`mixing_lots` gives them. shelf: what is kept beside them.
     """
     ready: set[str] = set()
     pct: dict[str, float] = {}
@@ -255,7 +263,7 @@ def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime) -> Cupboa
                 ready.add(recipe.product)
             if lot.contact_min is not None:
                 contact[recipe.product] = lot.contact_min
-    return Cupboard(frozenset(ready), pct, contact)
+    return Cupboard(frozenset(ready), pct, contact, replace(shelf, cloths={}), shelf.dry(now))
 
 
 def usable_lots(session: Session, item: str, now: datetime) -> list[Lot]:
@@ -300,7 +308,7 @@ def situation_of(
         size=instrument.size,
         materials=instrument.materials,
         finishes=instrument.finishes or {},
-        contents={line.item: line.state for line in lines},
+        contents={line.item: line.state for line in lines if line.state != SURPLUS},
         findings={f.check: result_of(f) for f in findings},
         places={f.check: f.places for f in findings if f.places},
         schools=job.schools,
@@ -310,6 +318,10 @@ def situation_of(
         drops=drops,
         renter=job.renter or "",
         lately=dict(lately or {}),
+        took=dict(stock.shelf.took.get(instrument.tag, {})),
+        breath_share=stock.shelf.share(instrument.family).careful,
+        cloths_dry=stock.cloths_dry,
+        air_way=stock.shelf.ways.get(instrument.tag, ()),
     )
 
 
@@ -324,7 +336,7 @@ def load_jobs(
     """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of sailing."""
     ids = None if job_id is None else [job_id]
     rows = whole(rows_in_turns(session, all_boats(session), states=states, ids=ids))
-    stock, coming = cupboard(catalogue, mixing_lots(session, catalogue), now), awaited(session)
+    stock, coming = cupboard(catalogue, mixing_lots(session, catalogue), now, shelf_of(session)), awaited(session)
     lately = days_since(earlier_work(session, catalogue, rows), now)
     return in_order(
         view_of(catalogue, now, r, stock, lately.get(r.job.tag, {}), coming.get(r.job.id, ())) for r in rows
@@ -352,6 +364,9 @@ def view_of(
     """
     job, instrument = rows.job, rows.instrument
     situation = situation_of(job, instrument, rows.lines, rows.findings, rows.work, stock, lately)
+    limits = catalogue.house.limits
+    if job.case_c is not None and not limits.cold_case_c <= job.case_c <= limits.hot_case_c:
+        situation = replace(situation, came="hot" if job.case_c > limits.hot_case_c else "cold")
     built = _built(catalogue, situation)
     done = {w.key: w for w in rows.work if w.state in ("done", "waived")}
     built = [s for s in built if not _made_already(s, built, done)]
@@ -363,8 +378,9 @@ def view_of(
     still = tuple(w for w in running.values() if w.contact.remaining or w.damp or _has_ender(w.key, built, done))
     return JobView(
         job, instrument, catalogue.family(instrument.family), rows.hire, rows.boat, situation, steps,
-        ((shut,) if shut else ()) + still, {line.item: line for line in rows.lines},
+        ((shut,) if shut else ()) + still, {line.item: line for line in rows.lines if line.state != SURPLUS},
         {f.check: f for f in rows.findings}, rows.work, rows.marks, coming,
+        tuple(line.reason for line in rows.lines if line.state == SURPLUS),
     )  # fmt: skip
 
 

@@ -120,7 +120,10 @@ class CasePanel(QWidget):
         left.addWidget(scroll(inner), 1)
         self.rest = button("The rest is here", self._rest, "primary", "rest", "F2")
         self.done = button("Case is done", self._done, "primary", "case_done", "F2")
-        left.addLayout(row(self.rest, self.done, None))
+        self.surplus = label("", tone="muted")
+        left.addWidget(self.surplus)
+        odd = button("Does not belong in it …", self._note_surplus, "quiet", "surplus")
+        left.addLayout(row(self.rest, self.done, odd, None))
         box.addWidget(frame, 56)
         side, right = card(margin=12)
         self.modes = {
@@ -191,6 +194,8 @@ class CasePanel(QWidget):
         for key, line in self.rows.items():
             line.set_line(view.lines.get(key))
         contents = view.step("contents")
+        self.surplus.setVisible(bool(view.surplus))
+        self.surplus.setText(f"In a labelled bag, to be handed back: {', '.join(view.surplus)}.")
         self.rest.setVisible(bool(left))
         self.done.setVisible(not left and contents is not None and contents.work is None)
         if self.zone.itemText(0) != view.family.zones[0]:
@@ -297,6 +302,14 @@ class CasePanel(QWidget):
             self.strip.take(into)
         else:
             self.strip.choose_file(into)
+
+    def _note_surplus(self) -> None:
+        job = self.job
+        said = self.page.ask(
+            "Does not belong in it", "What is it? It goes into a labelled bag and is handed back.", ok="Into the bag"
+        )
+        if said is not None and job is not None:
+            self.page.do(lambda: intake.note_surplus(self.page.shop, job, said))
 
     def _rest(self) -> None:
         self.page.do(lambda: intake.tick_rest(self.page.shop, self.job))

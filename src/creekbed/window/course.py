@@ -13,13 +13,13 @@ from creekbed.window.times import clock_words, in_words
 from creekbed.workshop.bench import HomeView, Landing, Pool
 
 NAMES = {
-    "book_in": "Book in", "look_over": "Look over", "clean": "Clean", "fit_out": "Fit out", "settle": "Settle",
-    "ready": "Ready",
+    "book_in": "Book in", "look_over": "Look over", "clean": "Clean", "fit_out": "Fit out",
+    "settle": "Play", "after": "Played", "ready": "Ready",
 }  # fmt: skip
 
 
 def _font(size: float, bold: bool = False, most: float = 1.4) -> QFont:
-    """Type of the course: it grows as far as six pools stand side by side."""
+    """Type of the course: it grows as far as seven pools stand side by side."""
     font = theme.current.font(size, bold)
     font.setPixelSize(round(size * min(theme.current.scale, most)))
     return font

@@ -17,6 +17,10 @@ if TYPE_CHECKING:
     from creekbed.window.frame import Frame
 
 
+SHOP = "for everybody"
+"""The rules of the shop itself, in the list of those who may ask for others."""
+
+
 class HousePage(Page):
     """One card for each topic that has more than one answer."""
 
@@ -39,7 +43,13 @@ class HousePage(Page):
         self.pick.setAccessibleName("Which families")
         self.pick.setObjectName("which_families")
         self.pick.activated.connect(self._group_chosen)
-        left.addLayout(row(label("House rules", "title", wrap=False), self.pick))
+        self.whose = QComboBox()
+        self.whose.setAccessibleName("For whom")
+        self.whose.setObjectName("for_whom")
+        self.whose.activated.connect(self._whose_chosen)
+        self.who = ""
+        """The group or teacher whose wishes are shown; "": the shop."""
+        left.addLayout(row(label("House rules", "title", wrap=False), self.whose, self.pick))
         self.area = scroll(inner)
         left.addWidget(self.area, 1)
         box.addLayout(left, 68)
@@ -102,6 +112,25 @@ class HousePage(Page):
         self.group = self.pick.itemData(at)
         self.refresh()
 
+    def _fill_whose(self) -> None:
+        self.whose.clear()
+        self.whose.addItem(SHOP, "")
+        for name in schools.groups(self.shop):
+            self.whose.addItem(f"as {name} asks", name)
+        self.whose.addItem("somebody else asks …", None)
+        if self.who and self.whose.findData(self.who) < 0:
+            self.whose.addItem(f"as {self.who} asks", self.who)
+        self.whose.setCurrentIndex(max(self.whose.findData(self.who), 0))
+
+    def _whose_chosen(self, at: int) -> None:
+        known: str | None = self.whose.itemData(at)
+        if known is None:
+            words = "Which group or teacher wants it otherwise? Hygiene is for all."
+            known = self.ask("Who asks?", words, ok="Show it")
+        if known is not None:
+            self.who, self.preview = known.strip(), {}
+        self.refresh()
+
     def _show_files(self) -> None:
         """What the shop's own files hold, and which of them were refused."""
         problems = self.shop.catalogue.problems
@@ -118,9 +147,12 @@ class HousePage(Page):
         focused = focus_name(self)
         clear(self.topics)
         self._fill_groups()
-        now = schools.chosen(self.shop)
+        self._fill_whose()
+        now = schools.chosen(self.shop) | schools.asks(self.shop).get(self.who, {})
         self.cards = {}
         for topic in self.shop.catalogue.topics.values():
+            if self.who and topic.hygiene:
+                continue
             if any(f.group == self.group for f in self.shop.catalogue.families_of(topic)) or not self.group:
                 self.cards[topic.key] = self._topic(topic, now[topic.key])
                 self.topics.addWidget(self.cards[topic.key])
@@ -155,7 +187,8 @@ class HousePage(Page):
         flow = Flow()
         holder.setLayout(flow)
         for choice in topic.choice:
-            words = choice.name + (" (house rule)" if choice.key == now else "")
+            mark = f" (as {self.who} asks)" if self.who else " (house rule)"
+            words = choice.name + (mark if choice.key == now else "")
             pick = button(words, lambda t=topic.key, c=choice.key: self._show(t, c), "", f"{topic.key}_{choice.key}")
             pick.setCheckable(True)
             pick.setChecked(choice.key == shown)
@@ -168,7 +201,10 @@ class HousePage(Page):
             box.addWidget(label("\n".join(self._effect_words(effect)), tone="muted"))
             box.addLayout(
                 row(
-                    button("Make it the house rule", lambda: self._choose(topic.key, shown), "primary", "choose_it"),
+                    button(
+                        f"As {self.who} asks" if self.who else "Make it the house rule",
+                        lambda: self._choose(topic.key, shown), "primary", "choose_it",
+                    ),
                     button("Leave it", lambda: self._show(topic.key, now), "", f"leave_{topic.key}"), None,
                 )
             )  # fmt: skip
@@ -200,4 +236,8 @@ class HousePage(Page):
 
     def _choose(self, topic: str, choice: str) -> None:
         self.preview.pop(topic, None)
-        self.do(lambda: schools.choose_school(self.shop, topic, choice))
+        if self.who:
+            house = schools.chosen(self.shop)[topic]
+            self.do(lambda: schools.ask(self.shop, self.who, topic, "" if choice == house else choice))
+        else:
+            self.do(lambda: schools.choose_school(self.shop, topic, choice))

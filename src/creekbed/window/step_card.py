@@ -20,9 +20,12 @@ from creekbed.workshop.views import JobView, StepView
 PRIMARY = {
     "do": "Done", "contents": "Tick the case", "look": "Look over", "mix": "Open the mix bench", "retune": "Retuned …",
     "test": "Passed", "pack": "Check the case …", "apart": "All apart", "together": "All together",
+    "again": "All apart", "hands": "Clean hands",
 }  # fmt: skip
 OPENS = ("contents", "look", "mix", "retune", "pack")
 """Kinds of step that want more than one press; their big action opens the place for it."""
+PLAIN = ("do", "retune", "hands")
+"""Kinds of step that are told by what they say, not by moves or a page of their own."""
 ROWS = 10
 LEFT_OUT = " Where time is short it may be left out."
 
@@ -252,9 +255,7 @@ class StepCard(QFrame):
         if s.moves and not self.full:
             rows.append(("Moves", "\n".join(f"{n}  {m.what}" for n, m in enumerate(s.moves, 1)), ""))
         move = self._move()
-        how = " ".join(
-            t for t in (move.how if move else "", s.how if self.full or s.kind in ("do", "retune") else "") if t
-        )
+        how = " ".join(t for t in (move.how if move else "", s.how if self.full or s.kind in PLAIN else "") if t)
         if how and (self.full or not s.moves):
             rows.append(("How", how, ""))
         mind = " ".join(t for t in (move.caution if move else "", s.caution) if t)

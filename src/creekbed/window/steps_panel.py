@@ -14,7 +14,7 @@ from creekbed.window.times import clock_words
 from creekbed.window.tools.for_step import beside
 from creekbed.window.vessels import VesselCard
 from creekbed.window.widgets import button, card, clear, label, listing, row, scroll
-from creekbed.workshop import doing, lookover, parts, photos
+from creekbed.workshop import doing, lookover, parts, photos, shelf
 from creekbed.workshop.cloths import cloth_words
 from creekbed.workshop.settle import settling_of
 from creekbed.workshop.stock import uses_words
@@ -72,15 +72,35 @@ class StepsPanel(QWidget):
         retune.addWidget(label("How flat was the new string before you turned?", "small"))
         retune.addLayout(row(self.cents, button("Retuned", self._retuned, "primary", "retuned")))
         right.addWidget(self.retune_frame)
+        self.took_frame, took = card(margin=12)
+        self.took = QLineEdit()
+        self.took.setObjectName("took")
+        self.took.setAccessibleName("How much it took")
+        self.took.setPlaceholderText("0.4 ml, or leave empty")
+        self.took.returnPressed.connect(self._taken)
+        took.addWidget(label("How much did this one take? It is offered the next time.", "small"))
+        took.addLayout(row(self.took, button("Noted, done", self._taken, "primary", "taken")))
+        right.addWidget(self.took_frame)
+        self.water_frame, water = card(margin=12)
+        self.gained = QLineEdit()
+        self.gained.setObjectName("gained")
+        self.gained.setAccessibleName("How much it gained")
+        self.gained.setPlaceholderText("1.6 g")
+        self.gained.returnPressed.connect(self._weighed)
+        water.addWidget(label("Weighed? How much did it, or the cloth, gain by being played?", "small"))
+        water.addLayout(row(self.gained, button("Keep it", self._weighed, "", "weighed")))
+        right.addWidget(self.water_frame)
         self.pack_frame, pack = card(margin=12)
         self.closes = button("Lid closes without force", None, "", "closes")
         self.presses = button("Nothing presses on it", None, "", "nothing_presses")
-        for tick in (self.closes, self.presses):
+        self.latched = button("Latches tugged, lifted a hand's breadth", None, "", "latches_hold")
+        for tick in (self.closes, self.presses, self.latched):
             tick.setCheckable(True)
         self.packing = button("See how it was packed", self._see_packing, "quiet", "see_packing")
         pack.addWidget(self.packing)
-        pack.addWidget(label("Try it, then press both:", "small"))
-        pack.addLayout(row(self.closes, self.presses, button("Packed", self._packed, "primary", "packed")))
+        pack.addWidget(label("Try it, then press all three:", "small"))
+        pack.addLayout(row(self.closes, self.presses))
+        pack.addLayout(row(self.latched, button("Packed", self._packed, "primary", "packed")))
         right.addWidget(self.pack_frame)
         self.settling = QVBoxLayout()
         right.addLayout(self.settling)
@@ -172,10 +192,13 @@ class StepsPanel(QWidget):
         ready = step.state == "ready" and not self.view.blocked
         self.retune_frame.setVisible(step.step.kind == "retune" and ready)
         self.pack_frame.setVisible(step.step.kind == "pack" and ready)
+        self.took_frame.setVisible(step.step.logs is not None and ready)
+        self.water_frame.setVisible(step.step.base == "after_air" and self.view.family.breath is not None)
         if self.pack_frame.isVisibleTo(self):
             self.packing.setVisible(photos.packing_photo(self.page.shop, self.view.tag) is not None)
         self.closes.setChecked(False)
         self.presses.setChecked(False)
+        self.latched.setChecked(False)
 
     def _see_packing(self) -> None:
         photo = photos.packing_photo(self.page.shop, self.view.tag) if self.view is not None else None
@@ -251,8 +274,18 @@ class StepsPanel(QWidget):
         if self.chosen is not None and self.page.finish(self.chosen, cents=self.cents.text()):
             self.cents.clear()
 
+    def _weighed(self) -> None:
+        view, said = self.view, self.gained.text()
+        if view is not None and self.page.do(lambda: shelf.weigh_played(self.page.shop, view, said)):
+            self.gained.clear()
+
+    def _taken(self) -> None:
+        if self.chosen is not None and self.page.finish(self.chosen, took=self.took.text()):
+            self.took.clear()
+
     def _packed(self) -> None:
         if self.chosen is not None and self.page.finish(
-            self.chosen, closes=self.closes.isChecked(), nothing_presses=self.presses.isChecked()
-        ):
+            self.chosen, closes=self.closes.isChecked(), nothing_presses=self.presses.isChecked(),
+            latches_hold=self.latched.isChecked(),
+        ):  # fmt: skip
             self.page.show_tab("ready")

@@ -37,6 +37,14 @@ class Area:
     look: Look
 
 
+LIKE = {
+    "own_mouthpiece": "mouthpiece", "own_reed": "reed", "own_ligature": "ligature", "spacer": "mouthpiece",
+    "reed_case": "case", "cloths": "case",
+}  # fmt: skip
+"""Pieces without a shape of their own, and the one where they sit or lie: the technician's mouthpiece where the hired one
+is."""
+
+
 @dataclass
 class Drawing:
     """A drawing: areas from the back to the front, fine lines over them, and what stands for what.
@@ -70,7 +78,8 @@ class Drawing:
         """The areas that show a part or zone; empty when it is not drawn."""
         if name in self.stands:
             return self.stands[name]
-        return tuple(a.key for a in self.areas if a.key == name)[:1]
+        found = tuple(a.key for a in self.areas if a.key == name)[:1]
+        return found if found or name not in LIKE else self.shows(LIKE[name])
 
     def area(self, key: str) -> Area:
         """The area with a key."""

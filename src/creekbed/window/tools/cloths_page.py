@@ -9,11 +9,12 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.catalogue.models import Bore, Part
-from creekbed.core.hygiene.swabs import SwabFit
+from creekbed.core.hygiene.swabs import SwabFit, jam
 from creekbed.window import theme
+from creekbed.window.times import clock_words
 from creekbed.window.tools.base import Fields, ToolPage, refill
 from creekbed.window.widgets import button, label, listing, restyle, row
-from creekbed.workshop import cloths
+from creekbed.workshop import cloths, shelf
 from creekbed.workshop.cloths import ClothView
 
 if TYPE_CHECKING:
@@ -133,6 +134,17 @@ class ClothsPage(ToolPage):
                 button("Calibrate", self._calibrate, "", "cloth_calibrate"), None,
             )
         )  # fmt: skip
+        left.addWidget(label("On the shelf, for swapping and for after playing", "small"))
+        self.shelf = Fields(left, self.refresh)
+        self.stuff = self.shelf.choice("cloth_stuff", "Of", [(s.capitalize(), s) for s in shelf.STUFFS])
+        self.counted = label("")
+        left.addWidget(self.counted)
+        left.addLayout(
+            row(
+                button("The dirty ones are washed", self._hang_up, "", "cloth_hang"),
+                button("Count again …", self._count, "quiet", "cloth_count"), None,
+            )
+        )  # fmt: skip
         self.fields = Fields(right, self.refresh)
         families = [
             (f.name, f.key) for f in self.shop.catalogue.families.values() if any(p.bore is not None for p in f.part)
@@ -143,6 +155,12 @@ class ClothsPage(ToolPage):
         right.addWidget(self.picture)
         self.said = label("", "name")
         right.addWidget(self.said)
+        self.stuck = self.fields.choice(
+            "cloth_stuck", "Does it stick?", [("no", ""), ("it went in at the wide end", "wide"),
+                                              ("it went in at the narrow end", "narrow")],
+        )  # fmt: skip
+        self.stuck_words = label("", tone="warn")
+        right.addWidget(self.stuck_words)
         self.best = label("")
         right.addWidget(self.best)
         self.others = label("")
@@ -186,6 +204,17 @@ class ClothsPage(ToolPage):
         self.picture.set_joint(part, fit)
         self.said.setText(fit.why if fit is not None else "")
         restyle(self.said, tone="warn" if fit is not None and fit.fit == "jams" else "")
+        entered, found = self.stuck.currentData(), None
+        if entered and part is not None and part.bore is not None and fit is not None:
+            found = jam(fit.rope_mm, part.bore, entered, part.name)
+        self.stuck_words.setVisible(bool(entered))
+        self.stuck_words.setText(
+            f"It sticks {found.where}. {found.do}" if found is not None
+            else "By its measures it passes: wadded or knotted, then. Draw it back the way it came." if entered else ""
+        )  # fmt: skip
+        here = shelf.counts(self.shop)[self.stuff.currentData() or shelf.STUFFS[0]]
+        following = f", the next dry {clock_words(here.next_dry, self.shop.now)}" if here.next_dry else ""
+        self.counted.setText(f"{here.words()}{following}.")
         taken = cloths.cloth_for(self.shop, family, part.key) if part is not None else None
         if taken is None:
             self.best.setText("None of the shop's cloths passes here.")
@@ -218,6 +247,16 @@ class ClothsPage(ToolPage):
     def _choose(self, key: str) -> None:
         self.chosen = key
         self.refresh()
+
+    def _hang_up(self) -> None:
+        self.do(lambda: shelf.hang_up(self.shop, self.stuff.currentData()))
+        self.refresh()
+
+    def _count(self) -> None:
+        said = self.ask("Count again", "How many are dry, and how many dirty? Such as “5 dry, 2 dirty”.", ok="Counted")
+        if said is not None:
+            self.do(lambda: shelf.count_again(self.shop, self.stuff.currentData(), *shelf.read_count(said)))
+            self.refresh()
 
     def _washed(self) -> None:
         self.do(lambda: cloths.washed(self.shop, self.chosen))

@@ -123,7 +123,7 @@ class Chance:
         if following is not None:
             job, step = following.view.job.id, following.step.step
             view = following.view
-            more = {"closes": True, "nothing_presses": True} if step.kind == "pack" else {}
+            more = {"closes": True, "nothing_presses": True, "latches_hold": True} if step.kind == "pack" else {}
             if step.kind == "contents" and len(view.lines) < len(intake.expected_items(view)):
                 self.frame.do(lambda: intake.tick_rest(self.shop, job))
             elif step.kind == "look" and lookover.unlooked(view):

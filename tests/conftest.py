@@ -21,7 +21,7 @@ from creekbed.store.tables import Hire, Instrument
 from creekbed.workshop import doing, intake, lookover, stock
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import JobView, load_job
+from creekbed.workshop.views import JobView, WaitView, load_job
 
 settings.register_profile("bench", deadline=None, max_examples=60)
 settings.load_profile("bench")
@@ -99,8 +99,12 @@ class Hand:
         if kind == "look":
             self.look(job, **found)
         self.clock.advance(minutes=step.step.hands_min)
-        more = {"closes": True, "nothing_presses": True} if kind == "pack" else {}
+        more = {"closes": True, "nothing_presses": True, "latches_hold": True} if kind == "pack" else {}
         doing.finish_step(self.shop, job, key, **more)
+
+    def wait(self, job: int, key: str = "disinfect") -> WaitView:
+        """The wait that a step began and that runs."""
+        return next(w for w in self.view(job).waits if w.key == key)
 
     def until(self, job: int, last: str, **found: Any) -> None:
         """Do steps in order up to and with ``last``."""

@@ -69,9 +69,9 @@ def test_friction(capsys: Any) -> None:
 
 
 def test_valves(capsys: Any) -> None:
-    found = facts(capsys, "valves", "--open", "none", "--1", "air", "--2", "none")
+    found = facts(capsys, "valves", "--open", "none", "--3", "air", "--2", "none")
     assert len(found["fit"]) == 6 and "Casing 2" in found["next"]
-    assert run(capsys, "valves", "--open", "air", "--1", "none")[0] == 1
+    assert run(capsys, "valves", "--open", "air", "--3", "none")[0] == 1
 
 
 def test_photo(capsys: Any) -> None:

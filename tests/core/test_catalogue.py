@@ -214,8 +214,8 @@ def test_a_value_that_is_not_set_is_named(data: Path) -> None:
 @pytest.mark.parametrize(
     ("file", "before", "after", "match"),
     [
-        ("families/flutes.toml", 'uses = ["pads", "case"]', 'uses = ["pads", "gongs"]', "not a shared file"),
-        ("families/flutes.toml", 'uses = ["pads", "case"]', 'uses = ["../agents"]', "not a shared file"),
+        ("families/flutes.toml", 'uses = ["pads", "after", "case"]', 'uses = ["pads", "gongs"]', "not a shared file"),
+        ("families/flutes.toml", 'uses = ["pads", "after", "case"]', 'uses = ["../agents"]', "not a shared file"),
         ("families/clarinets.toml", "[family.change.joint.barrel]", "[family.change.joint.cask]", "to change"),
         ("families/clarinets.toml", 'school = "clarinet_apart"', 'school = "clarinet_apert"', "does not exist"),
         ("families/oboes.toml", 'stock = "swab_oboe"', 'stock = "swab_obo"', "does not exist"),
@@ -225,7 +225,7 @@ def test_a_value_that_is_not_set_is_named(data: Path) -> None:
         ("families/violins.toml", '"school.minor_adjust is technician"', '"school.minor_adjust is anyone"', "anyone"),
         ("families/violins.toml", '"contents.bow is present"', '"contents.bough is present"', "bough"),
         ("families/bows.toml", 'kind = "pack"', 'kind = "do"', "exactly one"),
-        ("families/flutes.toml", '"head_swab", "mix"]', '"head_swab"]', "uses a mix"),
+        ("families/flutes.toml", '"lip_wash", "mix"]', '"lip_wash"]', "uses a mix"),
     ],
 )  # fmt: skip
 def test_names_that_do_not_exist_are_refused(data: Path, file: str, before: str, after: str, match: str) -> None:

@@ -73,7 +73,7 @@ class Job:
         for n, s in enumerate(self.steps):
             if name in (s.key, s.base):
                 return n, -1
-        for kind in ("apart", "together", "pack"):
+        for kind in ("apart", "together", "again", "pack"):
             for n, s in enumerate(self.steps):
                 if s.kind == kind:
                     for k, m in enumerate(s.moves):

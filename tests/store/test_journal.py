@@ -79,7 +79,7 @@ def test_a_refused_action_leaves_no_trace(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     before, entries = state_of(shop), len(shop.undoable(500))
     with pytest.raises(CreekbedError):
-        doing.finish_step(shop, job, "pack", closes=True, nothing_presses=True)
+        doing.finish_step(shop, job, "pack", closes=True, nothing_presses=True, latches_hold=True)
     with pytest.raises(CreekbedError):
         intake.replace_item(shop, job, "neck")
     assert state_of(shop) == before and len(shop.undoable(500)) == entries

@@ -230,7 +230,7 @@ def test_what_a_thought_puts_off_is_said(day: Driver, shop: Shop) -> None:
 @pytest.fixture
 def late(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> Driver:
     """The page of the day, where one instrument is late, and what would help is told."""
-    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=120))
+    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=164))
     hand.book("MH-0900", family="alto_saxophone", boat_id=boat)
     rest(day.frame)
     page(day).help_boat(boat)

@@ -1,4 +1,4 @@
-"""A day of the demo shop played through in the real window, a bench minute to each beat of its clock: 60 times as fast.
+"""An afternoon of the demo shop played through in the real window, a bench minute to each beat of its clock: 60 times as fast.
 
 The technician does what the window says is next, quicker or slower than planned; the helper does theirs from 13:00 on.
 """
@@ -28,6 +28,7 @@ from .conftest import Driver, opened, rest
 from .test_whole_jobs import look_over_sound
 
 BEAT = timedelta(minutes=1)
+AFTERNOON = timedelta(hours=3)
 
 
 class Play:
@@ -127,7 +128,7 @@ class Play:
             driver.type("cents", "14 cents")
             driver.press("retuned")
         elif kind == "pack":
-            for name in ("closes", "nothing_presses", "packed"):
+            for name in ("closes", "nothing_presses", "latches_hold", "packed"):
                 driver.press(name)
             if view.tag not in {tag for tag, _, _ in self.home.blocked}:  # a part is missing: it is packed, not ready
                 gate.make_ready(self.shop, job)
@@ -143,8 +144,7 @@ def play(qtbot: Any, demo_folder: Path) -> Callable[[int], Play]:
         shop = Shop(demo_folder, clock)
         stock.book_in_stock(shop, "peroxide_6_ml", 2000.0, lot="PX-12", strength_pct=6.0, contact_min=10.0)
         frame = opened(qtbot, Frame(lambda: shop))
-        friday = next(x.boat.leaves_at for x in frame.home.landings if x.boat.name == "Friday boat")
-        return Play(Driver(qtbot, frame, clock, "mouse"), shop, friday, seed)
+        return Play(Driver(qtbot, frame, clock, "mouse"), shop, clock.now() + AFTERNOON, seed)
 
     return make
 
@@ -161,12 +161,12 @@ def can_make(home: HomeView) -> set[str]:
 
 
 @pytest.mark.parametrize("seed", [1])
-def test_until_the_friday_boat(play: Callable[[int], Play], seed: int) -> None:
+def test_an_afternoon_at_the_bench(play: Callable[[int], Play], seed: int) -> None:
     day = play(seed)
     began = day.clock.now()
     possible = can_make(day.home)
     hindered = {tag for tag, _, _ in day.home.blocked}
-    friday = {a.tag for x in day.home.landings if x.boat.leaves_at <= day.until for a in x.aboard} - hindered
+    friday = {a.tag for x in day.home.landings if x.boat.name == "Friday boat" for a in x.aboard} - hindered
     planned = {a.tag for x in day.home.landings for a in x.aboard if a.late_min <= 0}
     assert len(possible & friday & planned) >= 6
     day.go()
@@ -175,7 +175,9 @@ def test_until_the_friday_boat(play: Callable[[int], Play], seed: int) -> None:
         ended = list(session.scalars(select(Wait).where(Wait.ended_at > began)))
         over = [w for w in ended if "past its longest" in w.ended_why]
         lying = list(session.scalars(select(Wait).where(Wait.ended_at.is_(None), Wait.max_minutes.is_not(None))))
-    assert len(ended) > 20 and over == []
+    assert len(ended) > 10 and over == []
     assert all(w.started_at + timedelta(minutes=w.max_minutes or 0) > day.clock.now() for w in lying)
-    assert (possible & friday) - ready == set()
-    assert day.done > 80
+    aboard = {a.tag: a.late_min for x in day.home.landings for a in x.aboard}
+    late = {tag: aboard[tag] for tag in (possible & friday) - ready if aboard[tag] > 0}
+    assert len(late) <= 1 and sum(late.values()) < 120  # the bench is full: all but one that could are on their way
+    assert day.done > 40

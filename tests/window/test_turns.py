@@ -241,7 +241,7 @@ def test_another_page_is_left_as_it_is_when_thinking_comes_to_something(drive: C
 
 def test_two_windows_show_one_plan(qtbot: Any, window: Frame, hand: Hand, shop: Shop, clock: HandClock) -> None:
     for n in range(6):
-        hand.book(f"MH-01{n}0", family=("alto_saxophone", "violin", "flute")[n % 3])
+        hand.book(f"MH-01{n}0", family=("oboe", "violin", "acoustic_guitar")[n % 3])
     people.add_worker(shop, "AB")
     rest(window)
     elsewhere = Shop(shop.folder, clock, person="AB", catalogue=shop.catalogue)

@@ -94,6 +94,7 @@ def work(driver: Driver, tag: str, look: Callable[[Driver], None]) -> None:
         elif step.step.kind == "pack":
             driver.press("closes")
             driver.press("nothing_presses")
+            driver.press("latches_hold")
             driver.press("packed")
         else:
             driver.press("primary")
@@ -143,7 +144,7 @@ def test_the_bench_alone_leads_through_a_job(drive: Callable[[str], Driver], sho
     driver.frame.go_home()
     rest(driver.frame)
     title = driver.frame.page("home").hand.title.text()
-    assert "reed, ligature" in title
+    assert "mouthpiece cap, reed, ligature" in title
     driver.press("primary")
     assert driver.frame.words.text().startswith(f"MH-0542: {title}")
     assert driver.frame.home.next.step.step.kind == "look"

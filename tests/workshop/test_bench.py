@@ -112,7 +112,7 @@ def test_what_would_help_a_late_job(shop: Shop, hand: Hand, clock: HandClock) ->
 
 
 def test_taking_it_first_is_found_where_it_helps(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    boat = intake.add_boat(shop, "Noon packet", clock.now() + timedelta(minutes=150))
+    boat = intake.add_boat(shop, "Noon packet", clock.now() + timedelta(minutes=188))
     for n in range(4):
         hand.book(f"MH-019{n}", boat_id=boat, weight=9.0)
     light = hand.book("MH-0142", boat_id=boat, weight=0.2)
@@ -178,7 +178,7 @@ def test_history_of_nobody(shop: Shop) -> None:
 
 def test_a_school_counts_for_future_jobs_only(shop: Shop, hand: Hand) -> None:
     before = hand.book("MH-0142")
-    assert schools.effect(shop, "sax_body_pulls", "one").difference.minutes == pytest.approx(-0.8)
+    assert schools.effect(shop, "sax_body_pulls", "one").difference.minutes == pytest.approx(-1.6)
     schools.choose_school(shop, "sax_body_pulls", "one")
     after = hand.book("MH-0150")
     assert "2 slow pulls" in hand.view(before).step("body_swab").step.what  # type: ignore[union-attr]
@@ -215,8 +215,7 @@ def test_stock_that_cannot_be(shop: Shop, item: str, amount: float, more: dict[s
 def test_first_to_be_discarded_is_used_first(shop: Shop, hand: Hand, clock: HandClock) -> None:
     stock.book_in_stock(shop, "reed_alto_2", 2, lot="old", discard_at=clock.now() + timedelta(days=3))
     job = hand.book()
-    hand.until(job, "look")
-    doing.finish_step(shop, job, "reed_new")
+    hand.until(job, "reed_new")
     view = next(v for v in stock.stock_list(shop) if v.supply.key == "reed_alto_2")
     assert {x.lot: x.amount for x in view.lots} == {"box 4": 13, "old": 1}
     clock.advance(days=4)
@@ -322,8 +321,9 @@ def test_the_program_closed_and_opened_again(shop: Shop, hand: Hand, clock: Hand
     clock.advance(minutes=7)
     again = Shop(shop.folder, clock)
     with again.reading() as session:
-        assert session.query(Wait).count() == 1
-    assert home(again).waits[0].contact.remaining == timedelta(minutes=3)
+        assert session.query(Wait).filter(Wait.key == "disinfect").count() == 1
+    dip = next(w for w in home(again).waits if w.key == "disinfect")
+    assert dip.contact.remaining == timedelta(minutes=3)
     again.close()
 
 
@@ -355,3 +355,33 @@ def test_settings(shop: Shop) -> None:
     shop.set_setting("theme.dark", False, "Window: light")
     assert shop.setting("theme.dark") is False
     assert all(e.action != "setting" for e in shop.undoable(50))
+
+
+# --- what a group or teacher asks for -------------------------------------------------------------------------------
+
+
+def test_a_teacher_may_ask_for_another_school(shop: Shop, hand: Hand) -> None:
+    schools.ask(shop, "Netloft fiddles", "bow_loosening", "turns")
+    theirs = hand.book("MH-0300", "violin", next_group="Netloft fiddles")
+    others = hand.book("MH-0310", "violin", next_group="Boatyard strings")
+    step = hand.view(theirs).step("after_bow")
+    assert step is not None and "3 or 4 turns" in step.step.what
+    assert step.step.school == "Bow: how far to loosen it: 3 or 4 turns, as Netloft fiddles asks"
+    plain = hand.view(others).step("after_bow")
+    assert plain is not None and "asks" not in plain.step.school and "few hairs" in plain.step.what
+    hand.until(theirs, "pack")
+    facts = gate.make_ready(shop, theirs)
+    assert any("as Netloft fiddles asks" in s for s in facts["schools"])
+    schools.ask(shop, "Netloft fiddles", "bow_loosening", "")
+    assert schools.asks(shop) == {} and "asks" in hand.view(theirs).step("after_bow").step.school  # type: ignore[union-attr]
+
+
+def test_hygiene_is_the_house_rule_for_everybody(shop: Shop) -> None:
+    for topic in ("sanitising", "mouthpiece_wash", "reed_cleaning", "case_lid", "minor_adjust"):
+        with pytest.raises(Refused, match="hygiene, chemistry or safety"):
+            schools.ask(shop, "Netloft fiddles", topic, shop.catalogue.topics[topic].choice[-1].key)
+    with pytest.raises(BadInput, match="Nobody is named"):
+        schools.ask(shop, "  ", "bow_loosening", "turns")
+    with pytest.raises(BadInput, match="does not exist"):
+        schools.ask(shop, "Netloft fiddles", "no_such_topic", "turns")
+    assert schools.asks(shop) == {}

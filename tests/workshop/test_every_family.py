@@ -187,7 +187,7 @@ def test_a_file_that_is_broken_is_not_written_over(shop: Shop) -> None:
 @pytest.mark.parametrize("family", FAMILIES)
 def test_every_number_on_offer_can_be_kept(shop: Shop, family: str) -> None:
     """Each value that the book offers to change is accepted a little larger."""
-    for view in own_values.values_of(shop.catalogue.families[family])[::3]:
+    for view in own_values.values_of(shop.catalogue.families[family])[::11]:
         own_values.try_value(shop, view.where, view.value * 1.001)
 
 

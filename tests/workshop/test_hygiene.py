@@ -123,7 +123,7 @@ def test_each_instrument_has_its_tray(shop: Shop, hand: Hand) -> None:
 def test_one_bath_for_several(shop: Shop, hand: Hand) -> None:
     jobs = [brass(hand, tag) for tag in ("MH-0901", "MH-0902", "MH-0903")]
     for job in jobs:
-        hand.until(job, "valves_wipe")
+        hand.until(job, "rings_wash")
     bench = home(shop)
     view = bench.job(jobs[0])
     assert view is not None
@@ -142,7 +142,7 @@ def test_one_bath_for_several(shop: Shop, hand: Hand) -> None:
 
 def test_a_batch_that_cannot_go_on_says_where_it_stopped(shop: Shop, hand: Hand) -> None:
     jobs = [brass(hand, tag) for tag in ("MH-0901", "MH-0902")]
-    hand.until(jobs[0], "valves_wipe")
+    hand.until(jobs[0], "rings_wash")
     other = batch.Alike(jobs[1], "MH-0902", "bath", "trumpet")
     with pytest.raises(Refused, match="MH-0902") as refused:
         batch.finish_together(shop, (jobs[0], "bath"), [other])

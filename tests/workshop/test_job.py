@@ -144,26 +144,26 @@ def test_contents_and_checks_must_be_whole(shop: Shop, hand: Hand) -> None:
 
 def test_the_mouthpiece_from_mix_to_rack(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = hand.book()
-    hand.until(job, "mix", mouthpiece="sound")
+    hand.until(job, "hands", mouthpiece="sound")
     assert amount(shop, "peroxide_6_ml") == 920 - 250  # C1·V1 = C2·V2 (arithmetic)
     assert amount(shop, "peroxide_3_ml") == 500
     doing.finish_step(shop, job, "disinfect")
     assert amount(shop, "peroxide_3_ml") == 400
-    wait = hand.view(job).waits[0]
+    wait = hand.wait(job)
     assert (wait.place, wait.required, wait.wet) == ("tub", timedelta(minutes=10), True)
     clock.advance(minutes=9.9)
     with pytest.raises(Refused, match="Not yet"):
         doing.finish_step(shop, job, "rinse")
     clock.advance(minutes=0.2)
     doing.finish_step(shop, job, "rinse")
-    assert [w.place for w in hand.view(job).waits] == ["rack"]
+    assert hand.wait(job, "rinse").place == "rack" and "disinfect" not in {w.key for w in hand.view(job).waits}
 
 
 def test_dried_starts_again(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = hand.book()
     hand.until(job, "disinfect")
     clock.advance(minutes=8)
-    wait = hand.view(job).waits[0].id
+    wait = hand.wait(job).id
     doing.dried(shop, wait)
     clock.advance(minutes=5)
     with pytest.raises(Refused, match="dried"):
@@ -178,31 +178,32 @@ def test_dried_starts_again(shop: Shop, hand: Hand, clock: HandClock) -> None:
     doing.finish_step(shop, job, "rinse")
     assert any("longest time" in n for n in shop.last_done.notes)  # type: ignore[union-attr]  # 23 of 20 min
     period = history(shop, "MH-0142").periods[0]
-    assert period.waits[0].restarts == 1 and "past its longest" in period.waits[0].ended_why
+    dip = next(w for w in period.waits if w.key == "disinfect")
+    assert dip.restarts == 1 and "past its longest" in dip.ended_why
 
 
 def test_rewetting_what_is_wet_changes_nothing(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = hand.book()
     hand.until(job, "disinfect")
     clock.advance(minutes=4)
-    doing.rewet(shop, hand.view(job).waits[0].id)
-    assert hand.view(job).waits[0].contact.wet_for == timedelta(minutes=4)
+    doing.rewet(shop, hand.wait(job).id)
+    assert hand.wait(job).contact.wet_for == timedelta(minutes=4)
 
 
 def test_contact_cannot_be_cut_short_drying_can(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = hand.book()
     hand.until(job, "disinfect")
     with pytest.raises(Refused, match="cannot be cut short"):
-        doing.end_early(shop, hand.view(job).waits[0].id, "in a hurry")
+        doing.end_early(shop, hand.wait(job).id, "in a hurry")
     with pytest.raises(Refused):
         doing.waive_step(shop, job, "rinse", "in a hurry")
     clock.advance(minutes=11)
     doing.finish_step(shop, job, "rinse")
-    wait = hand.view(job).waits[0].id
+    wait = hand.wait(job, "rinse").id
     with pytest.raises(BadInput):
         doing.end_early(shop, wait, "")
     doing.end_early(shop, wait, "weighed dry")
-    assert hand.view(job).waits == ()
+    assert "rinse" not in {w.key for w in hand.view(job).waits}
     with pytest.raises(Refused, match="over"):
         doing.end_early(shop, wait, "weighed dry")
 
@@ -228,8 +229,7 @@ def test_too_little_in_the_bottle(shop: Shop, hand: Hand) -> None:
 def test_parts_draw_down_and_say_when_short(shop: Shop, hand: Hand) -> None:
     stock.count_stock(shop, "reed_alto_2", 7, "counted")
     job = hand.book()
-    hand.until(job, "look")
-    doing.finish_step(shop, job, "reed_new")
+    hand.until(job, "reed_new")
     assert amount(shop, "reed_alto_2") == 6
     assert "order more" in shop.last_done.notes[0]  # type: ignore[union-attr]
 
@@ -238,18 +238,18 @@ def test_leaving_out_wants_a_reason_and_stays_on_record(shop: Shop, hand: Hand) 
     job = hand.book()
     hand.until(job, "look")
     with pytest.raises(BadInput):
-        doing.waive_step(shop, job, "cork_grease", " ")
-    hand.until(job, "tenon_wipe")
-    doing.waive_step(shop, job, "cork_grease", "the cork is fresh")
-    step = hand.view(job).step("cork_grease")
+        doing.waive_step(shop, job, "brush_rod", " ")
+    hand.until(job, "hands")
+    doing.waive_step(shop, job, "brush_rod", "it is at the wash")
+    step = hand.view(job).step("brush_rod")
     assert (
         step is not None
         and step.state == "waived"
         and step.work is not None
-        and step.work.reason == "the cork is fresh"
+        and step.work.reason == "it is at the wash"
     )
     with pytest.raises(Refused, match="done already"):
-        doing.finish_step(shop, job, "cork_grease")
+        doing.finish_step(shop, job, "brush_rod")
     for key in ("pack", "play"):
         with pytest.raises(Refused):
             doing.waive_step(shop, job, key, "no time at all")
@@ -313,10 +313,13 @@ def test_a_failed_test_must_be_dealt_with_and_done_again(shop: Shop, hand: Hand)
 
 def test_packing_wants_both_answers(shop: Shop, hand: Hand) -> None:
     job = hand.book()
-    hand.until(job, "play")
+    hand.until(job, "after_air")
+    hand.clock.advance(minutes=180)
     for closes, presses in ((None, None), (True, False), (False, True)):
         with pytest.raises(Refused, match="close without force"):
-            doing.finish_step(shop, job, "pack", closes=closes, nothing_presses=presses)
+            doing.finish_step(shop, job, "pack", closes=closes, nothing_presses=presses, latches_hold=True)
+    with pytest.raises(Refused, match="latches do not"):
+        doing.finish_step(shop, job, "pack", closes=True, nothing_presses=True)
 
 
 # --- the gate -------------------------------------------------------------------------------------------------------
@@ -326,7 +329,7 @@ def test_the_gate_names_everything_that_does_not_hold(shop: Shop, hand: Hand) ->
     job = hand.book()
     with pytest.raises(Refused) as caught:
         gate.make_ready(shop, job)
-    assert set(caught.value.fields["gate"]) == {"contents", "steps", "findings", "tests", "case"}
+    assert set(caught.value.fields["gate"]) == {"contents", "steps", "findings", "tests", "mouth", "case"}
     hand.until(job, "pack")
     assert all(line.holds for line in gate.gate(hand.view(job)))
     gate.make_ready(shop, job)
@@ -358,7 +361,7 @@ def test_no_wait_is_left_running_when_it_is_ready(shop: Shop, hand: Hand) -> Non
         gate.make_ready(shop, job)
     with shop.reading() as session:
         waits = list(session.scalars(select(Wait)))
-    assert len(waits) == 6 and all(w.ended_at is not None and w.ended_why == "done" for w in waits)
+    assert len(waits) == 10 and all(w.ended_at is not None and w.ended_why == "done" for w in waits)
 
 
 def test_what_the_tag_says(shop: Shop, hand: Hand) -> None:

@@ -95,7 +95,7 @@ class Days:
             intake.tick_rest(self.shop, job)
         if step.step.kind == "look":
             lookover.rest_is_sound(self.shop, job)
-        more = {"closes": True, "nothing_presses": True} if step.step.kind == "pack" else {}
+        more = {"closes": True, "nothing_presses": True, "latches_hold": True} if step.step.kind == "pack" else {}
         doing.finish_step(self.shop, job, key, **more)
 
     def tick(self) -> None:

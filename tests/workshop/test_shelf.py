@@ -1,0 +1,123 @@
+"""Cloths dry, wet and dirty; water that was weighed; what each slide takes; whose rule was followed."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+
+from creekbed.core.errors import BadInput, Refused
+from creekbed.store.tables import Setting
+from creekbed.workshop import air_way, doing, shelf, stock
+from creekbed.workshop.bench import home
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.shop import Shop
+from tests.conftest import Hand
+
+
+def test_a_cloth_goes_from_the_shelf_to_the_basket_to_the_line(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book()
+    hand.until(job, "cloths_swap")
+    silk = shelf.counts(shop)["silk"]
+    assert (silk.dry, silk.dirty, silk.hanging) == (shelf.AT_FIRST - 1, 1, 0)
+    hand.until(job, "after_body")  # slim and body swab, fresh
+    silk = shelf.counts(shop)["silk"]
+    assert (silk.dry, silk.dirty) == (shelf.AT_FIRST - 3, 3)
+    shelf.hang_up(shop, "silk")
+    silk = shelf.counts(shop)["silk"]
+    assert (silk.dirty, silk.hanging) == (0, 3) and silk.next_dry == shop.now + timedelta(hours=2)
+    with pytest.raises(Refused, match="No silk lies in the basket"):
+        shelf.hang_up(shop, "silk")
+    clock.advance(minutes=119)
+    assert shelf.counts(shop)["silk"].dry == shelf.AT_FIRST - 3
+    clock.advance(minutes=2)
+    assert shelf.counts(shop)["silk"].words() == f"{shelf.AT_FIRST} dry, 0 wet, 0 dirty"
+
+
+def test_undo_puts_the_cloth_back(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "cloths_swap")
+    shop.undo()
+    assert shelf.counts(shop)["silk"] == shelf.Count()
+
+
+def test_without_a_dry_cloth_the_wet_one_is_waited_for(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    shelf.count_again(shop, "silk", 0, 4)
+    job = hand.book()
+    view = hand.view(job)
+    step = view.step("cloths_wash")
+    assert step is not None and step.step.wait is not None and step.step.wait.min_minutes == 120
+    assert step.step.wait.place == "line" and view.step("cloths_swap") is None
+    assert home(shop).plan.forecasts["MH-0142"].finish is not None
+    shelf.hang_up(shop, "silk")
+    clock.advance(minutes=121)
+    assert hand.view(job).step("cloths_swap") is not None and home(shop).job(job).step("cloths_swap") is not None  # type: ignore[union-attr]
+
+
+def test_counting_again(shop: Shop) -> None:
+    shelf.count_again(shop, "cotton", 3, 1)
+    assert shelf.counts(shop)["cotton"].words() == "3 dry, 0 wet, 1 dirty"
+    assert shelf.read_count("5 dry, 2 dirty") == (5, 2) and shelf.read_count(" 4 ") == (4, 0)
+    for wrong in (("felt", 1, 1), ("silk", -1, 0), ("silk", 1, 999)):
+        with pytest.raises(BadInput):
+            shelf.count_again(shop, *wrong)
+    for text in ("many", "", "-3 dry", "5 dry 2 wet"):
+        with pytest.raises(BadInput):
+            shelf.read_count(text)
+
+
+def test_what_cannot_be_read_is_passed_by(shop: Shop) -> None:
+    with shop.noting() as session:
+        for key in (shelf.CLOTHS, shelf.WATER, shelf.TOOK, air_way.SETTING):
+            session.add(Setting(key=key, value={"v": {"silk": {"dry": "x"}, "MH-0142": 3, "clarinet": [[1]]}}))
+    assert shelf.counts(shop)["silk"] == shelf.Count()
+    assert home(shop).jobs == ()
+
+
+def test_weighing_teaches_the_next_wait(shop: Shop, hand: Hand) -> None:
+    def wait(tag: str) -> float:
+        step = hand.view(hand.book(tag)).step("after_air")
+        assert step is not None and step.step.wait is not None
+        return step.step.wait.min_minutes
+
+    before = wait("MH-0142")
+    for _ in range(6):
+        shelf.weigh_water(shop, "alto_saxophone", 2.2, 4.4)  # spit on top: twice what breath can leave
+    wetter = wait("MH-0150")
+    for _ in range(30):
+        shelf.weigh_water(shop, "alto_saxophone", 2.2, 0.4)
+    drier = wait("MH-0163")
+    assert drier < before < wetter
+    assert shelf.weigh_played(shop, hand.view(hand.book("MH-0164")), "0.5 g").weighings == 37
+    for family, bound, found in (("violin", 2.0, 1.0), ("clarinet", 0.0, 1.0), ("clarinet", 2.0, -1.0), ("gong", 1, 1)):
+        with pytest.raises(BadInput):
+            shelf.weigh_water(shop, family, bound, found)
+
+
+def test_what_a_slide_took_is_offered_and_drawn(shop: Shop, hand: Hand) -> None:
+    stock.book_in_stock(shop, "slide_liquid_ml", 20)
+    job = hand.book("MH-0415", "trombone")
+    hand.until(job, "bath_dry")
+    hand.clock.advance(minutes=60)
+    doing.finish_step(shop, job, "slide_two_part", took="0.4 ml")
+    step = hand.view(job).step("slide_two_part")
+    assert step is not None and step.work is not None and step.work.data["took_ml"] == pytest.approx(0.4)
+    shop_took = hand.view(hand.book("MH-0416", "trombone")).step("slide_two_part")
+    assert shop_took is not None and "note what this one takes" in shop_took.step.amount
+    again = hand.view(job).step("slide_two_part")
+    assert again is not None and "took 0.4 ml" in again.step.amount
+    assert ("slide_liquid_ml", 0.4) in again.step.supplies
+
+
+def test_the_way_of_the_air_is_set_for_one_instrument(shop: Shop, hand: Hand) -> None:
+    job = hand.book("MH-0402", "trumpet")
+    assert air_way.air_way(shop, hand.view(job)) == (3, 2, 1)
+    air_way.set_air_way(shop, hand.view(job), (1, 2, 3))
+    assert air_way.air_way(shop, hand.view(job)) == hand.view(job).situation.air_way == (1, 2, 3)
+    other = hand.book("MH-0404", "trumpet")
+    assert air_way.air_way(shop, hand.view(other)) == (3, 2, 1)
+    violin = hand.book("MH-0300", "violin")
+    assert air_way.air_way(shop, hand.view(violin)) == ()
+    for view, way in ((hand.view(job), (1, 1, 2)), (hand.view(violin), (1, 2, 3))):
+        with pytest.raises(BadInput):
+            air_way.set_air_way(shop, view, way)

@@ -1,4 +1,4 @@
-"""An afternoon of the demo shop played through in the real window, a bench minute to each beat of its clock: 60 times as fast.
+"""An afternoon of the demo shop in the real window, a bench minute to each beat of its clock: 60 times as fast.
 
 The technician does what the window says is next, quicker or slower than planned; the helper does theirs from 13:00 on.
 """

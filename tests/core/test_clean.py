@@ -437,3 +437,15 @@ def test_a_bridge_is_read_again_after_anything_that_tunes() -> None:
     for check, answer in (("strings", "worn"), ("fine_tuner", "act"), ("pegs", "slips"), ("tuner_ends", "nearly_out")):
         s = situation(VLN, **found(VLN.find_check(check), answer))
         assert "bridge_again" in {x.key for x in build(CATALOGUE, s)}, check
+
+
+STUMBLES = re.compile(r"\bthe (your|the)\b|\.\.|  |[.?!] [a-z]|[{}]|\bNone\b| ,|\(\)")
+
+
+@pytest.mark.parametrize("family", FAMILIES)
+def test_no_sentence_stumbles(family: str) -> None:
+    """What is put together from pieces reads as if one person had written it."""
+    for step in build(CATALOGUE, situation(CATALOGUE.families[family])):
+        moves = [words for m in step.moves for words in (m.what, m.how, m.caution, m.reason)]
+        for words in (step.what, step.how, step.caution, step.reason, step.note, step.amount, *moves):
+            assert not STUMBLES.search(words), words

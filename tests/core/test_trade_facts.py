@@ -429,6 +429,15 @@ FACTS = {
     "the old reed goes out, never a spacer": lambda: (
         Job(SAX).has("reed_out") and Job(SAX).says("pack", "never use the last renter's reed as a spacer")
     ),
+    "a synthetic reed is disinfected by its label": lambda: (
+        (job := Job(SAX, materials={"reed": "synthetic_reed"})).says("reed_label", "as its own label says")
+        and not job.has("reed_out") and not job.has("reed_new")
+        and Job(SAX, materials={"reed": "synthetic_reed"}, missing=("reed",)).has("reed_new")
+    ),
+    "of cane is spoken only where it is cane": lambda: (
+        Job(SAX, renter="same").says("reed_rinse", "in the cane")
+        and Job(SAX, renter="same", materials={"reed": "synthetic_reed"}).says("reed_rinse", "on the reed")
+    ),
     "the old reed stays with the same renter": lambda: not Job(SAX, renter="same").has("reed_out"),
     "the mouthpiece is packed assembled": lambda: Job(SAX).order(
         "spacer_on", "ligature_on", "screws_on", "cap_on", "mouthpiece_slot_on"

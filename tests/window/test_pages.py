@@ -955,3 +955,70 @@ def test_water_is_weighed_and_amounts_are_noted_at_the_step(drive: Callable[[str
     driver.press("weighed")
     with driver.frame.shop.reading() as session:
         assert len(shelf.shelf_of(session).weighed["trombone"]) == 1
+
+
+def test_hands_are_washed_between_instruments(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("keyboard")
+    clean, other = hand.book("MH-0142"), hand.book("MH-0150")
+    hand.until(clean, "hands")
+    hand.until(other, "look")
+    driver.frame.open_job(clean, "steps")
+    steps = driver.frame.page("job").steps
+    steps.choose("cloths_swap")
+    head, text = steps.card.rows[0]
+    assert head.text() == "Hands" and "MH-0150" in text.text() and text.property("tone") == "warn"
+    assert steps.card.wash.isVisibleTo(steps)
+    steps.choose("hands")
+    assert not steps.card.wash.isVisibleTo(steps)
+    steps.choose("cloths_swap")
+    driver.press("hands_washed")
+    assert not steps.card.wash.isVisibleTo(steps) and steps.card.rows[0][0].text() != "Hands"
+
+
+def test_a_material_without_an_entry_is_asked_once(drive: Callable[[str], Driver], hand: Hand) -> None:
+    driver = drive("mouse")
+    driver.press("way_book_in")
+    page = driver.frame.page("book_in")
+
+    def made_of_words() -> list[str]:
+        pick = driver.find("material_mouthpiece", QComboBox)
+        return [pick.itemText(n) for n in range(pick.count())]
+
+    def begin(tag: str) -> Any:
+        page.tag.setText(tag)
+        page._choose_family("alto_saxophone")
+        return driver.find("material_mouthpiece", QComboBox)
+
+    pick = begin("MH-0900")
+    assert made_of_words()[-1] == "something else …" and "rose gold" not in made_of_words()
+    pick.setCurrentIndex(pick.count() - 1)
+    answer(None)
+    page._something_else(pick, "mouthpiece")
+    assert pick.currentIndex() == 0, "left unsaid, the first answer stands"
+    pick.setCurrentIndex(pick.count() - 1)
+    answer("rose gold")
+    page._something_else(pick, "mouthpiece")
+    assert pick.currentData() == "unknown:rose gold"
+    driver.press("book_in")
+    found = intake.find_instrument(driver.frame.shop, "MH-0900")
+    assert found is not None and found.materials["mouthpiece"] == "unknown:rose gold"
+    driver.press("way_book_in")
+    begin("MH-0901")
+    assert "rose gold" in made_of_words(), "met before, it is not asked again"
+    job = intake.book_in(driver.frame.shop, "MH-0902", family="alto_saxophone")
+    driver.frame.open_job(job, "case")
+
+    def choose(words: str, name: str = "") -> None:
+        def act(dialog: AskDialog) -> None:
+            key = next(k for k, w in dialog.choices if w == words)
+            dialog.choice_buttons[key].click()
+            dialog.field.setText(name)
+            dialog.ok.click()
+
+        when_asked(act)
+        driver.press("made_of")
+
+    choose("Mouthpiece: something else", "old ivory")
+    assert hand.view(job).instrument.materials["mouthpiece"] == "unknown:old ivory"
+    choose("Mouthpiece: hard rubber")
+    assert hand.view(job).instrument.materials["mouthpiece"] == "hard_rubber"

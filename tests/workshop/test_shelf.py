@@ -6,9 +6,9 @@ from datetime import timedelta
 
 import pytest
 
-from creekbed.core.errors import BadInput, Refused
-from creekbed.store.tables import Setting
-from creekbed.workshop import air_way, doing, shelf, stock
+from creekbed.core.errors import BadInput, Refused, StoreProblem
+from creekbed.store.tables import Boat, Job, Setting
+from creekbed.workshop import air_way, cloths, doing, shelf, stock
 from creekbed.workshop.bench import home
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
@@ -121,3 +121,51 @@ def test_the_way_of_the_air_is_set_for_one_instrument(shop: Shop, hand: Hand) ->
     for view, way in ((hand.view(job), (1, 1, 2)), (hand.view(violin), (1, 2, 3))):
         with pytest.raises(BadInput):
             air_way.set_air_way(shop, view, way)
+
+
+def test_one_dry_cloth_goes_to_the_first_boat(shop: Shop, hand: Hand) -> None:
+    shelf.count_again(shop, "silk", 1, 3)
+    later, sooner = hand.book("MH-0142"), hand.book("MH-0150")
+    with shop.act("test") as act:
+        late, soon = act.session.get(Job, later), act.session.get(Job, sooner)
+        assert late is not None and soon is not None
+        boats = [Boat(name=n, leaves_at=shop.now + timedelta(days=d)) for n, d in (("late", 5), ("soon", 2))]
+        act.session.add_all(boats)
+        act.session.flush()
+        late.boat_id, soon.boat_id = boats[0].id, boats[1].id
+        act.words = "two boats"
+
+    def swaps(job: int) -> bool:
+        alone, known = hand.view(job), home(shop).job(job)
+        assert known is not None and (known.step("cloths_swap") is None) == (alone.step("cloths_swap") is None)
+        assert (alone.step("cloths_swap") is None) != (alone.step("cloths_wash") is None)
+        return alone.step("cloths_swap") is not None
+
+    assert swaps(sooner) and not swaps(later)
+    hand.until(sooner, "cloths_swap")
+    assert shelf.counts(shop)["silk"].dry == 0
+    assert swaps(sooner) and not swaps(later), "what was done stays a step of its job"
+    rows = cloths.wanted(shop, home(shop).jobs)
+    assert [(v.tag, mine["silk"]) for v, mine in rows] == [("MH-0150", 2), ("MH-0142", 2)]
+    assert cloths.wanted_words(shop, "silk", home(shop).jobs) == (
+        "The open jobs want 4. The dry ones last until MH-0150 for the soon. Wash the 4 in the basket: "
+        "they hang 2 h until they are dry.", True,
+    )  # fmt: skip
+    assert cloths.wanted_words(shop, "silk", ()) == ("No open job wants one.", False)
+    shelf.count_again(shop, "silk", 5, 0)
+    assert cloths.wanted_words(shop, "silk", home(shop).jobs) == ("The open jobs want 5.", False)
+
+
+def test_two_windows_lose_no_count(shop: Shop) -> None:
+    """What is read, checked and stored is one action: a second window cannot store between."""
+    other = Shop(shop.folder, shop.clock, person="TH", busy_ms=50)
+    try:
+        other.patience_s = 0.0
+        with shop.changing():
+            with pytest.raises(StoreProblem):
+                shelf.count_again(other, "silk", 1, 1)
+            shelf.count_again(shop, "silk", 5, 2)
+        shelf.hang_up(other, "silk")
+        assert shelf.counts(shop)["silk"].words() == "5 dry, 2 wet, 0 dirty"
+    finally:
+        other.close()

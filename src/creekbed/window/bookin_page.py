@@ -20,7 +20,7 @@ from creekbed.window import theme
 from creekbed.window.page import Page
 from creekbed.window.times import clock_words, in_words
 from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll, tip
-from creekbed.workshop import intake
+from creekbed.workshop import intake, made_of
 from creekbed.workshop.scan import understand
 
 if TYPE_CHECKING:
@@ -211,9 +211,29 @@ class BookInPage(Page):
             pick.setAccessibleName(words)
             for choice in question.choices:
                 pick.addItem(self.shop.catalogue.materials[choice].name, choice)
+            if question.kind == "material":
+                for name in made_of.met(self.shop):
+                    pick.addItem(name, made_of.unknown(name))
+                pick.addItem("something else …", "")
+                pick.activated.connect(lambda _at, p=pick, w=question.words: self._something_else(p, w))
             self.made_of.addWidget(label(words, "small"), n, 0)
             self.made_of.addWidget(pick, n, 1)
             self.surfaces.append((question, pick))
+
+    def _something_else(self, pick: QComboBox, words: str) -> None:
+        """Ask once what it is that has no entry; left unsaid, the first answer stands."""
+        if pick.currentData():
+            return
+        said = self.ask(
+            "Something else", f"What do people call what the {words} is made of? Nothing but a dry cloth comes to it.",
+            ok="Keep",
+        )  # fmt: skip
+        names: list[str] = []
+        if said is not None and self.do(lambda: names.append(made_of.unknown(said))):
+            pick.insertItem(pick.count() - 1, names[0].partition(":")[2], names[0])
+            pick.setCurrentIndex(pick.count() - 2)
+        else:
+            pick.setCurrentIndex(0)
 
     def _answers(self, kind: str) -> dict[str, str]:
         return {

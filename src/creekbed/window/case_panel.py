@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import CaseItem
+from creekbed.core.catalogue.surfaces import questions
+from creekbed.core.errors import Refused
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen
 from creekbed.core.units import parse_quantity
 from creekbed.store.tables import ContentLine
@@ -16,7 +18,7 @@ from creekbed.window.photo_strip import PhotoStrip
 from creekbed.window.picture import Picture
 from creekbed.window.times import clock_words
 from creekbed.window.widgets import button, card, clear, label, restyle, row, scroll
-from creekbed.workshop import intake, photos
+from creekbed.workshop import intake, made_of, photos
 from creekbed.workshop.history import bill_draft, bill_words, marks_of
 from creekbed.workshop.views import ACCLIMATISING, JobView
 
@@ -99,6 +101,10 @@ class CaseRow(QWidget):
             restyle(self.words, tone="warn" if state == "missing" else "muted")
 
 
+def _nothing_to_say(noun: str) -> None:
+    raise Refused(f"No step of a {noun} depends on what it is made of.")
+
+
 class CasePanel(QWidget):
     """One line for each piece; marks on the instrument beside it."""
 
@@ -123,7 +129,8 @@ class CasePanel(QWidget):
         self.surplus = label("", tone="muted")
         left.addWidget(self.surplus)
         odd = button("Does not belong in it …", self._note_surplus, "quiet", "surplus")
-        left.addLayout(row(self.rest, self.done, odd, None))
+        made = button("Made of …", self._made_of, "quiet", "made_of")
+        left.addLayout(row(self.rest, self.done, odd, made, None))
         box.addWidget(frame, 56)
         side, right = card(margin=12)
         self.modes = {
@@ -310,6 +317,38 @@ class CasePanel(QWidget):
         )
         if said is not None and job is not None:
             self.page.do(lambda: intake.note_surplus(self.page.shop, job, said))
+
+    def _made_of(self) -> None:
+        """Put right what a part is made of or has on it."""
+        view = self.view
+        if view is None:
+            return
+        answers = made_of.choices(self.page.shop, view.family)
+        if not answers:
+            self.page.do(lambda: _nothing_to_say(view.family.noun))
+            return
+        listed = tuple((str(n), words) for n, (words, _, _) in enumerate(answers))
+        others = tuple((key, f"{words}: something else") for key, words, _ in self._kinds(view))
+        said = self.page.ask_choice(
+            "Made of", "Choose what it is. For something else, write what people call it.",
+            choices=(*listed, *others), needed=False, ok="Keep",
+        )  # fmt: skip
+        if said is None:
+            return
+        chosen, name = said
+
+        def act() -> None:
+            parts = next((p for key, _, p in self._kinds(view) if key == chosen), ())
+            unknown = dict.fromkeys(parts, made_of.unknown(name)) if parts else {}
+            _, materials, finishes = answers[int(chosen)] if not parts else ("", unknown, {})
+            made_of.set_made_of(self.page.shop, view.tag, materials, finishes)
+
+        self.page.do(act)
+
+    @staticmethod
+    def _kinds(view: JobView) -> list[tuple[str, str, tuple[str, ...]]]:
+        asked = [q for q in questions(view.family) if q.kind == "material"]
+        return [(f"else_{n}", q.words.capitalize(), q.parts) for n, q in enumerate(asked)]
 
     def _rest(self) -> None:
         self.page.do(lambda: intake.tick_rest(self.page.shop, self.job))

@@ -91,8 +91,9 @@ class DevicesPage(Page):
         def act() -> None:
             if kind != "camera" and port and not port.startswith("/dev/"):
                 raise BadInput(f"“{port[:40]}” is no port.", todo="It looks like /dev/ttyUSB0.")
-            stored = {k: v for k, v in {**(self.shop.setting("devices") or {}), kind: port}.items() if v}
-            self.shop.set_setting("devices", stored, f"{name}: {port or 'taken away'}")
+            with self.shop.changing():
+                stored = {k: v for k, v in {**(self.shop.setting("devices") or {}), kind: port}.items() if v}
+                self.shop.set_setting("devices", stored, f"{name}: {port or 'taken away'}")
             self.frame.devices = {**stored, **self.frame.given_devices}
             if kind in self.frame.given_devices and port != self.frame.given_devices[kind]:
                 self.frame.devices[kind] = port

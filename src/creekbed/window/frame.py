@@ -321,6 +321,12 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
             others = alike(self.shop, self.records.views, self.records.waits, view, step)
             self.do(lambda: finish_together(self.shop, (job_id, key), others))
 
+    def hands_washed(self) -> None:
+        """Who sits here has washed their hands."""
+        from creekbed.workshop.hands import washed
+
+        self.do(lambda: washed(self.shop))
+
     def open_house(self, topic: str = "") -> None:
         self._started("house", topic)
 

@@ -47,6 +47,7 @@ class HomePage(Page):
         self.hand.done.connect(self._done)
         self.hand.opened.connect(frame.open_step)
         self.hand.tooled.connect(frame.open_tool_for)
+        self.hand.washed.connect(frame.hands_washed)
         self.hand.together.connect(frame.do_together)
         self.hand.failed.connect(self._failed)
         self.hand.found.connect(lambda job: frame.open_job(job, "look_over"))

@@ -26,7 +26,7 @@ OPENS = ("contents", "look", "mix", "retune", "pack")
 """Kinds of step that want more than one press; their big action opens the place for it."""
 PLAIN = ("do", "retune", "hands")
 """Kinds of step that are told by what they say, not by moves or a page of their own."""
-ROWS = 10
+ROWS = 11
 LEFT_OUT = " Where time is short it may be left out."
 
 
@@ -42,17 +42,22 @@ def found_on(view: JobView) -> dict[str, int]:
 
 @dataclass(frozen=True)
 class Beside:
-    """What else belongs to a step: the tool that it opens, others that it is done with, its tray; "" for none."""
+    """What else belongs to a step: the tool that it opens, others that it is done with, its tray; "" for none.
+
+    Attributes:
+        hands: why hands are washed first.
+    """
 
     tool: str = ""
     also: str = ""
     tray: str = ""
+    hands: str = ""
 
 
 NOTHING = Beside()
 
 
-FIRST = ("How much", "Uses", "Mind", "Why now")
+FIRST = ("Hands", "How much", "Uses", "Mind", "Why now")
 """What must be in sight at the bench without scrolling, in this order; the rest follows."""
 
 
@@ -74,6 +79,7 @@ class StepCard(QFrame):
     booked = Signal(str, str)
     tooled = Signal(int, str)
     together = Signal(int, str)
+    washed = Signal()
 
     def __init__(self, full: bool = False):
         super().__init__()
@@ -146,9 +152,10 @@ class StepCard(QFrame):
         self.book = button("In the book", self._open_book, "quiet", "in_the_book")
         self.tool = button("", lambda: self._tell(self.tooled), "quiet", "step_tool")
         self.also = button("", lambda: self._tell(self.together), "", "together")
+        self.wash = button("Hands washed", self.washed.emit, "", "hands_washed")
         every = (
-            self.primary, self.also, self.test_failed, self.found_button, self.aside_button, self.take, self.leave,
-            self.came, self.part, self.tool, self.book,
+            self.primary, self.wash, self.also, self.test_failed, self.found_button, self.aside_button, self.take,
+            self.leave, self.came, self.part, self.tool, self.book,
         )  # fmt: skip
         holder = QWidget()
         flow = Flow()
@@ -246,6 +253,8 @@ class StepCard(QFrame):
         assert self.step is not None
         s = self.step.step
         rows: list[tuple[str, str, str]] = []
+        if self.beside.hands:
+            rows.append(("Hands", self.beside.hands, "warn"))
         if s.amount and s.amount not in s.what:
             rows.append(("How much", s.amount, ""))
         if self.uses:
@@ -315,6 +324,7 @@ class StepCard(QFrame):
         self.also.setText(self.beside.also)
         self.also.setAccessibleName(self.beside.also)
         self.also.setVisible(bool(self.beside.also) and ready)
+        self.wash.setVisible(bool(self.beside.hands))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -344,5 +354,6 @@ class StepCard(QFrame):
             self.book,
             self.tool,
             self.also,
+            self.wash,
         ):
             widget.hide()

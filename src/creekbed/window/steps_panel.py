@@ -57,6 +57,7 @@ class StepsPanel(QWidget):
         self.card.opened.connect(lambda job, key: page.frame.open_step(job, key))
         self.card.failed.connect(page.frame.test_failed)
         self.card.tooled.connect(page.frame.open_tool_for)
+        self.card.washed.connect(page.frame.hands_washed)
         self.card.together.connect(page.frame.do_together)
         self.card.waived.connect(self._waive)
         self.card.awaits.connect(self._await)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.valves import checked, way_words
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.shop import Shop, one_change
 
 if TYPE_CHECKING:
     from creekbed.workshop.views import JobView
@@ -32,6 +32,7 @@ def own_ways(value: Any) -> dict[str, tuple[int, ...]]:
     return found
 
 
+@one_change
 def set_air_way(shop: Shop, view: JobView, way: Sequence[int]) -> None:
     """Set the way for one instrument.
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -11,7 +13,8 @@ from creekbed.core.errors import BadInput
 from creekbed.core.hygiene.swabs import PHI, SwabFit, packing, swab_fit
 from creekbed.core.procedure.build import BuiltStep
 from creekbed.core.text import line
-from creekbed.workshop.shop import Act, Shop
+from creekbed.workshop.shelf import DRY_HOURS, counts, stuff_of
+from creekbed.workshop.shop import Act, Shop, one_change
 from creekbed.workshop.views import JobView
 
 SETTING = "cloths"
@@ -151,6 +154,51 @@ def _named(shop: Shop, key: str) -> ClothView:
     return found
 
 
+def wanted(shop: Shop, views: Iterable[JobView]) -> list[tuple[JobView, Mapping[str, int]]]:
+    """Each job with the washed, dry cloths that its open steps take from the shelf: stuff → how many."""
+    known: dict[tuple[str, str, str], str] = {}
+    found: list[tuple[JobView, Mapping[str, int]]] = []
+    for view in views:
+        mine: Counter[str] = Counter()
+        for step in (s.step for s in view.open_steps if s.step.fresh and s.step.cloth):
+            pulled = ""
+            if step.path is not None and step.part:
+                key = (view.family.key, step.part, step.cloth)
+                if key not in known:
+                    taken = cloth_for(shop, view.family, step.part, step.cloth)
+                    known[key] = taken[0].cloth.stuff if taken is not None else ""
+                pulled = known[key]
+            stuff = stuff_of(step, pulled)
+            if stuff:
+                mine[stuff] += 1
+        found.append((view, mine))
+    return found
+
+
+def wanted_words(shop: Shop, stuff: str, views: Iterable[JobView]) -> tuple[str, bool]:
+    """How far what lies dry of a stuff lasts, in sentences, and whether some should be washed now.
+
+    Args:
+        views: open jobs, in order of sailing.
+    """
+    here, total, short = counts(shop)[stuff], 0, None
+    for view, mine in wanted(shop, views):
+        total += mine.get(stuff, 0)
+        if total > here.dry and short is None:
+            short = view
+    if not total:
+        return "No open job wants one.", False
+    said = f"The open jobs want {total}."
+    if short is None:
+        return said, False
+    boat = f" for the {short.boat.name}" if short.boat is not None else ""
+    said += f" The dry ones last until {short.tag}{boat}."
+    if here.dirty:
+        said += f" Wash the {here.dirty} in the basket: they hang {DRY_HOURS[stuff]:g} h until they are dry."
+    return said, bool(here.dirty)
+
+
+@one_change
 def washed(shop: Shop, key: str) -> None:
     """A cloth was washed: its uses count from nothing, its washes go up by one."""
     view = _named(shop, key)
@@ -158,6 +206,7 @@ def washed(shop: Shop, key: str) -> None:
     _change(shop, key, change, f"{view.cloth.name}: washed, the {view.washes + 1}. time")
 
 
+@one_change
 def replaced(shop: Shop, key: str) -> None:
     """A new cloth took its place."""
     view = _named(shop, key)
@@ -169,6 +218,7 @@ def replaced(shop: Shop, key: str) -> None:
     )
 
 
+@one_change
 def calibrate(shop: Shop, key: str, rope_mm: float) -> None:
     """Measure a gathered cloth: its packing fraction follows.
 
@@ -180,6 +230,7 @@ def calibrate(shop: Shop, key: str, rope_mm: float) -> None:
     _change(shop, key, {"phi": phi}, f"{view.cloth.name}: gathered {rope_mm:g} mm, packing {phi:.2f}")
 
 
+@one_change
 def add_cloth(shop: Shop, name: str, width_mm: float, thickness_mm: float, group: str) -> None:
     """Enter a cloth of the shop's own.
 

@@ -14,7 +14,7 @@ from creekbed.core.hygiene.contact import Contact
 from creekbed.core.hygiene.residue import WATERS, Use, clashes_with, left_on
 from creekbed.core.hygiene.together import never_together
 from creekbed.core.planning.explain import span
-from creekbed.core.procedure.build import BuiltStep, build
+from creekbed.core.procedure.build import BuiltStep, build, refusals
 from creekbed.core.units import parse_quantity
 from creekbed.store.tables import Disinfection, Finding, InHand, Instrument, Job, Lot, StockMove, Wait, Work
 from creekbed.workshop.air_log import air_now
@@ -143,6 +143,7 @@ def finish_step(
             data = _retune(view, step, cents, act)
             step = _with_reading(shop, view, step, data)
         _need_rinsed(shop, view, step)
+        _need_borne(shop, view, step)
         if step.kind == "pack":
             if not (closes and nothing_presses):
                 raise Refused(
@@ -207,6 +208,13 @@ def _need_rinsed(shop: Shop, view: JobView, step: BuiltStep) -> None:
             f"{clash.forms}.",
             todo="Rinse the part with plenty of cool water first, and do the rinsing step.",
         )
+
+
+def _need_borne(shop: Shop, view: JobView, step: BuiltStep) -> None:
+    """Nothing comes to a part that does not bear it; so it is with a material that has no entry."""
+    found = refusals(shop.catalogue, view.situation, step.touches, step.agents, step.exposure)
+    if found:
+        raise Refused(found[0], todo="Leave the step out and say why, or say at “Made of” what the part is made of.")
 
 
 def _need_contents(view: JobView) -> None:

@@ -15,6 +15,7 @@ from creekbed.core.planning.explain import span
 from creekbed.core.renters import RENTERS
 from creekbed.core.text import code, line
 from creekbed.store.tables import Boat, ContentLine, Hire, Instrument, Job, Mark
+from creekbed.workshop.made_of import checked, told
 from creekbed.workshop.schools import asked_for
 from creekbed.workshop.shop import Act, Shop
 from creekbed.workshop.stock import draw_from_lots
@@ -185,14 +186,8 @@ def _make(
         raise BadInput(f"{tag} is new here.", todo="Say what it is.", unknown_tag=tag)
     if size and size not in kind.sizes:
         raise BadInput(f"A {kind.noun} does not come in size {size}.", todo="Choose from the list.")
-    for part, material in materials.items():
-        found = kind.find_part(part)
-        if found is None or material not in found.materials:
-            raise BadInput(f"The {part} of a {kind.noun} is not made of {material}.")
-    for part, finish in finishes.items():
-        found = kind.find_part(part)
-        if found is None or finish not in found.finishes:
-            raise BadInput(f"The {part} of a {kind.noun} has no finish “{finish}”.")
+    checked(kind, materials, finishes)
+    told(shop, act, kind, tag, materials)
     instrument = Instrument(
         tag=tag,
         family=family,

@@ -17,6 +17,7 @@ from creekbed.store.problems import DamagedCell
 from creekbed.store.tables import Boat, Entry, InHand, Instrument, Lot
 from creekbed.store.tables import Job as JobRow
 from creekbed.workshop.awaited import Awaited, awaited
+from creekbed.workshop.dry_cloths import share_out, wish_of
 from creekbed.workshop.rows import (
     TABLES_OF_JOBS,
     Broken,
@@ -216,6 +217,7 @@ def _viewed(found: Records, known: Records | None) -> Turns[Records]:
     """With the jobs as they stand; a view from before is gone on with where it must be the same."""
     now, catalogue = found.now, found.catalogue
     stock, lately = cupboard(catalogue, found.lots, now, found.shelf), days_since(found.earlier, now)
+    cloths = share_out(catalogue, (wish_of(r) for r in found.rows.values()), found.shelf.dry(now))
     before: dict[int, JobView] = {}
     if known is not None and known.catalogue is catalogue and stock == _stock_of(known):
         then, since = days_since(known.earlier, known.now), min(known.now, now)
@@ -228,6 +230,7 @@ def _viewed(found: Records, known: Records | None) -> Turns[Records]:
                 and not rows.timed(since)
                 and not (found.coming.get(n) or known.coming.get(n))
                 and lately.get(tag) == then.get(tag)
+                and view.situation.cloths_dry == cloths[n]
             ):
                 before[n] = view
     views, broken = [], list(found.broken)
@@ -235,7 +238,7 @@ def _viewed(found: Records, known: Records | None) -> Turns[Records]:
         if n not in before:
             yield
         seen = before.get(n) or view_or_broken(
-            catalogue, now, rows, stock, lately.get(rows.job.tag, {}), found.coming.get(n, ())
+            catalogue, now, rows, stock, lately.get(rows.job.tag, {}), found.coming.get(n, ()), cloths[n]
         )
         if isinstance(seen, Broken):
             broken.append(seen)

@@ -8,7 +8,7 @@ from typing import Any
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact, contact_at
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.shop import Shop, one_change
 
 SETTING, BATH = "reeds", "reed_bath"
 RESTS = timedelta(hours=24)
@@ -115,6 +115,7 @@ def next_reed(shop: Shop, group: str) -> Reed | None:
     return min(fit, key=lambda r: (r.last is not None, r.last or now, r.id), default=None)
 
 
+@one_change
 def add_reed(shop: Shop, group: str) -> Reed:
     """A new reed for a group of families.
 
@@ -132,6 +133,7 @@ def add_reed(shop: Shop, group: str) -> Reed:
     return reed
 
 
+@one_change
 def play(shop: Shop, reed_id: int) -> None:
     """A reed was played.
 
@@ -150,6 +152,7 @@ def play(shop: Shop, reed_id: int) -> None:
     _replace(shop, played, f"Bench reed {reed_id}: played, {played.uses} times")
 
 
+@one_change
 def throw_away(shop: Shop, reed_id: int) -> None:
     """A reed is gone."""
     _named(shop, reed_id)
@@ -173,6 +176,7 @@ def bath(shop: Shop) -> ReedBath | None:
     return ReedBath(tuple(value["reeds"]), datetime.fromisoformat(value["since"])) if value else None
 
 
+@one_change
 def lay_in(shop: Shop) -> ReedBath:
     """Lay every reed in that wants cleaning, of all groups, as one batch.
 
@@ -189,6 +193,7 @@ def lay_in(shop: Shop) -> ReedBath:
     return ReedBath(tuple(ids), shop.now)
 
 
+@one_change
 def take_out(shop: Shop) -> str:
     """Take the batch out; what was passed of its longest time is said and on record.
 

@@ -15,7 +15,7 @@ from creekbed.core.procedure.build import ASKED
 from creekbed.core.procedure.compare import Difference, compare_schools, telling
 from creekbed.core.text import line
 from creekbed.store.tables import Hire, Job, SchoolChoice, Setting
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.shop import Shop, one_change
 from creekbed.workshop.views import school_choices
 
 
@@ -93,6 +93,7 @@ def groups(shop: Shop) -> list[str]:
     return sorted({n for n in names if n} | set(asks(shop)))
 
 
+@one_change
 def ask(shop: Shop, who: str, topic: str, choice: str) -> None:
     """A group or teacher asks for another school than the shop's, from the next job for them on; "" takes it back.
 

@@ -78,9 +78,9 @@ class Shelf:
         """How many cloths of a stuff are dry, wet and dirty now."""
         return self.cloths.get(stuff, Count()).at(now)
 
-    def dry(self, now: datetime) -> frozenset[str]:
-        """Stuffs of which a washed, dry one lies there."""
-        return frozenset(s for s in STUFFS if self.count(s, now).dry > 0)
+    def dry(self, now: datetime) -> dict[str, int]:
+        """How many washed, dry cloths of each stuff lie there now."""
+        return {s: self.count(s, now).dry for s in STUFFS}
 
     def share(self, family: str) -> Share:
         """What share of the water that breath can leave was found, in a family."""
@@ -165,9 +165,15 @@ def stuff_of(step: BuiltStep, pulled: str = "") -> str:
     return next((s for s in STUFFS if s in step.cloth), "cotton" if "cloth" in step.cloth else "")
 
 
+def _lying(act: Act) -> dict[str, Count]:
+    """Every stuff with its count, as the use case finds it."""
+    shelf = shelf_of(act.session)
+    return {stuff: shelf.count(stuff, act.now) for stuff in STUFFS}
+
+
 def take(shop: Shop, act: Act, stuff: str) -> None:
     """A washed, dry cloth is taken and is dirty now, inside a use case."""
-    found = {s: shelf_of(act.session).count(s, act.now) for s in STUFFS}
+    found = _lying(act)
     here = found[stuff]
     if here.dry == 0:
         act.notes.append(f"By the count no dry {stuff} was on the shelf: count them again.")
@@ -183,13 +189,15 @@ def hang_up(shop: Shop, stuff: str) -> None:
     """
     if stuff not in STUFFS:
         raise BadInput("There is no such cloth.")
-    found = counts(shop)
-    here = found[stuff]
-    if not here.dirty:
-        raise Refused(f"No {stuff} lies in the basket.")
-    until = shop.now + timedelta(hours=DRY_HOURS[stuff])
-    found[stuff] = replace(here, dirty=0, wet=(*here.wet, (until, here.dirty)))
-    shop.set_setting(CLOTHS, _all(found), f"{here.dirty} {stuff} washed, on the line till {until.astimezone():%H:%M}")
+    with shop.changing() as act:
+        found = _lying(act)
+        here = found[stuff]
+        if not here.dirty:
+            raise Refused(f"No {stuff} lies in the basket.")
+        until = act.now + timedelta(hours=DRY_HOURS[stuff])
+        found[stuff] = replace(here, dirty=0, wet=(*here.wet, (until, here.dirty)))
+        shop.keep_setting(act, CLOTHS, _all(found))
+        act.words = f"{here.dirty} {stuff} washed, on the line till {until.astimezone():%H:%M}"
 
 
 def count_again(shop: Shop, stuff: str, dry: int, dirty: int) -> None:
@@ -200,9 +208,11 @@ def count_again(shop: Shop, stuff: str, dry: int, dirty: int) -> None:
     """
     if stuff not in STUFFS or not (0 <= dry <= MOST_CLOTHS and 0 <= dirty <= MOST_CLOTHS):
         raise BadInput(f"Count 0 to {MOST_CLOTHS} cloths of {', '.join(STUFFS)}.")
-    found = counts(shop)
-    found[stuff] = replace(found[stuff], dry=dry, dirty=dirty)
-    shop.set_setting(CLOTHS, _all(found), f"{stuff.capitalize()}: {dry} dry, {dirty} dirty, counted")
+    with shop.changing() as act:
+        found = _lying(act)
+        found[stuff] = replace(found[stuff], dry=dry, dirty=dirty)
+        shop.keep_setting(act, CLOTHS, _all(found))
+        act.words = f"{stuff.capitalize()}: {dry} dry, {dirty} dirty, counted"
 
 
 _COUNT = re.compile(r"\s*(\d{1,3})\s*(?:dry)?\s*(?:,|and)?\s*(?:(\d{1,3})\s*dirty)?\s*")
@@ -240,11 +250,11 @@ def weigh_water(shop: Shop, family: str, bound_g: float, found_g: float) -> Shar
         raise BadInput("That family is not blown.")
     if not (0 < bound_g <= MOST_GRAMS and 0 < found_g <= MOST_GRAMS):
         raise BadInput("So much water cannot be.", todo="Weigh it again: after, less before.")
-    with shop.reading() as session:
-        weighed = dict(shelf_of(session).weighed)
-    weighed[family] = (*weighed.get(family, ()), (bound_g, found_g))[-MOST_WEIGHED:]
-    value = {f: [list(row) for row in rows] for f, rows in weighed.items()}
-    shop.set_setting(WATER, value, f"{known.name}: {found_g:.1f} g of water weighed, {bound_g:.1f} g at most by breath")
+    with shop.changing() as act:
+        weighed = dict(shelf_of(act.session).weighed)
+        weighed[family] = (*weighed.get(family, ()), (bound_g, found_g))[-MOST_WEIGHED:]
+        shop.keep_setting(act, WATER, {f: [list(row) for row in rows] for f, rows in weighed.items()})
+        act.words = f"{known.name}: {found_g:.1f} g of water weighed, {bound_g:.1f} g at most by breath"
     return learn_share(weighed[family])
 
 

@@ -6,9 +6,10 @@ from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from functools import wraps
 from pathlib import Path
 from time import monotonic
-from typing import Any
+from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from sqlalchemy import Engine, func, select
 from sqlalchemy.exc import DBAPIError, OperationalError, StatementError
@@ -106,6 +107,7 @@ class Shop:
         self.patience_s = PATIENCE_S
         self._listeners: list[Listener] = []
         self._mine: set[int] = set()
+        self._changing: Act | None = None
         self._backup_failed: datetime | None = None
         try:
             self.presence = Presence(private_folder(folder), kind)
@@ -448,9 +450,25 @@ class Shop:
 
     def set_setting(self, key: str, value: Any, words: str) -> None:
         """Store a setting. It is on record, but undo is for work at the bench and passes it by."""
-        with self.act("setting", undoable=False) as act:
+        with self.changing() as act:
             self.keep_setting(act, key, value)
-            act.words = words
+            act.words = f"{act.words}; {words}" if act.words else words
+
+    @contextmanager
+    def changing(self) -> Iterator[Act]:
+        """One action for all settings that are read, checked and stored within: nobody else stores one in between.
+
+        What is read within it is as it was before: what was just stored is not read again.
+        """
+        if self._changing is not None:
+            yield self._changing
+            return
+        with self.act("setting", undoable=False) as act:
+            self._changing = act
+            try:
+                yield act
+            finally:
+                self._changing = None
 
     def keep_setting(self, act: Act, key: str, value: Any) -> None:
         """Store a setting inside a use case, so that undoing that takes it back too."""
@@ -459,6 +477,21 @@ class Shop:
             act.session.add(Setting(key=key, value={"v": value}))
         else:
             row.value = {"v": value}
+
+
+P = ParamSpec("P")
+R = TypeVar("R")
+
+
+def one_change(use_case: Callable[Concatenate[Shop, P], R]) -> Callable[Concatenate[Shop, P], R]:
+    """A use case whose settings are read, checked and stored in one action."""
+
+    @wraps(use_case)
+    def inside(shop: Shop, /, *args: P.args, **named: P.kwargs) -> R:
+        with shop.changing():
+            return use_case(shop, *args, **named)
+
+    return inside
 
 
 def _said_of(then: Callable[[], str]) -> str:

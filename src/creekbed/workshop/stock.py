@@ -18,7 +18,7 @@ from creekbed.core.procedure.build import BuiltStep
 from creekbed.core.supplies.stock import draw
 from creekbed.core.text import line
 from creekbed.store.tables import Lot, StockMove
-from creekbed.workshop.shop import Act, Shop
+from creekbed.workshop.shop import Act, Shop, one_change
 from creekbed.workshop.views import usable_lots
 
 
@@ -163,6 +163,7 @@ def prices(shop: Shop) -> dict[str, float]:
     return {str(k): float(v) for k, v in (shop.setting("prices") or {}).items()}
 
 
+@one_change
 def set_price(shop: Shop, item: str, price: float | None) -> None:
     """Say what one piece of a supply costs on the bill; ``None`` forgets it.
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from creekbed.core.errors import Refused
 from creekbed.core.hygiene.baths import temperature_after, time_constant_min, useful_minutes
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.shop import Shop, one_change
 
 SETTING, TAU = "bath", "tub_tau_min"
 
@@ -55,6 +55,7 @@ def running(shop: Shop) -> Running | None:
     return Running(**value)
 
 
+@one_change
 def fill(shop: Shop, given: dict[str, float]) -> None:
     """A bath is filled and stands at its target now.
 
@@ -74,6 +75,7 @@ def _now_running(shop: Shop) -> tuple[Running, dict[str, Any]]:
     return found, dict(shop.setting(SETTING))
 
 
+@one_change
 def top_up(shop: Shop) -> None:
     """It stands at its target again.
 
@@ -85,6 +87,7 @@ def top_up(shop: Shop) -> None:
     shop.set_setting(SETTING, again, f"Bath topped up to {found.target_c:g} °C")
 
 
+@one_change
 def read(shop: Shop, celsius: float) -> float:
     """A thermometer's reading tells how fast this tub cools; kept for the next bath too.
 

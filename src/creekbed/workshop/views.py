@@ -22,6 +22,7 @@ from creekbed.core.turns import whole
 from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, Mark, SchoolChoice, Wait, Work
 from creekbed.workshop.awaited import Awaited, awaited
 from creekbed.workshop.damp import is_damp
+from creekbed.workshop.dry_cloths import share_out, wish_of, wishes_in
 from creekbed.workshop.rows import (
     Broken,
     JobRows,
@@ -238,8 +239,7 @@ class Cupboard:
     stock_pct: dict[str, float]
     contact_min: dict[str, float]
     shelf: Shelf = field(default_factory=Shelf)
-    """Without the counts of cloths: of those only which stuffs are dry changes a job."""
-    cloths_dry: frozenset[str] = frozenset()
+    """Without the counts of cloths: which job has a dry one is shared out beside it."""
 
 
 def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime, shelf: Shelf) -> Cupboard:
@@ -263,7 +263,7 @@ def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime, shelf: Sh
                 ready.add(recipe.product)
             if lot.contact_min is not None:
                 contact[recipe.product] = lot.contact_min
-    return Cupboard(frozenset(ready), pct, contact, replace(shelf, cloths={}), shelf.dry(now))
+    return Cupboard(frozenset(ready), pct, contact, replace(shelf, cloths={}))
 
 
 def usable_lots(session: Session, item: str, now: datetime) -> list[Lot]:
@@ -295,8 +295,9 @@ def situation_of(
     work: Sequence[Work],
     stock: Cupboard,
     lately: Mapping[str, float] | None = None,
+    cloths: frozenset[str] = frozenset(),
 ) -> Situation:
-    """Everything the steps of a job depend on, from its records."""
+    """Everything the steps of a job depend on, from its records; arguments as for :func:`view_of`."""
     findings = list(findings)
     drops = tuple(
         (float(w.data["from_min"]), float(w.data["to_min"]), float(w.data["cents"]))
@@ -320,7 +321,7 @@ def situation_of(
         lately=dict(lately or {}),
         took=dict(stock.shelf.took.get(instrument.tag, {})),
         breath_share=stock.shelf.share(instrument.family).careful,
-        cloths_dry=stock.cloths_dry,
+        cloths_dry=cloths,
         air_way=stock.shelf.ways.get(instrument.tag, ()),
     )
 
@@ -336,10 +337,16 @@ def load_jobs(
     """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of sailing."""
     ids = None if job_id is None else [job_id]
     rows = whole(rows_in_turns(session, all_boats(session), states=states, ids=ids))
-    stock, coming = cupboard(catalogue, mixing_lots(session, catalogue), now, shelf_of(session)), awaited(session)
+    shelf = shelf_of(session)
+    stock, coming = cupboard(catalogue, mixing_lots(session, catalogue), now, shelf), awaited(session)
+    dry = shelf.dry(now)
+    wishes = wishes_in(session, dry)
+    listed = {w.job_id for w in wishes}
+    cloths = share_out(catalogue, (*wishes, *(wish_of(r) for r in rows if r.job.id not in listed)), dry)
     lately = days_since(earlier_work(session, catalogue, rows), now)
     return in_order(
-        view_of(catalogue, now, r, stock, lately.get(r.job.tag, {}), coming.get(r.job.id, ())) for r in rows
+        view_of(catalogue, now, r, stock, lately.get(r.job.tag, {}), coming.get(r.job.id, ()), cloths[r.job.id])
+        for r in rows
     )
 
 
@@ -356,14 +363,16 @@ def view_of(
     stock: Cupboard,
     lately: Mapping[str, float],
     coming: tuple[Awaited, ...],
+    cloths: frozenset[str],
 ) -> JobView:
     """A job as it stands at ``now``.
 
     Args:
         lately: step → days since it was last done in an earlier job. coming: parts on their way for it.
+        cloths: stuffs of which it has a dry cloth of the shop to itself.
     """
     job, instrument = rows.job, rows.instrument
-    situation = situation_of(job, instrument, rows.lines, rows.findings, rows.work, stock, lately)
+    situation = situation_of(job, instrument, rows.lines, rows.findings, rows.work, stock, lately, cloths)
     limits = catalogue.house.limits
     if job.case_c is not None and not limits.cold_case_c <= job.case_c <= limits.hot_case_c:
         situation = replace(situation, came="hot" if job.case_c > limits.hot_case_c else "cold")
@@ -443,11 +452,11 @@ def _step_view(
 
 def view_or_broken(
     catalogue: Catalogue, now: datetime, rows: JobRows, stock: Cupboard, lately: Mapping[str, float],
-    coming: tuple[Awaited, ...],
+    coming: tuple[Awaited, ...], cloths: frozenset[str],
 ) -> JobView | Broken:  # fmt: skip
     """A job as it stands at ``now``, or why it cannot be told: the shop's own files or its records are not sound."""
     try:
-        return view_of(catalogue, now, rows, stock, lately, coming)
+        return view_of(catalogue, now, rows, stock, lately, coming, cloths)
     except CreekbedError as error:
         return Broken(rows.job.id, rows.job.tag, error.words())
     except (LookupError, ValueError, TypeError, AttributeError, ArithmeticError) as error:

@@ -6,6 +6,14 @@ from dataclasses import dataclass
 
 from creekbed.core.catalogue.models import Family, Part
 
+UNKNOWN = "unknown"
+"""The material of a part whose material has no entry; in a record the name that it was told by follows a colon."""
+
+
+def known_as(recorded: str) -> str:
+    """The entry that stands for a recorded material: "unknown" for "unknown:rose gold"."""
+    return UNKNOWN if recorded.partition(":")[0] == UNKNOWN else recorded
+
 
 def surfaces(part: Part) -> list[tuple[str, str]]:
     """All pairs of material and finish ("" for none) that a part may have."""

@@ -9,6 +9,7 @@ from typing import Any
 from creekbed.core.catalogue.conditions import Facts
 from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import Choice, Family, Part, Path, Recipe, Stage, Step, Topic
+from creekbed.core.catalogue.surfaces import UNKNOWN, known_as
 from creekbed.core.climate.breath import after_pulls_g, condensed_g, drying_minutes, learn_share
 from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.baths import fill, jar_ml
@@ -73,7 +74,7 @@ class Situation:
 
     def surface(self, part: Part) -> tuple[str, str]:
         """Material and finish of a part: as recorded, else the first it may have; "" where there is none."""
-        material = self.materials.get(part.key, part.materials[0]) if part.materials else ""
+        material = known_as(self.materials.get(part.key, part.materials[0])) if part.materials else ""
         return material, self.finishes.get(part.key, part.finishes[0]) if part.finishes else ""
 
 
@@ -556,7 +557,10 @@ def refusals(
         for agent in agents:
             below, above = catalogue.materials[material], catalogue.materials.get(finish)
             answer = may_touch_part(below, above, agent, exposure)
-            if not answer.allowed:
+            if not answer.allowed and material == UNKNOWN:
+                who = f"Nobody here knows what the {part.name} is made of"
+                found.append(f"{who}: {catalogue.agents[agent].name} must not come to it.")
+            elif not answer.allowed:
                 name = (above or below).name
                 found.append(f"{name} must not meet {catalogue.agents[agent].name}. {answer.why}")
     return found

@@ -50,7 +50,8 @@ def decisions(family: Family, situation: _Situation, facts: Facts) -> Decided:
     Returns:
         ``grease.corks``: "due" where grease is wanted; ``grease.wipe``: "due" where there is too much of it.
         ``swap.cloths``: whether a dry cloth of the shop goes into the case. ``bow.usable``: whether its bow is there
-        and whole. ``tuned.strings``: whether something in this job tunes a string.
+        and whole. ``tuned.strings``: whether something in this job tunes a string. ``reed.kept``: whether its reed is a
+        synthetic one in order, which can be disinfected by its label; a cane one never stays for a new renter.
     """
     found = _corks(family, situation, facts)
     stuff = next((s.cloth for s in family.step if s.key == SWAP), "")
@@ -61,6 +62,11 @@ def decisions(family: Family, situation: _Situation, facts: Facts) -> Decided:
     found.facts["bow.usable"] = _yes(bool(there & {"present", "replaced", "worn"}) and not cracked)
     tuned = any(facts.get(f"finding.{check}", frozenset()) & answers for check, answers in TUNES.items())
     found.facts["tuned.strings"] = _yes(tuned)
+    synthetic = "synthetic_reed" in facts.get("material.reed", frozenset())
+    whole = "bad" not in facts.get("finding.reed", frozenset())
+    here = "present" in facts.get("contents.reed", frozenset())
+    found.facts["reed.kept"] = _yes(synthetic and whole and here)
+    found.words["reed_in"] = "on the reed" if synthetic else "in the cane"
     return found
 
 
@@ -70,7 +76,7 @@ TUNES = {
     "strings": {"worn", "missing"}, "fine_tuner": {"act"}, "tuner_ends": {"nearly_out"}, "pegs": {"slips", "sticks"},
 }  # fmt: skip
 """Findings whose mending tunes strings, and so draws at the bridge."""
-FACTS = ("grease.corks", "grease.wipe", "swap.cloths", "bow.usable", "tuned.strings")
+FACTS = ("grease.corks", "grease.wipe", "swap.cloths", "bow.usable", "tuned.strings", "reed.kept")
 
 
 def _yes(value: bool) -> frozenset[str]:

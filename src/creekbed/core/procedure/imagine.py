@@ -7,6 +7,7 @@ from typing import Any
 
 from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import MARK_WORDS, Check, Family
+from creekbed.core.catalogue.surfaces import UNKNOWN, known_as
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places, judge_reading
 from creekbed.core.measure import Reading
@@ -68,7 +69,8 @@ def imagine(
         for part, value in (given or {}).items():
             found = family.find_part(part)
             _known("part", part, {p.key for p in family.part})
-            _known(f"{what} of {part}", value, getattr(found, what))
+            also = (UNKNOWN,) if what == "materials" else ()
+            _known(f"{what} of {part}", known_as(value), (*getattr(found, what), *also))
     for item in missing:
         _known("piece of the case", item, {i.key for i in family.item})
     results: dict[str, Result] = {}

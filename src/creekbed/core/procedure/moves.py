@@ -153,7 +153,8 @@ def _order_of(every: Sequence[str], keep: Collection[str], rules: Iterable[tuple
 
 
 def _move(joint: Joint, names: Mapping[str, str], schools: Mapping[str, str], *, off: bool) -> Move:
-    piece = f"the {names[joint.piece]}"
+    name = names[joint.piece]
+    piece = name if name.startswith("your ") else f"the {name}"
     if joint.verb == "own":
         what = joint.off if off else joint.on
     else:

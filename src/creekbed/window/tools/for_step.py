@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from creekbed.window.step_card import Beside
-from creekbed.workshop import batch, trays
+from creekbed.workshop import batch, hands, trays
 from creekbed.workshop.views import JobView, StepView
 
 if TYPE_CHECKING:
@@ -30,7 +30,7 @@ WORDS = {"tray": "Tray label", "bath": "The bath", "jar": "The jar", "cloths": "
 
 
 def beside(frame: Frame, view: JobView, step: StepView) -> Beside:
-    """Tool, others and tray of a step."""
+    """Tool, others, tray and hands of a step."""
     key = tool_of(view, step)
     others = batch.alike(frame.shop, frame.records.views, frame.records.waits, view, step)
     tags = ", ".join(o.tag for o in others[:3]) + (f" and {len(others) - 3} more" if len(others) > 3 else "")
@@ -38,7 +38,8 @@ def beside(frame: Frame, view: JobView, step: StepView) -> Beside:
     if step.step.kind in ("apart", "together") or step.step.part == "valves":
         letter = trays.tray_of(frame.shop, view)
         tray = f"{letter}: small parts of {view.tag} only, valves in their order" if letter else ""
-    return Beside(WORDS.get(key, ""), f"Done, also for {tags}" if others else "", tray)
+    words = hands.hands_words(frame.shop, frame.records.views, step)
+    return Beside(WORDS.get(key, ""), f"Done, also for {tags}" if others else "", tray, words)
 
 
 def open_for(frame: Frame, job_id: int, key: str) -> None:

@@ -1,0 +1,60 @@
+"""Hands go from one instrument to the next: what they touched last is known over all jobs."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from creekbed.store.tables import Setting
+from creekbed.workshop import hands
+from creekbed.workshop.bench import home
+from creekbed.workshop.clock import HandClock
+from creekbed.workshop.shop import Shop
+from tests.conftest import Hand
+
+
+def words(shop: Shop, hand: Hand, job: int, key: str) -> str:
+    step = hand.view(job).step(key)
+    assert step is not None
+    return hands.hands_words(shop, home(shop).jobs, step)
+
+
+def test_dirty_work_on_another_instrument_asks_for_clean_hands(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    clean, other = hand.book("MH-0142"), hand.book("MH-0150")
+    hand.until(clean, "hands")
+    assert words(shop, hand, clean, "cloths_swap") == ""
+    hand.until(other, "look")
+    said = words(shop, hand, clean, "cloths_swap")
+    assert said == "Wash them first, fresh gloves: MH-0150, which you worked on, is as it came in."
+    assert words(shop, hand, other, "hands") == "", "the step that washes them does not ask for it"
+    shop.person = "TH"
+    assert words(shop, hand, clean, "cloths_swap") == "", "other hands were not on it"
+    shop.person = "IW"
+    hands.washed(shop)
+    assert words(shop, hand, clean, "cloths_swap") == ""
+    clock.advance(minutes=5)
+    hand.until(other, "body_swab")
+    assert "MH-0150" in words(shop, hand, clean, "cloths_swap")
+    hand.until(other, "hands")
+    assert words(shop, hand, clean, "cloths_swap") == ""
+
+
+def test_work_that_was_left_out_dirties_nothing(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "look")
+    view = hand.view(job)
+    looked = view.step("look")
+    assert looked is not None and looked.work is not None
+    assert hands.dirty_from([view], "IW", None) == view.tag
+    assert hands.dirty_from([view], "IW", looked.work.at + timedelta(seconds=1)) == ""
+    for step in view.steps:
+        if step.work is not None:
+            step.work.state = "waived"
+    assert hands.dirty_from([view], "IW", None) == ""
+
+
+def test_a_time_that_cannot_be_read_is_passed_by(shop: Shop) -> None:
+    with shop.noting() as session:
+        session.add(Setting(key=hands.SETTING, value={"v": {"IW": "soon", "TH": 3}}))
+    assert hands.last_washed(shop, "IW") is None
+    hands.washed(shop)
+    assert hands.last_washed(shop, "IW") == shop.now

@@ -431,7 +431,8 @@ FACTS = {
     ),
     "a synthetic reed is disinfected by its label": lambda: (
         (job := Job(SAX, materials={"reed": "synthetic_reed"})).says("reed_label", "as its own label says")
-        and not job.has("reed_out") and not job.has("reed_new")
+        and not job.has("reed_out")
+        and not job.has("reed_new")
         and Job(SAX, materials={"reed": "synthetic_reed"}, missing=("reed",)).has("reed_new")
     ),
     "of cane is spoken only where it is cane": lambda: (

@@ -12,7 +12,7 @@ ROOT = Path(__file__).parents[2]
 
 def test_a_day_of_failed_writes_and_kills() -> None:
     done = subprocess.run(
-        [sys.executable, "-m", "tests.faults.day", "--every", "307"], cwd=ROOT, capture_output=True, text=True,
+        [sys.executable, "-m", "tests.faults.day", "--every", "251"], cwd=ROOT, capture_output=True, text=True,
         timeout=400, check=False,
     )  # fmt: skip
     assert done.returncode == 0, done.stdout + done.stderr

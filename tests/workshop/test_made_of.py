@@ -16,7 +16,9 @@ def test_a_material_without_an_entry_stays_no(shop: Shop, hand: Hand) -> None:
     job = intake.book_in(shop, "MH-0900", family="alto_saxophone", materials={"mouthpiece": rose})
     assert shop.last_done is not None and "mouthpiece of MH-0900 is made of has no entry" in shop.last_done.notes[0]
     view = hand.view(job)
-    wash = next(s for s in view.steps if s.step.caution.startswith("Stop: Nobody here knows what the mouthpiece is made of"))
+    wash = next(
+        s for s in view.steps if s.step.caution.startswith("Stop: Nobody here knows what the mouthpiece is made of")
+    )
     assert "mouthpiece" in wash.step.touches
     with pytest.raises(Refused, match="must not come to it") as refused:
         for _ in range(30):

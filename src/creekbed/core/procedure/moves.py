@@ -116,31 +116,39 @@ def make_moves(family: Family, facts: Facts, schools: Mapping[str, str]) -> Move
     Raises:
         ValueError: the rules contradict each other; the message names the cycle.
     """
+    names = {p.key: p.name for p in family.part}
+    made: dict[str, Move] = {}
+    for joint in (j for j in family.joint if _holds(j.when, facts)):
+        made[off_name(joint.key)] = _move(joint, names, schools, off=True)
+        made[on_name(joint.key)] = _move(joint, names, schools, off=False)
+    return Moves(*(tuple(made[name] for name in phase) for phase in move_orders(family, facts)))
+
+
+def move_orders(family: Family, facts: Facts) -> tuple[list[str], list[str], list[str], list[str]]:
+    """The names of the moves of each phase, as :class:`Moves` has them, in an order that keeps every rule.
+
+    Raises:
+        ValueError: the rules contradict each other; the message names the cycle.
+    """
     joints = {j.key: j for j in family.joint if _holds(j.when, facts)}
     off = [off_name(k) for k, j in joints.items() if j.arrives and _holds(j.when_off, facts)]
     on = [on_name(k) for k, j in joints.items() if j.together == "together" and _holds(j.when_on, facts)]
     again = [off_name(k) for k, j in joints.items() if j.again and on_name(k) in on]
     case = [on_name(k) for k, j in joints.items() if j.together == "pack" and _holds(j.when_on, facts)]
     rules = move_rules(family, facts)
-    names = {p.key: p.name for p in family.part}
-    made = {
-        **{off_name(k): _move(j, names, schools, off=True) for k, j in joints.items()},
-        **{on_name(k): _move(j, names, schools, off=False) for k, j in joints.items()},
-    }
     every_off = [off_name(j.key) for j in family.joint]
     every_on = [on_name(j.key) for j in reversed(family.joint)]
     last = _order_of(every_off + every_on, again + case, rules)
     packing = set(case)
+    apart = _plays_apart(family)
     for name in topological_order(last):  # what is taken apart only in the case stays there
-        if not _plays_apart(family) or last[name] & packing:
+        if not apart or last[name] & packing:
             packing.add(name)
     every = topological_order({k: v | (set(again) - packing if k in packing else set()) for k, v in last.items()})
-    return Moves(
-        tuple(made[name] for name in topological_order(_order_of(every_off, off, rules))),
-        tuple(made[name] for name in topological_order(_order_of(every_on, on, rules))),
-        tuple(made[name] for name in every if name not in packing),
-        tuple(made[name] for name in every if name in packing),
-    )
+    return (
+        topological_order(_order_of(every_off, off, rules)), topological_order(_order_of(every_on, on, rules)),
+        [name for name in every if name not in packing], [name for name in every if name in packing],
+    )  # fmt: skip
 
 
 def _order_of(every: Sequence[str], keep: Collection[str], rules: Iterable[tuple[str, str]]) -> dict[str, set[str]]:

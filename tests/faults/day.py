@@ -260,12 +260,13 @@ def run(
     day = plain_day(place, faults)
     told: Counter[str] = Counter()
     told["first starts"], wrong = first_starts(faults, kinds, max(every // 4, 1), place)
-    n = 0
+    sampled = Counter[str]()  # counted for each kind alone: whatever the number of writes, each kind has its share
     for before in day:
         print(f"{sum(told.values()):6} cases, {len(wrong)} wrong: {before.name}", file=sys.stderr)
         for kind in kinds:
             for at in range(1, before.calls + 1):
-                n += 1
+                sampled[kind] += 1
+                n = sampled[kind]
                 if n % every or (n // every) % part[1] != part[0]:
                     continue
                 try:

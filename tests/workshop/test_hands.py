@@ -24,7 +24,7 @@ def test_dirty_work_on_another_instrument_asks_for_clean_hands(shop: Shop, hand:
     assert words(shop, hand, clean, "cloths_swap") == ""
     hand.until(other, "look")
     said = words(shop, hand, clean, "cloths_swap")
-    assert said == "Wash them first, fresh gloves: MH-0150, which you worked on, is as it came in."
+    assert said == "Wash them first, fresh gloves: MH-0150, touched last, is as it came in."
     assert words(shop, hand, other, "hands") == "", "the step that washes them does not ask for it"
     shop.person = "TH"
     assert words(shop, hand, clean, "cloths_swap") == "", "other hands were not on it"

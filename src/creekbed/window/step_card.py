@@ -220,7 +220,8 @@ class StepCard(QFrame):
             height = sum(self.moves.sizeHintForRow(n) for n in range(len(s.moves)))
             self.moves.setFixedHeight(height + 2 * self.moves.frameWidth() + 2)
         self.moves.blockSignals(False)
-        self.picture.set_height(160 if s.moves else 210)
+        # what must be in sight without scrolling comes before the drawing
+        self.picture.set_height(120 if self.beside.hands else 160 if s.moves else 210)
         self.picture.set_family(self.view.family, case=s.kind == "contents" or s.part == "case")
         self.picture.set_counts({} if self.picture.case else found_on(self.view))
         self.picture.light_step(s, s.moves[0] if s.moves else None)

@@ -50,7 +50,7 @@ def hands_words(shop: Shop, views: Iterable[JobView], step: StepView) -> str:
     if step.step.side != "clean" or step.work is not None:
         return ""
     tag = dirty_from(views, shop.person, last_washed(shop, shop.person))
-    return f"Wash them first, fresh gloves: {tag}, which you worked on, is as it came in." if tag else ""
+    return f"Wash them first, fresh gloves: {tag}, touched last, is as it came in." if tag else ""
 
 
 @one_change

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
 from collections.abc import Callable, Iterator
@@ -42,12 +43,22 @@ def clock() -> HandClock:
     return HandClock(MORNING)
 
 
-@pytest.fixture
-def shop(tmp_path: Path, clock: HandClock) -> Iterator[Shop]:
-    """A shop with stock on the shelf and nothing on the bench."""
-    found = Shop(tmp_path / "shop", clock)
+@pytest.fixture(scope="session")
+def stocked(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A shop's folder with stock on the shelf and nothing on the bench, made once for each process."""
+    folder = tmp_path_factory.mktemp("stocked") / "shop"
+    found = Shop(folder, HandClock(MORNING))
     for item, amount, more in STOCK:
         stock.book_in_stock(found, item, amount, **more)
+    found.close()
+    return folder
+
+
+@pytest.fixture
+def shop(stocked: Path, tmp_path: Path, clock: HandClock) -> Iterator[Shop]:
+    """A shop with stock on the shelf and nothing on the bench."""
+    shutil.copytree(stocked, tmp_path / "shop")
+    found = Shop(tmp_path / "shop", clock)
     yield found
     found.close()
 
@@ -151,9 +162,17 @@ def hired(shop: Shop) -> Callable[..., None]:
 
 @pytest.fixture(scope="session")
 def demo_template(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo shop, made once for the whole run."""
-    folder = tmp_path_factory.mktemp("template") / "demo"
-    make_demo(folder, MORNING + timedelta(hours=3))
+    """The demo shop, made once for the whole run, also where several processes share it."""
+    base = tmp_path_factory.getbasetemp()
+    shared = base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base
+    folder = shared / "template" / "demo"
+    with (shared / "template.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not folder.exists():
+            made = shared / "template-made"
+            shutil.rmtree(made, ignore_errors=True)
+            make_demo(made / "demo", MORNING + timedelta(hours=3))
+            made.rename(shared / "template")
     return folder
 
 

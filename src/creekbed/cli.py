@@ -14,8 +14,9 @@ from creekbed.cli_inspect import add_commands as add_inspections
 from creekbed.cli_plan import add_commands as add_planning
 from creekbed.cli_records import add_commands as add_records
 from creekbed.cli_shop import ensure_demo, folder_of, shop_of
-from creekbed.cli_show import show
+from creekbed.cli_show import number, show, with_minus
 from creekbed.core.errors import CreekbedError
+from creekbed.core.units import bare_numbers
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -29,12 +30,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """
     parser = _parser()
     try:
-        given = parser.parse_args(arguments)
+        given = parser.parse_args(with_minus(sys.argv[1:] if arguments is None else arguments))
     except SystemExit as stop:
         return int(stop.code or 0)
     command: Callable[[argparse.Namespace], int] = given.run
     try:
-        return command(given)
+        with bare_numbers() as given.bare:
+            return command(given)
     except CreekbedError as error:
         print(error.words(), file=sys.stderr)
         return 1
@@ -72,11 +74,17 @@ def _parser() -> argparse.ArgumentParser:
     history = add("history", _history, "everything on record of one instrument")
     history.add_argument("tag")
     mix = add("mix", _mix, "how much stock and water make a mix")
-    mix.add_argument("--from", dest="stock", required=True, metavar="STRENGTH", help='strength of the bottle, "6 %%"')
-    mix.add_argument("--to", dest="target", required=True, metavar="STRENGTH", help='strength wanted, "3 %%"')
+    mix.add_argument(
+        "--from", dest="stock", required=True, metavar="STRENGTH", help='of the bottle, "6 %%", "70 %% v/v"'
+    )
+    mix.add_argument(
+        "--to", dest="target", required=True, metavar="STRENGTH", help='wanted, "3 %%", "1000 mg/l", "1 + 9"'
+    )
     mix.add_argument("--make", required=True, metavar="VOLUME", help='volume wanted, "500 ml" or "2 cups"')
     mix.add_argument("--with", dest="second", metavar="STRENGTH", help="filled up with a weaker mix instead of water")
-    mix.add_argument("--basis", choices=["w/v", "v/v"], default="w/v", help="v/v: alcohol, which shrinks with water")
+    mix.add_argument(
+        "--basis", choices=["w/v", "v/v", "w/w"], help="w/v if nothing says it; v/v: alcohol, which shrinks"
+    )
     mix.add_argument("--measures", choices=["metric", "us"], help="the stock told in measures at hand")
     mix.add_argument("--marks", metavar="VOLUME", help='distance of the marks on the jug, "25 ml"')
     tension = add("tension", _tension, "pull of a string at another length and pitch")
@@ -84,7 +92,7 @@ def _parser() -> argparse.ArgumentParser:
     tension.add_argument("--stated-length", required=True, metavar="LENGTH")
     tension.add_argument("--length", required=True, metavar="LENGTH")
     tension.add_argument("--pitch", required=True, metavar="NOTE", help="A4, E5, ...")
-    tension.add_argument("--a4", type=float, default=440.0, metavar="HZ")
+    tension.add_argument("--a4", type=number, default=440.0, metavar="HZ")
     settle = add("settle", _settle, "when a new string wants retuning, and how it holds, from readings so far")
     settle.add_argument(
         "--read", nargs=3, action="append", default=[], metavar=("FROM", "TO", "CENTS"),
@@ -185,18 +193,34 @@ def _history(given: argparse.Namespace) -> int:
 
 
 def _mix(given: argparse.Namespace) -> int:
-    from creekbed.core.hygiene.mixes import between
-    from creekbed.core.hygiene.strengths import METRIC, SPOONS, in_measures, water_for_ethanol_ml
+    from creekbed.core.errors import Refused
+    from creekbed.core.hygiene.mixes import between, in_two_steps
+    from creekbed.core.hygiene.strengths import METRIC, SPOONS, in_measures, one_basis, parse_strength
     from creekbed.core.units import parse_quantity
 
-    stock = parse_quantity(given.stock, "percent", what="The stock's strength")
-    target = parse_quantity(given.target, "percent", what="The target strength")
-    make = parse_quantity(given.make, "milliliter", what="The volume to make")
-    marks = parse_quantity(given.marks, "milliliter", what="The jug's marks") if given.marks else None
-    second = parse_quantity(given.second, "percent", what="The weaker mix", minimum=0) if given.second else 0.0
-    mix = between(stock, second, target, make, marks)
+    bottle = parse_strength(given.stock, what="The bottle's strength")
+    wish = parse_strength(given.target, what="The target strength", stock=bottle)
+    weaker = parse_strength(given.second, what="The weaker mix", stock=bottle) if given.second else None
+    basis = one_basis(bottle, wish, *([weaker] if weaker else []), basis=given.basis or "") or "w/v"
+    stock, target, second = bottle.percent, wish.percent, weaker.percent if weaker else 0.0
+    make = parse_quantity(given.make, "milliliter", what="The volume to make", maximum=1_000_000)
+    marks = None
+    if given.marks:
+        marks = parse_quantity(given.marks, "milliliter", what="The jug's marks", minimum=0.001, maximum=10_000)
+    try:
+        mix = between(stock, second, target, make, marks, basis=basis)
+    except Refused as refused:
+        if not refused.fields.get("coarse") or marks is None or second:
+            raise
+        steps = in_two_steps(stock, target, make, marks)
+        raise Refused(
+            refused.happened,
+            todo=f"In two steps: {steps.first.stock_rounded_ml:g} ml with water up to {steps.first.make_ml:g} ml, and "
+            f"of that {steps.second.stock_rounded_ml:g} ml with water up to {make:g} ml, comes out at "
+            f"{steps.second.strength_pct:.3g} %. Or take a finer measure.",
+        ) from None
     facts = {
-        "stock_pct": stock, "target_pct": target, "make_ml": round(mix.make_ml, 3),
+        "stock_pct": stock, "target_pct": target, "basis": basis, "make_ml": round(mix.make_ml, 3),
         "stock_ml": round(mix.stock_rounded_ml, 3), "diluent_ml": round(mix.diluent_rounded_ml, 3),
         "stock_exact_ml": round(mix.stock_ml, 3), "strength_pct": round(mix.strength_pct, 4),
         "strength_error_pct": round(mix.strength_error_pct, 4),
@@ -210,11 +234,10 @@ def _mix(given: argparse.Namespace) -> int:
             f"{mix.stock_rounded_ml:.4g} ml of {stock:g} % and {mix.diluent_rounded_ml:.4g} ml of {second:g} %. "
             f"It comes out at {mix.strength_pct:.3g} %."
         )
-    elif given.basis == "v/v" and target < stock:
-        water, _ = water_for_ethanol_ml(mix.stock_rounded_ml, stock, mix.strength_pct)
-        facts["water_ml"] = round(water, 2)
-        words += f" Alcohol and water shrink: it takes about {water:.4g} ml of water to the mark."
-    if given.measures:
+    if basis == "v/v" and mix.shrinks:
+        facts |= {"water_ml": round(mix.diluent_rounded_ml, 2), "shrinks_ml": round(mix.shrinks, 2)}
+        words += f" Alcohol and water shrink, by {mix.shrinks:.3g} ml: fill up to the mark."
+    if given.measures and mix.stock_rounded_ml > 0:
         told = in_measures(mix.stock_rounded_ml, METRIC if given.measures == "metric" else SPOONS)
         facts |= {"stock_in_measures": told.words(), "measures_error_ml": round(told.error_ml, 3)}
         words += f" The stock: {told.words()}."

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-from creekbed.cli_show import Add, show
+from creekbed.cli_show import Add, number, show
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
@@ -58,7 +58,8 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     drying.add_argument("--limit", default="0.3 g", metavar="WEIGHT", help="water that may be left")
     drying.add_argument("--step", default="0.1 g", metavar="WEIGHT", help="the scale's smallest step")
     case = add("acclimatise", _acclimatise, "when a case may be opened, by time or its thermometer")
-    case.add_argument("--case", required=True, metavar="TEMP", help="on the instrument now")
+    case.add_argument("--case", metavar="TEMP", help="on the instrument now")
+    case.add_argument("--way", metavar="LEGS", help='instead, its journey: "2 h at −5 °C; 10 min at 12 °C"')
     case.add_argument("--room", default="20 °C", metavar="TEMP")
     case.add_argument("--humidity", default="50 %", metavar="RH")
     case.add_argument("--tau", default="45 min", metavar="TIME", help="time constant of such a case")
@@ -69,9 +70,9 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     room.add_argument("csv", type=Path, help="columns time (ISO 8601), celsius, humidity_pct")
     water = add("water", _water, "how much water playing leaves in a bore, and how long that dries")
     water.add_argument("family", help='key or name, "B flat clarinet"')
-    water.add_argument("--minutes", type=float, metavar="MIN", help="how long it is played; the test's if not given")
+    water.add_argument("--minutes", type=number, metavar="MIN", help="how long it is played; the test's if not given")
     water.add_argument("--bore", default="20 degC", metavar="TEMPERATURE", help="temperature of the bore")
-    water.add_argument("--pulls", type=float, default=1.0, help="of a dry cloth")
+    water.add_argument("--pulls", type=number, default=1.0, help="of a dry cloth")
     water.add_argument("--weighed", nargs=2, action="append", default=[], metavar=("BOUND", "FOUND"),
                        help='what breath could leave at most and what the scale found, "2.2 g" "1.5 g"')  # fmt: skip
     return [water, touch, never, bath, swab, dew, wood, drying, case, room]
@@ -321,25 +322,34 @@ def _drying(given: argparse.Namespace) -> int:
         "left_g": round(found.left_g, 4), "left_95_g": [round(x, 4) for x in found.left_95],
         "wait_min": round(found.minutes, 2), "wait_95_min": [round(x, 2) for x in found.minutes_95],
         "tau_min": round(found.tau_min, 2), "dry_weight_g": round(found.dry_g, 4), "is_dry": found.is_dry,
-        "left_out": list(found.left_out),
+        "left_out": list(found.left_out), "notes": list(found.notes),
     }  # fmt: skip
     low, high = found.left_95
     words = f"{found.left_g:.2g} g of water left ({low:.2g} to {high:.2g}, 95 %)."
     words += " Dry enough." if found.is_dry else f" Dry in {found.minutes_95[0]:.0f} to {found.minutes_95[1]:.0f} min."
-    return show(given, facts, words)
+    return show(given, facts, " ".join([words, *found.notes]))
 
 
 def _acclimatise(given: argparse.Namespace) -> int:
     from creekbed.core.catalogue.load import shipped
     from creekbed.core.climate.acclimatise import acclimatise
     from creekbed.core.climate.case_fit import fit_case
+    from creekbed.core.climate.journey import arrives, parse_legs
+    from creekbed.core.errors import BadInput
     from creekbed.core.planning.explain import span
     from creekbed.core.units import parse_quantity
 
-    now_c = parse_quantity(given.case, "degC", what="The case")
-    room = parse_quantity(given.room, "degC", what="The room")
+    room = parse_quantity(given.room, "degC", what="The room", minimum=-20, maximum=60)
     humidity = parse_quantity(given.humidity, "percent", what="The humidity", minimum=1, maximum=100) / 100
     tau = parse_quantity(given.tau, "minute", what="The time constant", minimum=1, maximum=2000)
+    came = None
+    if given.way:
+        came = arrives(room, parse_legs(given.way), tau)
+        now_c = came.careful(room)
+    elif given.case:
+        now_c = parse_quantity(given.case, "degC", what="The case", minimum=-40, maximum=70)
+    else:
+        raise BadInput("How warm the case is was not said.", todo="Give --case, or its journey as --way.")
     tolerance = shipped().house.limits.acclimatise_tolerance_c
     found = acclimatise(now_c, room, humidity, tau, tolerance)
     facts: dict[str, Any] = {
@@ -348,6 +358,9 @@ def _acclimatise(given: argparse.Namespace) -> int:
         "tau_min": tau,
     }  # fmt: skip
     words = f"Keep it closed for {span(found.minutes)}."
+    if came is not None:
+        words = f"{came.words()} {words}"
+        facts |= {"case_c": round(came.celsius, 2), "case_95_c": [round(came.low_c, 2), round(came.high_c, 2)]}
     if given.read:
         earlier = [
             (

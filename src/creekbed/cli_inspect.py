@@ -6,7 +6,7 @@ import argparse
 from collections.abc import Sequence
 from pathlib import Path
 
-from creekbed.cli_show import Add, show
+from creekbed.cli_show import Add, number, show
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
@@ -19,7 +19,11 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
         The commands that can print JSON.
     """
     leak = add("leak", _leak, "leak of a closed joint from a record of times and pressures")
-    leak.add_argument("csv", type=Path, help="two columns with a header, time_s and pressure_pa (or pressure_kpa)")
+    leak.add_argument(
+        "csv",
+        type=Path,
+        help="two columns with a header: time_s or time_ms, and pressure_pa, _kpa, _mbar, _cmh2o, _inhg, ...",
+    )
     leak.add_argument("--volume", required=True, metavar="VOLUME", help='joint, hose and bulb together, "120 ml"')
     leak.add_argument("--volume-u", default="0 ml", metavar="VOLUME", help="its standard uncertainty")
     pads = add("leak-pads", _leak_pads, "which pad leaks, from how notes speak; and what to play next")
@@ -32,7 +36,10 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     friction.add_argument("--drop", metavar="LENGTH", help='how far it falls, at most "25 cm"')
     friction.add_argument("--time", metavar="TIME", help='how long it takes, "0.25 s"')
     friction.add_argument("--timed-by", choices=["sound", "video", "hand"], default="hand")
-    friction.add_argument("--time-u", default="1 ms", metavar="TIME", help="standard uncertainty of the time")
+    friction.add_argument("--frames", type=number, metavar="RATE", help="frames each second of the video")
+    friction.add_argument(
+        "--time-u", default="0 ms", metavar="TIME", help="standard uncertainty beyond sound or frames"
+    )
     valves = add("valves", _valves, "how the pistons sit, from where air comes out")
     valves.add_argument("--family", metavar="FAMILY", help="whose way of the air it is; a trumpet's if not given")
     valves.add_argument("--way", metavar="CASINGS", help="in the order in which the air meets them, 3,2,1")
@@ -41,14 +48,18 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
         valves.add_argument(f"--{name}", choices=["air", "none"], help=words)
     photo = add("photo", _photo, "a length, lean, bow or diameter from points of a photograph")
     photo.add_argument("kind", choices=["length", "lean", "bow", "circle"])
-    photo.add_argument("--point", nargs=2, type=float, action="append", default=[], metavar=("X", "Y"), help="pixels")
-    photo.add_argument("--corner", nargs=2, type=float, action="append", default=[], metavar=("X", "Y"))
-    photo.add_argument("--card", action="store_true", help="the corners are a bank card's")
+    photo.add_argument("--point", nargs=2, type=number, action="append", default=[], metavar=("X", "Y"), help="pixels")
+    photo.add_argument("--corner", nargs=2, type=number, action="append", default=[], metavar=("X", "Y"))
+    photo.add_argument("--again", nargs=2, type=number, action="append", default=[], metavar=("X", "Y"),
+                       help="all corners and points placed once more, in that order")  # fmt: skip
+    photo.add_argument("--card", action="store_true", help="the corners are a bank card's, begun at either side")
     photo.add_argument("--size", nargs=2, metavar=("WIDTH", "HEIGHT"), help="sides of the rectangle of the corners")
-    photo.add_argument("--ruler", metavar="LENGTH", help="two corners only, this far apart")
+    photo.add_argument(
+        "--ruler", metavar="LENGTH", help="two corners only, this far apart; three: with the halfway mark"
+    )
     photo.add_argument("--nearer", metavar="LENGTH", help="how far what is measured lies before the known plane")
     photo.add_argument("--camera", metavar="LENGTH", help="from the camera to the known plane; with --nearer")
-    photo.add_argument("--point-u", type=float, default=0.7, metavar="PX", help="standard uncertainty of a point")
+    photo.add_argument("--point-u", type=number, metavar="PX", help="standard uncertainty of a point, 1 if not known")
     check = add("check", _check, "the verdict of any check")
     check.add_argument("family", help='key or name, "Violin"')
     check.add_argument("check", help="its key; without --found the checks are listed", nargs="?", default="")
@@ -59,7 +70,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
 
 
 def _leak(given: argparse.Namespace) -> int:
-    from creekbed.core.airtight.decay import P_REF, fit_leak
+    from creekbed.core.airtight.decay import LAW_WORDS, P_REF, fit_leak
     from creekbed.core.units import parse_quantity
     from creekbed.devices.record import read_record
 
@@ -67,12 +78,15 @@ def _leak(given: argparse.Namespace) -> int:
     u = parse_quantity(given.volume_u, "liter", what="The volume's uncertainty", minimum=0)
     fit = fit_leak(*read_record(given.csv), volume, u)
     facts = {
-        "law": fit.law, "akaike_weight": round(fit.weight, 4), "reference_pressure_pa": P_REF,
+        "law": fit.law, "law_chance": round(fit.weight, 4), "reference_pressure_pa": P_REF,
+        "exponent": round(fit.exponent.value, 4), "exponent_u": round(fit.exponent.u, 4),
         "flow_ml_min": round(fit.flow.value, 4), "flow_u_ml_min": round(fit.flow.u, 4),
         "tau_s": round(fit.tau_s, 3) if fit.tau_s != float("inf") else None, "p0_pa": round(fit.p0, 2),
-        "heat_pa": round(fit.heat, 2), "drift_pa_s": round(fit.drift, 4), "notes": list(fit.notes),
+        "heat_pa": round(fit.heat, 2), "drift_pa_s": round(fit.drift, 4),
+        "offset_pa": round(fit.offset, 2), "notes": list(fit.notes),
     }  # fmt: skip
-    words = f"{fit.flow.value:.3g} ± {fit.flow.expanded:.2g} ml/min at {P_REF / 1000:g} kPa (k = 2), {fit.law}."
+    flow = f"{fit.flow.value:.3g} ± {fit.flow.expanded:.2g} ml/min"
+    words = f"{flow} at {P_REF / 1000:g} kPa (k = 2), like {LAW_WORDS[fit.law]}."
     return show(given, facts, " ".join([words, *fit.notes]))
 
 
@@ -120,8 +134,8 @@ def _friction(given: argparse.Namespace) -> int:
     elif given.drop and given.time:
         found = from_drop(
             mass, parse_quantity(given.drop, "meter", what="The drop"),
-            parse_quantity(given.time, "second", what="The time"), given.timed_by,
-            parse_quantity(given.time_u, "second", what="The time's uncertainty", minimum=0),
+            parse_quantity(given.time, "second", what="The time"), given.timed_by, frames_per_s=given.frames,
+            u_time_s=parse_quantity(given.time_u, "second", what="The time's uncertainty", minimum=0),
         )  # fmt: skip
     else:
         raise BadInput("Nothing was measured.", todo="Give --pull, or --drop with --time and --timed-by.")
@@ -165,7 +179,7 @@ def _valves(given: argparse.Namespace) -> int:
 
 def _photo(given: argparse.Namespace) -> int:
     from creekbed.core.errors import BadInput
-    from creekbed.core.inspection.photo import Depth, card, depth, measure, rectangle, ruler
+    from creekbed.core.inspection.photo import Depth, Placings, card, depth, measure, rectangle, ruler
     from creekbed.core.units import parse_quantity
     from creekbed.core.units import show as said
 
@@ -186,10 +200,20 @@ def _photo(given: argparse.Namespace) -> int:
         nearer = parse_quantity(given.nearer, "millimeter", what="How much nearer")
         off_plane = depth(nearer, parse_quantity(given.camera, "millimeter", what="The camera's distance"))
     points = [(x, y) for x, y in given.point]
-    reading = measure(given.kind, reference, points, u_px=given.point_u, off_plane=off_plane)
+    placed = Placings()
+    if given.again:
+        if len(given.again) != len(corners) + len(points):
+            raise BadInput("Corners and points are not as many as the second time.", todo="Give --again once for each.")
+        placed = placed.and_(list(zip([*corners, *points], [(x, y) for x, y in given.again], strict=True)))
+    u_px = placed.u_px if given.point_u is None else given.point_u
+    reading = measure(given.kind, reference, points, u_px=u_px, off_plane=off_plane)
     unit = "deg" if reading.unit == "degree" else "mm"
-    facts = {f"value_{unit}": round(reading.value, 5), f"u_{unit}": round(reading.u, 5), "kind": given.kind}
-    return show(given, facts, f"{said(reading.value, reading.unit)} ± {said(reading.expanded, reading.unit)} (k = 2)")
+    facts = {
+        f"value_{unit}": round(reading.value, 5), f"u_{unit}": round(reading.u, 5), "kind": given.kind,
+        "point_u_px": round(u_px, 3), "known": reference.words,
+    }  # fmt: skip
+    words = f"{said(reading.value, reading.unit)} ± {said(reading.expanded, reading.unit)} (k = 2)"
+    return show(given, facts, " ".join(filter(None, [words, reference.words])))
 
 
 def _check(given: argparse.Namespace) -> int:

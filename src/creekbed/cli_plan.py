@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from creekbed.cli_shop import shop_of
-from creekbed.cli_show import Add, show
+from creekbed.cli_show import Add, number, show
 from creekbed.core.errors import BadInput
 from creekbed.core.local import next_clock
 
@@ -30,7 +30,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
         The parsers, each of which prints JSON too.
     """
     plan = add("plan", _plan, "what next, and what reaches which boat")
-    plan.add_argument("--better", type=float, default=0.0, metavar="SECONDS", help="look so long for a better plan")
+    plan.add_argument("--better", type=number, default=0.0, metavar="SECONDS", help="look so long for a better plan")
     late = add("late", _late, "what is late, where its time goes, and the cheapest changes that would help")
     late.add_argument("tag", nargs="?", help="one instrument; all that are late if missing")
     people = add("people", _people, "who works at the bench, and when")

@@ -4,14 +4,39 @@ from __future__ import annotations
 
 import argparse
 import json
-from collections.abc import Callable
+import math
+import re
+from collections.abc import Callable, Sequence
 from typing import Any
 
 Add = Callable[[str, Callable[[argparse.Namespace], int], str], argparse.ArgumentParser]
 """Makes a command from its name, what it runs, and its help."""
 
 
+def number(text: str) -> float:
+    """A plain number of an option, also with a true minus sign; argparse makes a usage error of ``ValueError``."""
+    value = float(text.replace("−", "-"))
+    if not math.isfinite(value):
+        raise ValueError(text)
+    return value
+
+
+def with_minus(arguments: Sequence[str]) -> list[str]:
+    """Arguments in which a negative number begins with a true minus sign, so that nobody takes it for an option."""
+    return ["−" + a[1:] if _NEGATIVE.match(a) else a for a in arguments]
+
+
+_NEGATIVE = re.compile(r"-[0-9.,]")
+
+
 def show(given: argparse.Namespace, facts: dict[str, Any], words: str) -> int:
-    """Print the facts as JSON where that is wanted, else the words; the exit status."""
+    """Print the facts as JSON where that is wanted, else the words, and how numbers without a unit were read.
+
+    Returns:
+        The exit status.
+    """
+    bare = list(dict.fromkeys(getattr(given, "bare", ())))
+    if bare:
+        facts, words = facts | {"read_as": bare}, "\n".join([words, *bare])
     print(json.dumps(facts, ensure_ascii=False, indent=1) if given.json else words)
     return 0

@@ -197,12 +197,15 @@ def test_work_knows_its_day() -> None:
 
 
 def test_chances_come_true_in_simulated_shops() -> None:
-    """Eighty shops with paces of their own: what is given on average is what is made, and more is made of more."""
+    """Thirty shops with paces of their own: what is given on average is what is made, and more is made of more.
+
+    ``benchmarks.chances`` tries many more.
+    """
     from benchmarks.chances import shop
 
-    found = [r for seed in range(100, 180) for r in shop(seed)]
+    found = [r for seed in range(100, 130) for r in shop(seed)]
     given, made = np.mean([c for c, _ in found]), np.mean([m for _, m in found])
-    assert len(found) > 600 and abs(given - made) < 0.05
+    assert len(found) > 200 and abs(given - made) < 0.08
     bands = [[m for c, m in found if low <= c < low + 0.25] for low in (0.0, 0.25, 0.5, 0.75)]
     shares = [float(np.mean(b)) for b in bands]
     assert shares == sorted(shares) and shares[0] < 0.25 and shares[-1] > 0.75

@@ -25,9 +25,20 @@ def test_the_force_behind_a_drop() -> None:
     assert found.ratio.value == pytest.approx(found.force_n / (0.45 * G), rel=1e-12)
 
 
+def test_a_video_says_no_more_than_its_frames() -> None:
+    """Each of two moments lies anywhere in a frame: 1/√6 of it in their difference (JCGM 100, 4.3.7); asked for."""
+    with pytest.raises(BadInput, match="frames"):
+        from_drop(0.45, 0.25, 0.25, "video")
+    with pytest.raises(BadInput, match="20 to 10 000"):
+        from_drop(0.45, 0.25, 0.25, "video", frames_per_s=2.0)
+    slow, quick = (from_drop(0.45, 0.25, 0.25, "video", frames_per_s=f).ratio.u for f in (30.0, 240.0))
+    sound = from_drop(0.45, 0.25, 0.25, "sound", u_time_s=1 / 30 / math.sqrt(6)).ratio.u
+    assert slow == pytest.approx(sound, rel=0.15) and slow > 2.5 * quick
+
+
 def test_why_hands_do_not_time_it() -> None:
     """dF/dt = 4ms/t³: 0.45 kg over 0.25 m in 0.25 s, a twentieth of a second is 1.4 N, more than the friction."""
-    by_hand = from_drop(0.45, 0.25, 0.25, "video", u_time_s=0.05)
+    by_hand = from_drop(0.45, 0.25, 0.25, "sound", u_time_s=0.05)
     assert by_hand.u_force_n == pytest.approx(4 * 0.45 * 0.25 / 0.25**3 * 0.05, rel=0.01)
     assert by_hand.u_force_n > by_hand.force_n
     with pytest.raises(BadInput, match="by hand"):
@@ -38,7 +49,7 @@ def test_why_hands_do_not_time_it() -> None:
 def test_a_drop_gives_back_its_friction(mass: float, drop: float, share: float) -> None:
     """Constant acceleration a = g(1 − share): t = √(2s/a)."""
     time = math.sqrt(2 * drop / (G * (1 - share))) * (1 + 1e-12)
-    assert from_drop(mass, drop, time, "video").ratio.value == pytest.approx(share, abs=1e-9)
+    assert from_drop(mass, drop, time, "sound").ratio.value == pytest.approx(share, abs=1e-9)
 
 
 def test_pulls() -> None:
@@ -49,7 +60,7 @@ def test_pulls() -> None:
     assert judge_reading(FRICTION, one.ratio).band == "green"
     assert judge_reading(FRICTION, from_pull([2.0], 0.45).ratio).band == "amber"
     assert judge_reading(FRICTION, from_pull([3.2], 0.45).ratio).verdict == "specialist"
-    assert judge_reading(FRICTION, from_drop(0.45, 0.2, 0.31, "video", u_time_s=0.02).ratio).band == "again"
+    assert judge_reading(FRICTION, from_drop(0.45, 0.2, 0.31, "video", frames_per_s=25.0).ratio).band == "again"
 
 
 @pytest.mark.parametrize(

@@ -14,8 +14,10 @@ from hypothesis import strategies as st
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.photo import (
     CARD_MM,
+    PLACED_PX,
     Depth,
     Kind,
+    Placings,
     Point,
     apply,
     card,
@@ -182,10 +184,59 @@ def test_a_card_and_a_ruler() -> None:
     seen = [(100.0, 100.0), (956.0, 100.0), (956.0, 639.8), (100.0, 639.8)]
     long = measure("length", card(seen), [(100.0, 100.0), (100.0, 639.8)])
     assert long.value == pytest.approx(53.98) and long.unit == "millimeter"
-    assert measure("length", card(seen, upright=True), [(100.0, 100.0), (956.0, 100.0)]).value == pytest.approx(53.98)
+    for turn in range(4):  # begun at any corner, long side or short side first, the same
+        begun = card([*seen[turn:], *seen[:turn]])
+        assert measure("length", begun, [(100.0, 100.0), (956.0, 100.0)]).value == pytest.approx(85.60)
+        assert ("short" if turn % 2 else "long") in begun.words
+    with pytest.raises(BadInput, match="no card's"):
+        card([(100.0, 100.0), (956.0, 100.0), (956.0, 200.0), (100.0, 200.0)])
     scale = measure("length", ruler([(0.0, 0.0), (1000.0, 0.0)], 100.0), [(0.0, 50.0), (500.0, 50.0)])
     assert scale.value == pytest.approx(50.0)
     assert scale.u > measure("length", card(seen), [(100.0, 100.0), (600.0, 100.0)]).u  # tilt stays unseen
+
+
+def test_what_no_picture_can_say() -> None:
+    """Three points in a line are no circle, and beyond where the plane vanishes there is nothing of it."""
+    seen = card([(100.0, 100.0), (956.0, 100.0), (956.0, 639.8), (100.0, 639.8)])
+    with pytest.raises(BadInput, match="no circle"):
+        measure("circle", seen, [(200.0, 200.0), (400.0, 300.0), (601.0, 400.0)])
+    # the far side looks half as long as the near one: by similar triangles the plane vanishes as far above it again
+    steep = rectangle([(300.0, 300.0), (500.0, 300.0), (600.0, 500.0), (200.0, 500.0)], 100.0, 100.0)
+    for y in (100.0, 50.0, -400.0):
+        with pytest.raises(BadInput, match="vanished"):
+            measure("length", steep, [(380.0, y), (420.0, y)])
+    assert measure("length", steep, [(300.0, 300.0), (500.0, 300.0)]).value == pytest.approx(100.0)
+    for wrong in (0.0, -1.0, math.nan, 1e9):
+        with pytest.raises(BadInput, match="placed to within"):
+            measure("length", seen, [(100.0, 100.0), (956.0, 100.0)], u_px=wrong)
+
+
+def test_a_ruler_shows_its_tilt_by_the_mark_halfway() -> None:
+    """Perspective: of a ruler that leads away from the camera, the nearer half looks longer (similar triangles)."""
+    far, tilt = 400.0, math.radians(12)
+
+    def seen(mm: float) -> Point:
+        return 1000.0 + 3000.0 * mm * math.cos(tilt) / (far + mm * math.sin(tilt)), 500.0
+
+    two, three = [seen(-50), seen(50)], [seen(-50), seen(0), seen(50)]
+    points = [seen(60), seen(100)]  # 40 mm, beyond the ruler's end
+    rough, fine = (measure("length", ruler(marks, 100.0), points, u_px=0.5) for marks in (two, three))
+    assert abs(rough.value - 40.0) < 2 * rough.u
+    assert fine.u < 2 * rough.u and abs(fine.value - 40.0) < 3 * fine.u
+    with pytest.raises(BadInput, match="halfway"):
+        ruler([(0.0, 0.0), (900.0, 0.0), (1000.0, 0.0)], 100.0)
+
+
+def test_how_well_points_are_placed_is_learned() -> None:
+    """Pooled variance by numpy; with nothing known the house's value."""
+    rng = np.random.default_rng(3)
+    twice = [[tuple(p) for p in rng.normal(500.0, 2.0, (2, 2))] for _ in range(200)]
+    found = Placings().and_(twice)  # type: ignore[arg-type]
+    own = np.sqrt(np.mean([np.var(p, axis=0, ddof=1) for p in np.array(twice)]))
+    assert found.u_px == pytest.approx(own, rel=0.03) and found.free == 400
+    assert Placings().u_px == PLACED_PX and Placings().and_(twice, pixel=2.0).u_px < 0.6 * found.u_px  # type: ignore[arg-type]
+    with pytest.raises(BadInput, match="placed once"):
+        Placings().and_([[(1.0, 1.0)]])
 
 
 def test_what_lies_off_the_plane() -> None:

@@ -1,5 +1,8 @@
 """Quantities as people type them: ``3/32 in``, ``1 1/2 cup``, ``2,4 mm``, ``100 °F``, ``6 %``.
 
+One rule holds for a number without a unit: it is in the bench's unit of its kind (``BENCH_UNITS``), which is also what
+the fields of the window show. Whoever wants to say so each time listens with ``bare_numbers``.
+
 The arithmetic of units is Pint's; this module only reads what people write and says what is wrong with it.
 Pint is imported on first use, so that the window can open without it.
 """
@@ -8,6 +11,9 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from functools import lru_cache
 from typing import Any
 
@@ -17,11 +23,19 @@ _NUMBER = re.compile(
     r"""^\s*(?P<sign>[+\-−])?\s*
         (?:(?P<whole>[0-9]+)\s+(?P<n1>[0-9]+)\s*/\s*(?P<d1>[0-9]+)      # 1 1/2
           |(?P<n2>[0-9]+)\s*/\s*(?P<d2>[0-9]+)                       # 3/32
-          |(?P<dec>[0-9]+(?:[.,][0-9]+)?|[.,][0-9]+)                    # 2.4  2,4  .5
+          |(?P<dec>[0-9]+(?:[.,][0-9]+)*|[.,][0-9]+)                    # 2.4  2,4  .5  1,000.5
         )\s*(?P<unit>.*?)\s*$""",
     re.VERBOSE,
 )
-_UNIT = re.compile(r"^[A-Za-z°%\"'][A-Za-z°.]{0,19}(?: [A-Za-z]{1,12})?$")
+_UNIT = re.compile(r"^[A-Za-z°%\"'][A-Za-z°./]{0,19}(?: [A-Za-z]{1,12})?$")
+_GROUPED = re.compile(r"[0-9]{1,3}(?:,[0-9]{3})+(?:\.[0-9]+)?|[0-9]{1,3}(?:\.[0-9]{3})+(?:,[0-9]+)?")
+_ASKED = re.compile(r"[1-9][0-9]{0,2},[0-9]{3}")
+BENCH_UNITS = {
+    "meter": "millimeter", "liter": "milliliter", "kilogram": "gram", "hour": "minute",
+    "pascal": "kilopascal",
+}  # fmt: skip
+"""What a number without a unit is in, where that is not the unit wanted: lengths mm, volumes ml, weights g, times min,
+pressures kPa; for all others, such as °C, %, ° or N, it is the unit wanted. House default."""
 _GLYPHS = {"½": " 1/2", "¼": " 1/4", "¾": " 3/4"}
 # How people write units, and what Pint calls them.
 _NAMES = {
@@ -31,8 +45,26 @@ _NAMES = {
     "%": "percent", "pct": "percent", "min": "minute", "mins": "minute", "h": "hour",
     "ml": "milliliter", "l": "liter", "cl": "centiliter", "cups": "cup",
     "tbsp": "tablespoon", "tsp": "teaspoon", "oz": "fluid_ounce", "fl oz": "fluid_ounce",
-    "cents": "cent", "mm": "millimeter", "cm": "centimeter", "m": "meter", "n": "newton",
+    "cents": "cent", "mm": "millimeter", "cm": "centimeter", "m": "meter", "n": "newton", "kpa": "kilopascal",
+    "pa": "pascal", "mbar": "millibar", "hpa": "hectopascal", "cmh2o": "cmH2O", "cmh₂o": "cmH2O", "mmh2o": "mmH2O",
+    "mmh₂o": "mmH2O", "inh2o": "inH2O", "inh₂o": "inH2O", "inhg": "inHg", "mmhg": "mmHg", "psi": "psi",
 }  # fmt: skip
+_FORCES = {"lb": "force_pound", "lbs": "force_pound", "lbf": "force_pound", "oz": "force_ounce", "kg": "kilogram_force",
+           "kgf": "kilogram_force", "g": "gram_force", "p": "gram_force", "kp": "kilogram_force"}  # fmt: skip
+"""What spring balances and string makers write, where a force is wanted: 1 kgf is 9.80665 N (CGPM 1901)."""
+_WEIGHTS = {"oz": "ounce", "lbs": "pound"}
+_heard: ContextVar[list[str] | None] = ContextVar("heard", default=None)
+
+
+@contextmanager
+def bare_numbers() -> Iterator[list[str]]:
+    """Collects, while it is open, one sentence for each number that was read without a unit."""
+    found: list[str] = []
+    token = _heard.set(found)
+    try:
+        yield found
+    finally:
+        _heard.reset(token)
 
 
 @lru_cache(maxsize=1)
@@ -50,6 +82,7 @@ def parse_quantity(
     default_unit: str | None = None,
     minimum: float | None = None,
     maximum: float | None = None,
+    shown: str | None = None,
 ) -> float:
     """Read a typed quantity and give its value in ``unit``.
 
@@ -57,15 +90,18 @@ def parse_quantity(
         text: what was typed, a number with or without a unit.
         unit: the unit wanted, in Pint's names (``"millimeter"``, ``"percent"``, ``"degC"``).
         what: how the message names the quantity.
-        default_unit: taken when no unit was typed; ``None`` means ``unit``.
+        default_unit: taken when no unit was typed; ``None`` means the bench's unit of that kind (``BENCH_UNITS``).
         minimum, maximum: smallest and largest value that can be true, in ``unit``, both allowed.
+        shown: what messages quote, where ``text`` is only a part of what was typed.
 
     Returns:
         The value in ``unit``, finite.
 
     Raises:
-        BadInput: empty, not a number, an unknown unit, a unit of another kind, or outside the range.
+        BadInput: empty, not a number, a number that can be read in two ways ("1,000" is one or one thousand), an
+            unknown unit, a unit of another kind, or outside the range.
     """
+    quoted = (text if shown is None else shown).strip()[:40]
     cleaned = text
     for glyph, plain in _GLYPHS.items():
         cleaned = cleaned.replace(glyph, plain)
@@ -74,68 +110,125 @@ def parse_quantity(
     match = _NUMBER.match(cleaned)
     if match is None:
         raise BadInput(
-            f"“{text.strip()}” is not a number with a unit.",
-            todo=f"Type it like {example(unit)}.", field=what,
+            f"“{quoted}” is not a number with a unit.",
+            todo=f"{what} is typed like {example(unit)}.", field=what,
         )  # fmt: skip
-    number = _number(match, text)
-    typed_unit = match["unit"].strip()
-    value = _convert(number, typed_unit or default_unit or unit, unit, text, what)
+    number = _number(match, quoted, what)
+    typed = match["unit"].strip()
+    taken = typed or default_unit or BENCH_UNITS.get(unit, unit)
+    value = _convert(number, taken, unit, what)
     if not math.isfinite(value):
-        raise BadInput(f"“{text.strip()}” is too large to be true.", todo="Type it again.", field=what)
-    if minimum is not None and value < minimum:
-        raise BadInput(
-            f"{what} cannot be less than {show(minimum, unit)}; {show(value, unit)} was given.",
-            todo="Measure or type it again.", field=what,
-        )  # fmt: skip
-    if maximum is not None and value > maximum:
-        raise BadInput(
-            f"{what} cannot be more than {show(maximum, unit)}; {show(value, unit)} was given.",
-            todo="Measure or type it again.", field=what,
-        )  # fmt: skip
+        raise BadInput(f"“{quoted}” is too large to be true.", todo="Type it again.", field=what)
+    bare = "" if typed else f" A number without a unit is {_bare_words(taken)}."
+    for wrong, bound, word in (
+        (minimum is not None and value < minimum, minimum, "less"),
+        (maximum is not None and value > maximum, maximum, "more"),
+    ):
+        if wrong and bound is not None:
+            raise BadInput(
+                f"{what} cannot be {word} than {show(bound, unit)}; “{quoted}” was given.{bare}",
+                todo="Measure or type it again.", field=what,
+            )  # fmt: skip
+    heard = _heard.get()
+    if heard is not None and not typed:
+        heard.append(f"{what}: {quoted} is read as {quoted}{_spaced(taken)}.")
     return value
 
 
-def _number(match: re.Match[str], text: str) -> float:
+def _spaced(unit: str) -> str:
+    short = SHORT.get(unit, unit)
+    return short if short == "°" else f" {short}"
+
+
+def _bare_words(unit: str) -> str:
+    return {"percent": "in % (a half is 50 %)", "degree": "in degrees"}.get(unit, f"in {SHORT.get(unit, unit)}")
+
+
+def _number(match: re.Match[str], text: str, what: str) -> float:
     groups = match.groupdict()
     try:
         if groups["dec"] is not None:
-            number = float(groups["dec"].replace(",", "."))
+            number = float(_plain(groups["dec"], text, what))
         elif groups["n1"] is not None:
             number = int(groups["whole"]) + int(groups["n1"]) / int(groups["d1"])
         else:
             number = int(groups["n2"]) / int(groups["d2"])
     except (ZeroDivisionError, OverflowError, ValueError):
-        raise BadInput(f"“{text.strip()[:40]}” has no value.", todo="Type it again.") from None
+        raise BadInput(f"“{text}” has no value.", todo="Type it again.", field=what) from None
     return -number if groups["sign"] in ("-", "−") else number
 
 
-def _convert(number: float, typed: str, unit: str, text: str, what: str) -> float:
-    name = _NAMES.get(typed.lower(), typed)
+def _plain(digits: str, text: str, what: str) -> str:
+    """Digits with one point at most; groups of three are joined where nobody can read them otherwise.
+
+    Raises:
+        BadInput: "1,000", which is one in one country and one thousand in another; or groups that are none.
+    """
+    if _ASKED.fullmatch(digits):
+        whole, part = digits.split(",")
+        raise BadInput(
+            f"“{text}” can be read as {int(whole)} or as {whole}{part}.",
+            todo=f"Type {whole}{part}, or {whole}.{part} with a point.", field=what,
+        )  # fmt: skip
+    marks = [c for c in digits if c in ",."]
+    if len(marks) <= 1:
+        return digits.replace(",", ".")
+    if not _GROUPED.fullmatch(digits):
+        raise ValueError(digits)
+    if len(set(marks)) == 1:
+        return re.sub("[.,]", "", digits)
+    return digits.replace(marks[0], "").replace(",", ".")
+
+
+def _convert(number: float, typed: str, unit: str, what: str) -> float:
+    low = typed.lower()
+    name = _NAMES.get(low, typed)
+    if unit == "newton":
+        name = _FORCES.get(low, name)
+    elif unit in ("gram", "kilogram"):
+        name = _WEIGHTS.get(low, name)
     if name == unit:
         return number
     import pint
 
     unknown = BadInput(
-        f"“{typed[:40]}” is not a unit that is known here.", todo=f"Type it like {example(unit)}.", field=what
+        f"“{typed[:40]}” is not a unit that is known here.", todo=f"{what} is typed like {example(unit)}.", field=what
     )
-    if not _UNIT.match(typed):  # Pint would take whole expressions
+    if name == typed and not _UNIT.match(typed):  # Pint would take whole expressions
         raise unknown
+    other = BadInput(
+        f"“{typed[:40]}” does not measure this; {_lowered(what)} is wanted in {SHORT.get(unit, unit)}.",
+        todo=f"Type it like {example(unit)}.", field=what,
+    )  # fmt: skip
     try:
-        return float(_registry().Quantity(number, name).to(unit).magnitude)
+        registry = _registry()
+        if (name in ANGLES) != (unit in ANGLES) and unit != name and _plain_number(name) != _plain_number(unit):
+            raise other  # to the arithmetic an angle is a plain number: 5 % would be 2.86°
+        return float(registry.Quantity(number, name).to(unit).magnitude)
     except pint.DimensionalityError:
-        raise BadInput(
-            f"“{typed}” does not measure this; {what.lower()} wants {SHORT.get(unit, unit)}.",
-            todo=f"Type it like {example(unit)}.", field=what,
-        ) from None  # fmt: skip
+        raise other from None
     except (pint.PintError, ValueError, AttributeError, TypeError, ArithmeticError):
         raise unknown from None
+
+
+ANGLES = ("degree", "radian", "turn", "arcminute", "arcsecond", "rad")
+_NUMBERS = ("percent", "dimensionless", "ppm", "count")
+
+
+def _plain_number(name: str) -> bool:
+    return name in _NUMBERS
+
+
+def _lowered(what: str) -> str:
+    """The name in the middle of a sentence: "The air" becomes "the air", "A4" stays."""
+    return what[:1].lower() + what[1:] if what[1:2].islower() or what[1:2] == " " else what
 
 
 SHORT = {
     "millimeter": "mm", "degree": "°", "percent": "%", "degC": "°C", "milliliter": "ml", "minute": "min",
     "newton": "N", "cent": "cents", "gram": "g", "day": "days", "turn": "turns",
     "milliliter/minute": "ml/min", "dimensionless": "of its weight", "kilopascal": "kPa", "liter": "l",
-    "kilogram": "kg", "second": "s",
+    "kilogram": "kg", "second": "s", "meter": "m", "pascal": "Pa", "hour": "h",
 }  # fmt: skip
 
 

@@ -56,16 +56,23 @@ def read_rows(
     return found
 
 
-PRESSURES = {"pressure_pa": 1.0, "pressure_kpa": 1000.0}
+PRESSURES = {
+    "pressure_pa": 1.0, "pressure_kpa": 1000.0, "pressure_hpa": 100.0, "pressure_mbar": 100.0,
+    "pressure_cmh2o": 98.0665, "pressure_mmh2o": 9.80665, "pressure_inh2o": 249.0889, "pressure_mmhg": 133.3224,
+    "pressure_inhg": 3386.389, "pressure_psi": 6894.757,
+}  # fmt: skip
+"""Columns of pressure and what one of them is in Pa: NIST SP 811, appendix B.8 (water and mercury conventional)."""
+TIMES = {"time_s": 1.0, "time_ms": 0.001}
 
 
 def read_record(path: Path) -> tuple[list[float], list[float]]:
-    """Times in s and pressures in Pa of a leak test.
+    """Times in s and pressures in Pa of a leak test; the head line says what they are written in.
 
     Raises:
         BadInput: as :func:`read_rows`.
     """
     rows = read_rows(
-        path, ("time_s", tuple(PRESSURES)), lambda t, p, name: (float(t), float(p) * PRESSURES[name])
+        path, (tuple(TIMES), tuple(PRESSURES)),
+        lambda t, p, time, pressure: (float(t) * TIMES[time], float(p) * PRESSURES[pressure]),
     )  # fmt: skip
     return [t for t, _ in rows], [p for _, p in rows]

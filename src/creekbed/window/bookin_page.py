@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QDateTimeEdit, QGridLayout, QHBoxLayout
 from creekbed.core.catalogue.models import Family
 from creekbed.core.catalogue.surfaces import Question, questions
 from creekbed.core.climate.acclimatise import acclimatise
+from creekbed.core.climate.journey import arrives, is_journey, parse_legs
 from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.explain import span
 from creekbed.core.renters import RENTERS
@@ -111,7 +112,7 @@ class BookInPage(Page):
         self.case = QLineEdit()
         self.case.setObjectName("case_c")
         self.case.setAccessibleName("Temperature on the instrument, if it came from heat or cold")
-        self.case.setPlaceholderText("4 °C; leave empty if it feels like the room")
+        self.case.setPlaceholderText("4 °C, or its way: 2 h at −5 °C; 10 min at 12 °C")
         self.case.textChanged.connect(lambda text: self._climate())
         right.addWidget(label("Temperature in the case, if from heat or cold", "small"))
         case_line = row(self.case)
@@ -305,21 +306,30 @@ class BookInPage(Page):
             self.climate.setText("")
             return
         limits = self.shop.catalogue.house.limits
+        journey = ""
         try:
-            case = parse_quantity(text, "degC", what="The case's temperature", minimum=-40, maximum=70)
+            case, journey = self._case_c(text)
             tau = self._tau()
             answer = acclimatise(case, limits.room_c, limits.room_rh, tau, limits.acclimatise_tolerance_c)
         except CreekbedError as error:
             self.climate.setText(error.happened)
             return
         if answer.minutes < 1:
-            self.climate.setText("Near enough to the room: it may be opened.")
+            self.climate.setText(f"{journey} Near enough to the room: it may be opened.".strip())
             return
         dew = " It is colder than the dew point: opened now, it would gather water." if answer.condenses else ""
         self.climate.setText(
-            f"Keep it closed for {span(answer.minutes)}.{dew} "
-            f"Room {limits.room_c:g} °C, dew point {answer.dew_point_c:.1f} °C."
+            f"{journey} Keep it closed for {span(answer.minutes)}.{dew} "
+            f"Room {limits.room_c:g} °C, dew point {answer.dew_point_c:.1f} °C.".strip()
         )
+
+    def _case_c(self, text: str) -> tuple[float, str]:
+        """The case's temperature, °C, as it was read or as its journey left it, and what is said of the journey."""
+        if not is_journey(text):
+            return parse_quantity(text, "degC", what="The case's temperature", minimum=-40, maximum=70), ""
+        room = self.shop.catalogue.house.limits.room_c
+        found = arrives(room, parse_legs(text), self._tau())
+        return found.careful(room), found.words()
 
     def _tau(self) -> float:
         try:
@@ -353,7 +363,7 @@ class BookInPage(Page):
                 return
             case = None
             if self.case.text().strip():
-                case = parse_quantity(self.case.text(), "degC", what="The case's temperature", minimum=-40, maximum=70)
+                case, _ = self._case_c(self.case.text())
             new = found.kind == "new"
             job.append(
                 intake.book_in(

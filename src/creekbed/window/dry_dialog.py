@@ -95,13 +95,13 @@ class DryDialog(QDialog):
                 f, last = view.fit, view.minutes[-1]
                 end = max(last * 1.3, last + min(f.minutes_95[1], 4 * max(last, 10.0)), 5.0)
                 t = np.linspace(view.minutes[0], end, 200)
-                curve = f.dry_g + f.left_g * np.exp(-(t - last) / f.tau_min)
+                curve = f.curve(t)
                 past = t <= last
                 self.plot.plot(t[past], curve[past], pen=pg.mkPen(c.q("deep"), width=3))
                 self.plot.plot(t[~past], curve[~past], pen=pg.mkPen(c.q("deep"), width=2, style=Qt.PenStyle.DashLine))
                 self.plot.addItem(
                     pg.InfiniteLine(
-                        f.dry_g + view.limit_g, angle=0, pen=pg.mkPen(c.q("warn"), style=Qt.PenStyle.DotLine),
+                        f.likeliest[1] + view.limit_g, angle=0, pen=pg.mkPen(c.q("warn"), style=Qt.PenStyle.DotLine),
                         label="dry enough", labelOpts={"position": 0.85, "color": c.q("warn")},
                     )
                 )  # fmt: skip
@@ -114,7 +114,9 @@ class DryDialog(QDialog):
                     [view.minutes[n] for n in out], [view.grams[n] for n in out], pen=None, symbol="x", symbolSize=10,
                     symbolBrush=c.q("warn"), symbolPen=pg.mkPen(c.q("warn")),
                 )  # fmt: skip
-        out_words = f" {len(view.fit.left_out)} left out." if view.fit is not None and view.fit.left_out else ""
+        out_words = ""
+        if view.fit is not None and not view.fit.notes and view.fit.left_out:
+            out_words = f" {len(view.fit.left_out)} left out."
         self.said.setText(view.words() + out_words)
         restyle(self.said, tone="" if view.fit is not None else "muted")
         self.end.setEnabled(view.fit is not None and view.fit.is_dry)

@@ -238,7 +238,7 @@ def _mix(shop: Shop, act: Act, view: JobView, mix: MixPlan | None) -> dict[str, 
     plan = mix or plan_mix(shop, recipe)
     made = make_mix(shop, act, plan, view.job.id)
     return {
-        "stock_ml": plan.mix.stock_rounded_ml, "diluent_ml": plan.mix.diluent_rounded_ml,
+        "stock_ml": plan.bottle_ml, "diluent_ml": plan.mix.diluent_rounded_ml,
         "strength_pct": made.strength_pct, "lot": made.id,
     }  # fmt: skip
 

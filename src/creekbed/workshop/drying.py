@@ -37,10 +37,11 @@ class DryingView:
             return self.problem
         low, high = self.fit.left_95
         left = f"{self.fit.left_g:.2g} g of water left ({low:.2g} to {high:.2g}, 95 %)"
+        notes = "".join(f" {note}" for note in self.fit.notes)
         if self.fit.is_dry:
-            return f"Dry enough to case: {left}."
+            return f"Dry enough to case: {left}.{notes}"
         first, last = self.fit.minutes_95
-        return f"{left}. Dry in {span(first)} to {span(last)}; {self.limit_g:g} g may stay."
+        return f"{left}. Dry in {span(first)} to {span(last)}; {self.limit_g:g} g may stay.{notes}"
 
 
 def can_be_weighed(wait: Wait) -> bool:

@@ -13,7 +13,6 @@ from creekbed.core.catalogue.load import Catalogue
 from creekbed.core.catalogue.models import Recipe, Supply
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.mixes import Mix, TwoSteps, between, in_two_steps, most_from
-from creekbed.core.hygiene.strengths import water_for_ethanol_ml
 from creekbed.core.procedure.build import BuiltStep
 from creekbed.core.supplies.stock import draw
 from creekbed.core.text import line
@@ -190,6 +189,7 @@ class MixPlan:
         second: what fills it up, where that is not water. most_ml: what the bottle still makes.
         water_ml: water that is added, ml; alcohol and water shrink, so that it is more than what is missing.
         steps: two steps, where one would ask for less than the measure can tell.
+        only_in_steps: one step would miss the strength by more than is allowed; ``mix`` is then the second of the two.
     """
 
     recipe: Recipe
@@ -199,6 +199,14 @@ class MixPlan:
     second: Lot | None
     water_ml: float
     steps: TwoSteps | None
+    only_in_steps: bool = False
+
+    @property
+    def bottle_ml(self) -> float:
+        """What is taken out of the bottle, ml."""
+        if self.only_in_steps and self.steps is not None:
+            return self.steps.first.stock_rounded_ml
+        return self.mix.stock_rounded_ml
 
 
 def bottles(shop: Shop, recipe: Recipe) -> list[Lot]:
@@ -254,9 +262,21 @@ def plan_mix(
     if second is not None and second.id == lot.id:
         raise BadInput("A bottle cannot be filled up with itself.", todo="Take water, or another bottle.")
     assert lot.strength_pct is not None
-    mix = between(lot.strength_pct, (second.strength_pct or 0.0) if second is not None else 0.0, target, make, marks)
+    filler = (second.strength_pct or 0.0) if second is not None else 0.0
+    steps, only = None, False
+    try:
+        mix = between(lot.strength_pct, filler, target, make, marks, basis=recipe.basis)
+    except Refused as refused:
+        if not refused.fields.get("coarse") or second is not None:
+            raise
+        steps, only = in_two_steps(lot.strength_pct, target, make, marks), True
+        mix = steps.second
+    if not only and second is None and abs(mix.strength_error_pct) > COARSE * target:
+        steps = _better_in_steps(mix, lot.strength_pct, target, make, marks)
+    water = 0.0 if second is not None else mix.diluent_rounded_ml
     most = most_from(lot.amount, lot.strength_pct, target) if second is None else make
-    for bottle, wanted in ((lot, mix.stock_rounded_ml), *(((second, mix.diluent_rounded_ml),) if second else ())):
+    plan = MixPlan(recipe, lot, mix, most, second, water, steps, only)
+    for bottle, wanted in ((lot, plan.bottle_ml), *(((second, mix.diluent_rounded_ml),) if second else ())):
         if wanted > bottle.amount + 1e-9:
             raise Refused(
                 f"{wanted:g} ml are needed, {bottle.amount:g} ml are left in the bottle.",
@@ -264,15 +284,15 @@ def plan_mix(
                 if second is None else "Make less, or take another bottle.",
                 most_ml=most,
             )  # fmt: skip
-    steps = None
-    if second is None and abs(mix.strength_error_pct) > COARSE * target:
-        steps = in_two_steps(lot.strength_pct, target, make, marks)
-        if abs(steps.second.strength_error_pct) >= abs(mix.strength_error_pct):
-            steps = None
-    water = 0.0 if second is not None else mix.diluent_rounded_ml
-    if recipe.basis == "v/v" and second is None and 0 < mix.strength_pct < lot.strength_pct:
-        water, _ = water_for_ethanol_ml(mix.stock_rounded_ml, lot.strength_pct, mix.strength_pct)
-    return MixPlan(recipe, lot, mix, most, second, water, steps)
+    return plan
+
+
+def _better_in_steps(mix: Mix, strength: float, target: float, make: float, marks: float) -> TwoSteps | None:
+    try:
+        steps = in_two_steps(strength, target, make, marks)
+    except Refused:  # the measure cannot hold them
+        return None
+    return steps if abs(steps.second.strength_error_pct) < abs(mix.strength_error_pct) else None
 
 
 def _bottle(every: Sequence[Lot], lot_id: int) -> Lot:
@@ -284,7 +304,7 @@ def _bottle(every: Sequence[Lot], lot_id: int) -> Lot:
 
 def make_mix(shop: Shop, act: Act, plan: MixPlan, job_id: int | None) -> Lot:
     """Make the mix inside a use case: the bottles are drawn down, the mix becomes a lot with a discard time."""
-    bottle = _draw_bottle(act, plan.lot, plan.mix.stock_rounded_ml, job_id)
+    bottle = _draw_bottle(act, plan.lot, plan.bottle_ml, job_id)
     discard = act.now + timedelta(hours=plan.recipe.keeps_hours)
     names = [bottle.lot or "bottle"]
     if plan.second is not None:

@@ -1,8 +1,12 @@
 """The leak test: a closed joint is pumped to a low pressure and left alone; how fast the pressure falls is the leak.
 
 What else spoils it is fitted beside it: air that was warmed by pumping cools and takes pressure along (a sudden pump-up
-loses 1 − 1/γ = 28.6 % without any leak), and a slow drift of temperature (1 K is 346 Pa) falls or rises whatever the
-pressure. Room air, never breath: breath cools for minutes. Low pressure, so that sprung pads do not lift.
+loses 1 − 1/γ = 28.6 % without any leak), a slow drift of temperature (1 K is 346 Pa) falls or rises whatever the
+pressure, and a gauge shows something at nothing. Room air, never breath: breath cools for minutes. Low pressure, so
+that sprung pads do not lift.
+
+A fine gap lets air through as the pressure, a hole as its root; most leaks lie between, and several at once do too. So
+the flow is taken as a power of the pressure whose exponent may change on the way, as far as the readings tell it.
 """
 
 from __future__ import annotations
@@ -34,12 +38,32 @@ DRIFT_PRIOR = 1.0
 HEAT_PRIOR, HEAT_TAU_S, HEAT_TAU_SPREAD = 0.16, 3.0, 0.5
 """Heat expected of a hurried pump-up as a share of the peak (standard deviation); how fast it goes, s, and within what
 factor (standard deviation of the logarithm): house default."""
+OFFSET_PRIOR = 10.0
+"""What a gauge that was zeroed may show at nothing, Pa, where no quiet stretch tells (standard deviation): house
+default."""
+EXPONENT, BEND = (0.78, 0.2), (0.0, 0.06)
+"""Exponent of the flow over the pressure at the reference pressure: 0.5 is a hole, 1 a gap, more a pad that opens under
+pressure (ASTM E779 for 0.5 to 1); and its change for each factor e of pressure: a gap beside a hole has about 0.06, a
+path with an entry loss −0.09, by their algebra. Mean and standard deviation: house default."""
+SLOW_HEAT, SLOW_TAU_S = 0.02, 8.0
+"""Heat of hose and bulb goes slower than that of the joint: its share of the peak (standard deviation) and its time
+constant, s: house default."""
 EMPTY_SHARE, EMPTY_DOUBT = 0.05, 0.01
-"""Under this share of the peak neither law is the whole truth: holes turn into gaps, pads settle; readings there are
+"""Under this share of the peak no law is the whole truth: holes turn into gaps, pads settle; readings there are
 believed to within this share of the peak only (standard deviation): house default."""
-SETTLE_S = 0.15
-"""How long after the peak the last stroke of the pump is over for certain, s: house default."""
-Law = Literal["laminar", "orifice"]
+SETTLE_S, LAG_S, LAG_DOUBT = 0.15, 0.6, 0.004
+"""How long after the peak the last stroke of the pump is over for certain, s; how long a slow gauge lags behind, s, and
+to within what share of the peak it is believed till then (standard deviation): house default."""
+LONGEST_S, SLOWEST_S, FASTEST_S = 1200.0, 3.0, 0.0005
+"""A leak test lasts no longer, and its gauge reads no slower and no faster, s: house default."""
+RISES = 0.04
+"""A pressure that rises by more than this share of the peak, after the pump stopped, is no leak test: house default."""
+STRANGE = 0.03
+"""Where the curve misses the readings by more than this share of the peak, it is no leak: house default."""
+Law = Literal["laminar", "orifice", "between"]
+LAW_WORDS: dict[Law, str] = {
+    "laminar": "a fine gap", "orifice": "a hole", "between": "a crack, or a gap beside a hole",
+}  # fmt: skip
 MOST_READINGS, BEGINNING = 95, 30
 
 
@@ -48,37 +72,43 @@ class LeakFit:
     """What the fall of pressure says.
 
     Attributes:
-        law: "laminar" (a fine gap: p falls as e^(−t/τ)) or "orifice" (a hole: √p falls in a line), by AIC.
-        weight: Akaike weight of that law against the other, 0.5 to 1.
+        law: "laminar" (a fine gap: p falls as e^(−t/τ)), "orifice" (a hole: √p falls in a line) or "between".
+        weight: how sure that is, 0 to 1.
+        exponent: of the flow over the pressure, with its standard uncertainty: 1 for a gap, 0.5 for a hole.
         flow: leak at the reference pressure, ml/min of room air, with its standard uncertainty.
-        rate: 1/τ in 1/s for laminar; −d√p/dt in √Pa/s for orifice.
+        rate: fall of the pressure by the leak alone, at the reference pressure, Pa/s.
         p0: pressure at the start of the fall, Pa, once the heat has gone.
-        start_s: when the fall begins.
-        heat: pressure that compression heat took, Pa; 0 where the fit needs none. heat_tau_s: its time constant.
+        start_s: when the fall begins. offset: what the gauge shows at nothing, Pa.
+        heat: pressure that compression heat took, Pa; u_heat: its standard uncertainty. heat_tau_s: its time constant.
         drift: Pa/s, falling or rising whatever the pressure; u_drift: its standard uncertainty.
+        shape: exponent, its bend and the slow heat, Pa, of the likeliest curve.
         notes: what was seen besides, in words.
     """
 
     law: Law
     weight: float
+    exponent: Reading
     flow: Reading
     rate: float
     p0: float
     start_s: float
+    offset: float
     heat: float
+    u_heat: float
     heat_tau_s: float
     drift: float
     u_drift: float
+    shape: tuple[float, float, float]
     notes: tuple[str, ...]
 
     @property
     def tau_s(self) -> float:
-        """Time constant of a laminar leak, s; infinite where nothing leaks."""
-        return 1 / self.rate if self.law == "laminar" and self.rate > 0 else math.inf
+        """Time constant of the fall at the reference pressure, s; infinite where nothing leaks."""
+        return P_REF / self.rate if self.rate > 0 else math.inf
 
     def pressure(self, times: Array) -> Array:
         """The fitted curve at rising times, s; Pa."""
-        return self._curve(times, self.drift, self.heat)
+        return self._curve(times, self.drift, self.heat) + self.offset
 
     def leak_only(self, times: Array) -> Array:
         """What the leak alone would do from where the heat left it, Pa."""
@@ -86,11 +116,9 @@ class LeakFit:
 
     def _curve(self, times: Array, drift: float, heat: float) -> Array:
         t = np.maximum(np.asarray(times, dtype=float) - self.start_s, 0.0)
-        if self.law == "orifice":
-            x = np.array([[self.p0, self.rate, drift, heat, math.log(self.heat_tau_s)]])
-            return _through_a_hole(x, np.append(0.0, t))[0, 1:]
-        fall, by_drift, by_heat = _answers(np.array([self.rate]), np.array([self.heat_tau_s]), t)
-        return np.asarray(self.p0 * fall[0] + drift * by_drift[0] + heat * by_heat[0])
+        x = np.array([[self.p0, self.rate, 0.0, self.shape[0], self.shape[1], drift, self.shape[2] if heat else 0.0]])
+        drawn = np.array([[heat, math.log(self.heat_tau_s)]])
+        return np.asarray(falls(x, drawn, np.append(0.0, t))[0, 1:])
 
 
 def cone_volume_l(wide_mm: float, narrow_mm: float, length_mm: float) -> float:
@@ -121,51 +149,54 @@ def fit_leak(
 ) -> LeakFit:
     """Fit the fall of pressure after the pump stops.
 
-    A quiet stretch before pumping (at least 5 readings near 0) tells the drift; without one a house default stands for
-    what a room may do unseen, and widens the interval.
+    A quiet stretch before pumping (at least 5 readings near 0) tells the drift and what the gauge shows at nothing;
+    without one, house defaults stand for what a room and a gauge may do unseen, and widen the interval.
 
     Args:
         times_s, pressures_pa: readings, gauge pressure, shape (n,), times rising.
         volume_l: joint, hose and bulb together, l. u_volume_l: its standard uncertainty.
 
     Returns:
-        The law with the smaller AIC, its flow with what the other law would say weighed in.
+        The flow at the reference pressure, whatever the exponent may be.
 
     Raises:
-        BadInput: too few readings, times that do not rise, a peak too low or so high that pads lift, no volume.
+        BadInput: too few readings, times that do not rise or cannot be seconds, a peak too low or so high that pads
+            lift, no volume, a pressure that rises, or a curve that is no leak's.
 
     Reference:
-        linear Gaussian model integrated over its nuisances (Gelman et al., Bayesian Data Analysis, ch. 14);
-        Akaike 1974; weights: Burnham and Anderson 2002, 2.9.
+        everything but the heat integrated about its best (Laplace: Tierney and Kadane 1986), the heat on a grid that
+        is laid along what the readings leave open; flow as a power of pressure: ASTM E779.
     """
     t = np.asarray(times_s, dtype=float)
     p = np.asarray(pressures_pa, dtype=float)
     _need(t, p, volume_l, u_volume_l)
     peak = _pumped(t, p)
-    drift0, u_drift0 = _quiet(t, p, peak)
+    still = _quiet(t, p, peak)
     t_fall, p_fall = t[peak:] - t[peak], p[peak:]
     if len(t_fall) < 12:
         raise BadInput("The fall is too short to say anything.", todo="Let it stand for half a minute.")
+    top = float(p_fall[0]) - still.offset
+    _need_fall(p_fall - still.offset, top)
     noise = _noise(p_fall)
-    t_fall, p_fall, noises = _thinned(t_fall, p_fall, noise)
-    doubt = np.where(p_fall < EMPTY_SHARE * p_fall[0], EMPTY_DOUBT * p_fall[0], 0.0)
-    given = (t_fall, p_fall, np.hypot(noises, doubt), drift0, u_drift0)
-    gap = _fit_gap(*given)
-    hole = _fit_hole(*given, gap.aic)
-    best: dict[Law, _Fit] = {"laminar": gap, "orifice": hole}
-    flows = {law: _flow(f, volume_l) for law, f in best.items()}
-    low = min(f.aic for f in best.values())
-    weights = {law: math.exp(-0.5 * min(f.aic - low, 700.0)) for law, f in best.items()}
-    total = sum(weights.values())
-    chosen = min(best, key=lambda law: best[law].aic)
-    fit = best[chosen]
-    flow = flows[chosen][0]
-    mixed = sum(weights[law] * (flows[law][1] ** 2 + (flows[law][0] - flow) ** 2) for law in best) / total
-    u = math.hypot(math.sqrt(mixed), flow * u_volume_l / volume_l)
-    notes = _notes(fit, p_fall[0], drift0, u_drift0)
+    fit = _fit(t_fall, p_fall, noise, still, top)
+    off = p_fall - falls(fit.x[None], fit.drawn[None], np.append(0.0, t_fall))[0, 1:] - float(fit.x[2])
+    hangs = _hangs_on(off)
+    if hangs > 1.2:  # neighbours err alike: so many readings say less than so many
+        fit = _fit(t_fall, p_fall, noise * hangs, still, top)
+    strange = float(np.sqrt(np.mean(off**2))) / top
+    if strange > STRANGE:
+        raise BadInput(
+            f"This does not look like a leak: the pressure misses every leak's curve by {strange * top:.0f} Pa.",
+            todo="Let it stand untouched for half a minute, plugs and hose tight, and record it again.",
+        )
+    per = volume_l / P_ATM * 60_000.0
+    u = math.hypot(fit.u_rate * per, fit.rate * per * u_volume_l / volume_l)
+    law, weight = fit.law()
     return LeakFit(
-        chosen, weights[chosen] / total, Reading(max(flow, 0.0), u, "milliliter/minute", "leak test"), fit.rate, fit.p0,
-        float(t[peak]), fit.heat, fit.heat_tau, fit.drift, fit.u_drift, notes,
+        law, weight, Reading(fit.exponent, fit.u_exponent, "dimensionless", "leak test"),
+        Reading(fit.rate * per, u, "milliliter/minute", "leak test"), max(float(fit.x[1]), 0.0), float(fit.x[0]),
+        float(t[peak]), float(fit.x[2]), float(fit.drawn[0]), fit.u_heat, math.exp(float(fit.drawn[1])),
+        float(fit.x[5]), fit.u_drift, (float(fit.x[3]), float(fit.x[4]), float(fit.x[6])), _notes(fit, top, still),
     )  # fmt: skip
 
 
@@ -176,12 +207,36 @@ def _need(t: Array, p: Array, volume: float, u_volume: float) -> None:
         raise BadInput("That is more than a leak test holds.", todo="Half a minute is enough.")
     if not (np.isfinite(t).all() and np.isfinite(p).all()) or (np.diff(t) <= 0).any():
         raise BadInput("The readings are not in the order of time.", todo="Record it again.")
+    each, whole = float(np.median(np.diff(t))), float(t[-1] - t[0])
+    if each > SLOWEST_S or whole > LONGEST_S:
+        raise BadInput(
+            f"The readings are {each:.3g} s apart and last {whole:.3g} s: no leak test does.",
+            todo="Are the times in milliseconds? They are read as seconds.",
+        )
+    if each < FASTEST_S:
+        raise BadInput(f"The readings are {each:.2g} s apart: no gauge reads so fast.", todo="Give times in seconds.")
     if not 0.005 <= volume <= 200 or not 0 <= u_volume < volume:
         raise BadInput("The volume must be between 5 ml and 200 l.", todo="Count joint, hose and bulb.")
     if p.max() > HIGHEST:
         raise BadInput(f"{p.max() / 1000:.1f} kPa lifts sprung pads.", todo="Pump to 2.5 kPa and hold no more than 6.")
     if p.max() < LOWEST_PEAK:
         raise BadInput("It was hardly pumped up.", todo="Close it and pump to about 2.5 kPa.")
+
+
+def _need_fall(p: Array, top: float) -> None:
+    """What rises while it stands is pumped still, or warmed by more than a room does."""
+    if top < LOWEST_PEAK / 2:
+        raise BadInput("It was hardly pumped up.", todo="Close it and pump to about 2.5 kPa.")
+    tenth = max(len(p) // 10, 3)
+    means = [float(p[n : n + tenth].mean()) for n in range(0, len(p) - tenth + 1, tenth)]
+    low = means[0]
+    for mean in means[1:]:
+        if mean - low > RISES * top:
+            raise BadInput(
+                f"The pressure rises by {mean - low:.0f} Pa while it stands: this does not look like a leak.",
+                todo="Hands off the joint and the bulb, let it take the room's warmth, and record it again.",
+            )
+        low = min(low, mean)
 
 
 def _pumped(t: Array, p: Array) -> int:
@@ -194,25 +249,56 @@ def _pumped(t: Array, p: Array) -> int:
     return min(int(np.searchsorted(t, t[top] + SETTLE_S)), len(t) - 1)
 
 
-def _quiet(t: Array, p: Array, peak: int) -> tuple[float, float]:
-    """Drift before pumping and its standard uncertainty, Pa/s."""
-    before = np.flatnonzero(p[:peak] > 0.05 * p[peak])
+@dataclass(frozen=True)
+class _Still:
+    """What the quiet stretch says: drift, Pa/s, and what the gauge shows at nothing, Pa, each with its uncertainty."""
+
+    drift: float = 0.0
+    u_drift: float = DRIFT_PRIOR
+    offset: float = 0.0
+    u_offset: float = OFFSET_PRIOR
+    seen: bool = False
+
+
+def _quiet(t: Array, p: Array, peak: int) -> _Still:
+    first = float(np.median(p[:5]))
+    before = np.flatnonzero(np.abs(p[:peak] - first) > 0.05 * (p[peak] - first))
     end = int(before[0]) if len(before) else peak
-    if end < 5 or t[end - 1] - t[0] < 1.0:
-        return 0.0, DRIFT_PRIOR
+    if end < 5 or t[end - 1] - t[0] < 1.0 or abs(first) > 0.25 * p[peak]:
+        return _Still()
     x, y = t[:end] - t[:end].mean(), p[:end]
     sxx = float(x @ x)
     slope = float(x @ y) / sxx
     rest = y - y.mean() - slope * x
-    s2 = float(rest @ rest) / max(end - 2, 1)
+    s2 = max(float(rest @ rest) / max(end - 2, 1), 0.05**2)
     # what the room does next is not quite what it did before: a tenth of the unseen is kept
-    return slope, math.hypot(1.5 * math.sqrt(s2 / sxx), 0.1 * DRIFT_PRIOR)
+    u_slope = math.hypot(1.5 * math.sqrt(s2 / sxx), 0.1 * DRIFT_PRIOR)
+    # what it showed at first; that a little air was warmed or squeezed by then is not known
+    u_first = math.hypot(math.sqrt(s2 / end), 0.5 * abs(slope) * float(t[end - 1] - t[0]))
+    return _Still(slope, u_slope, float(y.mean()), math.hypot(u_first, 1.0), True)
 
 
 def _noise(p: Array) -> float:
     """Standard deviation of the gauge's noise from second differences, which a smooth fall does not touch; Pa."""
     second = np.diff(p, 2)
-    return max(float(np.median(np.abs(second - np.median(second)))) * 1.4826 / math.sqrt(6), 0.05)
+    values = np.unique(p)
+    # a coarse gauge shows the same number again and again: its step is noise too (JCGM 100, F.2.2.1)
+    step = float(np.diff(values).min()) if 1 < len(values) < 0.8 * len(p) else 0.0
+    seen = float(np.median(np.abs(second - np.median(second)))) * 1.4826 / math.sqrt(6)
+    return max(math.hypot(seen, step / math.sqrt(12)), 0.05)
+
+
+def _hangs_on(off: Array) -> float:
+    """By how much the noise counts for more because neighbouring readings err alike, 1 and more.
+
+    Reference:
+        Bartlett 1946: the variance of a mean of AR(1) noise grows by (1 + ρ)/(1 − ρ).
+    """
+    away = off - off.mean()
+    whole = float(away @ away)
+    rho = float(away[1:] @ away[:-1]) / whole if whole > 0 else 0.0
+    rho = min(max(rho - 2 / math.sqrt(len(off)), 0.0), 0.95)
+    return math.sqrt((1 + rho) / (1 - rho))
 
 
 def _thinned(t: Array, p: Array, noise: float) -> tuple[Array, Array, Array]:
@@ -235,229 +321,240 @@ def _thinned(t: Array, p: Array, noise: float) -> tuple[Array, Array, Array]:
     return means[0], means[1], noise / np.sqrt(sizes)
 
 
+P0, RATE, OFFSET, N, M, DRIFT, SLOW = range(7)
+"""Places of what is fitted about its best: pressure, fall at the reference pressure, offset, exponent, its bend, drift,
+slow heat."""
+
+
 @dataclass(frozen=True)
 class _Fit:
-    law: Law
+    """Means and spreads over what the readings leave open; x and drawn: the likeliest curve's parameters."""
+
     rate: float
-    p0: float
-    heat: float
-    heat_tau: float
+    u_rate: float
+    exponent: float
+    u_exponent: float
     drift: float
     u_drift: float
-    aic: float
-    flow: float
-    """Mean of rate times what it is worth at the reference pressure; ``u_flow`` its standard deviation."""
-    u_flow: float
+    heat: float
+    u_heat: float
+    x: Array
+    drawn: Array
 
-
-def _answers(rates: Array, taus: Array, t: Array) -> tuple[Array, Array, Array]:
-    """How a joint with a laminar leak answers, for each pair: to 1 Pa, a drift of 1 Pa/s, 1 Pa of air that cools.
-
-    The leak works on the whole pressure, so that what drift and heat bring leaks away too:
-    dp/dt = −rate·p + drift − (heat/τ)·e^(−t/τ), from p0 + heat, in closed form.
-
-    Args:
-        rates, taus: of each pair, shape (pairs,), 1/s and s. t: shape (times,), s.
-
-    Returns:
-        Three arrays of shape (pairs, times); the last is e^(−t/τ) where nothing leaks.
-    """
-    r, q = rates[:, None], 1 / taus[:, None]
-    fall = np.exp(-r * t)
-    drift = np.where(r * t < 1e-6, t, -np.expm1(-r * t) / np.maximum(r, 1e-300))
-    gap = r - q
-    gap = np.where(np.abs(gap) < 1e-6, 1e-6, gap)
-    return fall, drift, fall - q * (np.exp(-q * t) - fall) / gap
+    def law(self) -> tuple[Law, float]:
+        """The likeliest of gap, hole and what lies between, and how likely it is."""
+        u = max(self.u_exponent, 1e-6)
+        gap = 0.5 * math.erfc((0.87 - self.exponent) / u / math.sqrt(2))
+        hole = 0.5 * math.erfc((self.exponent - 0.63) / u / math.sqrt(2))
+        chances: dict[Law, float] = {"laminar": gap, "orifice": hole, "between": 1 - gap - hole}
+        best = max(chances, key=lambda law: chances[law])
+        return best, chances[best]
 
 
 LONGEST_STEP_S = 0.5
 
 
-def _through_a_hole(x: Array, t: Array) -> Array:
-    """Pressure of a joint with a hole: dp/dt = −2k·√p + drift − (heat/τ)·e^(−t/τ), from p0 + heat.
+def falls(x: Array, drawn: Array, t: Array) -> Array:
+    """Pressure of a leaking joint: dp/dt = −rate·y(p/p_ref) + drift − cooling, from p0 + heat.
 
-    By symmetric splitting (Strang 1968): the hole alone is exact, √p falls in a line; drift and heat alone too.
+    ln y = n·ln(p/p_ref) + m/2·ln²(p/p_ref). By symmetric splitting (Strang 1968): in each step the leak goes as the
+    power that it has there, which is exact; drift and heat alone are exact too.
 
     Args:
-        x: rows of (p0, k, drift, heat, ln τ), shape (rows, 5). t: times from 0, shape (n,).
+        x: rows of (p0, rate, offset, n, m, drift, slow heat), Pa and Pa/s; the offset is not added.
+        drawn: rows of (heat, ln τ). t: times from 0, shape (n,).
 
     Returns:
         Shape (rows, n), Pa.
     """
-    p0, k, drift, heat, log_tau = x.T
     gaps = np.diff(t)
     parts = np.maximum(np.ceil(gaps / LONGEST_STEP_S - 1e-9).astype(int), 1)
     ends = np.append(0, np.cumsum(parts))
     inner = np.arange(ends[-1]) - np.repeat(ends[:-1], parts)
     fine = np.append(np.repeat(t[:-1], parts) + inner * np.repeat(gaps / parts, parts), t[-1])
     h = np.diff(fine)
-    warm = heat[:, None] * np.exp(-fine / np.exp(log_tau)[:, None])
-    pushes = (drift[:, None] * h + np.diff(warm, axis=1)).T
-    halves = 0.5 * h[:, None] * k
+    warm = drawn[:, :1] * np.exp(-fine / np.exp(drawn[:, 1:])) + x[:, SLOW:] * np.exp(-fine / SLOW_TAU_S)
+    pushes = (x[:, DRIFT : DRIFT + 1] * h + np.diff(warm, axis=1)).T / P_REF
+    n, m = x[:, N], x[:, M]
+    halves = 0.5 * h[:, None] * (x[:, RATE] / P_REF)
     whole = halves.copy()
-    whole[1:] += halves[:-1]  # the half steps on both sides of a point are one step through the hole
+    whole[1:] += halves[:-1]  # the half steps on both sides of a point are one step of the leak
     out = np.empty((len(fine), len(x)))
-    out[0] = p = p0 + heat
-    for n in range(len(h)):
-        root = np.sqrt(np.abs(p))
-        root -= whole[n]
-        np.maximum(root, 0.0, out=root)
-        root *= root
-        p = np.copysign(root, p)
-        p += pushes[n]
-        out[n + 1] = p
-    after = np.maximum(np.sqrt(np.abs(out[1:])) - halves, 0.0) ** 2
-    out[1:] = np.copysign(after, out[1:])
-    return np.asarray(out[ends].T)
+    out[0] = now = (x[:, P0] + warm[:, 0]) / P_REF
+    for k in range(len(h)):
+        now = _leaked(now, whole[k], n, m) + pushes[k]
+        out[k + 1] = now
+    out[1:] = _leaked(out[1:], halves, n, m)
+    return np.asarray(out[ends].T * P_REF)
 
 
-DRAWS, ROUNDS, ENOUGH, TAILS, HOPELESS = 240, 6, 60.0, 6, 80.0
-"""Points drawn in each round, at most how many rounds, how many must carry the
-weight in the end, degrees of freedom of the t distribution that they are drawn from, and by how much a worse AIC
-ends it."""
-
-
-def _fit_hole(t: Array, p: Array, noise: Array, drift0: float, u_drift0: float, beside: float) -> _Fit:
-    """What the readings say of √p's slope where air goes through a hole, everything else averaged over.
-
-    Drift, heat and its time constant are drawn, first as they are expected, then as the round before found them; for
-    each draw p0 and k, which the readings settle well, follow by Gauss–Newton and are integrated about their best
-    (adaptive importance sampling: Oh and Berger 1992; Laplace: Tierney and Kadane 1986). Always the same draws, so
-    that the same readings give the same answer.
+def _leaked(p: Array, by: Array, n: Array, m: Array) -> Array:
+    """What the leak alone leaves of a pressure after a short time, as the power that it is there.
 
     Args:
-        beside: AIC of the other law; rounds end early where this one cannot come near it.
+        p: over the reference pressure. by: rate · time, over the reference pressure.
     """
-    random = np.random.default_rng(20)
-    top = float(p[0])
-    half = int(np.searchsorted(-p, -0.5 * top))
-    t_half = float(t[half]) if half < len(t) else float(t[-1]) * max(top / max(top - float(p[-1]), 1.0), 1.0)
-    k0 = math.sqrt(top) * (1 - math.sqrt(0.5)) / max(t_half, 1e-3)
-    expected = np.array([drift0, 0.0, math.log(HEAT_TAU_S)])
-    spread = np.array([u_drift0, HEAT_PRIOR * top, HEAT_TAU_SPREAD])
-    z = random.standard_normal((DRAWS, 3))
-    drawn = expected + z * spread
-    log_q = -0.5 * (z**2).sum(axis=1)
-    start = np.empty((DRAWS, 2))
-    start[:, 0], start[:, 1] = top, k0
-    for n in range(ROUNDS):
-        drawn[:, 1] = np.abs(drawn[:, 1])  # pumping warms, it never cools: folded back
-        if n == 0:
-            start[:, 0] = top - np.minimum(drawn[:, 1], HEAT_MOST * top)
-        best, chi2, cov = _settled(start, drawn, t, p, noise, 3 if n == 0 else 1)
-        prior = (((drawn - expected) / spread) ** 2).sum(axis=1)
-        excess = max(float(chi2.min()) / max(len(t) - 2, 1), 1.0)  # what the law does not explain widens all
-        log_w = -0.5 * chi2 / excess + 0.5 * np.linalg.slogdet(cov)[1] - 0.5 * prior - log_q
-        log_w[drawn[:, 1] > HEAT_MOST * top] = -np.inf
+    size = np.clip(np.abs(p), 1e-4, 1e4)
+    log = np.log(size)
+    bend = m * log
+    a = 1 - np.minimum(np.maximum(n + bend, 0.35), 1.8)
+    a = np.where(np.abs(a) < 1e-3, 1e-3, a)
+    left = 1 - a * by * np.exp(np.minimum((n - 1 + 0.5 * bend) * log, 40.0))
+    kept = np.clip(np.log(np.clip(left, 1e-9, 1e9)) / a, -60.0, 10.0)
+    return np.asarray(np.clip(p, -1e4, 1e4) * np.exp(kept))
+
+
+ROUNDS, ENOUGH, GRID, REACH = 5, 14.0, 9, 2.8
+"""At most how many rounds; how many points of the grid must carry the weight in the end (Kish's effective size); points
+along each axis of the grid, and how far it reaches, in standard deviations."""
+
+
+def _fit(t: Array, p: Array, noise: float, still: _Still, top: float) -> _Fit:
+    """What the readings say of the leak at the reference pressure, everything else averaged over.
+
+    Heat and its time constant lie on a grid, first as they are expected, then where the round before found them; for
+    each point all else, which is nearly linear, follows by Gauss–Newton and is integrated about its best.
+    """
+    t, p, noises = _thinned(t, p, noise)
+    empty = np.where(p - still.offset < EMPTY_SHARE * top, EMPTY_DOUBT * top, 0.0)
+    noises = np.sqrt(noises**2 + empty**2 + np.where(t < LAG_S, LAG_DOUBT * top, 0.0) ** 2)
+    heats = HEAT_MOST * top * np.linspace(0, 1, 11) ** 1.6
+    log_taus = math.log(HEAT_TAU_S) + HEAT_TAU_SPREAD * np.linspace(-2, 2, 5)
+    at = np.stack(np.meshgrid(heats, log_taus, indexing="ij"), axis=-1).reshape(-1, 2)
+    area = np.repeat(np.gradient(heats), len(log_taus))
+    edge = np.zeros(len(at), dtype=bool)
+    mean = np.array([top, 0.0, still.offset, EXPONENT[0], BEND[0], still.drift, 0.0])
+    sides = np.array([10 * top, 1e6, still.u_offset, EXPONENT[1], BEND[1], still.u_drift, SLOW_HEAT * top])
+    start = np.tile(mean, (len(at), 1))
+    start[:, P0] = top - at[:, 0]
+    start[:, RATE] = _first_rate(t, p - still.offset, top)
+    excess = 1.0
+    for k in range(ROUNDS):
+        best, chi2, prior, cov = _settled(
+            start, at, (t, p, noises * math.sqrt(excess)), mean, sides, 5 if k == 0 else 2
+        )
+        chi2 = chi2 * excess
+        excess = max(float(chi2.min()) / max(len(t) - 5, 1), 1.0)  # what the law does not explain widens all
+        u = np.sqrt(cov[:, RATE, RATE])
+        own = (at[:, 0] / (HEAT_PRIOR * top)) ** 2 + ((at[:, 1] - math.log(HEAT_TAU_S)) / HEAT_TAU_SPREAD) ** 2
+        cost = chi2 / excess + prior + own
+        log_w = -0.5 * cost + 0.5 * np.linalg.slogdet(cov)[1] + _log_above_nothing(best[:, RATE] / u) + np.log(area)
+        log_w[(at[:, 0] > HEAT_MOST * top) | ~np.isfinite(log_w)] = -np.inf
+        if not np.isfinite(log_w).any():
+            raise BadInput("This does not look like a leak.", todo="Let it stand for half a minute, then look again.")
         w = _shares(log_w)
-        if (n > 1 and _told(w) > ENOUGH) or (n > 0 and float(chi2.min()) > beside + HOPELESS):
+        if k == ROUNDS - 1 or (k > 0 and _told(w) > ENOUGH and float(w[edge].sum()) < 0.03):
             break
-        for _ in range(16):
-            if _told(w) >= 15:
-                break
-            log_w = 0.6 * log_w  # too few carry it: look wider
-            w = _shares(log_w)
-        if n == ROUNDS - 1:
-            break
-        middle = w @ drawn
-        away = drawn - middle
-        wide = (away * w[:, None]).T @ away + np.diag((0.02 * spread) ** 2) * 0.01
-        slope = np.linalg.solve(wide, (away * w[:, None]).T @ (best - w @ best))
-        z = random.standard_normal((DRAWS, 3)) / np.sqrt(random.chisquare(TAILS, (DRAWS, 1)) / TAILS)
-        drawn = middle + z @ np.linalg.cholesky(1.2 * wide).T
-        log_q = -0.5 * (TAILS + 3) * np.log1p((z**2).sum(axis=1) / TAILS)
-        start = w @ best + (np.abs(drawn * [0, 1, 0]) + drawn * [1, 0, 1] - middle) @ slope
-        start[:, 1] = np.clip(start[:, 1], 0.2 * float((w @ best)[1]), 5 * float((w @ best)[1]))
-    return _hole_of(drawn, best, chi2, prior, cov * excess, w)
+        spare = w
+        while _told(spare) < 5 and np.isfinite(log_w).sum() > 5:  # too coarse yet: look wider
+            log_w = 0.6 * log_w
+            spare = _shares(log_w)
+        was, at, edge = at, *_laid_along(at, spare, top)
+        area = np.ones(len(at))
+        start = _led_on(was, best, spare, at)
+        start[:, RATE] = np.clip(start[:, RATE], 0.2 * max(float(spare @ best[:, RATE]), 0.0), None)
+    return _told_by(at, best, cost, cov, w)
 
 
-def _hole_of(drawn: Array, best: Array, chi2: Array, prior: Array, cov: Array, w: Array) -> _Fit:
-    """The fit that weighted draws tell: means, with the curve of the likeliest draw."""
-    k = float(w @ best[:, 1])
-    u_k = math.sqrt(float(w @ ((best[:, 1] - k) ** 2 + cov[:, 1, 1])))
-    drift = float(w @ drawn[:, 0])
-    u_drift = math.sqrt(float(w @ (drawn[:, 0] - drift) ** 2))
-    n = int(np.argmin(chi2 + prior))
-    worth = 2 * math.sqrt(P_REF)
-    return _Fit(
-        "orifice", float(best[n, 1]), float(best[n, 0]), float(drawn[n, 1]), math.exp(float(drawn[n, 2])),
-        float(drawn[n, 0]), u_drift, float(chi2[n] + prior[n]) + 2 * 5, max(k, 0.0) * worth, u_k * worth,
-    )  # fmt: skip
+def _first_rate(t: Array, p: Array, top: float) -> float:
+    """A first guess of the fall at the reference pressure, Pa/s: from when half is gone, or from the end."""
+    half = int(np.argmax(p < 0.5 * top)) if (p < 0.5 * top).any() else len(p) - 1
+    fallen = max(top - float(p[half]), 1e-3 * top)
+    return fallen / max(float(t[half]), 1e-2) * P_REF / top
 
 
-def _settled(start: Array, drawn: Array, t: Array, p: Array, noise: Array, steps: int) -> tuple[Array, Array, Array]:
-    """p0 and k that fit best for each row of (drift, heat, ln τ), by Gauss–Newton.
+def _laid_along(at: Array, w: Array, top: float) -> tuple[Array, npt.NDArray[np.bool_]]:
+    """A grid along the principal axes of weighted points (heat, ln τ), no heat below 0, and which are its edge."""
+    middle = w @ at
+    away = at - middle
+    cov = (away * w[:, None]).T @ away + np.diag([(1e-3 * top) ** 2, 1e-4])
+    size, axes = np.linalg.eigh(cov / np.outer(np.sqrt(np.diag(cov)), np.sqrt(np.diag(cov))))
+    steps = np.linspace(-REACH, REACH, GRID)
+    a, b = (x.ravel() for x in np.meshgrid(steps, steps, indexing="ij"))
+    whole = np.stack([a * math.sqrt(max(size[0], 1e-4)), b * math.sqrt(size[1])], axis=-1) @ axes.T
+    points = middle + whole * np.sqrt(np.diag(cov))
+    outside = np.maximum(np.abs(a), np.abs(b)) > 0.99 * REACH
+    can = (points[:, 0] >= 0) & (points[:, 0] <= HEAT_MOST * top)
+    return (points[can], outside[can]) if can.sum() >= 8 else (np.abs(points), outside)
+
+
+def _led_on(was: Array, best: Array, w: Array, at: Array) -> Array:
+    """Where the fits at new points begin: along the line through those before."""
+    middle, centre = w @ was, w @ best
+    away = was - middle
+    wide = (away * w[:, None]).T @ away
+    wide += np.diag(1e-6 * np.diag(wide) + 1e-9)
+    slope = np.linalg.solve(wide, (away * w[:, None]).T @ (best - centre))
+    return np.asarray(centre + (at - middle) @ slope)
+
+
+def _log_above_nothing(z: Array) -> Array:
+    """Logarithm of the chance that a normal value with this mean over its deviation is more than nothing."""
+    from scipy.special import log_ndtr
+
+    return np.asarray(log_ndtr(z))
+
+
+def _told_by(at: Array, best: Array, cost: Array, cov: Array, w: Array) -> _Fit:
+    """Means and spreads over the weighted grid, with the curve of its likeliest point."""
+    u = np.sqrt(cov[:, RATE, RATE])
+    z = best[:, RATE] / u
+    # no leak blows in: the normal about each point's best is cut off at nothing (Johnson and Kotz 1970, ch. 13)
+    hazard = np.exp(-0.5 * z**2 - 0.5 * math.log(2 * math.pi) - _log_above_nothing(z))
+    rate, u_rate = _mean(best[:, RATE] + u * hazard, u**2 * np.maximum(1 - hazard * (z + hazard), 1e-9), w)
+    n, u_n = _mean(best[:, N], cov[:, N, N], w)
+    drift, u_drift = _mean(best[:, DRIFT], cov[:, DRIFT, DRIFT], w)
+    heat, u_heat = _mean(at[:, 0], np.zeros(len(at)), w)
+    k = int(np.argmin(np.where(w > 0, cost, np.inf)))
+    return _Fit(rate, u_rate, n, u_n, drift, u_drift, heat, u_heat, best[k].copy(), at[k].copy())
+
+
+def _mean(means: Array, variances: Array, w: Array) -> tuple[float, float]:
+    """Mean and standard deviation of a weighted mixture."""
+    mean = float(w @ means)
+    return mean, math.sqrt(float(w @ (variances + (means - mean) ** 2)))
+
+
+def _settled(
+    start: Array, at: Array, readings: tuple[Array, Array, Array], mean: Array, sides: Array, steps: int
+) -> tuple[Array, Array, Array, Array]:
+    """What fits best for each row of (heat, ln τ), by Gauss–Newton.
+
+    Args:
+        start: rows of what is fitted. mean, sides: what is expected of it, and within what standard deviation.
 
     Returns:
-        (p0, k) of each row, shape (rows, 2); chi-square there; their covariance, shape (rows, 2, 2).
+        The best of each row, shape (rows, 7); chi-square of the readings there, and of what was expected; covariances.
     """
-    x, n = start.copy(), len(start)
-    step = np.array([1e-3 * float(p[0]), 1e-3 * float(np.abs(start[:, 1]).mean()) + 1e-7])
-    every = np.tile(np.hstack([x, drawn]), (3, 1))
-    every[n : 2 * n, 0] += step[0]
-    every[2 * n :, 1] += step[1]
-    curves = _through_a_hole(every, t)
-    there = curves[:n]
-    slopes = np.stack([(curves[n : 2 * n] - there) / step[0], (curves[2 * n :] - there) / step[1]], axis=1) / noise
-    normal = slopes @ slopes.transpose(0, 2, 1)
-    normal[:, [0, 1], [0, 1]] *= 1 + 1e-9
-    normal[:, [0, 1], [0, 1]] += 1e-12
-    cov = np.linalg.inv(normal)
+    t, p, noise = readings
+    x, rows = start.copy(), len(start)
+    step = np.array([
+        1e-3 * p[0], 2e-3 * float(np.abs(x[:, RATE]).mean()) + 1e-3, 0.0, 0.01, 0.004, 0.02, 2e-4 * p[0],
+    ])  # fmt: skip
+    moved = [k for k in range(7) if k != OFFSET]
+    every = np.tile(x, (7, 1))
+    for n, k in enumerate(moved, 1):
+        every[n * rows : (n + 1) * rows, k] += step[k]
+    curves = falls(every, np.tile(at, (7, 1)), t)
+    there = curves[:rows]
+    slopes = np.ones((rows, 7, len(t)))
+    for n, k in enumerate(moved, 1):
+        slopes[:, k] = (curves[n * rows : (n + 1) * rows] - there) / step[k]
+    slopes /= noise
+    normal = slopes @ slopes.transpose(0, 2, 1) + np.diag(1 / sides**2)
+    size = np.sqrt(normal[:, range(7), range(7)])
+    scaled = normal / (size[:, :, None] * size[:, None, :]) + 1e-10 * np.eye(7)
+    cov = np.linalg.inv(scaled) / (size[:, :, None] * size[:, None, :])
+    most = np.array([0.3 * p[0], np.inf, np.inf, 0.2, 0.06, np.inf, np.inf])
     for _ in range(steps):  # the slopes hardly change on the way
-        move = np.einsum("nij,nj->ni", cov, np.einsum("nit,nt->ni", slopes, (p - there) / noise))
-        x[:, 0] += np.clip(move[:, 0], -0.3 * p[0], 0.3 * p[0])
-        x[:, 1] += np.clip(move[:, 1], -0.6 * x[:, 1], 1.5 * x[:, 1] + step[1])
-        there = _through_a_hole(np.hstack([x, drawn]), t)
-    chi2: Array = (((p - there) / noise) ** 2).sum(axis=1)
-    return x, chi2, np.asarray(cov, dtype=float)
-
-
-GRID, REACH = 25, 3.6
-"""Points along each axis of the grid over rate and time constant, and how far it reaches, in standard deviations."""
-
-
-def _fit_gap(t: Array, p: Array, noise: Array, drift0: float, u_drift0: float) -> _Fit:
-    """What the readings say of the rate, everything else averaged over.
-
-    For a given rate and time constant of the heat the curve is linear in p0, drift and heat, so that these are
-    integrated in closed form; the two others on a grid that is laid along what they have in common and narrows until
-    it resolves it (adaptive importance sampling: Oh and Berger 1992).
-    """
-    top = float(p[0])
-    mean = np.array([top, drift0, 0.0])
-    spread = np.array([10 * top, u_drift0, HEAT_PRIOR * top])
-    rates = np.concatenate([[0.0], np.geomspace(1e-5, 30.0, 60)])
-    log_taus = math.log(HEAT_TAU_S) + HEAT_TAU_SPREAD * np.linspace(-2.4, 2.4, 9)
-    at = np.stack(np.meshgrid(rates, log_taus, indexing="ij"), axis=-1).reshape(-1, 2)
-    area = np.repeat(np.gradient(rates), len(log_taus))
-    edge = np.zeros(len(at), dtype=bool)
-    for n in range(9):
-        grid = _grid(at, t, p, noise, mean, spread)
-        excess = max(float(grid.chi2.min()) / max(len(t) - 2, 1), 1.0)  # what the law does not explain widens all
-        tau_prior = -0.5 * ((at[:, 1] - math.log(HEAT_TAU_S)) / HEAT_TAU_SPREAD) ** 2
-        warm = _log_between(grid.found[:, 2], np.sqrt(excess * grid.var[:, 2]), HEAT_MOST * top)
-        log_w = -0.5 * grid.chi2 / excess - 0.5 * grid.log_det + tau_prior + warm + np.log(area)
-        w = _shares(log_w)
-        if n and _told(w) > 60 and float(w[edge].sum()) < 0.02:
-            break
-        softer, spare = log_w, w
-        while _told(spare) < 12 and not np.allclose(softer, softer[0]):  # too coarse yet: look wider
-            softer = 0.6 * softer
-            spare = _shares(softer)
-        at, edge = _laid_along(at, spare)
-        area = np.ones(len(at))
-    flows = at[:, 0] * P_REF
-    centre = float((flows * w).sum())
-    u = math.sqrt(max(float(((flows - centre) ** 2 * w).sum()), 0.0))
-    drift = float((grid.found[:, 1] * w).sum())
-    drift_var = float((((grid.found[:, 1] - drift) ** 2 + excess * grid.var[:, 1]) * w).sum())
-    best = int(np.argmax(log_w - np.log(area)))
-    p0, best_drift, heat = (float(x) for x in grid.found[best])
-    aic = float((grid.chi2 - 2 * tau_prior).min()) + 2 * 5  # both laws have five parameters
-    return _Fit(
-        "laminar", float(at[best, 0]), p0, max(heat, 0.0), math.exp(float(at[best, 1])), best_drift,
-        math.sqrt(drift_var), aic, centre, u,
-    )  # fmt: skip
+        pull = np.einsum("nkt,nt->nk", slopes, (p - there - x[:, OFFSET, None]) / noise) + (mean - x) / sides**2
+        move = np.einsum("nij,nj->ni", cov, pull)
+        x += np.clip(move, -most, most)
+        x[:, RATE] = np.maximum(x[:, RATE], -0.02 * P_REF)
+        there = falls(x, at, t)
+    chi2: Array = (((p - there - x[:, OFFSET, None]) / noise) ** 2).sum(axis=1)
+    prior: Array = (((x - mean) / sides) ** 2).sum(axis=1)
+    return x, np.where(np.isfinite(chi2), chi2, 1e30), prior, np.asarray(cov, dtype=float)
 
 
 def _shares(log_w: Array) -> Array:
@@ -470,82 +567,27 @@ def _told(w: Array) -> float:
     return 1 / float((w**2).sum())
 
 
-def _laid_along(at: Array, w: Array) -> tuple[Array, npt.NDArray[np.bool_]]:
-    """A grid along the principal axes of weighted points (rate, ln τ), no rate below 0, and which are its edge."""
-    middle = w @ at
-    away = at - middle
-    cov = (away * w[:, None]).T @ away + np.diag([1e-12 + (1e-4 * middle[0]) ** 2, 1e-6])
-    size, axes = np.linalg.eigh(cov / np.outer(np.sqrt(np.diag(cov)), np.sqrt(np.diag(cov))))
-    steps = np.linspace(-REACH, REACH, GRID)
-    a, b = (x.ravel() for x in np.meshgrid(steps, steps, indexing="ij"))
-    whole = np.stack([a * math.sqrt(max(size[0], 1e-6)), b * math.sqrt(size[1])], axis=-1) @ axes.T
-    points = middle + whole * np.sqrt(np.diag(cov))
-    outside = np.maximum(np.abs(a), np.abs(b)) > 0.99 * REACH
-    can = points[:, 0] >= 0
-    return points[can], outside[can]
-
-
-def _log_between(mean: Array, sd: Array, most: float) -> Array:
-    """Logarithm of the chance that a normal value lies between 0 and ``most``: pumping warms, it never cools."""
-    from scipy.special import log_ndtr
-
-    low, high = log_ndtr(-mean / sd), log_ndtr((most - mean) / sd)
-    with np.errstate(divide="ignore"):
-        inside = np.log1p(-np.exp(np.minimum(low - high, 0.0)))
-    return np.where(mean > 0, high + inside, _other_side(mean, sd, most))
-
-
-def _other_side(mean: Array, sd: Array, most: float) -> Array:
-    """The same counted from above, which keeps its digits where the mean is negative."""
-    from scipy.special import log_ndtr
-
-    far, near = log_ndtr((mean - most) / sd), log_ndtr(mean / sd)
-    with np.errstate(divide="ignore"):
-        return np.asarray(near + np.log1p(-np.exp(np.minimum(far - near, 0.0))))
-
-
-@dataclass(frozen=True)
-class _Grid:
-    """The linear fit at each pair (rate, ln τ): chi-square at its best, log determinant, values, variances (…, 3)."""
-
-    chi2: Array
-    log_det: Array
-    found: Array
-    var: Array
-
-
-def _grid(at: Array, t: Array, p: Array, noise: Array, mean: Array, spread: Array) -> _Grid:
-    answers = np.stack(_answers(at[:, 0], np.exp(at[:, 1]), t), axis=1)  # (pairs, 3, times)
-    answers = answers / noise
-    scaled = p / noise
-    a = answers @ answers.transpose(0, 2, 1)
-    b = answers @ scaled + mean / spread**2
-    index = np.arange(3)
-    a[:, index, index] += 1 / spread**2
-    inverse = np.linalg.inv(a)
-    found = np.einsum("nij,nj->ni", inverse, b)
-    chi2 = float(scaled @ scaled) + float(((mean / spread) ** 2).sum()) - (b * found).sum(axis=-1)
-    return _Grid(chi2, np.asarray(np.linalg.slogdet(a)[1]), found, np.asarray(inverse[:, index, index]))
-
-
-def _flow(fit: _Fit, volume_l: float) -> tuple[float, float]:
-    """Flow at the reference pressure and its standard uncertainty without the volume's, ml/min."""
-    k = volume_l / P_ATM * 60_000.0
-    return fit.flow * k, fit.u_flow * k
-
-
-def _notes(fit: _Fit, top: float, drift0: float, u_drift0: float) -> tuple[str, ...]:
+def _notes(fit: _Fit, top: float, still: _Still) -> tuple[str, ...]:
+    """What was seen besides, as far as the record shows it."""
     notes = []
-    if fit.heat > 0.08 * top:
+    if fit.heat - 2 * fit.u_heat > 0.03 * top:
         notes.append(
-            f"Pumping warmed the air: {fit.heat / (fit.p0 + fit.heat):.0%} of the pressure went as it cooled, "
-            "and is not counted. Pump slower next time."
+            f"Pumping warmed the air: about {fit.heat / top:.0%} of the pressure went as it cooled, and is not "
+            "counted. Pump slower next time."
+        )
+    elif fit.u_rate > 0.08 * fit.rate and fit.u_heat > 0.02 * top:
+        notes.append(
+            "How much the heat of pumping took cannot be told from this record, and widens the result. Pump slower, or "
+            "let it cool for four seconds before the valve is closed."
         )
     if abs(fit.drift) > max(3 * fit.u_drift, 0.5):
         word = "fell" if fit.drift < 0 else "rose"
         notes.append(f"The temperature {word} meanwhile ({fit.drift:+.1f} Pa/s); that is not counted.")
-    if u_drift0 >= DRIFT_PRIOR:
+    if abs(still.offset) > 3 * still.u_offset + 5:
+        notes.append(f"The gauge shows {still.offset:+.0f} Pa at nothing; that is taken off.")
+    if not still.seen:
         notes.append(
-            "No quiet stretch before pumping: what the room's temperature did is guessed, and widens the result."
+            "No quiet stretch before pumping: what the gauge shows at nothing and what the room's temperature did is "
+            "guessed, and widens the result."
         )
     return tuple(notes)

@@ -10,7 +10,12 @@ import math
 from dataclasses import dataclass, replace
 
 from creekbed.core.errors import BadInput, Refused
-from creekbed.core.hygiene.strengths import blend
+from creekbed.core.hygiene.strengths import blend, two_ethanols_ml, water_for_ethanol_ml
+
+TOO_COARSE = 0.1
+"""Marks that make a mix stronger or weaker than wished by more than this share are refused: house default."""
+MOST_ML = 1_000_000.0
+"""No workshop mixes more at once, ml: house default."""
 
 
 @dataclass(frozen=True)
@@ -19,12 +24,13 @@ class Mix:
 
     Attributes:
         stock_ml: how much stock to measure, exactly, ml.
-        diluent_ml: how much water brings it to ``make_ml`` if volumes add, ml.
+        diluent_ml: how much of what fills it up goes with it, ml: if volumes add, or, for alcohol, as it shrinks.
         make_ml: volume made, ml.
         stock_rounded_ml: stock as the jug's marks allow, ml.
         strength_pct: the strength that results from the rounded amount, %.
         stock_pct, target_pct: strengths asked for, %.
         diluent_pct: strength of what fills it up, %: 0 for water.
+        shrinks: by how much less than the sum of both they make, ml: 0 unless it is alcohol.
     """
 
     stock_ml: float
@@ -35,11 +41,12 @@ class Mix:
     stock_pct: float
     target_pct: float
     diluent_pct: float = 0.0
+    shrinks: float = 0.0
 
     @property
     def diluent_rounded_ml(self) -> float:
-        """Water with the rounded stock, ml."""
-        return self.make_ml - self.stock_rounded_ml
+        """What fills up the rounded stock, ml."""
+        return max(self.make_ml + self.shrinks - self.stock_rounded_ml, 0.0)
 
     @property
     def strength_error_pct(self) -> float:
@@ -50,8 +57,7 @@ class Mix:
 def dilute(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: float | None = None) -> Mix:
     """Amounts of stock and water for ``make_ml`` at ``target_pct``.
 
-    Rounding goes to the nearest mark; where two marks give a strength on either side of the target the
-    nearer one is taken, and at least one mark of stock is always used.
+    Rounding goes to the nearest mark. A wish that the marks miss by more than a tenth is refused.
 
     Args:
         stock_pct, target_pct: strengths on one basis, %, more than 0 and at most 100.
@@ -65,8 +71,11 @@ def dilute(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: f
     for name, value in (("The stock's strength", stock_pct), ("The target strength", target_pct)):
         if not 0 < value <= 100:
             raise BadInput(f"{name} must be more than 0 % and at most 100 %.", todo="Read the label again.")
-    if not (make_ml > 0 and math.isfinite(make_ml)):
-        raise BadInput("The volume to make must be more than 0 ml.", todo="Say how much is needed.")
+    if not 0 < make_ml <= MOST_ML:
+        raise BadInput(
+            f"The volume to make must be more than 0 ml and at most {MOST_ML / 1000:g} l.",
+            todo="Say how much is needed.",
+        )
     if target_pct > stock_pct:
         raise Refused(
             f"A {target_pct:g} % mix cannot be made from a {stock_pct:g} % bottle: water only makes it weaker.",
@@ -82,6 +91,7 @@ def dilute(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: f
                 f"Marks {graduation_ml:g} ml apart cannot measure {make_ml:g} ml.", todo="Take a finer measure."
             )
         rounded = round_to_mark(stock_ml, graduation_ml, make_ml)
+        _need_marks(stock_pct * rounded / make_ml, target_pct, graduation_ml)
     return Mix(
         stock_ml=stock_ml,
         diluent_ml=make_ml - stock_ml,
@@ -93,33 +103,75 @@ def dilute(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: f
     )
 
 
+def _need_marks(strength_pct: float, target_pct: float, graduation_ml: float) -> None:
+    if abs(strength_pct - target_pct) > TOO_COARSE * target_pct * (1 + 1e-9):
+        raise Refused(
+            f"By marks {graduation_ml:g} ml apart it comes out at {strength_pct:.2g} %, not {target_pct:g} %.",
+            todo="Take a finer measure, make more at once, or make it in two steps.", coarse=True,
+        )  # fmt: skip
+
+
 def between(
-    stock_pct: float, diluent_pct: float, target_pct: float, make_ml: float, graduation_ml: float | None = None
-) -> Mix:
+    stock_pct: float, diluent_pct: float, target_pct: float, make_ml: float, graduation_ml: float | None = None,
+    *, basis: str = "w/v",
+) -> Mix:  # fmt: skip
     """Amounts of two stocks of one agent for a strength between theirs (alligation); water is a stock of 0 %.
 
     Args:
         stock_pct, diluent_pct, target_pct: strengths on one basis, %. make_ml, graduation_ml: as for :func:`dilute`.
+        basis: "v/v" is alcohol, whose volumes do not add; for all others they are taken to.
 
     Raises:
         BadInput: a strength, volume or graduation that cannot be.
         Refused: the target does not lie between the two, or the measure's marks are too coarse.
     """
+    shrinks = basis == "v/v" and 0 < target_pct < stock_pct
     if diluent_pct == 0:
-        return dilute(stock_pct, target_pct, make_ml, graduation_ml)
-    plain = dilute(max(stock_pct, diluent_pct), target_pct, make_ml, graduation_ml)
-    exact, _ = blend(stock_pct, diluent_pct, target_pct, make_ml)
-    rounded = exact if graduation_ml is None else round_to_mark(exact, graduation_ml, make_ml)
-    strength = (stock_pct * rounded + diluent_pct * (make_ml - rounded)) / make_ml
+        mix = dilute(stock_pct, target_pct, make_ml, graduation_ml)
+        if not shrinks or not mix.strength_pct < stock_pct:
+            return mix
+        water, _ = water_for_ethanol_ml(mix.stock_rounded_ml, stock_pct, mix.strength_pct)
+        return replace(mix, shrinks=water + mix.stock_rounded_ml - make_ml)
+    plain = dilute(max(stock_pct, diluent_pct), target_pct, make_ml)
+    if basis == "v/v":
+        exact, filler = two_ethanols_ml(stock_pct, diluent_pct, target_pct, make_ml)
+    else:
+        exact, filler = blend(stock_pct, diluent_pct, target_pct, make_ml)
+    rounded, strength = exact, target_pct
+    if graduation_ml is not None:
+        if not graduation_ml > 0:
+            raise BadInput("The jug's marks must be more than 0 ml apart.")
+        rounded = round_to_mark(exact, graduation_ml, make_ml)
+        strength = _filled_up(stock_pct, diluent_pct, rounded, make_ml, basis)
+        _need_marks(strength, target_pct, graduation_ml)
+        if basis == "v/v":
+            filler = two_ethanols_ml(stock_pct, diluent_pct, strength, make_ml)[1]
+        else:
+            filler = make_ml - rounded
     return replace(
-        plain, stock_ml=exact, diluent_ml=make_ml - exact, stock_rounded_ml=rounded, strength_pct=strength,
-        stock_pct=stock_pct, diluent_pct=diluent_pct,
+        plain, stock_ml=exact, diluent_ml=filler, stock_rounded_ml=rounded, strength_pct=strength,
+        stock_pct=stock_pct, diluent_pct=diluent_pct, shrinks=filler + rounded - make_ml,
     )  # fmt: skip
 
 
+def _filled_up(stock_pct: float, diluent_pct: float, stock_ml: float, make_ml: float, basis: str) -> float:
+    """Strength of so much stock, filled up to a volume with the other, %."""
+    if basis != "v/v":
+        return (stock_pct * stock_ml + diluent_pct * (make_ml - stock_ml)) / make_ml
+    low, high = sorted((stock_pct, diluent_pct))
+    for _ in range(60):  # the more stock, the nearer to it: halved until the volume of stock is right
+        middle = (low + high) / 2
+        needs = two_ethanols_ml(stock_pct, diluent_pct, middle, make_ml)[0]
+        if (needs < stock_ml) == (stock_pct > diluent_pct):
+            low = middle
+        else:
+            high = middle
+    return (low + high) / 2
+
+
 def round_to_mark(ml: float, graduation_ml: float, most_ml: float) -> float:
-    """An amount at the nearest mark of a measure: at least one mark, at most ``most_ml``."""
-    return min(max(1, math.floor(ml / graduation_ml + 0.5)) * graduation_ml, most_ml)
+    """An amount at the nearest mark of a measure: nothing where nothing is needed, at most ``most_ml``."""
+    return min(math.floor(ml / graduation_ml + 0.5) * graduation_ml, most_ml)
 
 
 @dataclass(frozen=True)
@@ -136,17 +188,46 @@ class TwoSteps:
 
 
 def in_two_steps(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: float) -> TwoSteps:
-    """A serial dilution: the first step goes to the geometric mean of both strengths, so that both are alike strong.
+    """A serial dilution by whole marks: what comes nearest to the wish, both steps as alike strong as that allows.
 
     Raises:
-        BadInput, Refused: as for :func:`dilute`.
+        BadInput: as for :func:`dilute`. Refused: also two steps miss the wish by more than a tenth.
     """
-    middle = math.sqrt(stock_pct * target_pct)
-    second = dilute(middle, target_pct, make_ml, graduation_ml)
-    enough = max(second.stock_rounded_ml, 10 * graduation_ml)
-    first = dilute(stock_pct, middle, math.ceil(enough / graduation_ml) * graduation_ml, graduation_ml)
-    second = dilute(first.strength_pct, target_pct, make_ml, graduation_ml)
-    return TwoSteps(first.strength_pct, first, second)
+    dilute(stock_pct, target_pct, make_ml)
+    marks = int(make_ml / graduation_ml + 1e-9) if graduation_ml > 0 else 0
+    found: tuple[float, int, int, int] | None = None
+    wide = max(marks // MOST_MARKS, 1)  # a fine measure has more marks than need be tried
+    for second in range(1, marks + 1, wide):
+        for whole in range(max(second, 2), marks + 1, wide):
+            exact = target_pct * make_ml * whole / (stock_pct * second * graduation_ml)
+            for first in {math.floor(exact), math.ceil(exact)} - {0}:
+                if first > whole:
+                    continue
+                off = abs(first / exact - 1)
+                apart = abs(math.log(first / whole) - math.log(second * graduation_ml / make_ml))
+                # a fiftieth off is as good as nothing; then alike, then little
+                cost = 100 * max(off - 0.02, 0.0) + apart + whole / marks
+                if off <= TOO_COARSE and (found is None or cost < found[0]):
+                    found = cost, first, whole, second
+    if found is None:
+        raise Refused(
+            f"Marks {graduation_ml:g} ml apart do not make {target_pct:g} % of {stock_pct:g} %, "
+            "not in two steps either.",
+            todo="Take a finer measure, or make more at once.", coarse=True,
+        )  # fmt: skip
+    _, first, whole, second = found
+    middle = stock_pct * first / whole
+    one = replace(dilute(stock_pct, middle, whole * graduation_ml), stock_rounded_ml=first * graduation_ml)
+    comes_to = middle * second * graduation_ml / make_ml
+    two = replace(
+        dilute(middle, min(target_pct, middle), make_ml), stock_rounded_ml=second * graduation_ml,
+        strength_pct=comes_to, target_pct=target_pct,
+    )  # fmt: skip
+    return TwoSteps(middle, one, two)
+
+
+MOST_MARKS = 120
+"""So many marks of a measure are tried for a dilution in two steps: house default."""
 
 
 def most_from(stock_ml: float, stock_pct: float, target_pct: float) -> float:

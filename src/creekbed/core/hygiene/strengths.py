@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from itertools import pairwise
 
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.units import parse_quantity
 
 CHLORINE_SHARE = 0.9525
 """Available chlorine for each part of NaOCl by mass: 70.906 / 74.442, atomic weights."""
@@ -145,3 +147,111 @@ def in_measures(ml: float, measures: tuple[Measure, ...] = METRIC) -> Measured:
             left -= count * measure.ml
     made = sum(m.ml * n for m, n in counts)
     return Measured(tuple(counts), made, made - ml)
+
+
+@dataclass(frozen=True)
+class Strength:
+    """A strength as it was written: %, on which basis ("v/v", "w/v", "w/w", or "" where none was said)."""
+
+    percent: float
+    basis: str = ""
+
+
+_PARTS = re.compile(r"\s*([0-9]+(?:[.,][0-9]+)?)\s*(\+|:|/|in)\s*([0-9]+(?:[.,][0-9]+)?)\s*(?:parts?)?\s*")
+_BASES = re.compile(r"(.*?)\s*\(?\b(v|w|m)\s*/\s*(v|w|m)\)?\s*")
+_WEIGHED = re.compile(r"(.*?)\s*(mg\s*/\s*l|g\s*/\s*l|ppm)\s*", re.IGNORECASE)
+
+
+def parse_strength(text: str, *, what: str = "The strength", stock: Strength | None = None) -> Strength:
+    """A strength as labels say it: ``6 %``, ``70 % v/v``, ``1000 mg/l``, ``5000 ppm``, ``1 + 9`` of the bottle.
+
+    Args:
+        text: what was typed. what: how messages name it. stock: the bottle, of which parts are taken.
+
+    Returns:
+        More than 0 % and at most 100 %. Milligrams in a litre and ppm are mass for volume, as disinfectants say it.
+
+    Raises:
+        BadInput: no strength; "1:10", which some mean as 1 + 9 and some as 1 + 10; "1/10"; parts of a bottle that is
+            not known.
+    """
+    parts = _PARTS.fullmatch(text)
+    if parts is not None:
+        return _of_parts(text, parts, what, stock)
+    weighed = _WEIGHED.fullmatch(text)
+    if weighed is not None:
+        per_liter = re.sub(r"\s", "", weighed[2].lower())
+        amount = parse_quantity(f"{weighed[1]} %", "percent", what=what, shown=text)
+        found = Strength(amount / (10.0 if per_liter == "g/l" else 10_000.0), "w/v")
+    else:
+        bases = _BASES.fullmatch(text)
+        basis = f"{bases[2]}/{bases[3]}".replace("m", "w") if bases else ""
+        if basis == "v/w":
+            raise BadInput(f"{what} is by volume, or by weight.", todo="Type % v/v, % w/v or % w/w.", field=what)
+        found = Strength(parse_quantity(bases[1] if bases else text, "percent", what=what), basis)
+    if not 0 < found.percent <= 100:
+        raise BadInput(
+            f"{what} must be more than 0 % and at most 100 %; “{text.strip()[:40]}” was given.",
+            todo="Read the label again.", field=what,
+        )  # fmt: skip
+    return found
+
+
+def _of_parts(text: str, parts: re.Match[str], what: str, stock: Strength | None) -> Strength:
+    first, mark, second = parts[1], parts[2], parts[3]
+    one, other = (float(x.replace(",", ".")) for x in (first, second))
+    if mark != "+":
+        less = f"{other - one:g}" if other > one else second
+        ratio = f"{one / other * 100:.3g} %" if other else "0 %"
+        raise BadInput(
+            f"“{text.strip()[:40]}” is read in two ways: {first} + {less} or {first} + {second}"
+            + (f", or as {ratio}." if mark == "/" else "."),
+            todo=f"Type {first} + {less} ({first} part of the bottle, {less} of water) or {first} + {second}, as the "
+            "label means it, or the strength in %.",
+            field=what,
+        )  # fmt: skip
+    if stock is None:
+        raise BadInput(
+            f"{what} in parts says nothing without the bottle.", todo="Type the strength on the bottle's label in %.",
+            field=what,
+        )  # fmt: skip
+    return Strength(percent_of_parts(one, other, stock.percent), stock.basis)
+
+
+def one_basis(*strengths: Strength, basis: str = "") -> str:
+    """The basis of strengths that are compared: what is said of one, where nothing else is said of another.
+
+    Args:
+        strengths: of bottle and mix. basis: what was said for all.
+
+    Raises:
+        BadInput: two bases: a volume of alcohol is no weight of it.
+    """
+    said = {s.basis for s in strengths if s.basis} | ({basis} if basis else set())
+    if len(said) > 1:
+        raise BadInput(
+            f"Strengths by {' and by '.join(sorted(said))} cannot be compared.",
+            todo="Take both as the same label says them.",
+        )
+    return said.pop() if said else ""
+
+
+def two_ethanols_ml(first_pct: float, second_pct: float, target_pct: float, make_ml: float) -> tuple[float, float]:
+    """Volumes of two bottles of ethanol and water that come to a strength and a volume when mixed, ml at 20 °C.
+
+    Neither volume is what is missing to the mark: they shrink. What stays is the alcohol, V₁c₁ + V₂c₂ = V·c, and the
+    mass, V₁ρ₁ + V₂ρ₂ = V·ρ. Water is a bottle of 0 %.
+
+    Args:
+        first_pct, second_pct, target_pct: % v/v. make_ml: volume of the mix.
+
+    Raises:
+        BadInput, Refused: as :func:`blend`.
+    """
+    blend(first_pct, second_pct, target_pct, make_ml)
+    rho_1, rho_2, rho = (ethanol_density(x) for x in (first_pct, second_pct, target_pct))
+    # Cramer's rule
+    whole = first_pct * rho_2 - second_pct * rho_1
+    return make_ml * (target_pct * rho_2 - second_pct * rho) / whole, make_ml * (
+        first_pct * rho - target_pct * rho_1
+    ) / whole

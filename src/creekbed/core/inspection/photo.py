@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -22,7 +22,19 @@ Point = tuple[float, float]
 CARD_MM = (85.60, 53.98)
 """Width and height of a bank or library card: ISO/IEC 7810, ID-1."""
 RULER_TILT_DEG = 8.0
-"""How far a ruler's plane may lie from square to the camera unseen, standard deviation: house default."""
+"""How far a ruler may lie from square to the camera unseen, standard deviation about each axis: house default."""
+CAMERA_MM, CAMERA_SPREAD = 400.0, 0.4
+"""How far the camera usually stands from a bench, mm, and within what factor (standard deviation of the logarithm):
+house default."""
+STEEPEST = 0.6
+"""A plane seen with its one direction shortened to less than this (tilted by more than 53°) is too steep: house
+default."""
+NEAREST = 0.2
+"""How near the vanishing line may lie: the depth of a point over that of the corners' middle; house default."""
+PLACED_PX = 1.0
+"""Standard uncertainty of placing a point, pixels, before anybody's placings are known: house default."""
+PLACINGS = 6
+"""As how many repeated placings the house's value counts against those that were made: house default."""
 Kind = Literal["length", "lean", "bow", "circle"]
 POINTS: dict[Kind, tuple[str, ...]] = {
     "length": ("one end", "the other end"),
@@ -41,13 +53,15 @@ class Reference:
         image_px: its points in the picture, shape (n, 2), pixels; corners in their order round the rectangle.
         world_mm: the same points in the plane, shape (n, 2), mm.
         u_world_mm: standard uncertainty of each known coordinate, mm.
-        ruler: whether it is one known length only, so that tilt stays unseen.
+        ruler: whether it is one known length only, so that tilt stays unseen; a mark halfway shows some of it.
+        words: how it was understood, for people.
     """
 
     image_px: tuple[Point, ...]
     world_mm: tuple[Point, ...]
     u_world_mm: float
     ruler: bool = False
+    words: str = ""
 
 
 def rectangle(corners_px: Sequence[Point], width_mm: float, height_mm: float, u_mm: float = 0.1) -> Reference:
@@ -69,28 +83,69 @@ def rectangle(corners_px: Sequence[Point], width_mm: float, height_mm: float, u_
     return Reference(tuple(corners_px), world, u_mm / math.sqrt(2))
 
 
-def card(corners_px: Sequence[Point], upright: bool = False) -> Reference:
-    """A bank or library card (ISO/IEC 7810, ID-1), long side first unless ``upright``.
+def card(corners_px: Sequence[Point]) -> Reference:
+    """A bank or library card (ISO/IEC 7810, ID-1), begun at either side: what looks least tilted counts.
 
     Raises:
-        BadInput: as :func:`rectangle`.
+        BadInput: as :func:`rectangle`; corners that cannot be a card's, whichever side is first.
     """
-    width, height = CARD_MM[::-1] if upright else CARD_MM
-    return rectangle(corners_px, width, height, 0.06)
+    long_first, short_first = (rectangle(corners_px, *sides, 0.06) for sides in (CARD_MM, CARD_MM[::-1]))
+    tilts = [_shortened(r) for r in (long_first, short_first)]
+    best = max(tilts)
+    if best < STEEPEST:
+        raise BadInput(
+            "Those corners are no card's, or it is seen too steeply.",
+            todo="Photograph it from the front, and point at its four corners, going round it once.",
+        )
+    found = long_first if tilts[0] >= tilts[1] else short_first
+    side = "long" if found is long_first else "short"
+    tilt = math.degrees(math.acos(min(best, 1.0)))
+    seen = f", tilted by about {tilt:.0f}°" if tilt > TOLD_DEG else ""
+    return replace(found, words=f"A card, begun at its {side} side{seen}.")
 
 
-def ruler(ends_px: Sequence[Point], length_mm: float, u_mm: float = 0.2) -> Reference:
-    """Two marks of a ruler, at a known distance: gives the scale only, and takes the picture as square to it.
+TOLD_DEG = 15.0
+"""Corners show no smaller tilt for certain: house default."""
+
+
+def _shortened(reference: Reference) -> float:
+    """How much shorter one direction in the plane looks than another at the corners' middle: cos of the tilt, seen from
+    afar; 1 from the front."""
+    image = np.asarray(reference.image_px, dtype=float)
+    world = np.asarray(reference.world_mm, dtype=float)
+    h = homography(world, image)
+    x, y, w = h @ np.append(world.mean(axis=0), 1.0)
+    slopes = (h[:2, :2] * w - np.outer((x, y), h[2, :2])) / w**2
+    size = np.linalg.svd(slopes, compute_uv=False)
+    return float(size[1] / size[0]) if size[0] > 0 else 0.0
+
+
+def ruler(marks_px: Sequence[Point], length_mm: float, u_mm: float = 0.2) -> Reference:
+    """Two marks of a ruler at a known distance, and if possible the mark halfway between them.
+
+    Two marks give the scale only: how the ruler is tilted stays unseen, and widens every result. The mark halfway shows
+    how the scale changes along the ruler.
+
+    Args:
+        marks_px: one end and the other; or one end, the mark halfway, the other end. length_mm: between the ends.
 
     Raises:
-        BadInput: not two marks, a length that cannot be, or marks that lie together.
+        BadInput: not two or three marks, a length that cannot be, marks that lie together or not on one line.
     """
-    if len(ends_px) != 2 or not 0 < length_mm <= 5000:
+    if len(marks_px) not in (2, 3) or not 0 < length_mm <= 5000:
         raise BadInput("A ruler needs two marks and the length between them.", todo="Point at two marks far apart.")
-    (x0, y0), (x1, y1) = ends_px
-    if math.hypot(x1 - x0, y1 - y0) < 20:
+    (x0, y0), (x1, y1) = marks_px[0], marks_px[-1]
+    long = math.hypot(x1 - x0, y1 - y0)
+    if long < 20:
         raise BadInput("Those two marks lie too near each other.", todo="Take marks as far apart as you can.")
-    return Reference(tuple(ends_px), ((0.0, 0.0), (length_mm, 0.0)), u_mm / math.sqrt(2), ruler=True)
+    if len(marks_px) == 3:
+        x, y = marks_px[1]
+        along = ((x - x0) * (x1 - x0) + (y - y0) * (y1 - y0)) / long**2
+        off = abs((x - x0) * (y1 - y0) - (y - y0) * (x1 - x0)) / long
+        if not 0.3 < along < 0.7 or off > max(5.0, 0.03 * long):
+            raise BadInput("That is not the mark halfway.", todo="Point at one mark, the one halfway, the other.")
+    world = tuple((length_mm * n / (len(marks_px) - 1), 0.0) for n in range(len(marks_px)))
+    return Reference(tuple(marks_px), world, u_mm / math.sqrt(2), ruler=True)
 
 
 def _need_convex(corners: Sequence[Point]) -> None:
@@ -192,9 +247,25 @@ def apply(h: Array, points: Array) -> Array:
 
 def _plane(reference: Reference, image: Array, world: Array, points: Array) -> Array:
     if reference.ruler:
-        k = float(np.hypot(*(world[1] - world[0])) / np.hypot(*(image[1] - image[0])))
+        k = float(np.hypot(*(world[-1] - world[0])) / np.hypot(*(image[-1] - image[0])))
         return points * k
     return apply(homography(image, world), points)
+
+
+def _need_before_vanishing(reference: Reference, points: Array) -> None:
+    """What lies near or beyond the line where the plane vanishes has no place in it."""
+    if reference.ruler:
+        return
+    image = np.asarray(reference.image_px, dtype=float)
+    h = homography(image, np.asarray(reference.world_mm, dtype=float))
+    usual = float(np.mean(image @ h[2, :2] + h[2, 2]))
+    # the farther away in the plane, the larger this; beyond the vanishing line it changes its sign
+    depths = (points @ h[2, :2] + h[2, 2]) / usual
+    if (depths <= NEAREST).any():
+        raise BadInput(
+            "A point lies where the plane of what is known has vanished, or almost.",
+            todo="Photograph it more from the front, with what is known near what is measured.",
+        )
 
 
 def _length(p: Array) -> float:
@@ -220,7 +291,96 @@ def _circle(p: Array) -> float:
     return 2 * math.sqrt(max(float(solution[2] + solution[0] ** 2 + solution[1] ** 2), 0.0))
 
 
+ROUND = 0.15
+"""A diameter known no better than to this share is no circle: house default."""
+
+
+def _unseen_tilt(
+    reference: Reference, points: Array, u_px: float, value: Callable[[Array], float], straight: float
+) -> float:
+    """Mean square of what a tilt that a ruler does not show would change, in the measure's unit squared.
+
+    The plane is tilted by drawn angles before a camera at a drawn distance, so that the ruler's ends lie where they are
+    seen; a mark halfway weighs the draws by how well they explain it.
+    """
+    rng = np.random.default_rng(1)
+    tilts = np.radians(RULER_TILT_DEG) * rng.standard_normal((400, 2))
+    far = CAMERA_MM * np.exp(CAMERA_SPREAD * rng.standard_normal(400))
+    marks, world = np.asarray(reference.image_px, dtype=float), np.asarray(reference.world_mm, dtype=float)
+    middle, length = marks[[0, -1]].mean(axis=0), float(world[-1, 0])
+    per_px = length / float(np.hypot(*(marks[-1] - marks[0])))
+    weights, squares = np.zeros(400), np.zeros(400)
+    for k in range(400):
+        flat = _tilted(np.concatenate([marks, points]) - middle, per_px, tilts[k], far[k])
+        if flat is None:
+            continue
+        flat *= length / float(np.hypot(*(flat[len(marks) - 1] - flat[0])))
+        weights[k] = 1.0
+        if len(marks) == 3:
+            off = (float(np.hypot(*(flat[1] - flat[0]))) - length / 2) / per_px
+            weights[k] = math.exp(-0.5 * (off / (1.3 * u_px)) ** 2)
+        squares[k] = (value(flat[len(marks) :]) - straight) ** 2
+    if not weights.sum() > 0:
+        raise BadInput("Those marks are not evenly apart.", todo="Point at one mark, the one halfway, the other.")
+    return float(weights @ squares / weights.sum())
+
+
+def _tilted(seen: Array, per_px: float, tilt: Array, far_mm: float) -> Array | None:
+    """Where points lie in a plane tilted about two axes through the origin, mm, by the rays of a pinhole camera.
+
+    Args:
+        seen: from where the ruler's middle is seen, pixels. per_px: mm at that middle. far_mm: the camera's distance.
+    """
+    (sx, sy), (cx, cy) = np.sin(tilt), np.cos(tilt)
+    along, across = (
+        np.array([cy, sx * sy, -cx * sy]),
+        np.array([0.0, cx, sx]),
+    )  # the plane's axes; z away from the camera
+    normal = np.cross(along, across)
+    rays = np.column_stack([seen * per_px / far_mm, np.ones(len(seen))])
+    reach = rays @ normal
+    if (reach <= 0.05).any():
+        return None
+    at = rays * (far_mm * normal[2] / reach)[:, None] - np.array([0.0, 0.0, far_mm])
+    return np.column_stack([at @ along, at @ across])
+
+
 _KINDS: dict[Kind, Callable[[Array], float]] = {"length": _length, "lean": _lean, "bow": _bow, "circle": _circle}
+
+
+@dataclass(frozen=True)
+class Placings:
+    """What repeated placings said: sum of squares about their means, pixels squared, and free numbers in it."""
+
+    squares: float = 0.0
+    free: int = 0
+
+    @property
+    def u_px(self) -> float:
+        """Standard uncertainty of one coordinate, pixels, the house's value with it.
+
+        Reference:
+            pooled variance; the house's value counts as :data:`PLACINGS` numbers (Gelman et al., ch. 2.6).
+        """
+        return math.sqrt((PLACINGS * PLACED_PX**2 + self.squares) / (PLACINGS + self.free))
+
+    def and_(self, repeats: Sequence[Sequence[Point]], pixel: float = 1.0) -> Placings:
+        """The same with points that were placed more than once.
+
+        Args:
+            repeats: for each point all its placings, two or more. pixel: what counts as one pixel, in large pictures.
+
+        Raises:
+            BadInput: a point that was placed once, or nowhere.
+        """
+        squares, free = self.squares, self.free
+        for placed in repeats:
+            at = np.asarray(placed, dtype=float) / pixel
+            if at.ndim != 2 or len(at) < 2 or not np.isfinite(at).all():
+                raise BadInput("A point that was placed once says nothing of how well.", todo="Point at each again.")
+            squares += float(((at - at.mean(axis=0)) ** 2).sum())
+            free += 2 * (len(at) - 1)
+        return Placings(squares, free)
 
 
 def measure(
@@ -228,14 +388,14 @@ def measure(
     reference: Reference,
     points_px: Sequence[Point],
     *,
-    u_px: float = 0.7,
+    u_px: float = PLACED_PX,
     off_plane: Depth = Depth(),
 ) -> Reading:
     """A length, lean, bow or diameter from points of the picture, with its uncertainty.
 
     The standard uncertainty is propagated to first order from every coordinate: known points and measured points
     each with ``u_px``, known sizes with theirs (JCGM 100:2008, eq. 10, derivatives by central differences,
-    5.1.3 note 2). A ruler adds what an unseen tilt would do.
+    5.1.3 note 2). A ruler adds what an unseen tilt would do, by drawn tilts.
 
     Args:
         kind: "length", "lean" (off square), "bow" (off the chord) or "circle" (diameter).
@@ -248,8 +408,11 @@ def measure(
         In millimetres; a lean in degrees.
 
     Raises:
-        BadInput: too few points, points that lie together, or a picture too steep.
+        BadInput: too few points, points that lie together, beyond where the plane vanishes, a circle of points in a
+            line, no uncertainty of placing, or a picture too steep.
     """
+    if not 0 < u_px <= 100:
+        raise BadInput("A point is placed to within more than 0 and at most 100 pixels.", todo="0.7 is usual.")
     least = len(POINTS[kind])
     if len(points_px) < least or (kind != "circle" and len(points_px) != least):
         raise BadInput(f"This measure takes {least} points.", todo="Point at each of them once.")
@@ -261,6 +424,7 @@ def measure(
     lines = {"lean": ((0, 1), (2, 3)), "bow": ((0, 1),), "length": ((0, 1),), "circle": ((0, 1), (1, 2), (0, 2))}
     if any(np.hypot(*(points[b] - points[a])) < 2 for a, b in lines[kind]):
         raise BadInput("Two of those points lie on one another.", todo="Place them farther apart.")
+    _need_before_vanishing(reference, points)
     n, m = image.size, points.size
     start = np.concatenate([image.ravel(), world.ravel(), points.ravel()])
     sizes = np.concatenate([np.full(n, u_px), np.full(n, reference.u_world_mm), np.full(m, u_px)])
@@ -279,10 +443,10 @@ def measure(
     if kind != "lean":
         variance += (best * off_plane.u / off_plane.ratio) ** 2
     if reference.ruler:
-        tilt = math.radians(RULER_TILT_DEG)
-        # a length foreshortens by cos(tilt); of two lines one foreshortens and one does not
-        variance += (best * (1 - math.cos(tilt))) ** 2 if kind != "lean" else math.degrees(1 - math.cos(tilt)) ** 2
+        variance += _unseen_tilt(reference, points, u_px, _KINDS[kind], best / scale if scale else best) * scale**2
     if not (math.isfinite(best) and math.isfinite(variance)):
         raise BadInput("The picture is too steep to measure in.", todo="Photograph it more from the front.")
+    if kind == "circle" and math.sqrt(variance) > ROUND * best:
+        raise BadInput("Those points lie almost in a line: that is no circle.", todo="Place them all round its edge.")
     unit = "degree" if kind == "lean" else "millimeter"
     return Reading(best, math.sqrt(variance), unit, "from a photograph")

@@ -52,6 +52,7 @@ def decisions(family: Family, situation: _Situation, facts: Facts) -> Decided:
         ``swap.cloths``: whether a dry cloth of the shop goes into the case. ``bow.usable``: whether its bow is there
         and whole. ``tuned.strings``: whether something in this job tunes a string. ``reed.kept``: whether its reed is a
         synthetic one in order, which can be disinfected by its label; a cane one never stays for a new renter.
+        ``reed.spent``: whether the same renter wants a new one too.
     """
     found = _corks(family, situation, facts)
     stuff = next((s.cloth for s in family.step if s.key == SWAP), "")
@@ -66,6 +67,8 @@ def decisions(family: Family, situation: _Situation, facts: Facts) -> Decided:
     whole = "bad" not in facts.get("finding.reed", frozenset())
     here = "present" in facts.get("contents.reed", frozenset())
     found.facts["reed.kept"] = _yes(synthetic and whole and here)
+    unfit = facts.get("finding.reed", frozenset()) & {"bad", "none"}
+    found.facts["reed.spent"] = _yes(bool(unfit) or "worn" in facts.get("contents.reed", frozenset()))
     found.words["reed_in"] = "on the reed" if synthetic else "in the cane"
     return found
 
@@ -76,7 +79,7 @@ TUNES = {
     "strings": {"worn", "missing"}, "fine_tuner": {"act"}, "tuner_ends": {"nearly_out"}, "pegs": {"slips", "sticks"},
 }  # fmt: skip
 """Findings whose mending tunes strings, and so draws at the bridge."""
-FACTS = ("grease.corks", "grease.wipe", "swap.cloths", "bow.usable", "tuned.strings", "reed.kept")
+FACTS = ("grease.corks", "grease.wipe", "swap.cloths", "bow.usable", "tuned.strings", "reed.kept", "reed.spent")
 
 
 def _yes(value: bool) -> frozenset[str]:

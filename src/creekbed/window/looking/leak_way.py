@@ -9,7 +9,7 @@ import pyqtgraph as pg
 from PySide6.QtCore import Qt, QThread, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QLineEdit
 
-from creekbed.core.airtight.decay import P_REF, LeakFit, cone_volume_l, fit_leak
+from creekbed.core.airtight.decay import LAW_WORDS, P_REF, LeakFit, cone_volume_l, fit_leak
 from creekbed.core.errors import CreekbedError, DeviceProblem
 from creekbed.core.units import parse_quantity
 from creekbed.devices.gauge import PressureGauge
@@ -202,12 +202,12 @@ class LeakWay(Way):
         t = np.linspace(fit.start_s, self.times[-1], 200)
         self.curve.setData(t, fit.pressure(t) / 1000)
         self.alone.setData(t, fit.leak_only(t) / 1000)
-        kind = "a fine gap" if fit.law == "laminar" else "a hole"
+        kind = LAW_WORDS[fit.law]
         self.result.setText(
-            f"{fit.flow.value:.1f} ± {fit.flow.expanded:.1f} ml/min at {P_REF / 1000:g} kPa (k = 2), like {kind}"
+            f"{fit.flow.value:.3g} ± {fit.flow.expanded:.2g} ml/min at {P_REF / 1000:g} kPa (k = 2), like {kind}"
         )
         restyle(self.notes, tone="muted")
-        self.notes.setText(" ".join(fit.notes) or "Nothing else took pressure away.")
+        self.notes.setText(" ".join(fit.notes) or "Nothing else is seen to take pressure away.")
         self.changed.emit()
 
     def can_finish(self) -> bool:

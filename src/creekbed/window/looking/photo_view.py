@@ -52,6 +52,12 @@ class PhotoView(QWidget):
         self.moved.emit()
         self.update()
 
+    def clear_points(self) -> None:
+        """Take all points back."""
+        self.points, self.at = [], -1
+        self.moved.emit()
+        self.update()
+
     @property
     def wanted(self) -> str:
         """Name of the next point, or ""."""

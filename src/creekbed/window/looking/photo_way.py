@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -9,7 +10,19 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from creekbed.core.errors import BadInput, CreekbedError
-from creekbed.core.inspection.photo import POINTS, Depth, Kind, Reference, card, depth, measure, rectangle, ruler
+from creekbed.core.inspection.photo import (
+    POINTS,
+    Depth,
+    Kind,
+    Placings,
+    Point,
+    Reference,
+    card,
+    depth,
+    measure,
+    rectangle,
+    ruler,
+)
 from creekbed.core.measure import Reading
 from creekbed.core.units import parse_quantity, show
 from creekbed.store.photos import Clean, clean, decoded
@@ -18,14 +31,14 @@ from creekbed.window.looking.photo_view import PhotoView
 from creekbed.window.looking.picture_source import Into, PictureSource
 from creekbed.window.looking.way import Way
 from creekbed.window.widgets import button, label, restyle, row
-from creekbed.workshop import photos
+from creekbed.workshop import photos, placing
 
 DRAWN_SIDE = 1600
 KNOWN = {
-    "card": "a bank card", "card_up": "a bank card, upright", "rectangle": "a rectangle of known size",
-    "ruler": "two marks of a ruler",
+    "card": "a bank card", "rectangle": "a rectangle of known size", "ruler": "three marks of a ruler",
 }  # fmt: skip
-CORNERS = ("corner", "next corner, along the first side", "third corner", "last corner")
+CORNERS = ("corner", "next corner, going round", "third corner", "last corner")
+MARKS = ("one mark", "the mark halfway", "the other mark")
 KINDS: dict[str, Kind] = {"bridge_lean": "lean", "bridge_warp": "bow", "dents": "circle"}
 """Check: what is measured; every other one measures a length."""
 
@@ -61,6 +74,8 @@ class PhotoWay(PictureSource, Way):
     def fill(self) -> None:
         self.kind: Kind = KINDS.get(self.check.key, "length")
         self.opened: Opened | None = None
+        self.placed: list[list[Point]] = []
+        """Earlier placings of all points."""
         self.reading: Reading | None = None
         self.setAcceptDrops(True)
         sources = row(None)
@@ -109,6 +124,11 @@ class PhotoWay(PictureSource, Way):
         self.box.addWidget(self.asked)
         self.said = label("", tone="muted")
         self.box.addWidget(self.said)
+        self.again = button("Point again", self.point_again, "", "photo_again")
+        self.trusted = label("", tone="muted")
+        line = row(self.again, self.trusted)
+        line.setStretch(1, 1)
+        self.box.addLayout(line)
         self._known_changed()
 
     # --- pictures ---------------------------------------------------------------------------------------------------
@@ -121,6 +141,7 @@ class PhotoWay(PictureSource, Way):
 
     def _opened(self, opened: Opened) -> None:
         self.opened = opened
+        self.placed = []
         self.view_.set_image(opened.whole, opened.drawn)
         self.view_.setFocus()
         self.page.frame.hush()
@@ -128,19 +149,37 @@ class PhotoWay(PictureSource, Way):
 
     # --- measuring --------------------------------------------------------------------------------------------------
 
+    def point_again(self) -> None:
+        """Place every point once more: their mean counts, and how far they lie apart is learned."""
+        self.placed.append(self._points())
+        self.view_.clear_points()
+        self.view_.setFocus()
+        self.work()
+
+    def _points(self) -> list[Point]:
+        return [(p.x(), p.y()) for p in self.view_.points]
+
+    def _repeats(self) -> list[tuple[Point, ...]]:
+        """For each point all its placings."""
+        return list(zip(*self.placed, self._points(), strict=True)) if self.placed else []
+
+    @property
+    def _pixel(self) -> float:
+        return max(1.0, self.view_.image.width() / 3000)
+
     def _known_changed(self) -> None:
         known = list(KNOWN)[self.known.currentIndex()]
         self.size.setVisible(known in ("rectangle", "ruler"))
         words = "100 mm" if known == "ruler" else "100 mm, 60 mm"
         self.size.setPlaceholderText(words)
         self.size.setAccessibleName("Distance of the marks" if known == "ruler" else "Its two sides")
-        first = ("one mark", "another mark, far from it") if known == "ruler" else CORNERS
+        first = MARKS if known == "ruler" else CORNERS
         self.view_.set_names((*first, *POINTS[self.kind]), len(first))
         self.work()
 
     def _reference(self) -> Reference:
         known = list(KNOWN)[self.known.currentIndex()]
-        corners = [(p.x(), p.y()) for p in self.view_.points[: self.view_.split]]
+        corners = self._means()[: self.view_.split]
         if known == "ruler":
             return ruler(corners, parse_quantity(self.size.text(), "millimeter", what="The distance of the marks"))
         if known == "rectangle":
@@ -149,7 +188,12 @@ class PhotoWay(PictureSource, Way):
                 raise BadInput("A rectangle has two sides.", todo="Type both, with a comma between them.")
             sides = [parse_quantity(t, "millimeter", what="The side") for t in texts]
             return rectangle(corners, sides[0], sides[1])
-        return card(corners, upright=known == "card_up")
+        return card(corners)
+
+    def _means(self) -> list[Point]:
+        """Each point where it was placed, or the mean of its placings."""
+        every = [*self.placed, self._points()]
+        return [(sum(x for x, _ in p) / len(p), sum(y for _, y in p) / len(p)) for p in zip(*every, strict=True)]
 
     def _depth(self) -> Depth:
         nearer, camera = self.nearer.text().strip(), self.camera.text().strip()
@@ -160,9 +204,21 @@ class PhotoWay(PictureSource, Way):
             parse_quantity(camera, "millimeter", what="The camera's distance"),
         )
 
+    def _trust(self, known: Placings, reference: Reference) -> str:
+        by = (
+            f"your own {known.free // 2} repeated placings"
+            if known.free
+            else "the house's guess: point again to learn it"
+        )
+        return f"{reference.words} Points to within {known.u_px:.1f} pixels, by {by}.".strip()
+
     def work(self) -> None:
         """What the points say now."""
         view, self.reading = self.view_, None
+        if self.placed and len(self.placed[0]) != len(view.names):  # other points are asked for now
+            self.placed = []
+        self.again.setVisible(not view.image.isNull() and not view.wanted)
+        self.trusted.setText("")
         restyle(self.said, tone="muted")
         if view.image.isNull():
             self.asked.setText("")
@@ -172,15 +228,17 @@ class PhotoWay(PictureSource, Way):
             self.said.setText("Arrow keys nudge the last point, Backspace takes it back.")
         else:
             try:
-                u_px = max(0.7, view.image.width() / 3000)
-                points = [(p.x(), p.y()) for p in view.points[view.split :]]
-                self.reading = measure(self.kind, self._reference(), points, u_px=u_px, off_plane=self._depth())
+                known = placing.placings_of(self.page.shop).and_(self._repeats(), self._pixel)
+                u_px = known.u_px * self._pixel / math.sqrt(1 + len(self.placed))
+                points, reference = self._means()[view.split :], self._reference()
+                self.reading = measure(self.kind, reference, points, u_px=u_px, off_plane=self._depth())
             except CreekbedError as error:
                 self.asked.setText(error.happened)
                 self.said.setText(error.todo)
                 restyle(self.said, tone="warn")
             else:
                 r = self.reading
+                self.trusted.setText(self._trust(known, reference))
                 self.asked.setText(f"{show(r.value, r.unit)} ± {show(r.expanded, r.unit)} (k = 2)")
                 if self.kind == "lean":
                     self.said.setText("An angle stays the same nearer to the camera.")
@@ -197,6 +255,12 @@ class PhotoWay(PictureSource, Way):
         if self.reading is None or self.opened is None:
             return
         shop, job, about = self.page.shop, self.view.job.id, f"check:{self.check.key}"
-        picture, reading = self.opened.picture, self.reading
-        if self.page.do(lambda: photos.add_photo(shop, job, picture, about)):
+        picture, reading, repeats = self.opened.picture, self.reading, self._repeats()
+
+        def act() -> None:
+            photos.add_photo(shop, job, picture, about)
+            if repeats:
+                placing.learn(shop, repeats, self._pixel)
+
+        if self.page.do(act):
             self.record(reading)

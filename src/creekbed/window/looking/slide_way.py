@@ -124,7 +124,10 @@ class DropWay(_SlideWay):
         self.timed.setAccessibleName("How it was timed")
         self.timed.addItems(list(self.TIMED.values()))
         self.timed.currentIndexChanged.connect(lambda n: self.work())
-        for widget in (self.drop, self.time, self.timed):
+        self.frames = self._field("drop_frames", "60 frames a second", "Frames of the video each second")
+        self.frames.hide()
+        self.timed.currentIndexChanged.connect(lambda n: self.frames.setVisible(list(self.TIMED)[n] == "video"))
+        for widget in (self.drop, self.time, self.timed, self.frames):
             fields.addWidget(widget)
         box.addLayout(fields)
 
@@ -134,4 +137,9 @@ class DropWay(_SlideWay):
         time = parse_quantity(self.time.text(), "second", what="The time")
         if how not in ("sound", "video", "hand"):
             raise BadInput("How was it timed?")
-        return from_drop(mass_kg, drop, time, how, u_time_s=0.008 if how == "video" else 0.001)  # type: ignore[arg-type]
+        rate = self._rate() if how == "video" else None
+        return from_drop(mass_kg, drop, time, how, frames_per_s=rate)  # type: ignore[arg-type]
+
+    def _rate(self) -> float | None:
+        text = self.frames.text().removesuffix("frames a second").removesuffix("fps").strip()
+        return parse_quantity(text, "count", what="The frames", minimum=1, maximum=100_000) if text else None

@@ -198,15 +198,14 @@ class AirPage(ToolPage):
         end = max(1.15 * (view.latest - view.began_at).total_seconds() / 60, now * 1.1, 30.0)
         last = view.minutes[-1]
         t = np.linspace(0, end, 200)
-        curves = [(view.fit.tau_min if view.fit is not None else view.tau_min, 3)]
         if view.fit is not None:
-            curves += [(view.fit.low_min, 1), (view.fit.high_min, 1)]
-        gap = view.fit.gap_c if view.fit is not None else view.celsius[-1] - view.room_c
-        for tau, width in curves:
-            style = Qt.PenStyle.SolidLine if width == 3 else Qt.PenStyle.DashLine
-            y = view.room_c + gap * np.exp(-(t - last) / tau)
+            curves = view.fit.band(t)
+        else:
+            curves = (view.room_c + (view.celsius[-1] - view.room_c) * np.exp(-(t - last) / view.tau_min))[None]
+        for n, y in enumerate(curves):
+            style = Qt.PenStyle.SolidLine if n == 0 else Qt.PenStyle.DashLine
             keep = np.abs(y - view.room_c) < 60
-            self.plot.plot(t[keep], y[keep], pen=pg.mkPen(c.q("deep"), width=width, style=style))
+            self.plot.plot(t[keep], y[keep], pen=pg.mkPen(c.q("deep"), width=1 if n else 3, style=style))
         for value, words, colour in ((view.room_c, "room", "muted"), (view.dew_c, "dew point: water below", "warn")):
             self.plot.addItem(
                 pg.InfiniteLine(

@@ -10,15 +10,17 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.catalogue.models import Recipe
-from creekbed.core.errors import BadInput, CreekbedError
+from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.mixes import most_from
 from creekbed.core.hygiene.strengths import (
     METRIC,
     SPOONS,
     Measure,
+    Strength,
     available_chlorine_ppm,
     in_measures,
-    percent_of_parts,
+    one_basis,
+    parse_strength,
 )
 from creekbed.store.tables import Lot
 from creekbed.window import theme
@@ -115,7 +117,10 @@ class Jug(QWidget):
             painter.drawLine(QPointF(right - 34, y(mark)), QPointF(right - 14, y(mark)))
             mark += step
         for ml, words in (
-            (mix.stock_rounded_ml, f"{mix.stock_rounded_ml:g} ml from the bottle"),
+            (
+                mix.stock_rounded_ml,
+                f"{mix.stock_rounded_ml:g} ml {'of the first mix' if self.plan.only_in_steps else 'from the bottle'}",
+            ),
             (mix.make_ml, f"{_filler(self.plan)} up to {mix.make_ml:g} ml"),
         ):
             painter.setPen(QPen(c.q("ink"), 2))
@@ -201,20 +206,15 @@ class MixPage(ToolPage):
         self._compute()
 
     def _target(self) -> float:
-        """The strength wanted, %: a percentage, ppm, or parts of stock and water as "1 + 9"."""
-        parts = self.target.text().split("+")
-        if len(parts) != 2:
-            return self.fields.read("target", "percent", 0, 100)
-        every = stock.bottles(self.shop, self.recipe)
+        """The strength wanted, % on the recipe's basis: a percentage, ppm, mg/l, or parts of the bottle as "1 + 9"."""
+        recipe = self.recipe
+        every = stock.bottles(self.shop, recipe)
         chosen = self.from_bottle.currentData()
         bottle = next((x for x in every if chosen in (None, x.id)), None)
-        try:
-            first, water = (float(p.strip().replace(",", ".")) for p in parts)
-        except ValueError:
-            raise BadInput(
-                "Parts are two numbers.", todo="Type them like 1 + 9: one of stock and nine of water."
-            ) from None
-        return percent_of_parts(first, water, (bottle.strength_pct if bottle is not None else None) or 0.0)
+        known = None if bottle is None else Strength(bottle.strength_pct or 0.0, recipe.basis)
+        wanted = parse_strength(self.target.text(), what="The target strength", stock=known)
+        one_basis(wanted, basis=recipe.basis)
+        return wanted.percent
 
     @property
     def graduation_ml(self) -> float:
@@ -247,10 +247,14 @@ class MixPage(ToolPage):
         self.bottle.setText(
             f"Bottle {lot.lot or lot.id}: {lot.strength_pct:g} %, {lot.amount:g} ml left{most}{since}{until}."
         )
-        self.amounts.setText(
-            f"{_amount(mix.stock_rounded_ml)} from the bottle{self._in_measures(mix.stock_rounded_ml)}"
-        )
-        if plan.second is not None:
+        self.amounts.setText(f"{_amount(plan.bottle_ml)} from the bottle{self._in_measures(plan.bottle_ml)}")
+        if plan.only_in_steps and plan.steps is not None:
+            first, second = plan.steps.first, plan.steps.second
+            filler = (
+                f"with water up to {_amount(first.make_ml)}; of that {_amount(second.stock_rounded_ml)}, then cool "
+                f"water up to the {_amount(mix.make_ml)} mark"
+            )
+        elif plan.second is not None:
             filler = f"then {_amount(mix.diluent_rounded_ml)} of the {plan.second.strength_pct:g} %"
         else:
             filler = f"then cool water up to the {_amount(mix.make_ml)} mark (about {_amount(plan.water_ml)})"
@@ -272,15 +276,20 @@ class MixPage(ToolPage):
     def _result(self, plan: MixPlan) -> list[str]:
         mix, recipe = plan.mix, plan.recipe
         said = [f"It comes out at {mix.strength_pct:.3g} % {recipe.basis}."]
-        if abs(mix.stock_ml - mix.stock_rounded_ml) >= 0.05:
+        if plan.only_in_steps:
+            said.append(
+                f"In one step the marks, {self.graduation_ml:g} ml apart, would miss {mix.target_pct:g} % by more than "
+                "a tenth of it."
+            )
+        elif abs(mix.stock_ml - mix.stock_rounded_ml) >= 0.05:
             said.append(f"Exact would be {mix.stock_ml:.1f} ml; the marks are {self.graduation_ml:g} ml apart.")
-        if plan.steps is not None:
+        if plan.steps is not None and not plan.only_in_steps:
             first, second = plan.steps.first, plan.steps.second
             said.append(
                 f"Nearer in two steps: {_amount(first.stock_rounded_ml)} up to {_amount(first.make_ml)}, and of that "
                 f"{_amount(second.stock_rounded_ml)} up to {_amount(second.make_ml)}: {second.strength_pct:.3g} %."
             )
-        if recipe.basis == "v/v" and plan.second is None:
+        if recipe.basis == "v/v":
             said.append("Alcohol and water shrink when mixed: fill up to the mark, do not add by volume.")
         if recipe.basis == "w/v" and recipe.agent == "hypochlorite":
             said.append(f"That is {available_chlorine_ppm(mix.strength_pct):.0f} ppm of available chlorine.")

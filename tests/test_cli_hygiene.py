@@ -24,7 +24,11 @@ def test_may_touch(capsys: Any) -> None:
 def test_never_together(capsys: Any) -> None:
     found = facts(capsys, "never-together", "hypochlorite", "vinegar", "soap")
     assert not found["allowed"] and found["clashes"][0]["forms"] == "chlorine gas"
-    assert facts(capsys, "never-together", "soap", "cool_water") == {"allowed": True, "clashes": []}
+    quiet = facts(capsys, "never-together", "soap", "cool_water")
+    assert quiet["allowed"] and quiet["clashes"] == []
+    named = facts(capsys, "never-together", "bleach", "Toilet descaler", "--label", "water, xylofluor 7")
+    assert [c["kind"] for c in named["clashes"]] == ["danger", "unknown", "unknown", "unknown"]
+    assert named["named"][1] == {"typed": "Toilet descaler", "agent": "descaler", "holds": ["acid"], "known": "product"}
     assert not facts(capsys, "never-together", "peroxide", "something")["allowed"]
 
 

@@ -38,7 +38,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         with bare_numbers() as given.bare:
             return command(given)
     except CreekbedError as error:
-        print(error.words(), file=sys.stderr)
+        print(" ".join(error.words().split()), file=sys.stderr)  # one line, whatever was typed
         return 1
     except BrokenPipeError:  # who reads what is printed has heard enough
         return 1

@@ -20,10 +20,12 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     """
     touch = add("may-touch", _may_touch, "whether a material or a part bears an agent, how long, and why")
     touch.add_argument("what", help='material ("hard_rubber"), or part as FAMILY/PART ("clarinet/mouthpiece")')
-    touch.add_argument("agent", help="key of an agent; what is not known is refused")
+    touch.add_argument("agent", help="agent or what people call it; what is not known is refused")
     touch.add_argument("--as", dest="exposure", choices=["yes", "short", "brief"], default="brief")
     never = add("never-together", _never, "which of these agents must never meet, what they would form, what to do")
-    never.add_argument("agent", nargs="+")
+    never.add_argument("agent", nargs="+", help='agents or products, "bleach" "toilet descaler"')
+    never.add_argument("--label", action="append", default=[], metavar="INGREDIENTS",
+                       help='a product by its label, "water, citric acid, perfume"')  # fmt: skip
     bath = add("bath", _bath, "hot and cold for a bath, how long it stays useful, what tops it up")
     bath.add_argument("--make", required=True, metavar="VOLUME")
     bath.add_argument("--at", required=True, metavar="TEMP", help='wanted, "38 °C"')
@@ -96,16 +98,21 @@ def _may_touch(given: argparse.Namespace) -> int:
     from creekbed.core.catalogue.load import shipped
     from creekbed.core.catalogue.surfaces import surfaces
     from creekbed.core.errors import BadInput
-    from creekbed.core.hygiene.touch import may_touch_part
+    from creekbed.core.hygiene.products import understand
+    from creekbed.core.hygiene.touch import carried, may_touch_part
 
     catalogue = shipped()
-    if given.agent not in catalogue.agents:
+    named = understand(catalogue, given.agent)
+    if named.agent.key not in catalogue.agents:
         raise BadInput(
-            f"“{given.agent[:40]}” is not known here: it must not be used.",
+            f"{named.words or named.agent.name + ' is no agent of this bench.'} It must not be used.",
             todo=f"There are: {', '.join(catalogue.agents)}.",
         )
+    agent = named.agent.key
+    family = part = None
     if "/" in given.what:
-        pairs = list(surfaces(_part(given.what)[1]))
+        family, part = _part(given.what)
+        pairs = list(surfaces(part))
     elif given.what in catalogue.materials:
         pairs = [(given.what, "")]
     else:
@@ -115,33 +122,58 @@ def _may_touch(given: argparse.Namespace) -> int:
     rows = []
     for material, finish in pairs:
         above = catalogue.materials[finish] if finish else None
-        answer = may_touch_part(catalogue.materials[material], above, given.agent, given.exposure)
+        answer = may_touch_part(
+            catalogue.materials[material], above, agent, given.exposure, part.bears_not if part else {}
+        )
         rows.append(
             {
                 "material": material, "finish": finish, "allowed": answer.allowed, "bears": answer.bears,
                 "why": answer.why, "mark": answer.mark,
             }
         )  # fmt: skip
-    allowed = all(r["allowed"] for r in rows)
+    bad = carried(family, part, catalogue.materials, agent, given.exposure) if family and part else []
+    keep_off = [{"part": c.part.key, "bears": c.answer.bears, "why": c.answer.why} for c in bad]
+    # a wipe can be kept off what the part carries, a bath cannot
+    allowed = all(r["allowed"] for r in rows) and (not bad or given.exposure == "brief")
     lines = [
-        f"{r['material']}{' under ' + r['finish'] if r['finish'] else ''}: {r['bears']}. {r['why']}".strip()
+        f"{r['material']}{' under ' + str(r['finish']) if r['finish'] else ''}: {r['bears']}. {r['why']}".strip()
         for r in rows
     ]
-    return show(given, {"allowed": allowed, "surfaces": rows}, "\n".join(lines))
+    for c in bad:
+        how = "keep it off them" if given.exposure == "brief" else "so the whole must not"
+        lines.append(f"It carries {c.part.name}: {c.answer.bears}, {how}. {c.answer.why}".strip())
+    facts = {"allowed": allowed, "agent": agent, "surfaces": rows, "carries": keep_off}
+    return show(given, facts, "\n".join(lines))
 
 
 def _never(given: argparse.Namespace) -> int:
     from creekbed.core.catalogue.load import shipped
+    from creekbed.core.hygiene.products import Named, by_ingredients, made, together_with, understand
     from creekbed.core.hygiene.together import never_together
 
     catalogue = shipped()
-    clashes = never_together(catalogue.agents, catalogue.never.values(), given.agent)
+    named = [understand(catalogue, text) for text in given.agent]
+    for n, text in enumerate(given.label, 1):
+        label = by_ingredients(catalogue, text)
+        named.append(Named(made(f"label {n}", label.holds, "its label"), "own"))
+    agents = together_with(catalogue, named)
+    clashes = never_together(agents, catalogue.never.values(), [n.agent.key for n in named])
     rows = [
         {"first": c.first, "second": c.second, "kind": c.kind, "forms": c.forms, "do": c.do, "mark": c.mark}
         for c in clashes
     ]
-    words = "\n".join(f"Never {c.first} with {c.second}: {c.forms} {c.do}" for c in clashes)
-    return show(given, {"allowed": not rows, "clashes": rows}, words or "Nothing that we know speaks against it.")
+    names = {key: agent.name for key, agent in agents.items()}
+    lines = [n.words for n in named if n.words]
+    for c in clashes:
+        first = names.get(c.first, c.first)
+        pair = f"Never {first} with {names.get(c.second, c.second)}" if c.second else first
+        lines.append(f"{pair}: {c.forms.rstrip('.')}. {c.do}")
+    facts = {
+        "allowed": not rows, "clashes": rows,
+        "named": [{"typed": t, "agent": n.agent.key, "holds": list(n.agent.holds), "known": n.known}
+                    for t, n in zip([*given.agent, *given.label], named, strict=True)],
+    }  # fmt: skip
+    return show(given, facts, "\n".join(dict.fromkeys(lines)) if rows else "Nothing that we know speaks against it.")
 
 
 def _bath(given: argparse.Namespace) -> int:
@@ -152,7 +184,7 @@ def _bath(given: argparse.Namespace) -> int:
     def degrees(text: str, what: str) -> float:
         return parse_quantity(text, "degC", what=what)
 
-    volume = parse_quantity(given.make, "liter", what="The volume")
+    volume = parse_quantity(given.make, "liter", what="The volume", minimum=0.1, maximum=1000)
     target, hot = degrees(given.at, "The bath"), degrees(given.hot, "The hot water")
     ceiling = None
     if given.finish:
@@ -170,7 +202,11 @@ def _bath(given: argparse.Namespace) -> int:
         "hot_scalds_s": None if bath.scald_s is None else round(bath.scald_s, 1),
     }  # fmt: skip
     words = f"First {bath.cold_l:.1f} l cold, then {bath.hot_l:.1f} l hot."
-    words += "" if useful == float("inf") else f" Useful for {useful:.0f} min, then {again:.1f} l hot bring it back."
+    words += (
+        ""
+        if useful == float("inf")
+        else f" Useful for {useful:.0f} min, then {again:.1f} l out and as much hot in bring it back."
+    )
     words += "" if bath.scald_s is None else f" The hot water scalds in about {bath.scald_s:.0f} s."
     return show(given, facts, words)
 
@@ -208,9 +244,9 @@ def _swab(given: argparse.Namespace) -> int:
     enter = part.ends[0] if fit.enter != "either" and part.ends else "either end"
     facts = {
         "rope_mm": round(fit.rope_mm, 3), "clear_mm": round(fit.clear_mm, 3), "share": round(fit.share, 4),
-        "fit": fit.fit, "enter": enter, "packing": round(phi, 4), "why": fit.why, "mark": part.bore.mark,
+        "fit": fit.fit, "enter": enter if fit.fit != "jams" else None, "packing": round(phi, 4), "why": fit.why, "mark": part.bore.mark,
     }  # fmt: skip
-    words = f"{fit.fit}: {fit.why} In at: {enter}."
+    words = f"{fit.fit}: {fit.why}" + (f" In at: {enter}." if fit.fit != "jams" else "")
     if given.entered:
         stuck = jam(fit.rope_mm, part.bore, given.entered, part.name)
         facts["stuck"] = None if stuck is None else {

@@ -71,7 +71,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
 
 def _leak(given: argparse.Namespace) -> int:
     from creekbed.core.airtight.decay import LAW_WORDS, P_REF, fit_leak
-    from creekbed.core.units import parse_quantity
+    from creekbed.core.units import parse_quantity, with_doubt
     from creekbed.devices.record import read_record
 
     volume = parse_quantity(given.volume, "liter", what="The volume")
@@ -85,7 +85,7 @@ def _leak(given: argparse.Namespace) -> int:
         "heat_pa": round(fit.heat, 2), "drift_pa_s": round(fit.drift, 4),
         "offset_pa": round(fit.offset, 2), "notes": list(fit.notes),
     }  # fmt: skip
-    flow = f"{fit.flow.value:.3g} ± {fit.flow.expanded:.2g} ml/min"
+    flow = with_doubt(fit.flow.value, fit.flow.expanded, fit.flow.unit)
     words = f"{flow} at {P_REF / 1000:g} kPa (k = 2), like {LAW_WORDS[fit.law]}."
     return show(given, facts, " ".join([words, *fit.notes]))
 
@@ -126,7 +126,7 @@ def _leak_pads(given: argparse.Namespace) -> int:
 def _friction(given: argparse.Namespace) -> int:
     from creekbed.core.errors import BadInput
     from creekbed.core.inspection.friction import from_drop, from_pull
-    from creekbed.core.units import parse_quantity
+    from creekbed.core.units import parse_quantity, with_doubt
 
     mass = parse_quantity(given.mass, "kilogram", what="The mass")
     if given.pull:
@@ -143,7 +143,8 @@ def _friction(given: argparse.Namespace) -> int:
         "force_n": round(found.force_n, 5), "force_u_n": round(found.u_force_n, 5),
         "ratio": round(found.ratio.value, 5), "ratio_u": round(found.ratio.u, 5), "how": found.ratio.how,
     }  # fmt: skip
-    words = f"{found.force_n:.3g} N ± {2 * found.u_force_n:.2g} N (k = 2), {found.ratio.value:.2f} of its weight."
+    ratio = with_doubt(found.ratio.value, found.ratio.expanded, "dimensionless")
+    words = f"{with_doubt(found.force_n, 2 * found.u_force_n, 'newton')}, {ratio} (k = 2)."
     return show(given, facts, words)
 
 
@@ -180,8 +181,7 @@ def _valves(given: argparse.Namespace) -> int:
 def _photo(given: argparse.Namespace) -> int:
     from creekbed.core.errors import BadInput
     from creekbed.core.inspection.photo import Depth, Placings, card, depth, measure, rectangle, ruler
-    from creekbed.core.units import parse_quantity
-    from creekbed.core.units import show as said
+    from creekbed.core.units import parse_quantity, with_doubt
 
     corners = [(x, y) for x, y in given.corner]
     if given.ruler:
@@ -212,7 +212,7 @@ def _photo(given: argparse.Namespace) -> int:
         f"value_{unit}": round(reading.value, 5), f"u_{unit}": round(reading.u, 5), "kind": given.kind,
         "point_u_px": round(u_px, 3), "known": reference.words,
     }  # fmt: skip
-    words = f"{said(reading.value, reading.unit)} ± {said(reading.expanded, reading.unit)} (k = 2)"
+    words = f"{with_doubt(reading.value, reading.expanded, reading.unit)} (k = 2)"
     return show(given, facts, " ".join(filter(None, [words, reference.words])))
 
 
@@ -222,7 +222,7 @@ def _check(given: argparse.Namespace) -> int:
     from creekbed.core.inspection.verdicts import judge_choice, judge_places, judge_reading, rule_words
     from creekbed.core.measure import Reading, combine
     from creekbed.core.procedure.imagine import find_family
-    from creekbed.core.units import parse_quantity
+    from creekbed.core.units import example, parse_quantity
 
     family = find_family(shipped(), given.family)
     check = next((c for c in family.check if c.key == given.check), None)
@@ -234,6 +234,13 @@ def _check(given: argparse.Namespace) -> int:
         raise BadInput(f"A {family.noun} has no check “{given.check[:40]}”.", todo=f"There are: {known}.")
     if given.size and given.size not in family.sizes:
         raise BadInput(f"There is no size “{given.size[:20]}”.", todo=f"There are: {', '.join(family.sizes)}.")
+    if not any(text.strip() for text in given.found):
+        how = {
+            "measure": f"a reading, such as {example(check.unit)}",
+            "choice": f"one of: {', '.join(o.key for o in check.options)}",
+            "places": 'each place with its answer, --found "PLACE: ANSWER", or --found none where all is well',
+        }[check.kind]
+        raise BadInput(f"{check.name} was not looked at.", todo=f"Say what was found: {how}.")
     reading = None
     if check.kind == "measure":
         u = parse_quantity(given.u, check.unit, what="The uncertainty", minimum=0) if given.u else check.u

@@ -26,7 +26,8 @@ DANGER = {
         ("hypochlorite", "alcohol"), ("hypochlorite", "acetone"), ("hypochlorite", "peroxide"),
         ("hypochlorite", "quat"), ("hypochlorite", "hot_water"), ("peroxide", "vinegar"), ("peroxide", "descaler"),
         ("peroxide", "denture_tablet"), ("peroxide", "silver_dip"), ("peroxide", "silver_polish"),
-        ("peroxide", "acetone"),
+        ("peroxide", "acetone"), ("peroxide", "ammonia"), ("acetone", "denture_tablet"), ("ammonia", "denture_tablet"),
+        ("silver_dip", "denture_tablet"), ("silver_polish", "denture_tablet"), ("hypochlorite", "mouthwash"),
     )
 }  # fmt: skip
 
@@ -38,11 +39,15 @@ def test_the_whole_matrix(pair: tuple[str, str]) -> None:
     assert ("useless" in kinds) == (set(pair) == {"quat", "soap"})
 
 
-def test_what_is_not_known_is_unsafe_with_all_that_acts() -> None:
-    for key, agent in C.agents.items():
+def test_what_is_not_known_is_unsafe_with_everything_but_water_and_a_cloth() -> None:
+    """The rule says so, and so it is with every agent; and one that stands alone is told too."""
+    for key in C.agents:
         clashes = never_together(C.agents, RULES, [key, "green stuff"])
-        assert [c.kind for c in clashes] == (["unknown"] if agent.holds else [])
-    assert len(never_together(C.agents, RULES, ["green stuff", "blue stuff"])) == 1
+        safe = key in ("cool_water", "lukewarm_water", "dry_cloth")
+        assert {c.kind for c in clashes} == {"unknown"}
+        assert [c.second for c in clashes] == ([""] if safe else ["green stuff", ""])
+    assert [c.second for c in never_together(C.agents, RULES, ["green stuff"])] == [""]
+    assert len(never_together(C.agents, RULES, ["green stuff", "blue stuff"])) == 3
 
 
 @given(st.lists(st.sampled_from([*sorted(C.agents), "x", "y"]), max_size=6), st.randoms())

@@ -10,12 +10,12 @@ from typing import Any
 import pypdfium2
 import pytest
 import zxingcpp
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from creekbed.demo.devices import DemoDevices
 from creekbed.window.frame import Frame
 from creekbed.window.tools.base import TOOLS
-from creekbed.workshop import air_log, cloths, stock
+from creekbed.workshop import air_log, cloths, products, stock
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.shop import Shop
 
@@ -321,6 +321,31 @@ def test_a_case_by_its_own_thermometer(driver: Driver, hand: Hand, shop: Shop) -
     assert before is not None and after is not None and after < before
     wait = 25 * math.log(16 / 3)
     assert 0 <= (after - shop.now).total_seconds() / 60 + 20 - wait < 25
+
+
+def test_products_of_the_shops_own(driver: Driver, shop: Shop) -> None:
+    """By name alone it is looked up; by its label it is kept, ticked and forgotten again."""
+    driver.frame.open_tool("agents")
+    page = driver.frame.page("agents")
+    driver.type("product_name", "toilet cleaner")
+    driver.press("product_add")
+    assert page.ticks["descaler"].isChecked()
+    driver.type("product_name", "Lemon bleach gel")
+    driver.press("product_add")
+    said = [w.text() for w in page.findChildren(QLabel)]
+    assert page.verdict.text() == "Never together" and any("chlorine gas" in t for t in said)
+    driver.type("product_name", "Harbour foam")
+    driver.type("product_label", "water, citric acid, xylofluor 7")
+    driver.press("product_add")
+    (key,) = products.own_products(shop)
+    assert products.own_products(shop)[key].holds == ("acid", "unknown") and key in page.ticks
+    assert "xylofluor 7" in driver.frame.words.text()
+    driver.type("product_name", "bleach")
+    driver.type("product_label", "water")
+    driver.press("product_add")
+    assert "known here already" in driver.frame.words.text()
+    driver.press(f"forget_{key}")
+    assert not products.own_products(shop) and key not in page.ticks
 
 
 def test_wood_that_is_driven(driver: Driver) -> None:

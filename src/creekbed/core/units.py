@@ -207,7 +207,7 @@ def _convert(number: float, typed: str, unit: str, what: str) -> float:
         return float(registry.Quantity(number, name).to(unit).magnitude)
     except pint.DimensionalityError:
         raise other from None
-    except (pint.PintError, ValueError, AttributeError, TypeError, ArithmeticError):
+    except (pint.PintError, ValueError, AttributeError, TypeError, ArithmeticError, AssertionError, LookupError):
         raise unknown from None
 
 
@@ -242,6 +242,23 @@ def example(unit: str) -> str:
         "milliliter": "500 ml or 2 cups",
         "minute": "30 min",
     }.get(unit, f"12 {SHORT.get(unit, unit)}")
+
+
+def with_doubt(value: float, expanded: float, unit: str) -> str:
+    """A value and its expanded uncertainty, both to the digits that mean something: "33 ± 9 ml/min".
+
+    Reference:
+        JCGM 100:2008, 7.2.6: an uncertainty to at most two digits, the value to the same place.
+    """
+    if not expanded > 0 or not math.isfinite(expanded):
+        return show(value, unit)
+    place = math.floor(math.log10(expanded))
+    if round(expanded / 10**place, 6) < 3:  # 0.12 rather than 0.1, 0.9 rather than 0.87
+        place -= 1
+    digits = max(-place, 0)
+    rounded = [round(x / 10**place) * 10**place for x in (value, expanded)]
+    number = f"{rounded[0]:.{digits}f}".replace("-", "−")
+    return f"{number} ± {rounded[1]:.{digits}f}{_spaced(unit)}"
 
 
 def show(value: float, unit: str, digits: int = 2) -> str:

@@ -51,6 +51,8 @@ def read_rows(
                     found.append(make(*(row[n] for n in at), *found_as))
                 except (ValueError, IndexError, OverflowError, BadInput):
                     raise BadInput(f"{path.name}, line {number} is no reading.", todo="Mend the file.") from None
+    except FileNotFoundError:
+        raise BadInput(f"There is no file {str(path)[:120]}.", todo="Type its name again, with its folder.") from None
     except (UnicodeDecodeError, csv.Error, OSError) as error:
         raise BadInput(f"{path.name} is not a CSV file.", todo="Save it as CSV, UTF-8.") from error
     return found

@@ -38,6 +38,11 @@ def check_catalogue(catalogue: Catalogue) -> None:
             if agent not in catalogue.agents:
                 raise _bad("materials.toml", material.key, f"agent “{agent}” does not exist.")
     held = {word for agent in catalogue.agents.values() for word in agent.holds}
+    held |= {word for sold in catalogue.products.values() for word in sold.holds}
+    held |= {word for ingredient in catalogue.ingredients.values() for word in ingredient.holds}
+    for sold in catalogue.products.values():
+        if sold.agent is not None and sold.agent not in catalogue.agents:
+            raise _bad("products.toml", sold.key, f"agent “{sold.agent}” does not exist.")
     for never in catalogue.never.values():
         for word in never.between:
             if word not in held:
@@ -237,7 +242,7 @@ def _guard(
         if not all(c.holds(facts) for c in when if c.fact in facts):
             continue
         above = catalogue.materials[finish] if finish else None
-        answer = may_touch_part(catalogue.materials[material], above, agent, exposure)
+        answer = may_touch_part(catalogue.materials[material], above, agent, exposure, part.bears_not)
         if not answer.allowed:
             what = (above or catalogue.materials[material]).name
             raise _bad(family.key, name, f"{name} brings {agent} to {what} ({part.name}): {answer.why}")

@@ -9,7 +9,19 @@ from pathlib import Path
 from typing import Any
 
 from creekbed.core.catalogue.families import read_group
-from creekbed.core.catalogue.models import Agent, Bearing, Choice, Family, House, LeakTable, Never, Supply, Topic
+from creekbed.core.catalogue.models import (
+    Agent,
+    Bearing,
+    Choice,
+    Family,
+    House,
+    Ingredient,
+    LeakTable,
+    Never,
+    Product,
+    Supply,
+    Topic,
+)
 from creekbed.core.catalogue.reading import read_entries, read_model
 from creekbed.core.errors import BadData, Refused
 
@@ -26,6 +38,8 @@ class Catalogue:
     materials: dict[str, Bearing]
     supplies: dict[str, Supply]
     never: dict[str, Never]
+    products: dict[str, Product]
+    ingredients: dict[str, Ingredient]
     leaks: dict[str, LeakTable]
     house: House
     problems: tuple[BadData, ...] = ()
@@ -105,6 +119,8 @@ def load(data: Path = DATA, *, check: bool = True) -> Catalogue:
         materials=read_entries(data / "materials.toml", "material", Bearing),
         supplies=read_entries(data / "supplies.toml", "supply", Supply),
         never=read_entries(data / "never.toml", "never", Never),
+        products=read_entries(data / "products.toml", "product", Product),
+        ingredients=read_entries(data / "ingredients.toml", "ingredient", Ingredient),
         leaks=read_entries(data / "leaks.toml", "leaks", LeakTable),
         house=read_model(data / "house.toml", House),
     )

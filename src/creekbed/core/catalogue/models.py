@@ -116,6 +116,8 @@ class Part(Entry):
     """The piece of the case that it is, where that has another name."""
     own: bool = False
     """It belongs to the bench, not to the instrument: the technician's own mouthpiece."""
+    bears_not: dict[Key, Text] = {}
+    """Agents that must not come to it whatever it is made of, and why: grease on a piston."""
 
 
 class CaseItem(Marked):
@@ -637,7 +639,28 @@ class Agent(Marked):
     name: Text
     caution: str = ""
     holds: tuple[Key, ...] = ()
-    """What is active in it; empty: nothing that could clash."""
+    """What is active in it; empty: nothing that could clash. "unknown": more than anybody here knows."""
+    neutral: bool = False
+    """It is water or a dry cloth: also what nobody knows may meet it."""
+
+
+class Product(Marked):
+    """A kind of product by the names that people use: what is active in it."""
+
+    key: Key
+    name: Text
+    names: tuple[Text, ...] = ()
+    holds: tuple[Key, ...] = ()
+    agent: Key | None = None
+    """The agent of the bench that it is, for what it may touch."""
+
+
+class Ingredient(Marked):
+    """An ingredient as labels name it, and what is active in it; empty: nothing."""
+
+    key: Key
+    names: tuple[Text, ...]
+    holds: tuple[Key, ...] = ()
 
 
 class Never(Marked):

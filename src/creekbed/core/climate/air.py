@@ -41,12 +41,17 @@ def dew_point_c(celsius: float, relative_humidity: float) -> float:
         relative_humidity: 0 to 1, more than 0.001.
 
     Raises:
-        BadInput: outside those ranges.
+        BadInput: outside those ranges, or so dry and cold that it would condense below −100 °C, where the curve ends.
     """
     if not 0.001 <= relative_humidity <= 1 or not -60 <= celsius <= 100:
         raise BadInput("The room's air must be −60 to 100 °C with a relative humidity of 0.1 to 100 %.")
     target = saturation_pressure_pa(celsius) * relative_humidity
     low, high = -100.0, celsius
+    if saturation_pressure_pa(low) > target:
+        raise BadInput(
+            f"Air of {celsius:g} °C with {100 * relative_humidity:g} % condenses below −100 °C: that is not told here.",
+            todo="Is the humidity in %? Half of what air can hold is 50 %.",
+        )
     while high - low > 1e-6:
         middle = (low + high) / 2
         if saturation_pressure_pa(middle) < target:

@@ -131,16 +131,40 @@ def useful_minutes(start_c: float, lowest_c: float, room_c: float, tau_min: floa
 
 
 def top_up_l(volume_l: float, now_c: float, target_c: float, hot_c: float) -> float:
-    """Litres of hot water that bring a bath back to its temperature: V·(T − T_now)/(T_hot − T).
+    """Litres to take out, and as much hot water to put in, that bring a bath back: V·(T − T_now)/(T_hot − T_now).
 
     Raises:
         Refused: the hot water is no hotter than what is wanted.
+
+    Reference:
+        conservation of heat at the same volume.
     """
     if now_c >= target_c:
         return 0.0
     if hot_c <= target_c:
         raise Refused(f"Water of {hot_c:g} °C does not bring a bath to {target_c:g} °C.", todo="Run the tap hotter.")
-    return volume_l * (target_c - now_c) / (hot_c - target_c)
+    return volume_l * (target_c - now_c) / (hot_c - now_c)
+
+
+WIDER = (1.0, 1.0, 2.0, 2.1547, 2.4142, 2.7013, 3.0, 3.0, 3.3048, 3.6131, 3.8130)
+"""How many times as wide as one of n equal circles is the smallest circle around them all, n = 0 to 10: Graham et al.
+1998, "Dense packings of congruent circles in a circle"."""
+
+
+def narrowest_jar_mm(pistons_mm: Sequence[float]) -> float:
+    """The narrowest round jar in which pistons stand side by side, mm.
+
+    Exact for one, for two, and for any that are alike; others are taken to be as wide as the widest.
+
+    Raises:
+        BadInput: more than ten.
+    """
+    wide = sorted(pistons_mm, reverse=True)
+    if len(wide) >= len(WIDER):
+        raise BadInput("So many do not stand in one jar.", todo="Take fewer at once.")
+    if len(wide) == 2:
+        return wide[0] + wide[1]
+    return WIDER[len(wide)] * wide[0] if wide else 0.0
 
 
 def jar_ml(jar_mm: float, level_mm: float, pistons_mm: Sequence[float]) -> float:
@@ -150,10 +174,14 @@ def jar_ml(jar_mm: float, level_mm: float, pistons_mm: Sequence[float]) -> float
         jar_mm: inner diameter. level_mm: height of the liquid, below the felts. pistons_mm: diameters of the pistons.
 
     Raises:
-        BadInput: measures that cannot be, or pistons that do not fit side by side.
+        BadInput: measures that cannot be, or pistons that do not fit side by side (:func:`narrowest_jar_mm`).
     """
     if not (0 < jar_mm <= 500 and 0 < level_mm <= 1000) or any(not 0 < d <= 100 for d in pistons_mm):
         raise BadInput("Measure the jar's inside, the height and the pistons again.")
-    if sum(d * d for d in pistons_mm) > 0.9 * jar_mm**2 or any(d >= jar_mm for d in pistons_mm):
-        raise BadInput("Those pistons do not fit into that jar.", todo="Take a wider jar.")
+    needs = narrowest_jar_mm(pistons_mm)
+    if needs > jar_mm:
+        raise BadInput(
+            f"Those pistons do not fit into a jar {jar_mm:g} mm wide: they need {needs:.1f} mm.",
+            todo="Take a wider jar, or fewer at once.",
+        )
     return math.pi * level_mm * (jar_mm**2 - sum(d * d for d in pistons_mm)) / 4000.0

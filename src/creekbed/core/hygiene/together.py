@@ -34,28 +34,32 @@ def never_together(agents: Mapping[str, Agent], never: Iterable[Never], named: I
     """Every pair among the named agents that must not meet; an empty list means that nothing speaks against it.
 
     Args:
-        agents, never: of the catalogue. named: keys of agents; one that is not known is unsafe with every other
-            that holds anything active, and with another unknown.
+        agents, never: of the catalogue. named: keys of agents; one that is not known, or holds more than is known, is
+            unsafe with every other but water and a cloth, and is told by itself too (``second`` is then empty).
 
     Returns:
-        Dangers first, then what only makes useless.
+        Dangers first, then what is not known, then what only makes useless.
     """
     rules = list(never)
     names = list(dict.fromkeys(named))
     found = [clash for a, b in combinations(names, 2) for clash in _between(agents, rules, a, b)]
+    found += [Clash(a, "", UNKNOWN, "unknown", UNKNOWN_DO, "H", "house default") for a in names if _unknown(agents, a)]
     return sorted(found, key=lambda c: ("danger", "unknown", "useless").index(c.kind))
+
+
+def _unknown(agents: Mapping[str, Agent], key: str) -> bool:
+    return key not in agents or "unknown" in agents[key].holds
 
 
 def _between(agents: Mapping[str, Agent], rules: list[Never], a: str, b: str) -> list[Clash]:
     first, second = agents.get(a), agents.get(b)
-    if first is None or second is None:
-        known = first or second
-        if known is not None and not known.holds:
-            return []
-        return [Clash(a, b, UNKNOWN, "unknown", UNKNOWN_DO, "H", "house default")]
     clashes = []
-    for rule in rules:
+    for rule in rules if first is not None and second is not None else ():
+        assert first is not None and second is not None
         x, y = rule.between
         if (x in first.holds and y in second.holds) or (y in first.holds and x in second.holds):
             clashes.append(Clash(a, b, rule.forms, rule.kind, rule.do, rule.mark, rule.source))
+    neutral = any(agent is not None and agent.neutral for agent in (first, second))
+    if (_unknown(agents, a) or _unknown(agents, b)) and not neutral:
+        clashes.append(Clash(a, b, UNKNOWN, "unknown", UNKNOWN_DO, "H", "house default"))
     return clashes

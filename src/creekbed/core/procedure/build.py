@@ -556,7 +556,7 @@ def refusals(
             continue
         for agent in agents:
             below, above = catalogue.materials[material], catalogue.materials.get(finish)
-            answer = may_touch_part(below, above, agent, exposure)
+            answer = may_touch_part(below, above, agent, exposure, part.bears_not)
             if not answer.allowed and material == UNKNOWN:
                 who = f"Nobody here knows what the {part.name} is made of"
                 found.append(f"{who}: {catalogue.agents[agent].name} must not come to it.")

@@ -18,6 +18,12 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 DAY_MIN = 24 * 60.0
+LONGEST_MIN = 30 * DAY_MIN
+"""No forecast goes further, min: house default."""
+MOST_CENTS = 600.0
+"""A string that goes flat by more between two retunes was not tuned up: house default."""
+MOST_TIMES = 10.0
+"""A string that creeps so many times as much as the house's slips on its peg: house default."""
 
 
 @dataclass(frozen=True)
@@ -36,8 +42,12 @@ class Creep:
         return self.a_cents * math.log((self.tau_min + to_min) / (self.tau_min + from_min))
 
     def next_out(self, from_min: float, tolerance_cents: float) -> float:
-        """Minutes since tuning up at which a string retuned at ``from_min`` is flat by the tolerance."""
-        return (self.tau_min + from_min) * math.exp(tolerance_cents / self.a_cents) - self.tau_min
+        """Minutes since tuning up at which a string retuned at ``from_min`` is flat by the tolerance.
+
+        At most :data:`LONGEST_MIN` after it: what holds for a month holds.
+        """
+        grows = math.exp(min(tolerance_cents / self.a_cents, 50.0))
+        return min((self.tau_min + from_min) * grows - self.tau_min, from_min + LONGEST_MIN)
 
 
 def fit_creep(house: Creep, drops: Sequence[tuple[float, float, float]], house_weight: float = 1.0) -> Creep:
@@ -53,18 +63,30 @@ def fit_creep(house: Creep, drops: Sequence[tuple[float, float, float]], house_w
         house_weight: how many readings the house value is worth.
 
     Raises:
-        BadInput: a row whose times do not go forward.
+        BadInput: a row whose times do not go forward or last longer than a month, a drop that cannot be, or one after
+            which no string but a slipping one is left.
     """
     rows = []
     for start, end, drop in drops:
         if not 0 <= start < end:
             raise BadInput("Each drop needs a later end than its start.")
+        if end > LONGEST_MIN:
+            raise BadInput("A reading more than a month after tuning up says nothing.", todo="Times are in minutes.")
+        if not abs(drop) <= MOST_CENTS:
+            raise BadInput(
+                f"No string goes flat by {drop:.4g} cents between two retunes.", todo="100 cents are one semitone."
+            )
         rows.append((math.log((house.tau_min + end) / (house.tau_min + start)), drop))
     if not rows:
         return house
     mean_sq = sum(x * x for x, _ in rows) / len(rows)
     weight = house_weight * mean_sq
     a = (sum(x * y for x, y in rows) + weight * house.a_cents) / (sum(x * x for x, _ in rows) + weight)
+    if a > MOST_TIMES * house.a_cents:
+        raise BadInput(
+            f"It creeps {a / house.a_cents:.0f} times as much as such a string does: this does not look like settling.",
+            todo="Does its peg or its winding slip? Look at that first, then tune it up anew.",
+        )
     return Creep(max(a, 0.05 * house.a_cents), house.tau_min)
 
 

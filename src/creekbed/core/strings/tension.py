@@ -7,19 +7,30 @@ import re
 
 from creekbed.core.errors import BadInput
 
-_SEMITONE = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
+_SEMITONE = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11, "H": 11}
+"""In German H is what English calls B; a B alone is always the English one here."""
+_SIGNS = {"": 0, "#": 1, "♯": 1, "b": -1, "♭": -1, "♮": 0, "is": 1, "es": -1, "s": -1}
+_NOTE = re.compile(r"([A-Ha-h])(#|♯|b|♭|♮|is|es|s)?\s*(-?[0-9])")
+_SUBSCRIPTS = str.maketrans("₀₁₂₃₄₅₆₇₈₉−", "0123456789-")
 
 
 def pitch_hz(note: str, a4_hz: float = 440.0) -> float:
-    """Frequency of a note such as ``"A4"`` or ``"F#3"`` in equal temperament, Hz (ISO 16 for A4 = 440).
+    """Frequency of a note such as ``"A4"``, ``"f#3"``, ``"B♭3"``, or German ``"H3"``, ``"Es4"``, ``"Fis3"``, Hz.
+
+    In equal temperament (ISO 16 for A4 = 440). The octave's number is that of A4 (Young 1939).
 
     Raises:
         BadInput: not a note, or a reference pitch outside 380 to 480 Hz.
     """
-    match = re.fullmatch(r"([A-G])([#b]?)(-?\d)", note)
-    if match is None or not 380 <= a4_hz <= 480:
-        raise BadInput(f"“{note}” at A4 = {a4_hz:g} Hz is not a note.")
-    midi = _SEMITONE[match[1]] + {"": 0, "#": 1, "b": -1}[match[2]] + 12 * (int(match[3]) + 1)
+    if not 380 <= a4_hz <= 480:
+        raise BadInput(f"A4 = {a4_hz:g} Hz is no pitch anybody tunes to.", todo="It lies between 380 and 480 Hz.")
+    match = _NOTE.fullmatch(note.strip().translate(_SUBSCRIPTS))
+    sign = (match[2] or "") if match is not None else ""
+    if match is None or (sign == "s" and match[1].upper() not in "AE"):  # As and Es; all others are Des, Ges, ...
+        raise BadInput(
+            f"“{note[:20]}” is not a note.", todo="Type a letter, a sign if it has one, and the octave: A4, F#3, B♭3."
+        )
+    midi = _SEMITONE[match[1].upper()] + _SIGNS[sign] + 12 * (int(match[3]) + 1)
     return float(a4_hz * 2 ** ((midi - 69) / 12))
 
 

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QLineEdit
 
 from creekbed.core.airtight.decay import LAW_WORDS, P_REF, LeakFit, cone_volume_l, fit_leak
 from creekbed.core.errors import CreekbedError, DeviceProblem
-from creekbed.core.units import parse_quantity
+from creekbed.core.units import parse_quantity, with_doubt
 from creekbed.devices.gauge import PressureGauge
 from creekbed.window import theme
 from creekbed.window.looking.way import Way
@@ -203,9 +203,8 @@ class LeakWay(Way):
         self.curve.setData(t, fit.pressure(t) / 1000)
         self.alone.setData(t, fit.leak_only(t) / 1000)
         kind = LAW_WORDS[fit.law]
-        self.result.setText(
-            f"{fit.flow.value:.3g} ± {fit.flow.expanded:.2g} ml/min at {P_REF / 1000:g} kPa (k = 2), like {kind}"
-        )
+        flow = with_doubt(fit.flow.value, fit.flow.expanded, fit.flow.unit)
+        self.result.setText(f"{flow} at {P_REF / 1000:g} kPa (k = 2), like {kind}")
         restyle(self.notes, tone="muted")
         self.notes.setText(" ".join(fit.notes) or "Nothing else is seen to take pressure away.")
         self.changed.emit()

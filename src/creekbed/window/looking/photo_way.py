@@ -24,7 +24,7 @@ from creekbed.core.inspection.photo import (
     ruler,
 )
 from creekbed.core.measure import Reading
-from creekbed.core.units import parse_quantity, show
+from creekbed.core.units import parse_quantity, with_doubt
 from creekbed.store.photos import Clean, clean, decoded
 from creekbed.window import theme
 from creekbed.window.looking.photo_view import PhotoView
@@ -239,7 +239,7 @@ class PhotoWay(PictureSource, Way):
             else:
                 r = self.reading
                 self.trusted.setText(self._trust(known, reference))
-                self.asked.setText(f"{show(r.value, r.unit)} ± {show(r.expanded, r.unit)} (k = 2)")
+                self.asked.setText(f"{with_doubt(r.value, r.expanded, r.unit)} (k = 2)")
                 if self.kind == "lean":
                     self.said.setText("An angle stays the same nearer to the camera.")
                 elif self.nearer.text().strip():

@@ -245,7 +245,7 @@ class BathPage(ToolPage):
         restyle(self.then, tone="warn" if cold else "")
         try:
             more = top_up_l(bath.volume_l, now_c, bath.target_c, bath.hot_c)
-            words = f"{more:.1f} l of the hot tap bring it back to {bath.target_c:g} °C. Take as much out first."
+            words = f"Take {more:.1f} l out, put as much of the hot tap in: back at {bath.target_c:g} °C."
             if scald_seconds(bath.hot_c) is not None:
                 words += " Lift the pieces and your hands out before the hot water goes in."
         except Refused as error:

@@ -240,7 +240,7 @@ class MixPage(ToolPage):
             self.jug.set_plan(None)
             return
         mix, lot = plan.mix, plan.lot
-        most = f"; enough for {plan.most_ml:.0f} ml" if plan.second is None else ""
+        most = f"; enough for {_amount(plan.most_ml)}" if plan.second is None else ""
         opened = stock.opened_at(self.shop, lot.id)
         since = f", opened {opened.astimezone():%d %b}" if opened is not None else ", not opened yet"
         until = f", good until {lot.discard_at.astimezone():%d %b %Y}" if lot.discard_at is not None else ""
@@ -330,6 +330,8 @@ class MixPage(ToolPage):
 
 
 def _amount(ml: float) -> str:
+    if ml >= 10_000:
+        return f"{ml / 1000:.4g} l"
     return f"{ml:.4g} ml" if ml >= 1 else f"{ml:.2g} ml"
 
 

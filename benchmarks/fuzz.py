@@ -28,19 +28,21 @@ NUMBERS = (
     "99999999999999999999", "0.0000001", "−5", "--3", "", " ", "abc", "٣", "1:10", "1 + 9", "12", "440", "38", "50",
 )  # fmt: skip
 UNITS = (
-    "", "mm", "cm", "m", "in", '"', "°", "%", "% v/v", "°C", "C", "F", "K", "ml", "l", "cups", "g", "kg", "lb", "oz", "N",
-    "min", "h", "s", "ms", "Pa", "kPa", "mbar", "cmH2O", "inHg", "cents", "ppm", "mg/l", "bananas", "mm mm", "m^2", "[", "°°",
-    "mm;rm", "\x00", "\n", "😀", "µm", "ml/min", "1", "x" * 300,
+    "", "mm", "cm", "m", "in", '"', "°", "%", "% v/v", "°C", "C", "F", "K", "ml", "l", "cups", "g", "kg", "lb",
+    "oz", "N", "min", "h", "s", "ms", "Pa", "kPa", "mbar", "cmH2O", "inHg", "cents", "ppm", "mg/l", "bananas",
+    "mm mm", "m^2", "[", "°°", "mm;rm", "\x00", "\n", "😀", "µm", "ml/min", "1", "x" * 300,
 )  # fmt: skip
 WORDS = (
-    "alto_saxophone", "clarinet", "violin", "trumpet", "trombone", "flute", "bow", "Violin", "nothing", "clarinet/upper",
-    "alto_saxophone/body", "pads", "bridge_lean", "none", "G sharp: sticks", "bleach", "vinegar", "soap", "hard_rubber",
-    "A4", "h3", "Es4", "B♭3", "x9", "air", "length", "circle", "bow", "lean", "spruce", "MH-0142", "'; DROP TABLE job; --",
-    "--json", "--", "-", "--found", "--read", "3,2,1", "1", "2", "yes", "brief", "20", "é",
+    "alto_saxophone", "clarinet", "violin", "trumpet", "trombone", "flute", "bow", "Violin", "nothing",
+    "clarinet/upper", "alto_saxophone/body", "pads", "bridge_lean", "none", "G sharp: sticks", "bleach", "vinegar",
+    "soap", "hard_rubber", "A4", "h3", "Es4", "B♭3", "x9", "air", "length", "circle", "bow", "lean", "spruce",
+    "MH-0142", "'; DROP TABLE job; --", "--json", "--", "-", "--found", "--read", "3,2,1", "1", "2", "yes",
+    "brief", "20", "é",
 )  # fmt: skip
 COMMANDS = (
-    "mix", "tension", "settle", "lean", "leak", "leak-pads", "friction", "valves", "photo", "check", "water", "may-touch",
-    "never-together", "bath", "swab", "dew-point", "wood", "drying", "acclimatise", "storage", "job", "families",
+    "mix", "tension", "settle", "lean", "leak", "leak-pads", "friction", "valves", "photo", "check", "water",
+    "may-touch", "never-together", "bath", "swab", "dew-point", "wood", "drying", "acclimatise", "storage", "job",
+    "families",
 )  # fmt: skip
 HEADS = {
     "leak": ("time_s,pressure_pa", "time_ms,pressure_mbar", "time_s,pressure_inhg", "a,b", ""),

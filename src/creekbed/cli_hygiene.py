@@ -244,7 +244,8 @@ def _swab(given: argparse.Namespace) -> int:
     enter = part.ends[0] if fit.enter != "either" and part.ends else "either end"
     facts = {
         "rope_mm": round(fit.rope_mm, 3), "clear_mm": round(fit.clear_mm, 3), "share": round(fit.share, 4),
-        "fit": fit.fit, "enter": enter if fit.fit != "jams" else None, "packing": round(phi, 4), "why": fit.why, "mark": part.bore.mark,
+        "fit": fit.fit, "enter": enter if fit.fit != "jams" else None, "packing": round(phi, 4),
+        "why": fit.why, "mark": part.bore.mark,
     }  # fmt: skip
     words = f"{fit.fit}: {fit.why}" + (f" In at: {enter}." if fit.fit != "jams" else "")
     if given.entered:

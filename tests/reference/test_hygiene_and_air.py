@@ -135,7 +135,8 @@ def test_cooling_by_a_numeric_solution() -> None:
 
 def test_topping_up_comes_to_the_temperature() -> None:
     hot = top_up_l(12, 33, 38, 55)
-    assert (12 * 33 + hot * 55) / (12 + hot) == pytest.approx(38) and top_up_l(12, 39, 38, 55) == 0
+    assert ((12 - hot) * 33 + hot * 55) / 12 == pytest.approx(38) and top_up_l(12, 39, 38, 55) == 0
+    assert top_up_l(12, 32, 54.9, 55) < 12  # never more than the tub holds
     with pytest.raises(Refused):
         top_up_l(12, 33, 38, 37)
 
@@ -152,6 +153,12 @@ def test_the_piston_jar() -> None:
     assert jar_ml(80, 50, [17, 17, 17]) == pytest.approx(math.pi * 50 * (40**2 - 3 * 8.5**2) / 1000)
     with pytest.raises(BadInput, match="do not fit"):
         jar_ml(25, 50, [17, 17, 17])
+    # three alike circles need 1 + 2/√3 of their width, two the sum (geometry); the area alone would let them in
+    with pytest.raises(BadInput, match=r"need 36\.6 mm"):
+        jar_ml(36, 50, [17, 17, 17])
+    assert jar_ml(36.7, 50, [17, 17, 17]) > 0 and jar_ml(37, 50, [17, 20]) > 0
+    with pytest.raises(BadInput, match="do not fit"):
+        jar_ml(36.9, 50, [17, 20])
 
 
 # --- swabs ----------------------------------------------------------------------------------------------------------

@@ -14,12 +14,12 @@ from creekbed.core.errors import BadInput
 Array = npt.NDArray[np.float64]
 LEAST_U_C = 0.4
 """Standard uncertainty of one reading, °C: where the probe lies, and its last digit; house default."""
-ROOM_U_C = 0.5
+ROOM_U_C = 0.35
 """How far the air about the case may lie from what is said of the room (standard deviation), °C: house default."""
 TAU_RANGE_MIN = (1.0, 2000.0)
 TAU_SPREAD = 0.5
 """How far a case's time constant may lie from the house's value, standard deviation of its logarithm: house default."""
-SHAPE_SPREAD = 0.2
+SHAPE_SPREAD = 0.15
 """How far the curve is from one time constant (standard deviation of the logarithm of its exponent): a case has a lid,
 air, an instrument; house default."""
 LEAST_FALL_C = 1.0

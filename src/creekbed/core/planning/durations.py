@@ -23,7 +23,10 @@ if TYPE_CHECKING:  # numpy comes in where it is needed: the window opens without
 SPREAD = {"operation": 0.30, "family": 0.15, "person": 0.15, "day": 0.10, "rest": 0.40}
 """Standard deviations of the logarithm before anything is recorded: house default."""
 PRIOR_WEIGHT = 20.0
-"""So many records does a house spread count as: house default."""
+"""So many records does a spread of one kind count as, against what all kinds together say: house default."""
+ALL_WEIGHT = 6.0
+"""So many records do the house's spreads count as together: how far durations spread here is learned soon, for all
+kinds at once, and until then not sure: house default."""
 BELIEVED = 8.0
 """Beyond so many times the house default, or under its part, a record is taken for a forgotten one: house default."""
 LATEST = 3000
@@ -62,6 +65,7 @@ class Learned:
     Attributes:
         index: (kind, name) → row. mean: of each effect, shape (q,). cov: of them, shape (q, q).
         spread: standard deviation by kind, "rest" among them. records: how many were used.
+        sure: as how many records the spreads are known: degrees of freedom of their common factor.
     """
 
     index: dict[tuple[str, str], int] = field(default_factory=dict)
@@ -69,6 +73,7 @@ class Learned:
     cov: Any = field(default_factory=list)
     spread: dict[str, float] = field(default_factory=lambda: dict(SPREAD))
     records: int = 0
+    sure: float = ALL_WEIGHT
 
     def median(self, operation: str, family: str, house_min: float, person: str = "") -> float:
         """Minutes that half of such work takes at most; without a person, that of the usual one."""
@@ -84,7 +89,8 @@ class Learned:
                 rows.append(self.index[name])
             else:
                 variance += self.spread[name[0]] ** 2
-        return math.sqrt(variance + sum(float(self.cov[a][b]) for a in rows for b in rows))
+        variance += sum(float(self.cov[a][b]) for a in rows for b in rows)
+        return math.sqrt(variance * self.sure / (self.sure - 2))  # of Student's t
 
     def draw(self, work: Sequence[Work], times: int, seed: int = 11) -> Array:
         """Draws of minutes, shape (times, len(work)), with what is shared shared: by person, day and operation.
@@ -95,24 +101,27 @@ class Learned:
 
         luck: dict[tuple[str, str], Array] = {}
         effects = self._effects(times, seed)
+        # how wide all spreads are is not sure either: one factor for each life (scaled inverse chi-square)
+        wide = np.sqrt(self.sure / np.random.default_rng([seed, 2]).chisquare(self.sure, times))
 
         def effect(kind: str, name: str) -> Array:
             row = self.index.get((kind, name))
             if row is not None:
-                return np.asarray(effects[:, row])
+                return np.asarray(self.mean[row] + wide * effects[:, row])
             if (kind, name) not in luck:
-                luck[kind, name] = self.spread[kind] * _normal(seed, f"{kind}/{name}", times)
+                luck[kind, name] = wide * self.spread[kind] * _normal(seed, f"{kind}/{name}", times)
             return luck[kind, name]
 
         made = np.empty((times, len(work)))
         for n, w in enumerate(work):
-            log = self.spread["rest"] * _normal(seed, w.key, times) + effect("day", f"+{w.day}")
+            log = wide * self.spread["rest"] * _normal(seed, w.key, times) + effect("day", f"+{w.day}")
             for kind, name in _names(w.operation, w.family, w.person):
                 log = log + effect(kind, name)
             made[:, n] = w.house_min * np.exp(log)
         return made
 
     def _effects(self, times: int, seed: int) -> Array:
+        """What is not sure of each effect, about its mean, shape (times, q)."""
         import numpy as np
 
         size = len(self.mean)
@@ -120,7 +129,7 @@ class Learned:
             return np.zeros((times, 0))
         root = np.linalg.cholesky(self.cov + 1e-12 * np.eye(size))
         free = np.random.default_rng([seed, 1]).standard_normal((times, size))
-        return np.asarray(self.mean + free @ root.T)
+        return np.asarray(free @ root.T)
 
 
 def _names(operation: str, family: str, person: str) -> list[tuple[str, str]]:
@@ -142,7 +151,8 @@ def learn(records: Sequence[Taken]) -> Learned:
 
     Reference:
         C. R. Henderson, Biometrics 31, 423 (1975); the spreads by expectation and maximisation (Dempster, Laird and
-        Rubin 1977) with the house spreads counting as ``PRIOR_WEIGHT`` records.
+        Rubin 1977): one factor for all of them with the house's counting as ``ALL_WEIGHT`` records, and about that each
+        kind's own with ``PRIOR_WEIGHT``.
     """
     import numpy as np
 
@@ -173,13 +183,16 @@ def learn(records: Sequence[Taken]) -> Learned:
         cov = np.asarray(np.linalg.inv(square / rest + np.diag(1 / prior)))
         mean = np.asarray(cov @ right / rest)
         misfit = float(((y - design @ mean) ** 2).sum() + np.einsum("ij,ij->", square, cov))
-        spread["rest"] = math.sqrt((PRIOR_WEIGHT * SPREAD["rest"] ** 2 + misfit) / (PRIOR_WEIGHT + len(used)))
+        squares = {"rest": (misfit, len(used))}
         for kind in ("operation", "family", "person", "day"):
             mine = [n for n, k in enumerate(kinds) if k == kind]
-            if mine:
-                total = float((mean[mine] ** 2 + np.diag(cov)[mine]).sum())
-                spread[kind] = math.sqrt((PRIOR_WEIGHT * SPREAD[kind] ** 2 + total) / (PRIOR_WEIGHT + len(mine)))
-    return Learned(index, np.asarray(mean), np.asarray((cov + cov.T) / 2), spread, len(used))
+            squares[kind] = (float((mean[mine] ** 2 + np.diag(cov)[mine]).sum()), len(mine))
+        over = sum(total / SPREAD[kind] ** 2 for kind, (total, _) in squares.items())
+        wider = (ALL_WEIGHT + over) / (ALL_WEIGHT + sum(count for _, count in squares.values()))
+        for kind, (total, count) in squares.items():
+            house = PRIOR_WEIGHT * wider * SPREAD[kind] ** 2
+            spread[kind] = math.sqrt((house + total) / (PRIOR_WEIGHT + count))
+    return Learned(index, np.asarray(mean), np.asarray((cov + cov.T) / 2), spread, len(used), ALL_WEIGHT + len(used))
 
 
 def left_min(median_min: float, deviation: float, elapsed_min: float) -> float:

@@ -12,6 +12,7 @@ a refusal in words is no wrong number.
 from __future__ import annotations
 
 import argparse
+import re
 import statistics
 import sys
 import warnings
@@ -23,6 +24,9 @@ from pathlib import Path
 import numpy as np
 
 from creekbed.core.errors import CreekbedError
+from creekbed.core.trust import TRIED, tried
+
+PAGE = Path(__file__).parents[1] / "docs" / "trust.md"
 
 
 @dataclass(frozen=True)
@@ -71,7 +75,7 @@ def count(subject: str, world: str, cases: int, one: Callable[[np.random.Generat
         try:
             told.append(one(np.random.default_rng([n, *world.encode()])))
         except CreekbedError as error:
-            refused[error.happened] += 1
+            refused[re.sub(r"[0-9]+(\.[0-9]+)?", "…", error.happened.partition(": ")[0])] += 1
     inside = sum(t.low <= t.truth <= t.high for t in told)
     off = [(t.value - t.truth) / (t.truth / 100 if unit == "%" and t.truth else 1.0) for t in told]
     said = "; ".join(f"{words} ({n})" for words, n in refused.most_common(2))
@@ -183,8 +187,23 @@ def photograph(cases: int) -> Iterator[Row]:
         yield count("Measured in a photograph", name, cases, answer(world, name.endswith("twice")))
 
 
+def chance(cases: int) -> Iterator[Row]:
+    """Chances of making a boat, in shops whose durations spread otherwise than the house's: given and made."""
+    from benchmarks.chances import rows
+
+    for wider in (1.0, 0.7, 1.4):
+        found = rows(cases, wider)
+        given, made = (100 * statistics.fmean(x[n] for x in found) for n in (0, 1))
+        world = "durations spread as the house's" if wider == 1.0 else f"durations spread {wider:g} times as wide"
+        yield Row(
+            "Chances of making a boat: given on average, and made", world, cases, len(found), made, given - made,
+            "points", f"given {given:.1f} of 100",
+        )  # fmt: skip
+
+
 SUBJECTS: dict[str, Callable[[int], Iterator[Row]]] = {
     "leak": leak, "drying": drying, "acclimatise": acclimatise, "friction": friction, "photograph": photograph,
+    "chances": chance,
 }  # fmt: skip
 HEAD = "| world | cases | answered | covered of 100 | bias | refused with |\n|---|---|---|---|---|---|"
 
@@ -196,18 +215,50 @@ def main() -> int:
     parser.add_argument("--write", action="store_true", help="into docs/trust.md")
     given = parser.parse_args()
     warnings.simplefilter("ignore")
-    said = []
+    tables, kept = _written()
     for key in given.subject or SUBJECTS:
+        said = []
+        kept[key] = []
         for n, row in enumerate(SUBJECTS[key](given.cases)):
             if n == 0:
-                said += [f"\n## {row.subject}\n", HEAD]
+                said += [f"## {row.subject}\n", HEAD]
                 print(said[-2], said[-1], sep="\n")
             said.append(row.line())
+            kept[key].append(row)
             print(said[-1], flush=True)
+        tables[key] = "\n".join(said)
     if given.write:
-        text = Path("docs/trust.md").read_text().partition("<!-- made by benchmarks.trust -->")[0]
-        Path("docs/trust.md").write_text(f"{text}<!-- made by benchmarks.trust -->\n" + "\n".join(said) + "\n")
+        _write(tables, kept)
     return 0
+
+
+def _written() -> tuple[dict[str, str], dict[str, list[Row]]]:
+    """Tables and rows of an earlier run, so that one subject can be tried anew."""
+    tables: dict[str, str] = {}
+    if PAGE.exists():
+        for part in PAGE.read_text().split("<!-- table ")[1:]:
+            key, _, body = part.partition(" -->\n")
+            tables[key] = body.strip()
+    kept: dict[str, list[Row]] = {}
+    for key, worlds in tried().items():
+        kept[key] = [Row(key, w.world, w.cases, w.answered, w.covered, 0.0, "", "") for w in worlds]
+    return tables, kept
+
+
+def _write(tables: dict[str, str], kept: dict[str, list[Row]]) -> None:
+    text = PAGE.read_text().partition("<!-- table ")[0].rstrip() if PAGE.exists() else "# Trust"
+    keys = [k for k in SUBJECTS if k in tables]
+    PAGE.write_text(text + "\n\n" + "\n\n".join(f"<!-- table {k} -->\n{tables[k]}" for k in keys) + "\n")
+    lines = [
+        "# Written by benchmarks.trust: worlds in which intervals were tried, and in how many of a hundred they held."
+    ]
+    for key in (k for k in SUBJECTS if k in kept and k != "chances"):
+        for row in kept[key]:
+            lines += [
+                "[[tried]]", f'subject = "{key}"', f'world = "{row.world}"', f"cases = {row.cases}",
+                f"answered = {row.answered}", f"covered = {row.covered:.1f}",
+            ]  # fmt: skip
+    TRIED.write_text("\n".join(lines) + "\n")
 
 
 if __name__ == "__main__":

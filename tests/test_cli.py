@@ -36,7 +36,7 @@ def test_mix(capsys: Any) -> None:
     """500 ml of 3 % from 6 %: 250 ml and 250 ml (arithmetic)."""
     found = facts(capsys, "mix", "--from", "6 %", "--to", "3 %", "--make", "500 ml")
     assert (found["stock_ml"], found["diluent_ml"], found["strength_pct"]) == (250.0, 250.0, 3.0)
-    assert all(k.endswith(("_ml", "_pct")) or k == "basis" for k in found)
+    assert all(k.endswith(("_ml", "_pct")) or k in ("basis", "trust") for k in found)
     found = facts(capsys, "mix", "--from", "12 %", "--to", "2.5 %", "--make", "2 cups", "--marks", "25 ml")
     assert found["stock_ml"] == 100.0 and found["stock_exact_ml"] == pytest.approx(98.578, abs=0.001)
     assert found["strength_pct"] == pytest.approx(12 * 100 / 473.176, abs=0.001)

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 from typing import Any
 
 import pytest
+
+from creekbed.core.catalogue.load import shipped
 
 from .core.test_leak_fit import fall
 from .test_cli import facts, run
@@ -102,3 +105,57 @@ def test_check(capsys: Any) -> None:
         assert run(capsys, "check", *wrong)[0] == 1
     assert "one answer" in run(capsys, "check", "Violin", "sound_post", "--found", "a", "b")[2]
     assert "no size" in run(capsys, "check", "Violin", "string_height", "--found", "4 mm", "--size", "9/8")[2]
+
+
+def test_no_check_is_ready_unless_somebody_looked(capsys: Any) -> None:
+    """Every check of every family without an answer asks for one; by places "none" says that all is well."""
+    for family in shipped().families.values():
+        for check in family.check:
+            status, out, err = run(capsys, "check", family.key, check.key)
+            assert status == 1 and out == "" and "was not looked at" in err, (family.key, check.key)
+            if check.kind == "places":
+                assert run(capsys, "check", family.key, check.key, "--found", "none")[1].startswith("ready")
+
+
+def test_negative_values_bare_numbers_and_files_that_are_not_there(capsys: Any, tmp_path: Path) -> None:
+    found = facts(capsys, "dew-point", "--air", "-5", "--humidity", "0.5")
+    assert found["dew_point_c"] < -50 and found["read_as"] == [
+        "The air: −5 is read as −5 °C.", "The humidity: 0.5 is read as 0.5 %."
+    ]  # fmt: skip
+    missing = str(tmp_path / "nowhere.csv")
+    status, _, err = run(capsys, "leak", missing, "--volume", "120 ml")
+    assert status == 1 and "There is no file" in err and "nowhere.csv" in err
+    status, _, err = run(
+        capsys, "swab", "clarinet/mouthpiece", "--width", "300 mm", "--thickness", "0.4 mm", "--stuff", "fog"
+    )
+    assert status == 2
+    jams = facts(capsys, "swab", "clarinet/mouthpiece", "--width", "300 mm", "--thickness", "0.4 mm")
+    assert jams["fit"] == "jams" and jams["enter"] is None
+
+
+def test_a_record_in_other_units(capsys: Any, tmp_path: Path) -> None:
+    """The same fall in Pa and s, in mbar and ms, and in inches of mercury (NIST SP 811, B.8)."""
+    t = [0.1 * n for n in range(250)]
+    p = [0.0 if x < 5 else 2500 * math.exp(-(x - 5) / 9.0) for x in t]
+    flows = []
+    for head, seconds, pascal in (
+        ("time_s,pressure_pa", 1.0, 1.0), ("time_ms,pressure_mbar", 1000.0, 0.01),
+        ("time_s,pressure_inhg", 1.0, 1 / 3386.389),
+    ):  # fmt: skip
+        path = tmp_path / "fall.csv"
+        path.write_text("\n".join([head, *(f"{x * seconds:.6f},{y * pascal:.8f}" for x, y in zip(t, p, strict=True))]))
+        found = facts(capsys, "leak", str(path), "--volume", "120 ml")
+        flows.append(found["flow_ml_min"])
+        assert found["trust"]["basis"] == "coverage tested"
+    assert flows[1] == pytest.approx(flows[0], rel=1e-3) and flows[2] == pytest.approx(flows[0], rel=1e-3)
+    path.write_text("\n".join(["time_s,pressure_pa", *(f"{x * 1000:.1f},{y:.3f}" for x, y in zip(t, p, strict=True))]))
+    status, _, err = run(capsys, "leak", str(path), "--volume", "120")
+    assert status == 1 and "milliseconds" in err
+
+
+def test_a_pressure_that_rises_is_no_leak(capsys: Any, tmp_path: Path) -> None:
+    path = tmp_path / "rises.csv"
+    rows = [f"{0.1 * n},{0.0 if n < 50 else 2000 + 3.0 * (n - 50)}" for n in range(300)]
+    path.write_text("\n".join(["time_s,pressure_pa", *rows]))
+    status, _, err = run(capsys, "leak", str(path), "--volume", "120 ml")
+    assert status == 1 and "rises" in err and "does not look like a leak" in err

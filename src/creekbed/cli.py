@@ -241,7 +241,7 @@ def _mix(given: argparse.Namespace) -> int:
         told = in_measures(mix.stock_rounded_ml, METRIC if given.measures == "metric" else SPOONS)
         facts |= {"stock_in_measures": told.words(), "measures_error_ml": round(told.error_ml, 3)}
         words += f" The stock: {told.words()}."
-    return show(given, facts, words)
+    return show(given, facts, words, "mix")
 
 
 def _tension(given: argparse.Namespace) -> int:
@@ -282,7 +282,12 @@ def _settle(given: argparse.Namespace) -> int:
         "wait_min": round(following - last, 1), "first_day_cents": round(day, 1),
         "limit_cents": house.first_day_cents, "holds": day <= house.first_day_cents,
     }  # fmt: skip
-    return show(given, facts, f"Retune in {following - last:.0f} min. In the first day it goes {day:.0f} cents flat.")
+    return show(
+        given,
+        facts,
+        f"Retune in {following - last:.0f} min. In the first day it goes {day:.0f} cents flat.",
+        "settling",
+    )
 
 
 def _lean(given: argparse.Namespace) -> int:
@@ -297,4 +302,4 @@ def _lean(given: argparse.Namespace) -> int:
         "lean_deg": round(reading.value, 3), "expanded_uncertainty_deg": round(reading.expanded, 3), "k": 2,
         "band": result.band, "verdict": result.verdict, "reason": result.reason, "rule": result.rule,
     }  # fmt: skip
-    return show(given, facts, result.reason)
+    return show(given, facts, result.reason, "lean")

@@ -208,7 +208,7 @@ def _bath(given: argparse.Namespace) -> int:
         else f" Useful for {useful:.0f} min, then {again:.1f} l out and as much hot in bring it back."
     )
     words += "" if bath.scald_s is None else f" The hot water scalds in about {bath.scald_s:.0f} s."
-    return show(given, facts, words)
+    return show(given, facts, words, "bath")
 
 
 def _ceiling(name: str) -> float | None:
@@ -296,7 +296,7 @@ def _water(given: argparse.Namespace) -> int:
         f"({learned}). After {given.pulls:g} pulls about {left:.1f} g: {wait:.0f} min on the rack. An estimate, never "
         "a proof that it is dry."
     )
-    return show(given, facts, words)
+    return show(given, facts, words, "water")
 
 
 def _dew_point(given: argparse.Namespace) -> int:
@@ -342,7 +342,7 @@ def _wood(given: argparse.Namespace) -> int:
         words += (
             f" Then to {then:.1f} %: {width:g} mm move by {radial:+.2f} mm quarter-sawn, {rings:+.2f} mm flat-sawn."
         )
-    return show(given, facts, words)
+    return show(given, facts, words, "wood")
 
 
 def _drying(given: argparse.Namespace) -> int:
@@ -364,7 +364,7 @@ def _drying(given: argparse.Namespace) -> int:
     low, high = found.left_95
     words = f"{found.left_g:.2g} g of water left ({low:.2g} to {high:.2g}, 95 %)."
     words += " Dry enough." if found.is_dry else f" Dry in {found.minutes_95[0]:.0f} to {found.minutes_95[1]:.0f} min."
-    return show(given, facts, " ".join([words, *found.notes]))
+    return show(given, facts, " ".join([words, *found.notes]), "drying")
 
 
 def _acclimatise(given: argparse.Namespace) -> int:
@@ -420,7 +420,7 @@ def _acclimatise(given: argparse.Namespace) -> int:
         )
     if found.condenses:
         words += f" Opened now, it would gather water: it is colder than {found.dew_point_c:.1f} °C."
-    return show(given, facts, words)
+    return show(given, facts, words, "acclimatise" if given.read else "journey" if came else "case")
 
 
 def _storage(given: argparse.Namespace) -> int:
@@ -433,4 +433,4 @@ def _storage(given: argparse.Namespace) -> int:
     hours = [(at - rows[0][0]).total_seconds() / 3600 for at, _, _ in rows]
     found = storage(hours, [c for _, c, _ in rows], [h for _, _, h in rows])
     facts = {k: round(v, 3) if isinstance(v, float) else v for k, v in asdict(found).items()}
-    return show(given, facts, found.words())
+    return show(given, facts, found.words(), "storage")

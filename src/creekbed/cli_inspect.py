@@ -87,7 +87,7 @@ def _leak(given: argparse.Namespace) -> int:
     }  # fmt: skip
     flow = with_doubt(fit.flow.value, fit.flow.expanded, fit.flow.unit)
     words = f"{flow} at {P_REF / 1000:g} kPa (k = 2), like {LAW_WORDS[fit.law]}."
-    return show(given, facts, " ".join([words, *fit.notes]))
+    return show(given, facts, " ".join([words, *fit.notes]), "leak")
 
 
 def _leak_pads(given: argparse.Namespace) -> int:
@@ -120,7 +120,7 @@ def _leak_pads(given: argparse.Namespace) -> int:
     }  # fmt: skip
     best = "; ".join(f"{table.pad(key).name} {p:.0%}" for key, p in found.ranked[:3])
     todo = f"{following.words(table)}." if following else "Sure enough: a leak light or feeler strip decides."
-    return show(given, facts, f"{best}; none {found.none:.0%}. {todo}")
+    return show(given, facts, f"{best}; none {found.none:.0%}. {todo}", "pads")
 
 
 def _friction(given: argparse.Namespace) -> int:
@@ -145,7 +145,7 @@ def _friction(given: argparse.Namespace) -> int:
     }  # fmt: skip
     ratio = with_doubt(found.ratio.value, found.ratio.expanded, "dimensionless")
     words = f"{with_doubt(found.force_n, 2 * found.u_force_n, 'newton')}, {ratio} (k = 2)."
-    return show(given, facts, words)
+    return show(given, facts, words, "pull" if given.pull else "friction")
 
 
 def _valves(given: argparse.Namespace) -> int:
@@ -213,7 +213,7 @@ def _photo(given: argparse.Namespace) -> int:
         "point_u_px": round(u_px, 3), "known": reference.words,
     }  # fmt: skip
     words = f"{with_doubt(reading.value, reading.expanded, reading.unit)} (k = 2)"
-    return show(given, facts, " ".join(filter(None, [words, reference.words])))
+    return show(given, facts, " ".join(filter(None, [words, reference.words])), "photograph")
 
 
 def _check(given: argparse.Namespace) -> int:
@@ -258,7 +258,12 @@ def _check(given: argparse.Namespace) -> int:
     }  # fmt: skip
     if reading is not None:
         facts |= {"value": reading.value, "u": reading.u, "unit": check.unit}
-    return show(given, facts, f"{result.verdict or 'measure again'}: {result.reason} Rule: {result.rule}")
+    return show(
+        given,
+        facts,
+        f"{result.verdict or 'measure again'}: {result.reason} Rule: {result.rule}",
+        "typed" if reading is not None else "",
+    )
 
 
 def _one(found: Sequence[str]) -> str:

@@ -29,12 +29,21 @@ def with_minus(arguments: Sequence[str]) -> list[str]:
 _NEGATIVE = re.compile(r"-[0-9.,]")
 
 
-def show(given: argparse.Namespace, facts: dict[str, Any], words: str) -> int:
+def show(given: argparse.Namespace, facts: dict[str, Any], words: str, sure: str = "") -> int:
     """Print the facts as JSON where that is wanted, else the words, and how numbers without a unit were read.
+
+    Args:
+        sure: the kind of number, of ``core/trust``: how far it may be trusted is told too.
 
     Returns:
         The exit status.
     """
+    if sure:
+        from creekbed.core.trust import trust
+
+        found = trust(sure)
+        facts = facts | {"trust": {"basis": found.basis, "words": found.words}}
+        words = f"{words}\nHow sure: {found.basis}. {found.words}"
     bare = list(dict.fromkeys(getattr(given, "bare", ())))
     if bare:
         facts, words = facts | {"read_as": bare}, "\n".join([words, *bare])

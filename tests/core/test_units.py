@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from creekbed.core.errors import BadInput
-from creekbed.core.units import parse_quantity, show
+from creekbed.core.units import bare_numbers, parse_quantity, show, with_doubt
 
 
 @pytest.mark.parametrize(
@@ -86,3 +86,55 @@ def test_millimetres_and_inches_agree(value: float) -> None:
 )
 def test_shows_numbers_for_reading(value: float, unit: str, words: str) -> None:
     assert show(value, unit) == words
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        # bench units for bare numbers: house default; the rest: NIST SP 811, appendix B.8
+        ("120", "liter", 0.12), ("450", "kilogram", 0.45), ("250", "meter", 0.25), ("50", "percent", 50.0),
+        ("3 mbar", "pascal", 300.0), ("25 cmH₂O", "pascal", 2451.66), ("25 cmH2O", "pascal", 2451.66),
+        ("1 inHg", "pascal", 3386.39), ("58 lb", "newton", 257.997), ("1 kg", "newton", 9.80665),
+        ("2 oz", "gram", 56.699),
+        ("1,000.5 ml", "milliliter", 1000.5), ("1.000,5 ml", "milliliter", 1000.5), ("1,000,000 ml", "milliliter", 1e6),
+        ("0,125 in", "millimeter", 3.175), ("0.25 turn", "degree", 90.0), ("1 rad", "degree", 57.29578),
+    ],
+)  # fmt: skip
+def test_units_of_the_bench_and_of_others(text: str, unit: str, value: float) -> None:
+    assert parse_quantity(text, unit) == pytest.approx(value, rel=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "words"),
+    [
+        ("1,000 ml", "milliliter", "as 1 or as 1000"), ("12,500", "millimeter", "as 12 or as 12500"),
+        ("5 %", "degree", "does not measure this"), ("5°", "percent", "does not measure this"),
+        ("1,00,0 mm", "millimeter", "no value"), ("c/", "millimeter", "not a number"),
+        ("2 c/", "millimeter", "not a unit"),
+    ],
+)  # fmt: skip
+def test_what_can_be_read_in_two_ways_is_asked(text: str, unit: str, words: str) -> None:
+    with pytest.raises(BadInput, match=words):
+        parse_quantity(text, unit)
+
+
+def test_numbers_without_a_unit_are_heard() -> None:
+    with bare_numbers() as heard:
+        parse_quantity("120", "liter", what="The volume")
+        parse_quantity("120 ml", "liter")
+    assert heard == ["The volume: 120 is read as 120 ml."]
+    with pytest.raises(BadInput, match="without a unit is in ml"):
+        parse_quantity("0", "liter", minimum=0.001)
+
+
+@pytest.mark.parametrize(
+    ("value", "expanded", "unit", "words"),
+    [
+        # JCGM 100:2008, 7.2.6: at most two digits of the uncertainty
+        (33.42, 9.01, "milliliter/minute", "33 ± 9 ml/min"), (4.213, 0.76, "degree", "4.2 ± 0.8°"),
+        (0.3491, 0.0123, "dimensionless", "0.349 ± 0.012 of its weight"), (1234.5, 250, "gram", "1230 ± 250 g"),
+        (-2.5, 0.99, "degree", "−2.5 ± 1.0°"), (5.0, 0.0, "gram", "5 g"),
+    ],
+)  # fmt: skip
+def test_a_value_is_told_to_digits_that_mean_something(value: float, expanded: float, unit: str, words: str) -> None:
+    assert with_doubt(value, expanded, unit) == words

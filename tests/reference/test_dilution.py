@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.mixes import dilute, most_from
+from creekbed.core.hygiene.strengths import Strength, one_basis, parse_strength
 
 GALLON_ML, TABLESPOON_ML = 3785.411784, 14.78676478  # US, NIST Handbook 44, appendix C
 QUART_ML, TEASPOON_ML = 946.352946, 4.92892159
@@ -96,3 +97,38 @@ def test_marks_too_coarse() -> None:
     with pytest.raises(Refused) as caught:
         dilute(6, 3, 20, 50)
     assert "finer" in caught.value.todo
+
+
+@pytest.mark.parametrize(
+    ("text", "percent", "basis"),
+    [
+        ("6 %", 6.0, ""), ("70 % v/v", 70.0, "v/v"), ("3% (w/v)", 3.0, "w/v"), ("5 % m/m", 5.0, "w/w"),
+        ("1000 mg/l", 0.1, "w/v"), ("5000 ppm", 0.5, "w/v"), ("5 g/l", 0.5, "w/v"), ("1 + 9", 0.6, "w/v"),
+        ("1+1", 3.0, "w/v"),
+    ],
+)  # fmt: skip
+def test_strengths_as_labels_say_them(text: str, percent: float, basis: str) -> None:
+    """10 g in a litre are 1 % w/v (arithmetic); 1 + 9 of a bottle of 6 % w/v is a tenth of it."""
+    found = parse_strength(text, stock=Strength(6.0, "w/v"))
+    assert found.percent == pytest.approx(percent) and found.basis == basis
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("1:10", "1 \\+ 9 or 1 \\+ 10"), ("1/10", "or as 10 %"), ("1 in 10", "1 \\+ 9 or 1 \\+ 10"),
+        ("0 %", "more than 0"),
+        ("101 %", "at most 100"), ("1,000 ppm", "1,000 ppm"), ("5 % v/w", "by volume, or by weight"), ("", "empty"),
+    ],
+)  # fmt: skip
+def test_strengths_that_are_asked_for_again(text: str, words: str) -> None:
+    with pytest.raises(BadInput, match=words):
+        parse_strength(text, stock=Strength(6.0))
+
+
+def test_two_bases_are_not_compared_and_parts_need_a_bottle() -> None:
+    with pytest.raises(BadInput, match="cannot be compared"):
+        one_basis(Strength(70.0, "v/v"), Strength(5.0, "w/w"))
+    assert one_basis(Strength(70.0, "v/v"), Strength(5.0)) == "v/v" and one_basis(Strength(1.0)) == ""
+    with pytest.raises(BadInput, match="without the bottle"):
+        parse_strength("1 + 9")

@@ -55,7 +55,7 @@ def test_house_pitch() -> None:
     assert 1200 * math.log2(pitch_hz("A4", 441) / pitch_hz("A4")) == pytest.approx(3.930, abs=0.001)  # ISO 16
 
 
-@pytest.mark.parametrize("note", ["H4", "A", "", "a4", "A44", "A#b4"])
+@pytest.mark.parametrize("note", ["A", "", "A44", "A#b4"])
 def test_no_such_note(note: str) -> None:
     with pytest.raises(BadInput):
         pitch_hz(note)
@@ -88,9 +88,9 @@ def test_each_retune_comes_when_the_tolerance_is_reached(a: float, tau: float, t
     at = 0.0
     for wait in waits:
         root = brentq(lambda t, at=at: law.drop_cents(at, t) - tolerance, at, 1e9)
-        assert at + wait == pytest.approx(root, rel=1e-6)
+        assert wait == pytest.approx(min(root - at, 30 * 24 * 60), rel=1e-6)  # no forecast goes beyond a month
         at += wait
-    assert waits[1] > waits[0]
+    assert waits[1] > waits[0] or waits[1] == 30 * 24 * 60
 
 
 def test_fit_agrees_with_a_general_least_squares() -> None:
@@ -139,3 +139,35 @@ def test_the_first_day() -> None:
 def test_curves_that_cannot_be(retunes: list[float], until: float) -> None:
     with pytest.raises(BadInput):
         pitch_over_time(Creep(12, 5), retunes, until)
+
+
+@pytest.mark.parametrize(
+    ("typed", "same"),
+    [
+        ("a4", "A4"), ("B♭3", "A#3"), ("b♭3", "A#3"), ("f♯3", "F#3"), ("H3", "B3"), ("h3", "B3"), ("Es4", "D#4"),
+        ("As3", "G#3"),
+        ("Des4", "C#4"), ("Fis3", "F#3"), ("Ces4", "B3"), (" E 5 ", "E5"), ("A₄", "A4"), ("c♮4", "C4"), ("Hes3", "A#3"),
+    ],
+)  # fmt: skip
+def test_notes_as_people_write_them(typed: str, same: str) -> None:
+    """German: H is the English B, -is raises, -es lowers, As and Es are short (from memory)."""
+    assert pitch_hz(typed) == pytest.approx(pitch_hz(same))
+
+
+@pytest.mark.parametrize("typed", ["Cs4", "Hs3", "Bs3", "A", "4", "A44x", "", "Fes", "do4", "I4"])
+def test_what_is_no_note(typed: str) -> None:
+    with pytest.raises(BadInput, match="is not a note"):
+        pitch_hz(typed)
+
+
+def test_settling_tells_no_nonsense() -> None:
+    """What holds for a month holds; a string that slips is no string that settles."""
+    house = Creep(12.0, 5.0)
+    assert Creep(0.01, 5.0).next_out(10.0, 5.0) == 10.0 + 30 * 24 * 60
+    assert fit_creep(house, [(0.0, 12.0, 0.0)]).next_out(12.0, 4.0) < 1e5
+    for drops, words in (
+        ([(0.0, 12.0, 2e6)], "No string goes flat"), ([(0.0, 1e8, 16.0)], "more than a month"),
+        ([(0.0, 12.0, 550.0)], "does not look like settling"), ([(12.0, 3.0, 5.0)], "later end"),
+    ):  # fmt: skip
+        with pytest.raises(BadInput, match=words):
+            fit_creep(house, drops)

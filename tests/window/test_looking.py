@@ -20,7 +20,7 @@ from creekbed.demo.devices import LEAN_DEG, DemoDevices, bridge_picture, picture
 from creekbed.store.tables import Hire, Instrument
 from creekbed.window.drawings.paint import fitted
 from creekbed.window.frame import Frame
-from creekbed.workshop import intake, photos
+from creekbed.workshop import intake, photos, placing
 from creekbed.workshop.bench import home
 from creekbed.workshop.clock import HandClock
 from creekbed.workshop.gate import open_findings
@@ -213,7 +213,7 @@ def test_points_that_make_no_rectangle_are_said(bench: Driver, hand: Hand, qtbot
     for x, y in (points[0], points[2], points[1], points[3], *points[4:]):
         panel.way.view_.place(x, y)
     assert "go round" in panel.way.asked.text() and not panel.main.isEnabled()
-    bench.find("photo_known", QComboBox).setCurrentIndex(2)
+    bench.find("photo_known", QComboBox).setCurrentIndex(1)
     assert "two sides" in panel.way.asked.text() or panel.way.view_.wanted
     bench.press("way_back")
     assert panel.way is None and panel.card is not None
@@ -599,3 +599,25 @@ def test_the_ranked_pads_stand_on_the_drawing(bench: Driver, hand: Hand) -> None
     lower = way.picture.drawn.bounds("lower")
     first = way.picture.spots[0][0]
     assert table.pad(way.found.ranked[0][0]).part == "lower" and lower.left() < first.x() < lower.right()
+
+
+def test_points_placed_again_are_learned(bench: Driver, hand: Hand, qtbot: Any, shop: Shop) -> None:
+    panel = look(bench, hand, "violin", "bridge_lean")
+    panel.start_way("photo")
+    way = panel.way
+    way.open_data(bridge_picture())
+    qtbot.waitUntil(lambda: way.opened is not None, timeout=10_000)
+    for x, y in picture_points():
+        way.view_.place(x, y)
+    once = way.reading
+    assert once is not None and "house's guess" in way.trusted.text() and "long side" in way.trusted.text()
+    bench.press("photo_again")
+    assert way.reading is None and way.view_.wanted == "corner" and not panel.main.isEnabled()
+    for n, (x, y) in enumerate(picture_points()):
+        way.view_.place(x + (0.3 if n % 2 else -0.3), y)
+    assert "your own 8 repeated placings" in way.trusted.text() and way.reading.u < once.u
+    bench.press("check_main")
+    known = placing.placings_of(shop)
+    assert known.free == 16 and known.u_px < 1.0
+    shop.set_setting(placing.SETTING, {shop.person: ["?", 3], "x": 5}, "spoilt")
+    assert placing.placings_of(shop).free == 0

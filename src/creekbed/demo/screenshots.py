@@ -124,6 +124,10 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         panel.start_way(way)
         return panel.way
 
+    def look_over() -> None:
+        job("MH-0207", "look_over")()
+        frame.page("job").checks.choose("fine_tuner")
+
     def leak() -> None:
         way = look("MH-0312", "leak_upper", "leak")
         way.volume.setText("120 ml")
@@ -178,7 +182,7 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
         "leak-test": leak,
         "photo": photo,
         "bath": bath,
-        "look-over-violin": job("MH-0207", "look_over"),
+        "look-over-violin": look_over,
         "steps": job("MH-0142", "steps"),
         "ready": job("MH-0107", "ready"),
         "mix-bench": frame.open_mix,

@@ -16,7 +16,19 @@ from creekbed.window.looking.way import WAYS, Way, make_way
 from creekbed.window.picture import Picture
 from creekbed.window.step_card import found_on
 from creekbed.window.trend_plot import TrendPlot
-from creekbed.window.widgets import Flow, button, card, clear, focus_name, label, listing, refocus, row, scroll
+from creekbed.window.widgets import (
+    Flow,
+    button,
+    card,
+    clear,
+    focus_name,
+    how_sure,
+    label,
+    listing,
+    refocus,
+    row,
+    scroll,
+)
 from creekbed.workshop import lookover
 from creekbed.workshop.gate import finding_open, open_findings, test_name
 from creekbed.workshop.trends import check_history
@@ -372,6 +384,8 @@ class CheckCard(QWidget):
             if self.finding.closed:
                 right.addWidget(label(f"Closed: {self.finding.closed}", tone="deep"))
         right.addWidget(label(f"Rule: {rule_words(check, size)}", tone="muted"))
+        if check.kind == "measure":
+            right.addWidget(how_sure("typed"))
         if self.finding is not None:
             right.addLayout(self._after(view))
         right.addStretch(1)

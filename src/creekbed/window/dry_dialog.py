@@ -14,7 +14,7 @@ from creekbed.core.units import parse_quantity
 from creekbed.devices.meter import KINDS
 from creekbed.window import theme
 from creekbed.window.plots import bare_plot
-from creekbed.window.widgets import button, label, restyle, row
+from creekbed.window.widgets import button, how_sure, label, restyle, row
 from creekbed.workshop import drying
 
 if TYPE_CHECKING:
@@ -51,6 +51,7 @@ class DryDialog(QDialog):
         box.addWidget(self.plot)
         self.said = label("", "name")
         box.addWidget(self.said)
+        box.addWidget(how_sure("drying"))
         self.end = button("It is dry: end the wait", self.finish, "primary", "weigh_dry", "F2")
         box.addLayout(row(self.end, button("Close", self.reject, "", "weigh_close"), None))
         self.show_view(drying.drying_of(page.shop, wait_id))

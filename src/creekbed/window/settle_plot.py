@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QVBoxLayout
 from creekbed.core.strings.settling import pitch_over_time
 from creekbed.window import theme
 from creekbed.window.plots import bare_plot
-from creekbed.window.widgets import label, restyle
+from creekbed.window.widgets import how_sure, label, restyle
 from creekbed.workshop.settle import Settling
 
 
@@ -29,6 +29,7 @@ class SettleCard(QFrame):
         box.addWidget(self.plot)
         self.words = label("")
         box.addWidget(self.words)
+        box.addWidget(how_sure("settling"))
 
     def set_settling(self, found: Settling) -> None:
         """Draw how it stands."""

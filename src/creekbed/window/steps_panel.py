@@ -13,7 +13,7 @@ from creekbed.window.step_card import StepCard
 from creekbed.window.times import clock_words
 from creekbed.window.tools.for_step import beside
 from creekbed.window.vessels import VesselCard
-from creekbed.window.widgets import button, card, clear, label, listing, row, scroll
+from creekbed.window.widgets import button, card, clear, how_sure, label, listing, row, scroll
 from creekbed.workshop import doing, lookover, parts, photos, shelf
 from creekbed.workshop.cloths import cloth_words
 from creekbed.workshop.settle import settling_of
@@ -90,6 +90,7 @@ class StepsPanel(QWidget):
         self.gained.returnPressed.connect(self._weighed)
         water.addWidget(label("Weighed? How much did it, or the cloth, gain by being played?", "small"))
         water.addLayout(row(self.gained, button("Keep it", self._weighed, "", "weighed")))
+        water.addWidget(how_sure("water"))
         right.addWidget(self.water_frame)
         self.pack_frame, pack = card(margin=12)
         self.closes = button("Lid closes without force", None, "", "closes")

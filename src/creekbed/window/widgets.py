@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 from shiboken6 import isValid
 
+from creekbed.core.trust import trust
 from creekbed.window import theme
 
 
@@ -111,6 +112,14 @@ def row(*widgets: QWidget | None, spacing: int = theme.STEP) -> QHBoxLayout:
         else:
             layout.addWidget(widget)
     return layout
+
+
+def how_sure(kind: str) -> QLabel:
+    """A sentence on how far a kind of number may be trusted (``core/trust``)."""
+    found = trust(kind)
+    words = label(f"{found.basis.capitalize()}. {found.words}", tone="muted")
+    words.setObjectName(f"sure_{kind}")
+    return words
 
 
 def scroll(inner: QWidget) -> QScrollArea:

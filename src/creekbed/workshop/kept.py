@@ -80,3 +80,13 @@ def calibration(shop: Shop, days: float = 90.0) -> list[Kept]:
             mean = sum(c for c, _ in mine) / len(mine)
             found.append(Kept(low, high, len(mine), mean, sum(made for _, made in mine)))
     return found
+
+
+def tested(shop: Shop, chance: float) -> str:
+    """How far chances like this one have been put to the test here, in a sentence."""
+    bands = calibration(shop)
+    like = next((b for b in bands if b.low <= chance < b.high or (b.high == BANDS[-1] and chance >= b.high)), None)
+    if like is not None:
+        return f"Here, {like.words}."
+    tried = sum(b.given for b in bands)
+    return f"Tested here on {tried} others, on none like it." if tried else "No chance was put to the test here yet."

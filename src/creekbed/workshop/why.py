@@ -12,6 +12,7 @@ from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.turns import Turns, whole
 from creekbed.workshop.bench import HomeView
 from creekbed.workshop.day import Run
+from creekbed.workshop.kept import tested
 from creekbed.workshop.shop import Shop
 from creekbed.workshop.whatif import place_name
 
@@ -57,7 +58,7 @@ def why_then_in_turns(shop: Shop, home: HomeView, run: Run) -> Turns[str]:
         left = f"{span(spare)} to spare" if spare >= 0 else f"{span(-spare)} late"
         words += f" {left} for the {view.boat.name}."
     if run.chance is not None:
-        words += f" {sentence(odds(run.chance))} that it makes it."
+        words += f" {sentence(odds(run.chance))} that it makes it. {tested(shop, run.chance)}"
     lived = shop.planner.chances
     if lived is not None and run.tag in lived.finish:
         low, _, high = ((home.now + timedelta(minutes=m)).astimezone() for m in lived.finish[run.tag])

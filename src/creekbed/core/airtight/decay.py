@@ -33,6 +33,8 @@ HEAT_SHARE = 1 - 1 / 1.4
 """Most that compression heat can take of the peak: γ of air 1.4, adiabatic then isothermal; ideal gas."""
 HEAT_MOST = 1.2 * HEAT_SHARE
 """The same with a fifth more for strokes whose air leaked meanwhile and left its heat: house default."""
+WANDER = 4.0
+"""How the temperature of the air inside wanders besides, Pa in a second, as a random walk: 0.012 K; house default."""
 DRIFT_PRIOR = 1.0
 """Standard deviation of drift that a room brings unseen, Pa/s: about 0.2 K in a minute; house default."""
 HEAT_PRIOR, HEAT_TAU_S, HEAT_TAU_SPREAD = 0.16, 3.0, 0.5
@@ -51,7 +53,7 @@ constant, s: house default."""
 EMPTY_SHARE, EMPTY_DOUBT = 0.05, 0.01
 """Under this share of the peak no law is the whole truth: holes turn into gaps, pads settle; readings there are
 believed to within this share of the peak only (standard deviation): house default."""
-SETTLE_S, LAG_S, LAG_DOUBT = 0.15, 0.6, 0.004
+SETTLE_S, LAG_S, LAG_DOUBT = 0.15, 0.8, 0.01
 """How long after the peak the last stroke of the pump is over for certain, s; how long a slow gauge lags behind, s, and
 to within what share of the peak it is believed till then (standard deviation): house default."""
 LONGEST_S, SLOWEST_S, FASTEST_S = 1200.0, 3.0, 0.0005
@@ -418,6 +420,9 @@ def _fit(t: Array, p: Array, noise: float, still: _Still, top: float) -> _Fit:
     t, p, noises = _thinned(t, p, noise)
     empty = np.where(p - still.offset < EMPTY_SHARE * top, EMPTY_DOUBT * top, 0.0)
     noises = np.sqrt(noises**2 + empty**2 + np.where(t < LAG_S, LAG_DOUBT * top, 0.0) ** 2)
+    walks = WANDER**2 * np.minimum.outer(t, t)
+    walk = walks - walks.mean(axis=0) - walks.mean(axis=1)[:, None] + walks.mean()  # about its mean, which p0 takes
+    whiten = np.linalg.inv(np.linalg.cholesky(walk + np.diag(noises**2)))
     heats = HEAT_MOST * top * np.linspace(0, 1, 11) ** 1.6
     log_taus = math.log(HEAT_TAU_S) + HEAT_TAU_SPREAD * np.linspace(-2, 2, 5)
     at = np.stack(np.meshgrid(heats, log_taus, indexing="ij"), axis=-1).reshape(-1, 2)
@@ -431,7 +436,7 @@ def _fit(t: Array, p: Array, noise: float, still: _Still, top: float) -> _Fit:
     excess = 1.0
     for k in range(ROUNDS):
         best, chi2, prior, cov = _settled(
-            start, at, (t, p, noises * math.sqrt(excess)), mean, sides, 5 if k == 0 else 2
+            start, at, (t, p, whiten / math.sqrt(excess)), mean, sides, 5 if k == 0 else 2
         )
         chi2 = chi2 * excess
         excess = max(float(chi2.min()) / max(len(t) - 5, 1), 1.0)  # what the law does not explain widens all
@@ -526,7 +531,7 @@ def _settled(
     Returns:
         The best of each row, shape (rows, 7); chi-square of the readings there, and of what was expected; covariances.
     """
-    t, p, noise = readings
+    t, p, whiten = readings
     x, rows = start.copy(), len(start)
     step = np.array([
         1e-3 * p[0], 2e-3 * float(np.abs(x[:, RATE]).mean()) + 1e-3, 0.0, 0.01, 0.004, 0.02, 2e-4 * p[0],
@@ -540,19 +545,19 @@ def _settled(
     slopes = np.ones((rows, 7, len(t)))
     for n, k in enumerate(moved, 1):
         slopes[:, k] = (curves[n * rows : (n + 1) * rows] - there) / step[k]
-    slopes /= noise
+    slopes = slopes @ whiten.T
     normal = slopes @ slopes.transpose(0, 2, 1) + np.diag(1 / sides**2)
     size = np.sqrt(normal[:, range(7), range(7)])
     scaled = normal / (size[:, :, None] * size[:, None, :]) + 1e-10 * np.eye(7)
     cov = np.linalg.inv(scaled) / (size[:, :, None] * size[:, None, :])
     most = np.array([0.3 * p[0], np.inf, np.inf, 0.2, 0.06, np.inf, np.inf])
     for _ in range(steps):  # the slopes hardly change on the way
-        pull = np.einsum("nkt,nt->nk", slopes, (p - there - x[:, OFFSET, None]) / noise) + (mean - x) / sides**2
+        pull = np.einsum("nkt,nt->nk", slopes, (p - there - x[:, OFFSET, None]) @ whiten.T) + (mean - x) / sides**2
         move = np.einsum("nij,nj->ni", cov, pull)
         x += np.clip(move, -most, most)
         x[:, RATE] = np.maximum(x[:, RATE], -0.02 * P_REF)
         there = falls(x, at, t)
-    chi2: Array = (((p - there - x[:, OFFSET, None]) / noise) ** 2).sum(axis=1)
+    chi2: Array = (((p - there - x[:, OFFSET, None]) @ whiten.T) ** 2).sum(axis=1)
     prior: Array = (((x - mean) / sides) ** 2).sum(axis=1)
     return x, np.where(np.isfinite(chi2), chi2, 1e30), prior, np.asarray(cov, dtype=float)
 

@@ -22,6 +22,9 @@ TAU_SPREAD = 0.5
 SHAPE_SPREAD = 0.15
 """How far the curve is from one time constant (standard deviation of the logarithm of its exponent): a case has a lid,
 air, an instrument; house default."""
+AHEAD = 0.2
+"""By how much the instrument may lag behind what a probe that half hangs in the case's air reads: standard deviation of
+the logarithm of the difference from the room, to one side; house default."""
 LEAST_FALL_C = 1.0
 """A difference that grew by more than this, beyond what the readings may be off, does not come to this room, °C: house
 default."""
@@ -74,14 +77,19 @@ class CaseFit:
         """Minutes after the last reading until the difference is so small: median, soonest, latest (95 %)."""
         if not gap_c > 0:
             raise BadInput("The tolerance must be more than 0.")
-        side = np.sign(self.gaps)
-        target = gap_c - side * self.offsets  # what may be left of the gap so that gap and offset together are small
-        with np.errstate(divide="ignore", invalid="ignore"):
-            ratio = np.where(target > 0, np.abs(self.gaps) / np.maximum(target, 1e-9), np.inf)
-            wait = self.taus * np.maximum(np.log(ratio), 0.0) ** (1 / self.shapes) - self.since
-        wait = np.clip(np.where(np.isfinite(wait), wait, LONGEST_MIN), 0.0, LONGEST_MIN)
-        best, soon, late = np.quantile(wait, [0.5, 0.025, 0.975])
+        behind = np.exp(AHEAD * np.abs(np.random.default_rng(2).normal(size=len(self.gaps))))
+        best, soon = np.quantile(self._wait(gap_c, self.gaps), [0.5, 0.025])
+        late = np.quantile(
+            self._wait(gap_c, self.gaps * behind), 0.975
+        )  # only the late end minds where the probe hangs
         return float(best), float(soon), float(late)
+
+    def _wait(self, gap_c: float, gaps: Array) -> Array:
+        target = gap_c - np.sign(gaps) * self.offsets  # what may be left so that it and the offset together are small
+        with np.errstate(divide="ignore", invalid="ignore"):
+            ratio = np.where(target > 0, np.abs(gaps) / np.maximum(target, 1e-9), np.inf)
+            wait = self.taus * np.maximum(np.log(ratio), 0.0) ** (1 / self.shapes) - self.since
+        return np.asarray(np.clip(np.where(np.isfinite(wait), wait, LONGEST_MIN), 0.0, LONGEST_MIN))
 
     def _gap(self, minutes: float) -> Array:
         left = np.exp(-(((self.since + minutes) / self.taus) ** self.shapes))

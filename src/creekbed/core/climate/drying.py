@@ -145,6 +145,7 @@ def fit_drying(
         if off is None:
             break
         keep[np.flatnonzero(keep)[off]] = False
+    _need_falling(w[keep], step_g)
     since = t[keep] - t[begin]
     last = float(t[-1] - t[begin])
     drawn = _draws(since, w[keep], step_g, limit_g, np.random.default_rng(seed))
@@ -179,6 +180,20 @@ def _gains(t: Array, w: Array, step: float) -> bool:
     slope = float(np.polyfit(t - t.mean(), w, 1)[0])
     scatter = max(float(np.median(np.abs(np.diff(w)))), step)
     return bool(slope * float(t[-1] - t[0]) > 2 * scatter)
+
+
+def _need_falling(w: Array, step: float) -> None:
+    """What is left after jumps and odd readings went falls; where it does not, nobody can say which reading is wrong.
+
+    Raises:
+        BadInput: a weight that rises by more than the scatter.
+    """
+    rises = np.diff(w)
+    if rises.max() > 6 * min(_scatter(w, step), 2 * step):
+        raise BadInput(
+            f"The weighings do not go together: one is {rises.max():.2g} g above the one before.",
+            todo="Weigh the same piece each time, with nothing on it. Weigh it again in a while.",
+        )
 
 
 def _last_jump(t: Array, w: Array, step: float, notes: list[str]) -> int:

@@ -16,7 +16,7 @@ from creekbed.devices.gauge import PressureGauge
 from creekbed.window import theme
 from creekbed.window.looking.way import Way
 from creekbed.window.plots import bare_plot
-from creekbed.window.widgets import button, label, restyle, row
+from creekbed.window.widgets import button, how_sure, label, restyle, row
 
 DRAW_MS = 100
 HOSE_AND_BULB_L = 0.06
@@ -84,6 +84,7 @@ class LeakWay(Way):
         self.box.addWidget(self.result)
         self.notes = label("", tone="muted")
         self.box.addWidget(self.notes)
+        self.box.addWidget(how_sure("leak"))
         if not self.page.frame.devices.get("pressure"):
             self.notes.setText("No pressure gauge is connected: a record from a file works too.")
         self.listen: Listen | None = None

@@ -11,7 +11,7 @@ from creekbed.core.catalogue.models import LeakTable
 from creekbed.window import theme
 from creekbed.window.looking.way import Way
 from creekbed.window.picture import Picture
-from creekbed.window.widgets import button, label, row
+from creekbed.window.widgets import button, how_sure, label, row
 from creekbed.workshop import lookover
 
 SHOWN = 4
@@ -84,6 +84,7 @@ class NotesWay(Way):
         self.box.addWidget(self.said)
         self.so_far: QLabel = label("", tone="muted")
         self.box.addWidget(self.so_far)
+        self.box.addWidget(how_sure("pads"))
         self.probe: Probe | None = None
         self.work()
 

@@ -30,7 +30,7 @@ from creekbed.window import theme
 from creekbed.window.looking.photo_view import PhotoView
 from creekbed.window.looking.picture_source import Into, PictureSource
 from creekbed.window.looking.way import Way
-from creekbed.window.widgets import button, label, restyle, row
+from creekbed.window.widgets import button, how_sure, label, restyle, row
 from creekbed.workshop import photos, placing
 
 DRAWN_SIDE = 1600
@@ -129,6 +129,7 @@ class PhotoWay(PictureSource, Way):
         line = row(self.again, self.trusted)
         line.setStretch(1, 1)
         self.box.addLayout(line)
+        self.box.addWidget(how_sure("photograph"))
         self._known_changed()
 
     # --- pictures ---------------------------------------------------------------------------------------------------

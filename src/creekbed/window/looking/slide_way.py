@@ -9,11 +9,14 @@ from creekbed.core.inspection.friction import Friction, from_drop, from_pull
 from creekbed.core.measure import Reading
 from creekbed.core.units import parse_quantity
 from creekbed.window.looking.way import Way
-from creekbed.window.widgets import button, label, row
+from creekbed.window.widgets import button, how_sure, label, row
 
 
 class _SlideWay(Way):
     """Weight of the slide, something measured, and the friction that follows."""
+
+    sure = "pull"
+    """The kind of number that it makes, for how far that may be trusted."""
 
     def fill(self) -> None:
         self.mass = self._field("mass", "Weight of the part that moves, 450 g", "Weight of the part that moves")
@@ -24,6 +27,7 @@ class _SlideWay(Way):
         self.more(self.box)
         self.said = label("")
         self.box.addWidget(self.said)
+        self.box.addWidget(how_sure(self.sure))
         self.found: Friction | None = None
 
     def more(self, box: QVBoxLayout) -> None:
@@ -107,6 +111,8 @@ class PullWay(_SlideWay):
 
 class DropWay(_SlideWay):
     """A short drop."""
+
+    sure = "friction"
 
     title = "from a drop"
     how = (

@@ -22,7 +22,7 @@ from creekbed.window import theme
 from creekbed.window.plots import bare_plot
 from creekbed.window.times import clock_words
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import Flow, button, label, restyle, row
+from creekbed.window.widgets import Flow, button, how_sure, label, restyle, row
 from creekbed.workshop import casing
 from creekbed.workshop.air_log import air_now
 
@@ -74,6 +74,7 @@ class AirPage(ToolPage):
         self.why = label("", "name")
         right.addWidget(self.when)
         right.addWidget(self.why)
+        right.addWidget(how_sure("acclimatise"))
         self.plot = bare_plot("minutes", "°C", 220)
         right.addWidget(self.plot)
         right.addWidget(

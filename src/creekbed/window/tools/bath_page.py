@@ -24,7 +24,7 @@ from creekbed.window import theme
 from creekbed.window.plots import bare_plot
 from creekbed.window.times import clock_words
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import button, label, restyle, row
+from creekbed.window.widgets import button, how_sure, label, restyle, row
 from creekbed.workshop import tub
 from creekbed.workshop.tub import Running
 from creekbed.workshop.views import JobView, StepView
@@ -122,6 +122,7 @@ class BathPage(ToolPage):
         self.mind = label("")
         for words in (self.amounts, self.then, self.mind):
             left.addWidget(words)
+        left.addWidget(how_sure("bath"))
         left.addStretch(1)
         self.filled = button("It is filled", self._filled, "primary", "bath_filled", "F2")
         self.topped = button("Topped up", self._topped, "", "bath_topped")

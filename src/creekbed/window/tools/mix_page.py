@@ -26,7 +26,7 @@ from creekbed.store.tables import Lot
 from creekbed.window import theme
 from creekbed.window.times import clock_words
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import button, label, row
+from creekbed.window.widgets import button, how_sure, label, row
 from creekbed.workshop import doing, stock
 from creekbed.workshop.stock import MixPlan
 
@@ -162,6 +162,7 @@ class MixPage(ToolPage):
         self.label_words = label("", tone="deep")
         for words in (self.amounts, self.then, self.result, self.label_words):
             left.addWidget(words)
+        left.addWidget(how_sure("mix"))
         self.caution = label("")
         left.addWidget(label("Mind", "small"))
         left.addWidget(self.caution)

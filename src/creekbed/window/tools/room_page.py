@@ -15,7 +15,7 @@ from creekbed.core.measure import Reading
 from creekbed.window import theme
 from creekbed.window.plots import bare_plot, free
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import button, label, restyle, row
+from creekbed.window.widgets import button, how_sure, label, restyle, row
 from creekbed.workshop import air_log
 from creekbed.workshop.air_log import AirLog
 
@@ -44,6 +44,7 @@ class RoomPage(ToolPage):
         self.facts = label("")
         for words in (self.risk, self.words, self.facts):
             right.addWidget(words)
+        right.addWidget(how_sure("storage"))
         right.addStretch(1)
         self.fields = Fields(right, lambda: None)
         self.fields.line("room_c", "Now", "", "18 °C")

@@ -14,7 +14,7 @@ from creekbed.core.units import show
 from creekbed.window import theme
 from creekbed.window.plots import bare_plot, free
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import label, restyle
+from creekbed.window.widgets import how_sure, label, restyle
 from creekbed.workshop.air_log import air_now
 
 if TYPE_CHECKING:
@@ -55,6 +55,7 @@ class WoodPage(ToolPage):
         self.mind = label("")
         for words in (self.moves, self.why, self.mind):
             left.addWidget(words)
+        left.addWidget(how_sure("wood"))
         left.addWidget(
             label("A glued plate cannot move freely: it arches or cracks instead. Read it as how hard the air pulls.",
                   tone="muted")

@@ -21,7 +21,8 @@ RUNS = 15
 
 def leak_fit() -> float:
     """Median of fits of a record as the gauge gives it, s; the first, which loads libraries, is left out."""
-    from creekbed.core.airtight.decay import P_ATM, P_REF, fit_leak
+    from creekbed.core.airtight.decay import P_ATM, fit_leak
+    from creekbed.core.airtight.fall import P_REF
 
     rng = np.random.default_rng(5)
     quiet, after = np.arange(0, 5, 0.1), np.arange(0, 30, 0.1)

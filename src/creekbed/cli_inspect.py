@@ -70,7 +70,8 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
 
 
 def _leak(given: argparse.Namespace) -> int:
-    from creekbed.core.airtight.decay import LAW_WORDS, P_REF, fit_leak
+    from creekbed.core.airtight.decay import LAW_WORDS, fit_leak
+    from creekbed.core.airtight.fall import P_REF
     from creekbed.core.units import parse_quantity, with_doubt
     from creekbed.devices.record import read_record
 

@@ -9,14 +9,8 @@ import numpy as np
 import numpy.typing as npt
 import pytest
 
-from creekbed.core.airtight.decay import (
-    HEAT_SHARE,
-    P_ATM,
-    P_REF,
-    cone_volume_l,
-    fit_leak,
-    laminar_flow_ml_min,
-)
+from creekbed.core.airtight.decay import P_ATM, cone_volume_l, fit_leak, laminar_flow_ml_min
+from creekbed.core.airtight.fall import HEAT_SHARE, P_REF
 from creekbed.core.errors import BadInput
 
 Array = npt.NDArray[np.float64]

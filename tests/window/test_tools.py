@@ -160,8 +160,8 @@ def test_a_bath_runs_cools_and_is_topped_up(driver: Driver, shop: Shop) -> None:
     driver.press("bath_read")
     tau = 20 / math.log(18 / 15)
     assert shop.setting("tub_tau_min") == pytest.approx(tau, abs=0.01) and page.amounts.text() == "35.0 °C by now"
-    more = 12 * (38 - 35) / (55 - 38)
-    assert f"{more:.1f} l of the hot tap" in page.mind.text()
+    more = 12 * (38 - 35) / (55 - 35)
+    assert f"Take {more:.1f} l out" in page.mind.text()
     again = Frame(lambda: shop)  # another window finds it running
     opened(driver.qtbot, again)
     again.open_tool("bath")

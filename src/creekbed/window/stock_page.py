@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from creekbed.core.errors import BadInput
+from creekbed.core.hygiene.strengths import parse_strength
 from creekbed.core.units import parse_quantity
 from creekbed.store.tables import Lot
 from creekbed.window import theme
@@ -178,7 +179,7 @@ class StockPage(Page):
         def act() -> None:
             strength = contact = None
             if self.fields["strength"].isVisible() and self.fields["strength"].text().strip():
-                strength = parse_quantity(self.fields["strength"].text(), "percent", what="The strength")
+                strength = parse_strength(self.fields["strength"].text()).percent
             if self.fields["contact"].isVisible() and self.fields["contact"].text().strip():
                 contact = parse_quantity(self.fields["contact"].text(), "minute", what="The contact time")
             stock.book_in_stock(

@@ -22,7 +22,7 @@ TAU_SPREAD = 0.5
 SHAPE_SPREAD = 0.15
 """How far the curve is from one time constant (standard deviation of the logarithm of its exponent): a case has a lid,
 air, an instrument; house default."""
-AHEAD = 0.2
+AHEAD = 0.1
 """By how much the instrument may lag behind what a probe that half hangs in the case's air reads: standard deviation of
 the logarithm of the difference from the room, to one side; house default."""
 LEAST_FALL_C = 1.0

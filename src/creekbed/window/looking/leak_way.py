@@ -9,7 +9,8 @@ import pyqtgraph as pg
 from PySide6.QtCore import Qt, QThread, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QLineEdit
 
-from creekbed.core.airtight.decay import LAW_WORDS, P_REF, LeakFit, cone_volume_l, fit_leak
+from creekbed.core.airtight.decay import LAW_WORDS, LeakFit, cone_volume_l, fit_leak
+from creekbed.core.airtight.fall import P_REF
 from creekbed.core.errors import CreekbedError, DeviceProblem
 from creekbed.core.units import parse_quantity, with_doubt
 from creekbed.devices.gauge import PressureGauge

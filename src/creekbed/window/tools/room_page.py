@@ -117,7 +117,7 @@ class RoomPage(ToolPage):
     def _note(self) -> None:
         def act() -> None:
             c = self.fields.read("room_c", "degC")
-            h = self.fields.read("room_rh", "percent", 0, 100) / 100
+            h = self.fields.read("room_rh", "percent", 1, 100) / 100
             air_log.log_air(self.shop, c, h)
             for field in self.fields.fields.values():
                 field.clear()

@@ -73,7 +73,7 @@ class WoodPage(ToolPage):
             width = f.read("wood_width", "millimeter", 0)
             days = f.read("wood_days", "day", 0)
             states = [
-                (f.read(f"wood_{k}_c", "degC"), f.read(f"wood_{k}_rh", "percent", 0, 98) / 100) for k in ("from", "to")
+                (f.read(f"wood_{k}_c", "degC"), f.read(f"wood_{k}_rh", "percent", 1, 98) / 100) for k in ("from", "to")
             ]
             before, after = (emc_pct(c, h) for c, h in states)
             coefficient = wood.radial if self.cut.currentData() == "radial" else wood.tangential

@@ -274,7 +274,7 @@ def _notes(fit: FallFit, top: float, still: Still) -> tuple[str, ...]:
     elif fit.u_rate > 0.08 * fit.rate and fit.u_heat > 0.02 * top:
         notes.append(
             "How much the heat of pumping took cannot be told from this record, and widens the result. Pump slower, or "
-            "let it cool for four seconds before the valve is closed."
+            "pump it up once more after ten seconds, when its air has cooled."
         )
     if abs(fit.drift) > max(3 * fit.u_drift, 0.5):
         word = "fell" if fit.drift < 0 else "rose"

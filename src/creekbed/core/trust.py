@@ -47,7 +47,7 @@ PLAIN: dict[str, Trust] = {
     "settling": Trust("house default", "One law of creep with the house's numbers, moved by what was read."),
     "water": Trust("propagated", "The bound is moist air's own; the share below it comes from weighings, or "
                    "else from a house guess."),
-    "storage": Trust("house default", "Limits and the growth of mould as they are published for other walls."),
+    "storage": Trust("house default", "Limits and mould's growth as published for the walls of houses, not for cases."),
     "case": Trust("house default", "One time constant, the house's for such cases, until two readings tell its own."),
     "journey": Trust("house default", "From how far a case's time constant may lie from the house's."),
     "pads": Trust("house default", "Chances by the house's guess of how surely a leaking pad spoils a note."),

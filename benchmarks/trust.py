@@ -127,6 +127,24 @@ def drying(cases: int) -> Iterator[Row]:
         yield count("Water left by weighing, g", name, cases, answer(world), "g")
 
 
+def dry_wait(cases: int) -> Iterator[Row]:
+    """Minutes until it is dry enough, by weighing."""
+    from tests.worlds import dryings
+
+    from creekbed.core.climate.drying import fit_drying
+
+    def answer(world: dryings.World) -> Callable[[np.random.Generator], Told]:
+        def one(rng: np.random.Generator) -> Told:
+            case = world(rng)
+            fit = fit_drying(case.minutes.tolist(), case.grams.tolist(), dryings.LIMIT, step_g=case.step)
+            return Told(fit.minutes, *fit.minutes_95, case.wait)
+
+        return one
+
+    for name, world in dryings.WORLDS.items():
+        yield count("Minutes until it is dry enough, by weighing", name, cases, answer(world), "min")
+
+
 def acclimatise(cases: int) -> Iterator[Row]:
     """When a case may be opened, by its thermometer."""
     from tests.worlds import cases as worlds
@@ -202,7 +220,8 @@ def chance(cases: int) -> Iterator[Row]:
 
 
 SUBJECTS: dict[str, Callable[[int], Iterator[Row]]] = {
-    "leak": leak, "drying": drying, "acclimatise": acclimatise, "friction": friction, "photograph": photograph,
+    "leak": leak, "drying": drying, "dry_wait": dry_wait, "acclimatise": acclimatise, "friction": friction,
+    "photograph": photograph,
     "chances": chance,
 }  # fmt: skip
 HEAD = "| world | cases | answered | covered of 100 | bias | refused with |\n|---|---|---|---|---|---|"

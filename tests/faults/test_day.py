@@ -18,7 +18,7 @@ def test_a_day_of_failed_writes_and_kills() -> None:
     assert done.returncode == 0, done.stdout + done.stderr
     told = ast.literal_eval(done.stdout.splitlines()[0])
     assert told["actions"] > 70 and told["writes"] > 1200
-    assert told["killed"] >= 4 and told["refused"] >= 8
+    assert told["killed"] >= 3 and told["refused"] >= 8
 
 
 def test_the_harness_would_notice_a_lost_action() -> None:

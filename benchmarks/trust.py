@@ -83,7 +83,8 @@ def count(subject: str, world: str, cases: int, one: Callable[[np.random.Generat
     if alarms:
         said = f"{ALARM}: {alarms}" + (f"; {said}" if said else "")
     return Row(
-        subject, world, cases, len(told), 100 * inside / max(len(told), 1), statistics.median(off) if off else 0.0,
+        subject, world, cases, len(told), round(100 * inside / max(len(told), 1), 1),
+        statistics.median(off) if off else 0.0,
         unit, said,
     )  # fmt: skip
 

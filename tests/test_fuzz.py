@@ -11,6 +11,6 @@ def test_quantities_are_read_or_refused() -> None:
 
 def test_command_lines_and_files_are_answered_or_refused_in_one_line() -> None:
     before = fuzz.STATUSES.copy()
-    tried, wrong = fuzz.run(250, seed=4)
+    tried, wrong = fuzz.run(160, seed=4)
     assert wrong == [] and len(tried) > 15
-    assert fuzz.STATUSES[0] - before[0] > 10 and fuzz.STATUSES[1] - before[1] > 50
+    assert fuzz.STATUSES[0] - before[0] > 5 and fuzz.STATUSES[1] - before[1] > 40

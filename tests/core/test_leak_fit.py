@@ -98,19 +98,19 @@ def test_the_volume_counts() -> None:
 
 
 def test_intervals_hold_what_they_say() -> None:
-    """Of 60 records with noise, heat and drift, ±2u holds the truth in 90 or more of a hundred (stated: about 95).
+    """Of 40 records with noise, heat and drift, ±2u holds the truth in 90 or more of a hundred (stated: about 95).
 
     ``tests/worlds/leaks.py`` has other laws, other noise and other mistakes.
     """
     rng = np.random.default_rng(8)
     inside = 0
-    for seed in range(60):
+    for seed in range(40):
         law = "laminar" if seed % 2 else "orifice"
         flow, heat = float(rng.uniform(3, 60)), float(rng.choice([0.0, 0.1, 0.2]))
         drift = float(rng.normal(0, 0.5))
         fit = fit_leak(*fall(law, flow, heat=heat, drift=drift, noise=6.0, seed=seed), 0.1)
         inside += abs(fit.flow.value - flow) <= 2 * fit.flow.u
-    assert inside >= 54
+    assert inside >= 36
 
 
 def test_intervals_of_leaks_that_empty_while_the_air_still_cools() -> None:

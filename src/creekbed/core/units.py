@@ -202,7 +202,7 @@ def _convert(number: float, typed: str, unit: str, what: str) -> float:
     )  # fmt: skip
     try:
         registry = _registry()
-        if (name in ANGLES) != (unit in ANGLES) and unit != name and _plain_number(name) != _plain_number(unit):
+        if (name in ANGLES and unit in _NUMBERS) or (name in _NUMBERS and unit in ANGLES):
             raise other  # to the arithmetic an angle is a plain number: 5 % would be 2.86°
         return float(registry.Quantity(number, name).to(unit).magnitude)
     except pint.DimensionalityError:
@@ -213,10 +213,6 @@ def _convert(number: float, typed: str, unit: str, what: str) -> float:
 
 ANGLES = ("degree", "radian", "turn", "arcminute", "arcsecond", "rad")
 _NUMBERS = ("percent", "dimensionless", "ppm", "count")
-
-
-def _plain_number(name: str) -> bool:
-    return name in _NUMBERS
 
 
 def _lowered(what: str) -> str:
@@ -265,5 +261,4 @@ def show(value: float, unit: str, digits: int = 2) -> str:
     """A value with its unit as people read it: at most ``digits`` decimals, a true minus sign."""
     number = f"{value:.{digits}f}".rstrip("0").rstrip(".") if digits else f"{value:.0f}"
     number = "0" if number in ("-0", "") else number.replace("-", "−")
-    short = SHORT.get(unit, unit)
-    return f"{number}{short}" if short == "°" else f"{number} {short}"
+    return f"{number}{_spaced(unit)}"

@@ -20,7 +20,7 @@ from creekbed.core.units import parse_quantity
 from creekbed.window import theme
 from creekbed.window.page import Page
 from creekbed.window.times import clock_words, in_words
-from creekbed.window.widgets import Flow, button, card, clear, label, row, scroll, tip
+from creekbed.window.widgets import Flow, button, card, clear, entry, label, row, scroll, tip
 from creekbed.workshop import intake, made_of
 from creekbed.workshop.scan import understand
 
@@ -109,10 +109,10 @@ class BookInPage(Page):
             self.renter.addItem(words, key)
         right.addWidget(label("The next renter is", "small"))
         right.addWidget(self.renter)
-        self.case = QLineEdit()
-        self.case.setObjectName("case_c")
-        self.case.setAccessibleName("Temperature on the instrument, if it came from heat or cold")
-        self.case.setPlaceholderText("4 °C, or its way: 2 h at −5 °C; 10 min at 12 °C")
+        self.case = entry(
+            "case_c", "Temperature on the instrument, if it came from heat or cold",
+            "4 °C, or its way: 2 h at −5 °C; 10 min at 12 °C",
+        )  # fmt: skip
         self.case.textChanged.connect(lambda text: self._climate())
         right.addWidget(label("Temperature in the case, if from heat or cold", "small"))
         case_line = row(self.case)

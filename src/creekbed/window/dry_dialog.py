@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QLineEdit, QVBoxLayout
+from PySide6.QtWidgets import QDialog, QVBoxLayout
 
 from creekbed.core.measure import Reading
 from creekbed.core.units import parse_quantity
 from creekbed.devices.meter import KINDS
 from creekbed.window import theme
 from creekbed.window.plots import bare_plot
-from creekbed.window.widgets import button, how_sure, label, restyle, row
+from creekbed.window.widgets import button, entry, how_sure, label, restyle, row
 from creekbed.workshop import drying
 
 if TYPE_CHECKING:
@@ -38,11 +38,7 @@ class DryDialog(QDialog):
         box.addWidget(
             label("Weigh the same piece each time, dry hands, scale zeroed. No heat to hurry it.", tone="muted")
         )
-        self.weight = QLineEdit()
-        self.weight.setObjectName("weight")
-        self.weight.setAccessibleName("Weight now")
-        self.weight.setPlaceholderText("452.3 g")
-        self.weight.returnPressed.connect(self.add)
+        self.weight = entry("weight", "Weight now", "452.3 g", self.add)
         line = row(self.weight, button("Note it", self.add, "", "weigh_note"))
         if page.frame.devices.get("scale"):
             line.addWidget(button("From the scale", self.ask, "", "weigh_scale"))

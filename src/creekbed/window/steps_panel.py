@@ -13,7 +13,7 @@ from creekbed.window.step_card import StepCard
 from creekbed.window.times import clock_words
 from creekbed.window.tools.for_step import beside
 from creekbed.window.vessels import VesselCard
-from creekbed.window.widgets import button, card, clear, how_sure, label, listing, row, scroll
+from creekbed.window.widgets import button, card, clear, entry, how_sure, label, listing, row, scroll
 from creekbed.workshop import doing, lookover, parts, photos, shelf
 from creekbed.workshop.cloths import cloth_words
 from creekbed.workshop.settle import settling_of
@@ -65,29 +65,17 @@ class StepsPanel(QWidget):
         self.card.booked.connect(lambda family, key: page.frame.open_book(family, "job", key))
         right.addWidget(self.card, 1)
         self.retune_frame, retune = card(margin=12)
-        self.cents = QLineEdit()
-        self.cents.setObjectName("cents")
-        self.cents.setAccessibleName("How flat was it, in cents")
-        self.cents.setPlaceholderText("16 cents, or leave empty")
-        self.cents.returnPressed.connect(self._retuned)
+        self.cents = entry("cents", "How flat was it, in cents", "16 cents, or leave empty", self._retuned)
         retune.addWidget(label("How flat was the new string before you turned?", "small"))
         retune.addLayout(row(self.cents, button("Retuned", self._retuned, "primary", "retuned")))
         right.addWidget(self.retune_frame)
         self.took_frame, took = card(margin=12)
-        self.took = QLineEdit()
-        self.took.setObjectName("took")
-        self.took.setAccessibleName("How much it took")
-        self.took.setPlaceholderText("0.4 ml, or leave empty")
-        self.took.returnPressed.connect(self._taken)
+        self.took = entry("took", "How much it took", "0.4 ml, or leave empty", self._taken)
         took.addWidget(label("How much did this one take? It is offered the next time.", "small"))
         took.addLayout(row(self.took, button("Noted, done", self._taken, "primary", "taken")))
         right.addWidget(self.took_frame)
         self.water_frame, water = card(margin=12)
-        self.gained = QLineEdit()
-        self.gained.setObjectName("gained")
-        self.gained.setAccessibleName("How much it gained")
-        self.gained.setPlaceholderText("1.6 g")
-        self.gained.returnPressed.connect(self._weighed)
+        self.gained = entry("gained", "How much it gained", "1.6 g", self._weighed)
         water.addWidget(label("Weighed? How much did it, or the cloth, gain by being played?", "small"))
         water.addLayout(row(self.gained, button("Keep it", self._weighed, "", "weighed")))
         water.addWidget(how_sure("water"))

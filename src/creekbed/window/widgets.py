@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLayout,
     QLayoutItem,
+    QLineEdit,
     QListWidget,
     QPushButton,
     QScrollArea,
@@ -80,6 +81,22 @@ def button(
     if on is not None:
         found.clicked.connect(lambda checked=False: on())
     return found
+
+
+def entry(name: str, said: str, looks: str, then: Callable[[], object] | None = None) -> QLineEdit:
+    """A field to type into.
+
+    Args:
+        name: of the widget. said: what it is for, for who hears it. looks: an example, shown while it is empty.
+        then: on Return.
+    """
+    field = QLineEdit()
+    field.setObjectName(name)
+    field.setAccessibleName(said)
+    field.setPlaceholderText(looks)
+    if then is not None:
+        field.returnPressed.connect(lambda: then())
+    return field
 
 
 def restyle(widget: QWidget, **properties: object) -> None:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.valves import checked, way_words
 from creekbed.workshop.shop import Shop, one_change
+from creekbed.workshop.stored import readable
 
 if TYPE_CHECKING:
     from creekbed.workshop.views import JobView
@@ -23,13 +24,7 @@ def air_way(shop: Shop, view: JobView) -> tuple[int, ...]:
 
 def own_ways(value: Any) -> dict[str, tuple[int, ...]]:
     """Tag: way, from the stored setting; what cannot be is passed by."""
-    found = {}
-    for tag, way in (value if isinstance(value, Mapping) else {}).items():
-        try:
-            found[str(tag)] = checked(tuple(int(c) for c in way))
-        except (BadInput, TypeError, ValueError):
-            continue
-    return found
+    return readable(value, lambda way: checked(tuple(int(c) for c in way)))
 
 
 @one_change

@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from creekbed.workshop.shop import Shop, one_change
+from creekbed.workshop.stored import readable
 from creekbed.workshop.views import JobView, StepView
 
 SETTING = "hands_washed"
@@ -36,13 +37,7 @@ def last_washed(shop: Shop, person: str) -> datetime | None:
 
 
 def _times(value: Any) -> dict[str, datetime]:
-    found = {}
-    for who, at in (value if isinstance(value, dict) else {}).items():
-        try:
-            found[str(who)] = datetime.fromisoformat(at)
-        except (TypeError, ValueError):
-            continue
-    return found
+    return readable(value, datetime.fromisoformat)
 
 
 def hands_words(shop: Shop, views: Iterable[JobView], step: StepView) -> str:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from creekbed.workshop.shop import Shop, one_change
+from creekbed.workshop.stored import readable
 
 if TYPE_CHECKING:  # it needs numpy, and most windows measure nothing in a picture
     from creekbed.core.inspection.photo import Placings, Point
@@ -18,27 +19,22 @@ MOST = 400
 
 def placings_of(shop: Shop) -> Placings:
     """What is known of who sits here."""
-    return _known(shop.setting(SETTING)).get(shop.person) or _none()
-
-
-def _none() -> Placings:
     from creekbed.core.inspection.photo import Placings
 
-    return Placings()
+    return _known(shop).get(shop.person, Placings())
 
 
-def _known(value: Any) -> dict[str, Placings]:
+def _known(shop: Shop) -> dict[str, Placings]:
+    return readable(shop.setting(SETTING), _placings)
+
+
+def _placings(row: Any) -> Placings:
     from creekbed.core.inspection.photo import Placings
 
-    found = {}
-    for person, row in (value if isinstance(value, Mapping) else {}).items():
-        try:
-            squares, free = float(row[0]), int(row[1])
-        except (TypeError, ValueError, IndexError, KeyError):
-            continue
-        if math.isfinite(squares) and squares >= 0 and 0 < free <= MOST:
-            found[str(person)] = Placings(squares, free)
-    return found
+    squares, free = float(row[0]), int(row[1])
+    if not (math.isfinite(squares) and squares >= 0 and 0 < free <= MOST):
+        raise ValueError(row)
+    return Placings(squares, free)
 
 
 @one_change
@@ -51,8 +47,7 @@ def learn(shop: Shop, repeats: Sequence[Sequence[Point]], pixel: float) -> Placi
     Raises:
         BadInput: a point that was placed once.
     """
-    known = _known(shop.setting(SETTING))
-    found = (known.get(shop.person) or _none()).and_(repeats, pixel)
+    known, found = _known(shop), placings_of(shop).and_(repeats, pixel)
     if found.free > MOST:
         found = type(found)(found.squares * MOST / found.free, MOST)
     kept = {person: [round(p.squares, 6), p.free] for person, p in {**known, shop.person: found}.items()}

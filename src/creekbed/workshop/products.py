@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
 from creekbed.core.catalogue.models import Agent
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.products import MOST_LETTERS, by_ingredients, made, plain, understand
 from creekbed.workshop.shop import Shop, one_change
+from creekbed.workshop.stored import readable
 
 SETTING = "products"
 MOST = 200
@@ -20,18 +18,14 @@ def own_products(shop: Shop) -> dict[str, Agent]:
 
     What is active in one is worked out anew from its label each time: a better list of ingredients counts at once.
     """
-    found = {}
-    for name, label in _stored(shop.setting(SETTING)).items():
-        try:
-            agent = made(name, by_ingredients(shop.catalogue, label).holds, f"its label: {label}")
-        except (BadInput, ValueError):
-            continue
-        found[agent.key] = agent
-    return found
+    labels = _stored(shop)
+    holds = readable(labels, lambda label: by_ingredients(shop.catalogue, label).holds)
+    agents = [made(name, active, f"its label: {labels[name]}") for name, active in holds.items()]
+    return {agent.key: agent for agent in agents}
 
 
-def _stored(value: Any) -> dict[str, str]:
-    return {str(k): str(v) for k, v in (value if isinstance(value, Mapping) else {}).items()}
+def _stored(shop: Shop) -> dict[str, str]:
+    return readable(shop.setting(SETTING), str)
 
 
 @one_change
@@ -45,11 +39,10 @@ def add_product(shop: Shop, name: str, ingredients: str) -> tuple[str, ...]:
     if not 0 < len(name) <= MOST_LETTERS or not plain(name):
         raise BadInput("A product has a name.", todo="Type what stands on it.")
     label = by_ingredients(shop.catalogue, ingredients)
-    stored = _stored(shop.setting(SETTING))
     named = understand(shop.catalogue, name)
     if named.known in ("agent", "product"):
         raise Refused(f"{name} is known here already.", todo="Give it a name that tells it apart.")
-    kept = {n: text for n, text in stored.items() if plain(n) != plain(name)}
+    kept = {n: text for n, text in _stored(shop).items() if plain(n) != plain(name)}
     if len(kept) >= MOST:
         raise Refused("There are too many products.", todo="Forget those that are no longer used.")
     kept[name] = " ".join(ingredients.split())[:2000]
@@ -67,5 +60,5 @@ def forget_product(shop: Shop, key: str) -> None:
     agent = own_products(shop).get(key)
     if agent is None:
         raise Refused("That product is not there.")
-    kept = {n: text for n, text in _stored(shop.setting(SETTING)).items() if plain(n) != plain(agent.name)}
+    kept = {n: text for n, text in _stored(shop).items() if plain(n) != plain(agent.name)}
     shop.set_setting(SETTING, kept, f"Product {agent.name} forgotten")

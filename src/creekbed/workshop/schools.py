@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,6 +15,7 @@ from creekbed.core.procedure.compare import Difference, compare_schools, telling
 from creekbed.core.text import line
 from creekbed.store.tables import Hire, Job, SchoolChoice, Setting
 from creekbed.workshop.shop import Shop, one_change
+from creekbed.workshop.stored import readable
 from creekbed.workshop.views import school_choices
 
 
@@ -78,11 +78,7 @@ def asks(shop: Shop) -> dict[str, dict[str, str]]:
 
 
 def _asks(value: Any) -> dict[str, dict[str, str]]:
-    found: dict[str, dict[str, str]] = {}
-    for who, topics in (value if isinstance(value, Mapping) else {}).items():
-        if isinstance(topics, Mapping):
-            found[str(who)] = {str(t): str(c) for t, c in topics.items()}
-    return found
+    return readable(value, lambda topics: {str(t): str(c) for t, c in topics.items()})
 
 
 def groups(shop: Shop) -> list[str]:

@@ -19,6 +19,7 @@ from creekbed.store.tables import Setting
 from creekbed.workshop.air_way import SETTING as WAYS
 from creekbed.workshop.air_way import own_ways
 from creekbed.workshop.shop import Act, Shop
+from creekbed.workshop.stored import readable
 
 if TYPE_CHECKING:
     from creekbed.workshop.views import JobView
@@ -90,8 +91,8 @@ class Shelf:
 def shelf_of(session: Session) -> Shelf:
     """As it is kept; what cannot be read is passed by, and the daily reading tells of it."""
     return Shelf(
-        _cloths(_read(session, CLOTHS)), _weighed(_read(session, WATER)), own_ways(_read(session, WAYS)),
-        _took(_read(session, TOOK)),
+        readable(_read(session, CLOTHS), _count_of), readable(_read(session, WATER), _pairs_of),
+        own_ways(_read(session, WAYS)), readable(_read(session, TOOK), _amounts_of),
     )  # fmt: skip
 
 
@@ -103,35 +104,17 @@ def _read(session: Session, key: str) -> Any:
     return row.value.get("v") if row is not None else None
 
 
-def _cloths(value: Any) -> dict[str, Count]:
-    found = {}
-    for stuff, row in (value if isinstance(value, Mapping) else {}).items():
-        try:
-            wet = tuple((datetime.fromisoformat(u), int(n)) for u, n in row["wet"])
-            found[str(stuff)] = Count(max(int(row["dry"]), 0), max(int(row["dirty"]), 0), wet)
-        except (KeyError, TypeError, ValueError):
-            continue
-    return found
+def _count_of(row: Any) -> Count:
+    wet = tuple((datetime.fromisoformat(u), int(n)) for u, n in row["wet"])
+    return Count(max(int(row["dry"]), 0), max(int(row["dirty"]), 0), wet)
 
 
-def _weighed(value: Any) -> dict[str, tuple[tuple[float, float], ...]]:
-    found = {}
-    for family, rows in (value if isinstance(value, Mapping) else {}).items():
-        try:
-            found[str(family)] = tuple((float(a), float(b)) for a, b in rows)
-        except (TypeError, ValueError):
-            continue
-    return found
+def _pairs_of(rows: Any) -> tuple[tuple[float, float], ...]:
+    return tuple((float(a), float(b)) for a, b in rows)
 
 
-def _took(value: Any) -> dict[str, dict[str, float]]:
-    found = {}
-    for tag, rows in (value if isinstance(value, Mapping) else {}).items():
-        try:
-            found[str(tag)] = {str(k): float(v) for k, v in rows.items()}
-        except (AttributeError, TypeError, ValueError):
-            continue
-    return found
+def _amounts_of(rows: Any) -> dict[str, float]:
+    return {str(k): float(v) for k, v in rows.items()}
 
 
 # --- cloths ---------------------------------------------------------------------------------------------------------

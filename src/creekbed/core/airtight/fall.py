@@ -174,6 +174,8 @@ def fit_fall(t: Array, p: Array, noise: float, still: Still, top: float) -> Fall
     Heat and its time constant lie on a grid, first as they are expected, then where the round before found them; for
     each point all else, which is nearly linear, follows by Gauss–Newton and is integrated about its best.
     """
+    from scipy.special import softmax  # not at the top: the window opens without
+
     t, p, noises = thinned(t, p, noise)
     empty = np.where(p - still.offset < EMPTY_SHARE * top, EMPTY_DOUBT * top, 0.0)
     noises = np.sqrt(noises**2 + empty**2 + np.where(t < LAG_S, LAG_DOUBT * top, 0.0) ** 2)
@@ -204,13 +206,13 @@ def fit_fall(t: Array, p: Array, noise: float, still: Still, top: float) -> Fall
         log_w[(at[:, 0] > HEAT_MOST * top) | ~np.isfinite(log_w)] = -np.inf
         if not np.isfinite(log_w).any():
             raise BadInput("This does not look like a leak.", todo="Let it stand for half a minute, then look again.")
-        w = _shares(log_w)
+        w = softmax(log_w)
         if k == ROUNDS - 1 or (k > 0 and _told(w) > ENOUGH and float(w[edge].sum()) < 0.03):
             break
         spare = w
         while _told(spare) < 5 and np.isfinite(log_w).sum() > 5:  # too coarse yet: look wider
             log_w = 0.6 * log_w
-            spare = _shares(log_w)
+            spare = softmax(log_w)
         was, at, edge = at, *_laid_along(at, spare, top)
         area = np.ones(len(at))
         start = _led_on(was, best, spare, at)
@@ -317,11 +319,6 @@ def _settled(
     chi2: Array = (((p - there - x[:, OFFSET, None]) @ whiten.T) ** 2).sum(axis=1)
     prior: Array = (((x - mean) / sides) ** 2).sum(axis=1)
     return x, np.where(np.isfinite(chi2), chi2, 1e30), prior, np.asarray(cov, dtype=float)
-
-
-def _shares(log_w: Array) -> Array:
-    w = np.exp(log_w - log_w.max())
-    return np.asarray(w / w.sum())
 
 
 def _told(w: Array) -> float:

@@ -116,6 +116,8 @@ def fit_case(
     Reference:
         Newton's law of cooling; Gelman et al., Bayesian Data Analysis, ch. 14.
     """
+    from scipy.special import softmax  # not at the top: the window opens without
+
     t, y = np.asarray(minutes, dtype=float), np.asarray(celsius, dtype=float) - room_c
     if t.ndim != 1 or t.shape != y.shape or len(t) < 2:
         raise BadInput("Two readings are needed.", todo="Read the thermometer again in some minutes.")
@@ -142,9 +144,8 @@ def fit_case(
     prior = ((log_tau - math.log(house_tau_min)) / TAU_SPREAD) ** 2 + (log_shape / SHAPE_SPREAD) ** 2
     prior += (offset / ROOM_U_C) ** 2
     log_w = -0.5 * chi2 / excess - 0.5 * prior - 0.5 * np.log(size)
-    w = np.exp(log_w - log_w.max())
     rng = np.random.default_rng(seed)
-    pick = rng.choice(len(w), DRAWS, p=w / w.sum())
+    pick = rng.choice(len(log_w), DRAWS, p=softmax(log_w))
     step = logs[1] - logs[0]
     gaps = start[pick] + rng.normal(size=DRAWS) * u_c * math.sqrt(excess) / np.sqrt(size[pick])
     taus = np.exp(log_tau[pick] + step * (rng.random(DRAWS) - 0.5))

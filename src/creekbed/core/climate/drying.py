@@ -15,6 +15,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 import numpy.typing as npt
@@ -299,6 +300,7 @@ def _solve(readings: _Readings, taus: Array, shapes: Array, width: Array) -> _So
     return _Solved(taus, shapes, found, inverse, rss, np.where(found[:, 1] > 0, log_weight, -np.inf))
 
 
+@cache
 def _all_shapes() -> Array:
     """Numbers of each shape, and its chance."""
     rows = []
@@ -337,11 +339,6 @@ def _fine(readings: _Readings) -> _Solved:
     return solved
 
 
-def _shares(log_w: Array) -> Array:
-    w = np.exp(log_w - log_w.max())
-    return np.asarray(w / w.sum())
-
-
 @dataclass(frozen=True)
 class _Drawn:
     """Draws of weight when dry, water at the first weighing, tau and shape; the likeliest of them together."""
@@ -368,10 +365,12 @@ class _Drawn:
 
 
 def _draws(t: Array, w: Array, step: float, limit: float, rng: np.random.Generator) -> _Drawn:
+    from scipy.special import softmax  # not at the top: what only wants rates of drying does without
+
     solved = _fine(_Readings.of(t, w, step))
     if not np.isfinite(solved.log_weight).any():
         raise BadInput("It does not lose weight.", todo="Is it on the rack? Weigh it again in a while.")
-    pick = rng.choice(len(solved.taus), DRAWS * 4, p=_shares(solved.log_weight))
+    pick = rng.choice(len(solved.taus), DRAWS * 4, p=softmax(solved.log_weight))
     sigma2 = solved.rss[pick] / rng.chisquare(len(t) - 2 + KNOWN, len(pick))
     chol = np.linalg.cholesky(solved.inverse + 1e-12 * np.eye(2))[pick]
     shift = np.einsum("nij,nj->ni", chol, rng.normal(size=(len(pick), 2))) * np.sqrt(sigma2)[:, None]

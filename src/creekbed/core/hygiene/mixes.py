@@ -125,10 +125,9 @@ def between(
         BadInput: a strength, volume or graduation that cannot be.
         Refused: the target does not lie between the two, or the measure's marks are too coarse.
     """
-    shrinks = basis == "v/v" and 0 < target_pct < stock_pct
     if diluent_pct == 0:
         mix = dilute(stock_pct, target_pct, make_ml, graduation_ml)
-        if not shrinks or not mix.strength_pct < stock_pct:
+        if basis != "v/v" or target_pct == stock_pct or mix.strength_pct >= stock_pct:
             return mix
         water, _ = water_for_ethanol_ml(mix.stock_rounded_ml, stock_pct, mix.strength_pct)
         return replace(mix, shrinks=water + mix.stock_rounded_ml - make_ml)

@@ -129,10 +129,7 @@ def by_ingredients(catalogue: Catalogue, text: str) -> Label:
     Raises:
         BadInput: no ingredient, or more than a label holds.
     """
-    found: dict[str, tuple[str, ...]] = {}
-    for ingredient in catalogue.ingredients.values():
-        for name in ingredient.names:
-            found[plain(name)] = ingredient.holds
+    found = _ingredients(catalogue)
     pieces = [p.strip() for p in re.split(r"[,;\n]", text) if p.strip()]
     if not pieces or len(pieces) > MOST_INGREDIENTS:
         raise BadInput("Type the ingredients of its label.", todo="With commas between: water, citric acid, perfume.")
@@ -150,6 +147,15 @@ def by_ingredients(catalogue: Catalogue, text: str) -> Label:
     if not_known:
         held.add(UNKNOWN)
     return Label(tuple(sorted(held)), tuple(not_known))
+
+
+def _ingredients(catalogue: Catalogue) -> dict[str, tuple[str, ...]]:
+    """Every known ingredient as it is compared, and what is active in it. Remembered on the catalogue."""
+    found: dict[str, tuple[str, ...]] = catalogue.memory.get("ingredients", {})
+    if not found:
+        found = {plain(name): one.holds for one in catalogue.ingredients.values() for name in one.names}
+        catalogue.memory["ingredients"] = found
+    return found
 
 
 def together_with(catalogue: Catalogue, named: Iterable[Named]) -> dict[str, Agent]:

@@ -30,7 +30,7 @@ from creekbed.window import theme
 from creekbed.window.looking.photo_view import PhotoView
 from creekbed.window.looking.picture_source import Into, PictureSource
 from creekbed.window.looking.way import Way
-from creekbed.window.widgets import button, how_sure, label, restyle, row
+from creekbed.window.widgets import button, entry, how_sure, label, restyle, row
 from creekbed.workshop import photos, placing
 
 DRAWN_SIDE = 1600
@@ -98,14 +98,9 @@ class PhotoWay(PictureSource, Way):
         self.deep = QWidget()
         beside = row(None)
         beside.setContentsMargins(0, 0, 0, 0)
-        self.nearer, self.camera = QLineEdit(), QLineEdit()
-        for field, name, looks, said in (
-            (self.nearer, "photo_nearer", "0 mm", "How much nearer to the camera it lies"),
-            (self.camera, "photo_camera", "400 mm", "Distance of the camera"),
-        ):
-            field.setObjectName(name)
-            field.setPlaceholderText(looks)
-            field.setAccessibleName(said)
+        self.nearer = entry("photo_nearer", "How much nearer to the camera it lies", "0 mm")
+        self.camera = entry("photo_camera", "Distance of the camera", "400 mm")
+        for field in (self.nearer, self.camera):
             field.setMaximumWidth(theme.current.px(110))
             field.textChanged.connect(lambda text: self.work())
         for n, piece in enumerate((

@@ -9,7 +9,7 @@ from creekbed.core.inspection.friction import Friction, from_drop, from_pull
 from creekbed.core.measure import Reading
 from creekbed.core.units import parse_quantity
 from creekbed.window.looking.way import Way
-from creekbed.window.widgets import button, how_sure, label, row
+from creekbed.window.widgets import button, entry, how_sure, label, row
 
 
 class _SlideWay(Way):
@@ -43,10 +43,7 @@ class _SlideWay(Way):
         raise NotImplementedError
 
     def _field(self, name: str, shown: str, spoken: str) -> QLineEdit:
-        field = QLineEdit()
-        field.setObjectName(name)
-        field.setPlaceholderText(shown)
-        field.setAccessibleName(spoken)
+        field = entry(name, spoken, shown)
         field.textChanged.connect(lambda text: self.work())
         return field
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models import MARK_WORDS, Agent
 from creekbed.core.catalogue.surfaces import surfaces
@@ -16,7 +16,7 @@ from creekbed.core.hygiene.together import never_together
 from creekbed.core.hygiene.touch import Answer, carried, may_touch_part
 from creekbed.window import theme
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import button, clear, label, restyle, row, scroll
+from creekbed.window.widgets import button, clear, entry, label, restyle, row, scroll
 from creekbed.workshop import products
 
 if TYPE_CHECKING:
@@ -88,15 +88,10 @@ class AgentsPage(ToolPage):
         self.own: dict[str, Agent] = {}
         self._own_shown: dict[str, Agent] | None = None
         right.addWidget(scroll(ticks), 1)
-        self.product, self.label_of = QLineEdit(), QLineEdit()
-        for field, name, said, looks in (
-            (self.product, "product_name", "What it is called", "its name: bleach, lime gone"),
-            (self.label_of, "product_label", "Ingredients on its label", "label: water, citric acid, perfume"),
-        ):
-            field.setObjectName(name)
-            field.setAccessibleName(said)
-            field.setPlaceholderText(looks)
-            field.returnPressed.connect(self._add)
+        self.product = entry("product_name", "What it is called", "its name: bleach, lime gone", self._add)
+        self.label_of = entry(
+            "product_label", "Ingredients on its label", "label: water, citric acid, perfume", self._add
+        )
         right.addLayout(row(self.product, self.label_of, button("Add it", self._add, "", "product_add")))
         self.verdict = label("", "name")
         right.addWidget(self.verdict)

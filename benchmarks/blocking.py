@@ -27,14 +27,19 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication
 
-from creekbed.core.planning.check import violations
-from creekbed.window import theme
-from creekbed.window.frame import Frame
-from creekbed.window.memory import Tidying, settle_memory
-from creekbed.window.turns import at_rest
-from creekbed.workshop import doing, intake, locks, lookover, people, room
-from creekbed.workshop.clock import SystemClock, Tick
-from creekbed.workshop.shop import Shop
+from creekbed.core.planning.plan_checker import violations
+from creekbed.window.frame.frame import Frame
+from creekbed.window.frame.garbage import Tidying, settle_memory
+from creekbed.window.shared import theme
+from creekbed.window.shared.turns import at_rest
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.inspection import findings
+from creekbed.workshop.planning import fixed_starts
+from creekbed.workshop.shop import bench_capacity as room
+from creekbed.workshop.shop import staff
+from creekbed.workshop.shop.clock import SystemClock, Tick
+from creekbed.workshop.shop.shop import Shop
 
 LEAST_S = 0.005
 """Shorter pauses are not kept."""
@@ -95,10 +100,10 @@ def acts_at_the_bench(frame: Frame, act: Callable[[Callable[[], object]], None])
         if following is None:
             return
         job, key = following.view.job.id, following.step.step.key
-        act(lambda job=job, key=key: doing.take_up(frame.shop, job, key))  # type: ignore[misc]
-        act(lambda: doing.put_aside(frame.shop))
+        act(lambda job=job, key=key: job_steps.take_up(frame.shop, job, key))  # type: ignore[misc]
+        act(lambda: job_steps.put_aside(frame.shop))
         if following.step.step.kind == "do":
-            act(lambda job=job, key=key: doing.finish_step(frame.shop, job, key))  # type: ignore[misc]
+            act(lambda job=job, key=key: job_steps.finish_step(frame.shop, job, key))  # type: ignore[misc]
 
 
 class Chance:
@@ -126,10 +131,10 @@ class Chance:
             more = {"closes": True, "nothing_presses": True, "latches_hold": True} if step.kind == "pack" else {}
             if step.kind == "contents" and len(view.lines) < len(intake.expected_items(view)):
                 self.frame.do(lambda: intake.tick_rest(self.shop, job))
-            elif step.kind == "look" and lookover.unlooked(view):
-                self.frame.do(lambda: lookover.rest_is_sound(self.shop, job))
+            elif step.kind == "look" and findings.unlooked(view):
+                self.frame.do(lambda: findings.rest_is_sound(self.shop, job))
             else:
-                self.frame.do(lambda: doing.finish_step(self.shop, job, step.key, **more))
+                self.frame.do(lambda: job_steps.finish_step(self.shop, job, step.key, **more))
 
     def late(self) -> None:
         """Nobody does a thing for a while."""
@@ -146,20 +151,20 @@ class Chance:
     def away(self) -> None:
         """One goes to a specialist."""
         job = self.chance.choice(self.frame.home.jobs).job.id
-        self.frame.do(lambda: lookover.send_out(self.shop, job, "luthier"))
+        self.frame.do(lambda: findings.send_out(self.shop, job, "luthier"))
 
     def back(self) -> None:
         """One comes back from there."""
         away = [v.job.id for v in self.frame.home.jobs if v.job.waiting_for]
         if away:
             job = self.chance.choice(away)
-            self.frame.do(lambda: lookover.back_from(self.shop, job, "mended"))
+            self.frame.do(lambda: findings.back_from(self.shop, job, "mended"))
 
     def leaves(self) -> None:
-        self.frame.do(lambda: people.goes_home(self.shop, self.chance.choice(("IW", "TO"))))
+        self.frame.do(lambda: staff.goes_home(self.shop, self.chance.choice(("IW", "TO"))))
 
     def comes(self) -> None:
-        self.frame.do(lambda: people.is_back(self.shop, self.chance.choice(("IW", "TO"))))
+        self.frame.do(lambda: staff.is_back(self.shop, self.chance.choice(("IW", "TO"))))
 
     def _room(self, by: int) -> None:
         place = self.chance.choice([p for p in self.shop.catalogue.house.place if p.capacity + by >= 1])
@@ -182,7 +187,7 @@ class Chance:
         if steps:
             step, at = self.chance.choice(steps), self.shop.now + timedelta(minutes=self.chance.choice((0, 40)))
             job = next(v.job.id for v in self.frame.home.jobs if v.tag == step.job)
-            self.frame.do(lambda: locks.lock(self.shop, job, step.operation, step.person, at))
+            self.frame.do(lambda: fixed_starts.lock(self.shop, job, step.operation, step.person, at))
 
     def undo(self) -> None:
         self.frame.undo()
@@ -234,7 +239,7 @@ def go_through(frame: Frame, seconds: float, clock: QuickClock, events: int) -> 
     until(lambda: False, 0.5)
     for check in (c for c in job.family.check if c.kind == "choice"):
         for option in check.options:
-            act(lambda c=check.key, o=option.key: lookover.record_choice(frame.shop, job.job.id, c, o))  # type: ignore[misc]
+            act(lambda c=check.key, o=option.key: findings.record_choice(frame.shop, job.job.id, c, o))  # type: ignore[misc]
     pauses.about("the bench is opened")
     frame.go_home()
     until(lambda: False, 0.5)

@@ -17,8 +17,8 @@ import numpy as np
 
 from benchmarks.planning import bench
 from creekbed.core.planning.chances import chances, live_through, work_of
+from creekbed.core.planning.dispatch import dispatch_plan
 from creekbed.core.planning.durations import SPREAD, Taken, learn
-from creekbed.core.planning.first import first_plan
 from creekbed.core.planning.model import Problem
 
 OPERATIONS, FAMILIES, PEOPLE = 30, 5, ("P0", "P1")
@@ -67,7 +67,7 @@ def shop(seed: int, wider: float = 1.0) -> list[tuple[float, bool]]:
         for n, j in enumerate(asked.jobs) for o in j.operations
     }  # fmt: skip
     problem = _with_medians(asked, learned.median, named, pick)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     work = work_of(plan.steps, named)
     told = chances(problem, plan, learned, work, times=1500).in_time
     lived = np.array([[truth.minutes(w.operation, w.family, w.person, f"+{w.day}", w.house_min) for w in work]])
@@ -84,7 +84,7 @@ def _with_medians(problem: Problem, median: object, named: dict[tuple[str, str],
         for j in problem.jobs
     )
     loose = replace(problem, jobs=tuple(replace(j, due=None) for j in jobs))
-    ready = {k: f.finish or 0.0 for k, f in first_plan(loose).forecasts.items()}
+    ready = {k: f.finish or 0.0 for k, f in dispatch_plan(loose).forecasts.items()}
     return replace(problem, jobs=tuple(replace(j, due=ready[j.key] * pick.uniform(0.8, 1.5) + 15.0) for j in jobs))
 
 

@@ -17,11 +17,11 @@ from collections import Counter
 from dataclasses import dataclass, field, replace
 
 from benchmarks.planning import CAPACITY
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.first import unplaced
-from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Problem, Running, Weights
-from creekbed.core.planning.room import ONE, Piece
-from creekbed.core.planning.stability import keep, replan, with_next
+from creekbed.core.planning.dispatch import unplaced
+from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Problem, RunningWait, Weights
+from creekbed.core.planning.place_capacity import ONE, Piece
+from creekbed.core.planning.plan_checker import violations
+from creekbed.core.planning.replanning import keep, replan, with_next
 
 DAY = 1440.0
 HOURS = tuple((d * DAY + a, d * DAY + b) for d in range(15) for a, b in ((0.0, 240.0), (270.0, 540.0)))
@@ -37,8 +37,8 @@ class Day:
 
     chance: random.Random
     now: float = 0.0
-    jobs: list[Job] = field(default_factory=list)
-    running: dict[str, list[Running]] = field(default_factory=dict)
+    jobs: list[PlanJob] = field(default_factory=list)
+    running: dict[str, list[RunningWait]] = field(default_factory=dict)
     """Waits that run, by job; their times are from the beginning of the day."""
     gone: set[str] = field(default_factory=set)
     capacity: dict[str, int] = field(default_factory=lambda: {**CAPACITY, "tub": 2})
@@ -77,7 +77,7 @@ class Day:
             if o.key not in seen:
                 unique.append(o)
             seen.add(o.key)
-        self.jobs.append(Job(f"J{self.count}", tuple(unique), due, chance.choice((1.0, 2.0))))
+        self.jobs.append(PlanJob(f"J{self.count}", tuple(unique), due, chance.choice((1.0, 2.0))))
 
     def problem(self) -> Problem:
         """The bench as the planner is asked about it now."""
@@ -197,7 +197,7 @@ class Day:
         runs = [r for r in self.running.get(job, []) if r.operation != operation.ends]
         if operation.wait_min:
             latest = None if operation.wait_max is None else self.now + operation.wait_max
-            runs.append(Running(key, operation.place, self.now + operation.wait_min, latest, operation.piece))
+            runs.append(RunningWait(key, operation.place, self.now + operation.wait_min, latest, operation.piece))
         self.running[job] = [r for r in runs if r.latest is not None or r.earliest > self.now]
         rest = tuple(o for o in found.operations if o.key != key)
         if rest:

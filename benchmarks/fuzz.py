@@ -21,7 +21,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
-from creekbed.cli_show import number
+from creekbed.cli.show import number
 
 NUMBERS = (
     "1", "0", "-1", "0.5", "2,4", "1,000", "1.000,5", "1e9", "1e400", "nan", "inf", "-0", "½", "1 1/2", "3/0", "1/10",
@@ -128,7 +128,7 @@ def _value(rng: random.Random, folder: Path, command: str, action: argparse.Acti
 
 def parsers_of() -> dict[str, argparse.ArgumentParser]:
     """Every command's parser."""
-    from creekbed.cli import _parser
+    from creekbed.cli.main import _parser
 
     for action in _parser()._actions:
         if isinstance(action, argparse._SubParsersAction):
@@ -141,7 +141,7 @@ STATUSES: Counter[int] = Counter()
 
 def one(words: list[str]) -> str:
     """Run a command line; "" where it was answered or refused as it should, else what was wrong."""
-    from creekbed.cli import main
+    from creekbed.cli.main import main
 
     out, err = io.StringIO(), io.StringIO()
     signal.alarm(LONGEST_S)

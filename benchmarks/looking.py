@@ -57,9 +57,9 @@ def longest_block() -> tuple[float, float]:
     from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication
 
-    from creekbed.window.ask import Ask
-    from creekbed.window.looking.photo_view import PhotoView
-    from creekbed.window.looking.photo_way import open_picture
+    from creekbed.window.measuring.photo_measurement import open_picture
+    from creekbed.window.measuring.photo_view import PhotoView
+    from creekbed.window.shared.background_task import Ask
 
     app = QApplication.instance() or QApplication([])
     noise = np.random.default_rng(1).integers(0, 255, (500, 750, 3), dtype=np.uint8)

@@ -13,12 +13,12 @@ import sys
 import time
 from pathlib import Path
 
-from creekbed.core.planning.bound import lower_bound
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.engine import improve
-from creekbed.core.planning.first import Dispatch, first_plan
-from creekbed.core.planning.laying import Bench
-from creekbed.core.planning.model import Job, Operation, Person, Problem, Weights
+from creekbed.core.planning.dispatch import DispatchRule, dispatch_plan
+from creekbed.core.planning.lower_bounds import lower_bound
+from creekbed.core.planning.model import Operation, Person, PlanJob, Problem, Weights
+from creekbed.core.planning.optimiser import improve
+from creekbed.core.planning.plan_checker import violations
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
 
 CAPACITY = {"sink": 1, "tub": 3, "rack": 12, "hook": 8}
 SEED = 42
@@ -60,7 +60,7 @@ def bench(jobs: int = 60, seed: int = SEED, people: int = 2) -> Problem:
                 operations.append(Operation(key, hands, after))
         due = float(chance.randint(20 * jobs, 45 * jobs)) if chance.random() < 0.8 else None
         rows.append(
-            Job(
+            PlanJob(
                 f"J{n:03d}", tuple(operations), due, chance.choice((1.0, 1.0, 2.0)), float(chance.choice((0, 0, 0, 60)))
             )
         )
@@ -72,9 +72,9 @@ def main() -> int:
     given = [a for a in sys.argv[1:] if not a.startswith("-")]
     seconds = float(given[0]) if given else 10.0
     problem = bench()
-    first_plan(problem)
+    dispatch_plan(problem)
     began = time.perf_counter()
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     took = time.perf_counter() - began
     bound = lower_bound(problem)
     cost = plan.cost(problem)
@@ -83,7 +83,7 @@ def main() -> int:
     broken = len(violations(problem, plan))
     print(f"first plan          {1000 * took:.0f} ms (at most 100), cost {cost:.0f}, broken {broken}")
     plain = {
-        name: Dispatch(Bench(problem), pressing).run().plan().cost(problem)
+        name: DispatchRule(ScheduleBuilder(problem), pressing).run().plan().cost(problem)
         for name, pressing in (("least slack", 0.0), ("apparent tardiness cost", 1.0))
     }
     print("plain rules         " + ", ".join(f"{name} {value:.0f}" for name, value in plain.items()))
@@ -94,7 +94,7 @@ def main() -> int:
     print(f"proven              nothing under {bound:.0f}: at most {better.gap:.1%} better is possible (aim 15 %)")
     large = bench(200)
     began = time.perf_counter()
-    many = first_plan(large)
+    many = dispatch_plan(large)
     took = time.perf_counter() - began
     print(
         f"200 jobs            first plan in {1000 * took:.0f} ms (at most 500), broken {len(violations(large, many))}"
@@ -110,7 +110,7 @@ def job_shops(seconds: float = 60.0) -> None:
     always = ((0.0, 1e6),)
     for name, row in shops.items():
         jobs = tuple(
-            Job(f"j{n}", tuple(
+            PlanJob(f"j{n}", tuple(
                 Operation(f"o{k}", float(d), (f"o{k - 1}",) if k else (), skill=f"m{m}")
                 for k, (m, d) in enumerate(work)
             ))
@@ -120,7 +120,7 @@ def job_shops(seconds: float = 60.0) -> None:
         people = tuple(Person(m, always, frozenset((m,))) for m in machines)
         problem = Problem(jobs, {}, always, people=people, weights=Weights(0.0, 1.0, 0.0))
         began = time.perf_counter()
-        found = improve(problem, first_plan(problem), seconds)
+        found = improve(problem, dispatch_plan(problem), seconds)
         proof = "proven" if found.proven else f"nothing under {found.bound:.0f}"
         print(f"{name:<20}{found.cost:.0f} (best {row['optimum']}), {proof}, {time.perf_counter() - began:.1f} s")
 

@@ -81,11 +81,13 @@ def actions(folder: Path) -> list[float]:
     from PySide6.QtWidgets import QApplication
 
     from creekbed.demo.folder import demo_clock
-    from creekbed.window import theme
-    from creekbed.window.frame import Frame
-    from creekbed.window.memory import settle_memory
-    from creekbed.workshop import doing, intake, lookover
-    from creekbed.workshop.shop import Shop
+    from creekbed.window.frame.frame import Frame
+    from creekbed.window.frame.garbage import settle_memory
+    from creekbed.window.shared import theme
+    from creekbed.workshop.arrival import intake
+    from creekbed.workshop.bench import job_steps
+    from creekbed.workshop.inspection import findings
+    from creekbed.workshop.shop.shop import Shop
 
     app = QApplication.instance() or QApplication([])
     assert isinstance(app, QApplication)
@@ -114,10 +116,10 @@ def actions(folder: Path) -> list[float]:
         key, held = following.step.step.key, following.view.job.id
 
         def take(held: int = held, key: str = key) -> None:
-            doing.take_up(frame.shop, held, key)
+            job_steps.take_up(frame.shop, held, key)
 
         measure(take)
-        measure(lambda: doing.put_aside(frame.shop))
+        measure(lambda: job_steps.put_aside(frame.shop))
     frame.open_job(job, "case")
     app.processEvents()
     view = next(v for v in frame.home.jobs if v.job.id == job)
@@ -128,19 +130,19 @@ def actions(folder: Path) -> list[float]:
     for check in view.family.check:
         if check.kind == "choice":
             for option in check.options:
-                measure(lambda c=check.key, o=option.key: lookover.record_choice(frame.shop, job, c, o))
+                measure(lambda c=check.key, o=option.key: findings.record_choice(frame.shop, job, c, o))
         elif check.kind == "places":
-            measure(lambda c=check.key: lookover.record_places(frame.shop, job, c, {}))
+            measure(lambda c=check.key: findings.record_places(frame.shop, job, c, {}))
     frame.go_home()
     app.processEvents()
     for _ in range(12):
         following = frame.home.next
         if following is not None and following.step.step.kind == "do":
             held, key = following.view.job.id, following.step.step.key
-            measure(lambda h=held, k=key: doing.finish_step(frame.shop, h, k))
+            measure(lambda h=held, k=key: job_steps.finish_step(frame.shop, h, k))
         elif following is not None and following.step.step.kind == "retune":
             held, key = following.view.job.id, following.step.step.key
-            measure(lambda h=held, k=key: doing.finish_step(frame.shop, h, k, cents="12"))
+            measure(lambda h=held, k=key: job_steps.finish_step(frame.shop, h, k, cents="12"))
         else:
             break
     frame.close()
@@ -150,8 +152,8 @@ def actions(folder: Path) -> list[float]:
 def planning(folder: Path) -> float:
     """One new plan of the demo's bench, records read and all, s."""
     from creekbed.demo.folder import demo_clock
-    from creekbed.workshop.bench import home
-    from creekbed.workshop.shop import Shop
+    from creekbed.workshop.bench.bench_view import home
+    from creekbed.workshop.shop.shop import Shop
 
     shop = Shop(folder, demo_clock(folder))
     home(shop)

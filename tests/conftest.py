@@ -19,10 +19,13 @@ from creekbed.core.catalogue.models import Check
 from creekbed.core.measure import Reading
 from creekbed.demo.seed import STOCK, make_demo
 from creekbed.store.tables import Hire, Instrument
-from creekbed.workshop import doing, intake, lookover, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import JobView, WaitView, load_job
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.job_view import JobView, WaitView, load_job
+from creekbed.workshop.inspection import findings
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 settings.register_profile("bench", deadline=None, max_examples=60)
 settings.load_profile("bench")
@@ -43,7 +46,7 @@ def sound(check: Check, size: str = "") -> Any:
     bands = check.bands_for(size)
     if bands is not None:
         return bands.good()
-    return lookover.sound_answer(check) if check.kind == "choice" else {}
+    return findings.sound_answer(check) if check.kind == "choice" else {}
 
 
 @pytest.fixture
@@ -99,11 +102,11 @@ class Hand:
                 continue
             key, value = check.key, found.get(check.key, sound(check, view.instrument.size))
             if check.kind == "measure":
-                lookover.record_reading(self.shop, job, key, Reading(float(value), check.u, check.unit))
+                findings.record_reading(self.shop, job, key, Reading(float(value), check.u, check.unit))
             elif check.kind == "choice":
-                lookover.record_choice(self.shop, job, key, value)
+                findings.record_choice(self.shop, job, key, value)
             else:
-                lookover.record_places(self.shop, job, key, value)
+                findings.record_places(self.shop, job, key, value)
 
     def do(self, job: int, key: str, **found: Any) -> None:
         """Do one step, with what it needs, waiting first where it must."""
@@ -119,7 +122,7 @@ class Hand:
             self.look(job, **found)
         self.clock.advance(minutes=step.step.hands_min)
         more = {"closes": True, "nothing_presses": True, "latches_hold": True} if kind == "pack" else {}
-        doing.finish_step(self.shop, job, key, **more)
+        job_steps.finish_step(self.shop, job, key, **more)
 
     def wait(self, job: int, key: str = "disinfect") -> WaitView:
         """The wait that a step began and that runs."""

@@ -11,7 +11,7 @@ from typing import Any
 
 import pytest
 
-from creekbed.cli import main
+from creekbed.cli.main import main
 from creekbed.core.errors import Refused
 from creekbed.demo.folder import MARKER, day_is_over, demo_clock, is_made, last_thursday, reset
 from creekbed.store.backup import back_up

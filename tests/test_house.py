@@ -14,8 +14,8 @@ from typing import Any
 
 import pytest
 
-from creekbed.workshop import intake
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.shop.shop import Shop
 
 ROOT = Path(__file__).parents[1]
 SOURCE = sorted((ROOT / "src" / "creekbed").rglob("*.py"))
@@ -88,8 +88,8 @@ def test_the_bench_is_drawn_without_what_only_thinking_needs(tmp_path: Path) -> 
     """What takes long to load waits until somebody wants it."""
     code = (
         "import sys; from pathlib import Path; from PySide6.QtWidgets import QApplication;"
-        "from creekbed.window.frame import Frame; from creekbed.workshop import intake;"
-        "from creekbed.workshop.shop import Shop; app = QApplication([]); shop = Shop(Path(sys.argv[1]));"
+        "from creekbed.window.frame.frame import Frame; from creekbed.workshop.arrival import intake;"
+        "from creekbed.workshop.shop.shop import Shop; app = QApplication([]); shop = Shop(Path(sys.argv[1]));"
         "intake.book_in(shop, 'MH-0142', family='alto_saxophone'); frame = Frame(lambda: shop);"
         "frame.show(); frame.open_shop(); app.processEvents();"
         "assert frame.home.next is not None; frame.close();"

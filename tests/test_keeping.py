@@ -16,7 +16,7 @@ import pytest
 from PIL import Image
 from sqlalchemy import select, text
 
-from creekbed.cli import main
+from creekbed.cli.main import main
 from creekbed.core.errors import BadInput, Refused
 from creekbed.demo.folder import MARKER, is_demo, is_made, reset
 from creekbed.demo.seed import make_demo
@@ -27,11 +27,11 @@ from creekbed.store.journal import dump, replay
 from creekbed.store.layout import FILE
 from creekbed.store.photos import PhotoStore, clean
 from creekbed.store.tables import Entry, Hire
-from creekbed.workshop import intake, photos
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.history import history
-from creekbed.workshop.privacy import UNDO_TIME, erase_renter, sweep_photos
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake, photos
+from creekbed.workshop.inspection.history import history
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.privacy import UNDO_TIME, erase_renter, sweep_photos
+from creekbed.workshop.shop.shop import Shop
 
 from .conftest import MORNING, Hand
 

@@ -16,8 +16,8 @@ from sqlalchemy import text
 
 from creekbed.store.journal import dump, replay
 from creekbed.store.tables import Entry
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 
 # Works job after job and says each acknowledged entry on its standard output.
 WORKER = """
@@ -25,9 +25,10 @@ import sys
 from datetime import datetime, timedelta
 from pathlib import Path
 from tests.conftest import Hand
-from creekbed.workshop import gate, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.release import release_check
+from creekbed.workshop.supplies import stock
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 
 clock = HandClock(datetime.fromisoformat(sys.argv[2]))
 shop = Shop(Path(sys.argv[1]), clock)
@@ -54,7 +55,7 @@ while True:
         hand.until(job, "pack", strings={"A": "worn"})
     shop.undo()
     hand.do(job, "pack")
-    gate.make_ready(shop, job)
+    release_check.make_ready(shop, job)
 """
 
 
@@ -103,7 +104,7 @@ def test_killed_again_and_again(tmp_path: Path) -> None:
 
 THINKING = """
 import multiprocessing, sys, threading
-from creekbed.workshop.thinker import _serve
+from creekbed.workshop.planning.planner_worker import _serve
 
 class Endless:
     @property

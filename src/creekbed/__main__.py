@@ -2,7 +2,7 @@
 
 import sys
 
-from creekbed.cli import main
+from creekbed.cli.main import main
 
 if __name__ == "__main__":
     sys.exit(main())

@@ -9,10 +9,16 @@ import numpy as np
 import pytest
 from benchmarks.planning import bench
 
-from creekbed.core.planning.because import Hold, beside, hold_of, holds, instead, path, reason
 from creekbed.core.planning.chances import live_through
-from creekbed.core.planning.changes import (
-    Option,
+from creekbed.core.planning.conflict import ConflictPart, conflict
+from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule
+from creekbed.core.planning.explanations import Hold, beside, hold_of, holds, instead, path, reason
+from creekbed.core.planning.model import Operation, Person, Pin, PlanJob, Problem, RunningWait, Weights
+from creekbed.core.planning.optimiser import improve
+from creekbed.core.planning.permutation_search import schedule_in_order
+from creekbed.core.planning.plan_checker import violations
+from creekbed.core.planning.remedies import (
+    RemedyOption,
     breaks_and_evenings,
     first_of_all,
     later_boat,
@@ -21,33 +27,27 @@ from creekbed.core.planning.changes import (
     more_room,
     remedies_in_turns,
 )
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.conflict import Part, conflict
-from creekbed.core.planning.engine import improve
-from creekbed.core.planning.first import first_plan, replay
-from creekbed.core.planning.laying import Bench
-from creekbed.core.planning.model import Job, Operation, Person, Pin, Problem, Running, Weights
-from creekbed.core.planning.orders import lay_in_order
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.turns import whole
 
 DAY = ((0.0, 240.0), (270.0, 480.0), (1440.0, 9000.0))
 ONE = (Person("IW", DAY),)
 
 
-def soak(key: str, latest: float, hands: float = 2.0) -> Job:
-    return Job(key, (Operation("rinse", hands, ends="dip"),), running=(Running("dip", "tub", -1.0, latest),))
+def soak(key: str, latest: float, hands: float = 2.0) -> PlanJob:
+    return PlanJob(key, (Operation("rinse", hands, ends="dip"),), running=(RunningWait("dip", "tub", -1.0, latest),))
 
 
 # --- why -------------------------------------------------------------------------------------------------------------
 
 
 def test_what_keeps_each_operation() -> None:
-    a = Job("A", (Operation("wet", 5, wait_min=30, place="tub"), Operation("rinse", 5, ("wet",), ends="wet")))
-    b = Job("B", (Operation("wet", 5, wait_min=30, place="tub"),))
-    late = Job("C", (Operation("long", 230.0),))
-    cold = Job("D", (Operation("o", 1.0),), release=100.0)
+    a = PlanJob("A", (Operation("wet", 5, wait_min=30, place="tub"), Operation("rinse", 5, ("wet",), ends="wet")))
+    b = PlanJob("B", (Operation("wet", 5, wait_min=30, place="tub"),))
+    late = PlanJob("C", (Operation("long", 230.0),))
+    cold = PlanJob("D", (Operation("o", 1.0),), release=100.0)
     problem = Problem((a, b, late, cold), {"tub": 1}, DAY, people=ONE)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     found = holds(problem, plan)
     kinds = {k: h.kind for k, h in found.items()}
     assert kinds["A", "rinse"] == "wait" and kinds["D", "o"] in ("release", "hands")
@@ -55,13 +55,13 @@ def test_what_keeps_each_operation() -> None:
     first = next(iter(plan.steps))
     assert kinds[first.job, first.operation] == "now"
     full = replace(problem, jobs=(a, b))
-    place = max(holds(full, first_plan(full)).values(), key=lambda h: h.minutes if h.kind == "place" else 0.0)
+    place = max(holds(full, dispatch_plan(full)).values(), key=lambda h: h.minutes if h.kind == "place" else 0.0)
     assert (place.kind, place.place) == ("place", "tub") and len(place.by) == 1 and place.minutes > 20
 
 
 def test_the_path_to_a_finish_adds_up() -> None:
     problem = bench(25)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     for job in problem.jobs:
         found = path(problem, plan, job.key)
         finish = plan.forecasts[job.key].finish
@@ -71,27 +71,27 @@ def test_the_path_to_a_finish_adds_up() -> None:
 
 
 def test_reasons_of_the_first() -> None:
-    def why(*jobs: Job, pins: tuple[Pin, ...] = ()) -> str:
+    def why(*jobs: PlanJob, pins: tuple[Pin, ...] = ()) -> str:
         problem = Problem(jobs, {"tub": 2, "rack": 4}, DAY, pins, ONE)
-        plan = first_plan(problem)
+        plan = dispatch_plan(problem)
         return reason(problem, plan, plan.steps[0]).kind
 
-    calm = Job("calm", (Operation("o", 9.0),), due=3000.0)
+    calm = PlanJob("calm", (Operation("o", 9.0),), due=3000.0)
     assert why(calm) == "only"
-    assert why(calm, Job("soon", (Operation("o", 9.0),), due=30.0)) == "least_slack"
-    assert why(calm, Job("lost", (Operation("o", 9.0),), due=1.0)) == "late"
+    assert why(calm, PlanJob("soon", (Operation("o", 9.0),), due=30.0)) == "least_slack"
+    assert why(calm, PlanJob("lost", (Operation("o", 9.0),), due=1.0)) == "late"
     assert why(calm, soak("wet", 9.0)) == "must_end"
-    assert why(calm, Job("dry", (Operation("o", 1.0, wait_min=60.0, place="rack"),), 200.0)) == "starts_wait"
+    assert why(calm, PlanJob("dry", (Operation("o", 1.0, wait_min=60.0, place="rack"),), 200.0)) == "starts_wait"
     assert why(calm, pins=(Pin("calm", "o", "IW"),)) == "in_hand"
     assert why(calm, pins=(Pin("calm", "o", "IW", "locked"),)) == "locked"
-    short = Job("short", (Operation("o", 2.0),))
-    assert why(Job("long", (Operation("o", 50.0),)), short) == "short_way"
+    short = PlanJob("short", (Operation("o", 2.0),))
+    assert why(PlanJob("long", (Operation("o", 50.0),)), short) == "short_way"
 
 
 def test_why_not_the_other() -> None:
-    soon, calm = Job("soon", (Operation("o", 10.0),), due=12.0), Job("calm", (Operation("o", 10.0),), due=500.0)
+    soon, calm = PlanJob("soon", (Operation("o", 10.0),), due=12.0), PlanJob("calm", (Operation("o", 10.0),), due=500.0)
     problem = Problem((soon, calm), {}, DAY, people=ONE)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     other = instead(problem, plan, "calm", "o", "IW")
     assert other.costs == pytest.approx(100 * 8.0) and other.late == pytest.approx(8.0)
     assert [(s.job, s.later, s.late_by) for s in other.shifts] == [("soon", 10.0, 8.0), ("calm", -10.0, 0.0)]
@@ -101,7 +101,7 @@ def test_why_not_the_other() -> None:
 
 def test_another_bench_beside_this_one() -> None:
     problem = bench(10)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     more = beside(problem, plan, replace(problem, people=(*problem.people, Person("C", problem.windows))))
     assert more.costs < 0
 
@@ -109,7 +109,7 @@ def test_another_bench_beside_this_one() -> None:
 def test_what_is_set_to_a_time_is_tried_at_that_time() -> None:
     """The plan there is would do without what was set, and cost less; it is not what was asked."""
     problem = bench(10)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     early = next(s for s in plan.steps if s.end > s.start)
     locked = replace(problem, pins=(Pin(early.job, early.operation, early.person, "locked", 100.0),))
     tried = beside(problem, plan, locked)
@@ -127,8 +127,8 @@ def test_what_is_set_to_a_time_is_tried_at_that_time() -> None:
 
 def chained(*pins: Pin, fillers: int = 4) -> Problem:
     """Two steps one after the other, and long work for the same hands."""
-    one = Job("one", (Operation("first", 5.0), Operation("then", 5.0, ("first",))), due=400.0)
-    others = tuple(Job(f"long{n}", (Operation("o", 25.0),), due=500.0) for n in range(fillers))
+    one = PlanJob("one", (Operation("first", 5.0), Operation("then", 5.0, ("first",))), due=400.0)
+    others = tuple(PlanJob(f"long{n}", (Operation("o", 25.0),), due=500.0) for n in range(fillers))
     day = ((0.0, 240.0), (270.0, 1e5))
     return Problem((one, *others), {}, day, pins, (Person("A", day), Person("B", day)))
 
@@ -136,13 +136,13 @@ def chained(*pins: Pin, fillers: int = 4) -> Problem:
 @pytest.mark.parametrize("at", [20.0, 61.5, 130.0, 238.0])
 def test_what_comes_after_something_open_is_set_to_a_time_too(at: float) -> None:
     """Hands are kept for it: nothing else reaches into its time, however it is laid out (arithmetic)."""
-    free = first_plan(chained())
+    free = dispatch_plan(chained())
     problem = chained(Pin("one", "then", "A", "locked", at))
     begins = 270.0 if at > 235 else at  # it does not fit before the break
     for plan in (
-        first_plan(problem), replay(problem, free), replay(problem, free, passed=0.0),
-        lay_in_order(Bench(problem), [4, 3, 2, 1, 0]), beside(chained(), free, problem).plan,
-        improve(problem, first_plan(problem), 0.3).plan,
+        dispatch_plan(problem), repair_schedule(problem, free), repair_schedule(problem, free, passed=0.0),
+        schedule_in_order(ScheduleBuilder(problem), [4, 3, 2, 1, 0]), beside(chained(), free, problem).plan,
+        improve(problem, dispatch_plan(problem), 0.3).plan,
     ):  # fmt: skip
         step = next(s for s in plan.steps if s.operation == "then")
         assert step.start == pytest.approx(begins) and step.person == "A" and violations(problem, plan) == []
@@ -151,7 +151,7 @@ def test_what_comes_after_something_open_is_set_to_a_time_too(at: float) -> None
 def test_steps_set_together_stay_together_if_the_first_is_a_little_late() -> None:
     """What comes before is over at 20.2, a moment after the time that all three were set to (arithmetic)."""
     keys = ("a", "b", "c")
-    one = Job(
+    one = PlanJob(
         "one",
         (
             Operation("first", 5.2, wait_min=15.0, place="rack"),
@@ -159,12 +159,12 @@ def test_steps_set_together_stay_together_if_the_first_is_a_little_late() -> Non
         ),
         due=400.0,
     )
-    others = tuple(Job(f"long{n}", (Operation("o", 6.0),), due=500.0) for n in range(9))
+    others = tuple(PlanJob(f"long{n}", (Operation("o", 6.0),), due=500.0) for n in range(9))
     day = ((0.0, 1e5),)
     pins = tuple(Pin("one", k, "A", "locked", 20.0) for k in keys)
     problem = Problem((one, *others), {"rack": 2}, day, pins, (Person("A", day),))
-    free = first_plan(replace(problem, pins=()))
-    for plan in (first_plan(problem), replay(problem, free), replay(problem, free, passed=0.0)):
+    free = dispatch_plan(replace(problem, pins=()))
+    for plan in (dispatch_plan(problem), repair_schedule(problem, free), repair_schedule(problem, free, passed=0.0)):
         at = [next(s.start for s in plan.steps if s.operation == k) for k in keys]
         assert at == pytest.approx([20.2, 25.2, 30.2]) and violations(problem, plan) == []
 
@@ -172,23 +172,23 @@ def test_steps_set_together_stay_together_if_the_first_is_a_little_late() -> Non
 def test_what_comes_before_it_is_done_by_then() -> None:
     """It is due last of all, and still is begun in time for what was set."""
     problem = chained(Pin("one", "then", "A", "locked", 20.0), fillers=8)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert next(s for s in plan.steps if s.operation == "first").end <= 20.0
 
 
 def test_no_hands_are_kept_for_what_cannot_begin_then() -> None:
     """It was set to a time that has passed: nobody stands idle till what comes before it is over."""
-    long = Job("one", (Operation("first", 40.0), Operation("then", 5.0, ("first",))), due=400.0)
+    long = PlanJob("one", (Operation("first", 40.0), Operation("then", 5.0, ("first",))), due=400.0)
     free = chained(fillers=1)
     free = replace(free, jobs=(long, *free.jobs[1:]))
     problem = replace(free, pins=(Pin("one", "then", "A", "locked", 0.0),))
-    for plan in (first_plan(problem), replay(problem, first_plan(free))):
+    for plan in (dispatch_plan(problem), repair_schedule(problem, dispatch_plan(free))):
         assert min(s.start for s in plan.steps if s.person == "A") == 0.0
         assert next(s for s in plan.steps if s.operation == "then").person == "A"
 
 
 def test_the_checker_sees_what_begins_before_its_time_or_in_other_hands() -> None:
-    free = first_plan(chained())
+    free = dispatch_plan(chained())
     begin = next(s for s in free.steps if s.operation == "then")
     other = "B" if begin.person == "A" else "A"
     late = chained(Pin("one", "then", begin.person, "locked", begin.start + 30.0))
@@ -200,7 +200,7 @@ def test_the_checker_sees_what_begins_before_its_time_or_in_other_hands() -> Non
 
 def test_what_was_set_says_so_and_lives_through_it() -> None:
     problem = chained(Pin("one", "then", "A", "locked", 100.0))
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert hold_of(problem, plan, "one", "then") == Hold("set", 100.0)
     assert path(problem, plan, "one").spent["set"] == pytest.approx(95.0, abs=25.1)
     quick = np.full((1, len(plan.steps)), 0.1)
@@ -211,30 +211,30 @@ def test_what_was_set_says_so_and_lives_through_it() -> None:
 def test_what_is_in_hand_has_begun_whatever_was_set() -> None:
     pins = (Pin("long0", "o", "A", "in_hand"), Pin("long0", "o", "A", "locked", 60.0))
     for problem in (chained(*pins), chained(*pins[::-1])):
-        plan = first_plan(problem)
+        plan = dispatch_plan(problem)
         assert next(s for s in plan.steps if s.job == "long0").start == 0.0 and violations(problem, plan) == []
 
 
 def test_who_does_not_come_any_more_has_nothing_set() -> None:
     problem = chained(Pin("one", "then", "A", "locked", 60.0))
     gone = replace(problem, people=(Person("A", ()), problem.people[1]))
-    plan = first_plan(gone)
+    plan = dispatch_plan(gone)
     step = next(s for s in plan.steps if s.operation == "then")
     assert step.person == "B" and step.start == pytest.approx(60.0) and violations(gone, plan) == []
 
 
 def test_a_wait_that_runs_is_ended_in_time_whatever_was_set() -> None:
-    soaks = Job("wet", (Operation("rinse", 2.0, ends="soak"),), running=(Running("soak", "tub", 0.0, 30.0),))
+    soaks = PlanJob("wet", (Operation("rinse", 2.0, ends="soak"),), running=(RunningWait("soak", "tub", 0.0, 30.0),))
     day = ((0.0, 1e4),)
     problem = Problem((soaks,), {"tub": 1}, day, (Pin("wet", "rinse", "A", "locked", 200.0),), (Person("A", day),))
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert plan.steps[0].start <= 30.0 and plan.broken == () and violations(problem, plan) == []
 
 
 def test_hands_that_are_free_sooner_are_told() -> None:
     """Nothing keeps it: the plan leaves a gap."""
     problem = chained(fillers=0)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     later = replace(
         plan,
         steps=tuple(replace(s, start=s.start + 40, end=s.end + 40) if s.operation == "then" else s for s in plan.steps),
@@ -244,14 +244,14 @@ def test_hands_that_are_free_sooner_are_told() -> None:
 
 def test_a_place_is_full_of_what_lies_there_already() -> None:
     """A running wait has the only tub for half an hour."""
-    there = Job("there", (), running=(Running("soak", "tub", 30.0, None),))
-    comes = Job("comes", (Operation("lay", 2.0, (), 10.0, None, "tub"),))
+    there = PlanJob("there", (), running=(RunningWait("soak", "tub", 30.0, None),))
+    comes = PlanJob("comes", (Operation("lay", 2.0, (), 10.0, None, "tub"),))
     day = ((0.0, 1e4),)
     problem = Problem((there, comes), {"tub": 1}, day, people=(Person("A", day),))
-    found = hold_of(problem, first_plan(problem), "comes", "lay")
+    found = hold_of(problem, dispatch_plan(problem), "comes", "lay")
     assert found is not None and (found.kind, found.place, found.by) == ("place", "tub", ("there",))
     wide = replace(problem, capacity={"tub": 2})
-    plan = first_plan(problem).against(wide)
+    plan = dispatch_plan(problem).against(wide)
     held = hold_of(wide, plan, "comes", "lay")
     assert held is not None and held.kind == "free"
 
@@ -261,11 +261,11 @@ def test_a_place_is_full_of_what_lies_there_already() -> None:
 
 def test_the_cheapest_change_is_found() -> None:
     """Two hours of work each, due at the close of the afternoon: only an hour longer helps, and half would not."""
-    jobs = (Job("A", (Operation("o", 230.0),), due=541.0), Job("B", (Operation("o", 230.0),), due=541.0))
+    jobs = (PlanJob("A", (Operation("o", 230.0),), due=541.0), PlanJob("B", (Operation("o", 230.0),), due=541.0))
     problem = Problem(jobs, {}, DAY, people=ONE)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     late = next(k for k, f in plan.forecasts.items() if f.late_by > 0)
-    options = [*breaks_and_evenings(problem, 541.0), Option("first", late, 0.0, 1.0, first_of_all(late))]
+    options = [*breaks_and_evenings(problem, 541.0), RemedyOption("first", late, 0.0, 1.0, first_of_all(late))]
     found = whole(remedies_in_turns(problem, plan, late, options))
     assert found and found[0].cost == min(r.cost for r in found)
     kinds = [[o.kind for o in r.options] for r in found]
@@ -281,7 +281,7 @@ def test_the_cheapest_change_is_found() -> None:
 
 
 def test_what_changes_do() -> None:
-    problem = Problem((Job("A", (Operation("a", 1), Operation("b", 2, ("a",)), Operation("c", 3, ("b",))), 9.0),),
+    problem = Problem((PlanJob("A", (Operation("a", 1), Operation("b", 2, ("a",)), Operation("c", 3, ("b",))), 9.0),),
                       {"tub": 1}, DAY, people=ONE)  # fmt: skip
     assert longer_hours("IW", 0, 30.0)(problem).people[0].windows[0] == (0.0, 480.0)
     assert longer_hours("IW", 1, 60.0)(problem).people[0].windows[1] == (270.0, 540.0)
@@ -304,7 +304,7 @@ def test_two_waits_for_one_pair_of_hands() -> None:
 
 
 def test_closing_time_and_what_is_in_hand() -> None:
-    long = Job("L", (Operation("x", 30.0),))
+    long = PlanJob("L", (Operation("x", 30.0),))
     held = Problem((soak("A", 10), long), {"tub": 3}, DAY, (Pin("L", "x", "IW"),), ONE)
     assert conflict(held) is not None
     assert {(p.kind, p.what) for p in conflict(held).parts} == {("limit", "A"), ("in_hand", "IW")}  # type: ignore[union-attr]
@@ -315,15 +315,15 @@ def test_closing_time_and_what_is_in_hand() -> None:
 
 def test_a_place_that_the_next_bath_needs() -> None:
     """A's rinse must go on into a one-place sink bath at once, where B lies until later."""
-    a = Job(
+    a = PlanJob(
         "A", (Operation("move", 2.0, wait_min=10.0, wait_max=20.0, place="bath", ends="dip"),
-              Operation("lift", 2.0, ("move",), ends="move")), running=(Running("dip", "tub", -1.0, 5.0),),
+              Operation("lift", 2.0, ("move",), ends="move")), running=(RunningWait("dip", "tub", -1.0, 5.0),),
     )  # fmt: skip
-    b = Job("B", (Operation("lift", 2.0, ends="soak"),), running=(Running("soak", "bath", 40.0, 60.0),))
+    b = PlanJob("B", (Operation("lift", 2.0, ends="soak"),), running=(RunningWait("soak", "bath", 40.0, 60.0),))
     problem = Problem((a, b), {"tub": 1, "bath": 1}, DAY, people=ONE)
     found = conflict(problem)
-    assert found is not None and Part("place", "bath") in found.parts
-    assert Part("place", "bath") in found.mends
+    assert found is not None and ConflictPart("place", "bath") in found.parts
+    assert ConflictPart("place", "bath") in found.mends
 
 
 def test_more_hands_never_make_it_worse() -> None:
@@ -331,10 +331,10 @@ def test_more_hands_never_make_it_worse() -> None:
     longer, 15 instead of 12; the plan there is still holds then, so the answer is no worse."""
     lengths = {1: 3, 2: 2, 3: 2, 4: 2, 5: 4, 6: 4, 7: 4, 8: 4, 9: 9}
     after = {9: (1,), 5: (4,), 6: (4,), 7: (4,), 8: (4,)}
-    job = Job("T", tuple(
+    job = PlanJob("T", tuple(
         Operation(f"t{k}", float(h), tuple(f"t{b}" for b in after.get(k, ()))) for k, h in lengths.items()
     ))  # fmt: skip
     problem = Problem((job,), {}, DAY, people=tuple(Person(p, DAY) for p in "ABC"), weights=Weights(0.0, 1.0, 0.0))
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     more = beside(problem, plan, replace(problem, people=(*problem.people, Person("D", DAY))))
     assert more.costs <= 0

@@ -19,9 +19,9 @@ from hypothesis import strategies as st
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.models import Check, Family
 from creekbed.core.inspection.verdicts import Result
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.first import first_plan
-from creekbed.core.planning.model import Job, Operation, Person, Problem
+from creekbed.core.planning.dispatch import dispatch_plan
+from creekbed.core.planning.model import Operation, Person, PlanJob, Problem
+from creekbed.core.planning.plan_checker import violations
 from creekbed.core.procedure import clean
 from creekbed.core.procedure.build import BuiltStep, Situation, build
 from creekbed.core.procedure.imagine import imagine
@@ -175,10 +175,10 @@ def test_pairs_keep_it_too(data: st.DataObject) -> None:
     assert wrong(family, s, random.Random(data.draw(st.integers(0, 10**6))), ways=6) == []
 
 
-def as_job(steps: Sequence[BuiltStep], key: str = "A") -> Job:
+def as_job(steps: Sequence[BuiltStep], key: str = "A") -> PlanJob:
     """A built job as the planner sees it, skills left out."""
     keys = {s.key for s in steps}
-    return Job(key, tuple(
+    return PlanJob(key, tuple(
         Operation(
             s.key, s.hands_min, s.after, s.wait.min_minutes if s.wait else 0.0, s.wait.max_minutes if s.wait else None,
             s.wait.place if s.wait else None, s.ends if s.ends in keys else None, s.place, parts=s.pieces,
@@ -200,7 +200,7 @@ def test_the_planners_own_plans_keep_it(key: str) -> None:
         steps = build(CATALOGUE, s)
         people = tuple(Person(k, DAYS) for k in "XY")
         problem = Problem((as_job(steps, "A"), as_job(steps, "B")), PLACES, DAYS, people=people, spare=4.0)
-        plan = first_plan(problem)
+        plan = dispatch_plan(problem)
         assert violations(problem, plan) == []
         assert all(f.finish is not None for f in plan.forecasts.values())
         by_key = {x.key: x for x in steps}

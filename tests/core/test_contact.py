@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import contact_at
-from creekbed.core.planning.explain import span, why_words
 from creekbed.core.planning.model import Reason
+from creekbed.core.planning.plan_words import span, why_words
 from creekbed.core.supplies.stock import draw
 
 START = datetime(2026, 11, 19, 9, 0, tzinfo=UTC)

@@ -13,9 +13,19 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from creekbed.core.planning.chances import chances, live_through, work_of
-from creekbed.core.planning.durations import SPREAD, Learned, Taken, Work, learn, left_min
-from creekbed.core.planning.first import first_plan
-from creekbed.core.planning.model import Forecast, Job, Operation, Person, Pin, Plan, Planned, Problem, Running
+from creekbed.core.planning.dispatch import dispatch_plan
+from creekbed.core.planning.durations import SPREAD, Learned, Taken, WorkKind, learn, left_min
+from creekbed.core.planning.model import (
+    Forecast,
+    Operation,
+    Person,
+    Pin,
+    Plan,
+    PlanJob,
+    Planned,
+    Problem,
+    RunningWait,
+)
 
 ALWAYS = ((0.0, 1e6),)
 
@@ -116,7 +126,7 @@ def test_what_is_left_of_what_is_in_hand() -> None:
 
 def test_draws_are_what_the_law_says_and_the_same_luck_stays() -> None:
     found = learn([taken(12.0, n) for n in range(30)])
-    work = [Work("a/1", "swab", "flutes", "A", 0, 10.0), Work("b/1", "oil", "oboes", "B", 0, 10.0)]
+    work = [WorkKind("a/1", "swab", "flutes", "A", 0, 10.0), WorkKind("b/1", "oil", "oboes", "B", 0, 10.0)]
     drawn = found.draw(work, 20_000)
     for n, w in enumerate(work):
         logs = np.log(drawn[:, n] / w.house_min)
@@ -140,8 +150,8 @@ def named(problem: Problem) -> dict[tuple[str, str], tuple[str, str, float]]:
 
 def test_ten_steps_within_the_sum_of_their_medians() -> None:
     """Ten log-normal steps, median 15 min, σ 0.4: in 29 of a hundred within 150 min (by simulation, SciPy)."""
-    problem = Problem((Job("A", chain(), due=150.0),), {}, ALWAYS)
-    plan = first_plan(problem)
+    problem = Problem((PlanJob("A", chain(), due=150.0),), {}, ALWAYS)
+    plan = dispatch_plan(problem)
     known = Learned(spread={"operation": 0.0, "family": 0.0, "person": 0.0, "day": 0.0, "rest": 0.4}, sure=1e9)
     found = chances(problem, plan, known, work_of(plan.steps, named(problem)), times=20_000)
     apart = stats.lognorm(s=0.4, scale=15.0).rvs(size=(20_000, 10), random_state=1).sum(axis=1)
@@ -157,7 +167,7 @@ def test_at_usual_lengths_a_life_is_the_plan(seed: int, two: bool) -> None:
     from benchmarks.planning import bench
 
     problem = bench(6, seed, 2 if two else 1)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     usual = np.array([[s.end - s.start for s in plan.steps]])
     finish, called = live_through(problem, plan, usual)
     for key, times in finish.items():
@@ -167,10 +177,10 @@ def test_at_usual_lengths_a_life_is_the_plan(seed: int, two: bool) -> None:
 
 
 def test_hands_are_called_away_to_end_a_wait() -> None:
-    wet = Job("wet", (Operation("rinse", 2.0, ends="dip"),), running=(Running("dip", "tub", 5.0, 12.0),))
-    long = Job("long", (Operation("o", 4.0),))
+    wet = PlanJob("wet", (Operation("rinse", 2.0, ends="dip"),), running=(RunningWait("dip", "tub", 5.0, 12.0),))
+    long = PlanJob("long", (Operation("o", 4.0),))
     problem = Problem((wet, long), {"tub": 1}, ALWAYS)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     first = [s.job for s in plan.steps].index("long")
     minutes = np.array([[2.0, 2.0], [2.0, 2.0]])
     minutes[1, first] = 30.0  # it drags on: the alarm rings meanwhile
@@ -180,8 +190,8 @@ def test_hands_are_called_away_to_end_a_wait() -> None:
 
 def test_closing_time_is_kept_and_hours_are_those_of_the_person() -> None:
     day = ((0.0, 20.0), (100.0, 1000.0))
-    problem = Problem((Job("A", chain(2, 10.0), due=25.0),), {}, day, people=(Person("P", day),))
-    plan = first_plan(problem)
+    problem = Problem((PlanJob("A", chain(2, 10.0), due=25.0),), {}, day, people=(Person("P", day),))
+    plan = dispatch_plan(problem)
     finish, _ = live_through(problem, plan, np.array([[10.0, 10.0], [12.0, 10.0], [12.0, 3.0]]))
     assert finish["A"] == pytest.approx([20.0, 110.0, 103.0])
 
@@ -193,7 +203,7 @@ def test_somebody_else_takes_over_what_would_wait_till_tomorrow() -> None:
     plan = Plan(steps, {"A": Forecast(20.0)})
     usual, slow = [10.0, 10.0], [15.0, 10.0]
     for skill, wanted in (("", [20.0, 25.0]), ("strings", [20.0, 1010.0])):
-        job = Job("A", tuple(replace(o, skill=skill) for o in chain(2, 10.0)))
+        job = PlanJob("A", tuple(replace(o, skill=skill) for o in chain(2, 10.0)))
         people = (Person("P", hours), Person("Q", always, frozenset({"winds"})))
         finish, _ = live_through(Problem((job,), {}, hours, people=people), plan, np.array([usual, slow]))
         assert finish["A"] == pytest.approx(wanted)
@@ -201,9 +211,12 @@ def test_somebody_else_takes_over_what_would_wait_till_tomorrow() -> None:
 
 def test_what_is_in_hand_and_what_stands_ready() -> None:
     share = {"shares": "mix", "again_min": 0.0, "keeps_min": 400.0}
-    jobs = (Job("A", (Operation("mix", 6.0, **share),), due=5.0), Job("B", (Operation("mix", 6.0, **share),), due=50.0))  # type: ignore[arg-type]
+    jobs = (
+        PlanJob("A", (Operation("mix", 6.0, **share),), due=5.0),
+        PlanJob("B", (Operation("mix", 6.0, **share),), due=50.0),
+    )  # type: ignore[arg-type]
     problem = Problem(jobs, {}, ALWAYS, (Pin("A", "mix"),))
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert sorted(s.end - s.start for s in plan.steps) == [0.0, 6.0]
     known = Learned(spread=dict.fromkeys(SPREAD, 0.0))
     found = chances(problem, plan, known, work_of(plan.steps, named(problem)), times=50)

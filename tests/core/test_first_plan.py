@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.first import first_plan
-from creekbed.core.planning.laying import UNIT, Bench, Timeline
-from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Problem, Running
+from creekbed.core.planning.dispatch import dispatch_plan
+from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Problem, RunningWait
+from creekbed.core.planning.plan_checker import violations
+from creekbed.core.planning.schedule_builder import UNIT, PersonTimeline, ScheduleBuilder
 
 OPEN = tuple((d * 1440.0 + a, d * 1440.0 + b) for d in range(30) for a, b in ((0.0, 240.0), (270.0, 540.0)))
 EPS = 1e-6
@@ -29,10 +29,10 @@ def chain(*rows: tuple[float, float, float | None, str | None]) -> tuple[Operati
 
 
 def plan_of(
-    *jobs: Job, windows: tuple[tuple[float, float], ...] = OPEN, tub: int = 2, **more: object
+    *jobs: PlanJob, windows: tuple[tuple[float, float], ...] = OPEN, tub: int = 2, **more: object
 ) -> tuple[Problem, Plan]:
     problem = Problem(jobs, {"tub": tub, "rack": 8}, windows, **more)  # type: ignore[arg-type]
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert violations(problem, plan) == []
     return problem, plan
 
@@ -41,32 +41,34 @@ SOAK = chain((5, 0, None, None), (1, 10, 20, "tub"), (2, 30, None, "rack"), (6, 
 
 
 def test_a_chain_takes_its_hands_and_waits() -> None:
-    _, plan = plan_of(Job("A", SOAK))
+    _, plan = plan_of(PlanJob("A", SOAK))
     assert plan.forecasts["A"].finish == pytest.approx(5 + 1 + 10 + 2 + 30 + 6)
 
 
 def test_waits_overlap_with_other_hands() -> None:
-    _, plan = plan_of(Job("A", SOAK), Job("B", SOAK))
+    _, plan = plan_of(PlanJob("A", SOAK), PlanJob("B", SOAK))
     assert max(f.finish or 0 for f in plan.forecasts.values()) < 2 * 54  # not one after the other
 
 
 def test_the_pressing_boat_goes_first() -> None:
     short = chain((30, 0, None, None))
-    _, plan = plan_of(Job("later", short, due=500), Job("sooner", short, due=45))
+    _, plan = plan_of(PlanJob("later", short, due=500), PlanJob("sooner", short, due=45))
     assert plan.steps[0].job == "sooner"
     assert plan.forecasts["sooner"].late_by == 0
 
 
 def test_weight_counts() -> None:
     short = chain((30, 0, None, None))
-    _, plan = plan_of(Job("light", short, due=10), Job("heavy", short, due=10, weight=5))
+    _, plan = plan_of(PlanJob("light", short, due=10), PlanJob("heavy", short, due=10, weight=5))
     assert plan.steps[0].job == "heavy"
 
 
 def test_hands_are_kept_for_the_wait_that_must_end() -> None:
     """A long step may not begin while a mouthpiece lies in an agent that it bears for a few minutes only."""
-    soaking = Job("A", (Operation("rinse", 2, (), ends="dip"),), due=400, running=(Running("dip", "tub", 1, 6),))
-    long = Job("B", chain((60, 0, None, None)), due=60)
+    soaking = PlanJob(
+        "A", (Operation("rinse", 2, (), ends="dip"),), due=400, running=(RunningWait("dip", "tub", 1, 6),)
+    )
+    long = PlanJob("B", chain((60, 0, None, None)), due=60)
     _, plan = plan_of(soaking, long)
     rinse = next(s for s in plan.steps if s.operation == "rinse")
     assert 1 <= rinse.start <= 6
@@ -74,38 +76,38 @@ def test_hands_are_kept_for_the_wait_that_must_end() -> None:
 
 
 def test_no_soak_is_begun_that_the_closing_would_break() -> None:
-    _, plan = plan_of(Job("A", SOAK[1:3]), windows=((0.0, 8.0), (900.0, 1400.0)))
+    _, plan = plan_of(PlanJob("A", SOAK[1:3]), windows=((0.0, 8.0), (900.0, 1400.0)))
     assert plan.steps[0].start >= 900
 
 
 def test_a_limit_already_lost_is_ended_first_and_said() -> None:
-    late = Job("A", (Operation("rinse", 2, (), ends="dip"),), running=(Running("dip", "tub", -30, -5),))
-    _, plan = plan_of(late, Job("B", chain((3, 0, None, None)), due=10))
+    late = PlanJob("A", (Operation("rinse", 2, (), ends="dip"),), running=(RunningWait("dip", "tub", -30, -5),))
+    _, plan = plan_of(late, PlanJob("B", chain((3, 0, None, None)), due=10))
     assert plan.steps[0].operation == "rinse"
     assert plan.broken == (("A", "dip", pytest.approx(5)),)
 
 
 def test_one_tub_makes_one_soak_after_the_other() -> None:
-    _, plan = plan_of(*(Job(k, SOAK) for k in "ABC"), tub=1)
+    _, plan = plan_of(*(PlanJob(k, SOAK) for k in "ABC"), tub=1)
     starts = sorted(s.end for s in plan.steps if s.operation == "o1")
     assert all(b - a >= 10 for a, b in itertools.pairwise(starts))
 
 
 def test_blocked_jobs_are_not_planned_and_say_why() -> None:
-    _, plan = plan_of(Job("A", SOAK, blocked="At the luthier"), Job("B", SOAK))
+    _, plan = plan_of(PlanJob("A", SOAK, blocked="At the luthier"), PlanJob("B", SOAK))
     assert plan.forecasts["A"].blocked == "At the luthier" and plan.forecasts["A"].finish is None
 
 
 def test_release_holds_back() -> None:
-    _, plan = plan_of(Job("A", SOAK, release=75))
+    _, plan = plan_of(PlanJob("A", SOAK, release=75))
     assert plan.steps[0].start == pytest.approx(75)
 
 
 def test_what_is_in_hand_stays_in_hand() -> None:
     problem = Problem(
-        (Job("A", SOAK, due=9999), Job("B", SOAK, due=20)), {"tub": 2, "rack": 8}, OPEN, (Pin("A", "o0"),)
+        (PlanJob("A", SOAK, due=9999), PlanJob("B", SOAK, due=20)), {"tub": 2, "rack": 8}, OPEN, (Pin("A", "o0"),)
     )
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert (plan.steps[0].job, plan.steps[0].operation, plan.steps[0].start) == ("A", "o0", 0)
 
 
@@ -115,18 +117,18 @@ def test_nothing_to_do() -> None:
 
 
 def test_closed_bench_waits_for_the_morning() -> None:
-    _, plan = plan_of(Job("A", SOAK), windows=((600.0, 900.0), (2000.0, 2400.0)))
+    _, plan = plan_of(PlanJob("A", SOAK), windows=((600.0, 900.0), (2000.0, 2400.0)))
     assert plan.steps[0].start == pytest.approx(600)
 
 
 def test_hours_of_a_person() -> None:
-    line = Timeline(Person("A", ((0.0, 100.0), (150.0, 300.0))))
+    line = PersonTimeline(Person("A", ((0.0, 100.0), (150.0, 300.0))))
     starts = [line.next(at * UNIT, length * UNIT) / UNIT for at, length in ((10, 20), (90, 20), (310, 5), (0, 500))]
     assert starts == [10, 150, 310, 300]  # beyond the last hours, time counts as open
 
 
 def test_tails_follow_the_longest_way() -> None:
-    job = Job(
+    job = PlanJob(
         "A",
         (
             Operation("a", 5),
@@ -135,7 +137,7 @@ def test_tails_follow_the_longest_way() -> None:
             Operation("d", 2, ("b", "c")),
         ),
     )
-    laid = Bench(Problem((job,), {"rack": 1}, OPEN))
+    laid = ScheduleBuilder(Problem((job,), {"rack": 1}, OPEN))
     assert {o.op.key: o.tail / UNIT for o in laid.ops} == {"a": 38, "b": 33, "c": 11, "d": 2}
 
 
@@ -156,7 +158,7 @@ def test_against_every_order_of_small_benches() -> None:
     best = min(tardiness(o) for o in itertools.permutations(rows))
     assert best == 370
     problem, plan = plan_of(
-        *(Job(f"J{n}", chain((p, 0, None, None)), due=d) for n, (p, d) in enumerate(rows)), windows=((0.0, 9999.0),)
+        *(PlanJob(f"J{n}", chain((p, 0, None, None)), due=d) for n, (p, d) in enumerate(rows)), windows=((0.0, 9999.0),)
     )
     assert best <= plan.weighted_tardiness(problem) <= best * 4 / 3
 
@@ -191,7 +193,9 @@ def benches(draw: st.DrawFn) -> Problem:
         if rows[-1].wait_max is not None:
             rows.append(Operation("end", 1.0, (rows[-1].key,), ends=rows[-1].key))
         due = draw(st.none() | st.floats(-50, 3000))
-        jobs.append(Job(f"J{n}", tuple(rows), due, draw(st.floats(0.5, 5)), draw(st.sampled_from([0.0, 0.0, 40.0]))))
+        jobs.append(
+            PlanJob(f"J{n}", tuple(rows), due, draw(st.floats(0.5, 5)), draw(st.sampled_from([0.0, 0.0, 40.0])))
+        )
     shift = draw(st.floats(0, 400))
     windows = tuple((max(0.0, a - shift), b - shift) for a, b in OPEN if b - shift > 0)
     return Problem(tuple(jobs), {"tub": draw(st.integers(1, 2)), "rack": draw(st.integers(1, 8))}, windows)
@@ -200,13 +204,15 @@ def benches(draw: st.DrawFn) -> Problem:
 @settings(max_examples=250)
 @given(benches())
 def test_every_plan_is_feasible(problem: Problem) -> None:
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert violations(problem, plan) == []
     assert plan.broken == ()  # nothing runs yet, so no limit need ever be lost
     for job in problem.jobs:
         forecast = plan.forecasts[job.key]
         assert forecast.finish is not None
-        shortest = max((o.tail / UNIT for o in Bench(problem).ops if o.job == problem.jobs.index(job)), default=0.0)
+        shortest = max(
+            (o.tail / UNIT for o in ScheduleBuilder(problem).ops if o.job == problem.jobs.index(job)), default=0.0
+        )
         assert forecast.finish >= shortest - 0.1 * len(job.operations) - EPS
         if job.due is not None:
             assert forecast.late_by == pytest.approx(max(0.0, forecast.finish - job.due))
@@ -215,19 +221,19 @@ def test_every_plan_is_feasible(problem: Problem) -> None:
 def test_one_wait_is_not_ended_at_the_cost_of_another() -> None:
     """Two waits with limits: ending the one that may still wait would lose the other. Hands stand still a moment."""
     windows = ((0.0, 240.0),)
-    pressing = Job(
+    pressing = PlanJob(
         "A",
         (Operation("soak", 1.0, wait_min=8.0, wait_max=25.0, place="tub"),
          Operation("rinse", 1.0, after=("soak",), wait_min=30.0, place="rack", ends="soak")),
         due=None,
     )  # fmt: skip
-    patient = Job(
+    patient = PlanJob(
         "B",
         (Operation("soak", 1.0, wait_min=8.0, wait_max=25.0, place="tub"),
          Operation("rinse", 5.0, after=("soak",), ends="soak")),
         due=None,
     )  # fmt: skip
-    airing = Job("C", (Operation("air", 1.0, wait_min=30.0, place="rack"),), due=None)
+    airing = PlanJob("C", (Operation("air", 1.0, wait_min=30.0, place="rack"),), due=None)
     for order in ((pressing, patient, airing), (airing, patient, pressing), (patient, airing, pressing)):
-        plan = first_plan(Problem(order, {"tub": 2, "rack": 1}, windows))
+        plan = dispatch_plan(Problem(order, {"tub": 2, "rack": 1}, windows))
         assert plan.broken == ()

@@ -9,8 +9,10 @@ from hypothesis import strategies as st
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.marks import MarkSeen, charged, compare_marks, is_fair
-from creekbed.workshop import history, intake, stock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.inspection import history
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 from tests.conftest import Hand
 
 RULES = shipped().house.fair_wear

@@ -9,12 +9,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from creekbed.core.planning.apart import kept_from, rivals
-from creekbed.core.planning.bound import lower_bound
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.engine import improve
-from creekbed.core.planning.first import first_plan, replay
-from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Planned, Problem, Running
+from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule
+from creekbed.core.planning.lower_bounds import lower_bound
+from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Planned, Problem, RunningWait
+from creekbed.core.planning.optimiser import improve
+from creekbed.core.planning.piece_conflicts import kept_from, rivals
+from creekbed.core.planning.plan_checker import violations
 from tests.core.test_engine import benches
 
 MOUTH, BODY = frozenset({"mouthpiece"}), frozenset({"body"})
@@ -27,7 +27,7 @@ WIPE = Operation("wipe", 4.0, parts=BODY)
 
 def bench(*operations: Operation, people: int = 1, **more: Any) -> Problem:
     hands = tuple(Person(str(n), OPEN) for n in range(people))
-    return Problem((Job("A", operations, **more),), {"tub": 2, "rack": 8}, OPEN, people=hands)
+    return Problem((PlanJob("A", operations, **more),), {"tub": 2, "rack": 8}, OPEN, people=hands)
 
 
 def plan_of(problem: Problem, **starts: float) -> Plan:
@@ -54,9 +54,9 @@ def test_two_people_do_not_work_on_one_piece_at_once() -> None:
     problem = bench(replace(SWAB, parts=BODY), WIPE, people=2)
     steps = (Planned("A", "swab", 0.0, 2.0, "0"), Planned("A", "wipe", 1.0, 5.0, "1"))
     assert violations(problem, Plan(steps, {})) == ["A swab and wipe use one piece at once"]
-    assert violations(problem, first_plan(problem)) == []
+    assert violations(problem, dispatch_plan(problem)) == []
     other = bench(SWAB, WIPE, people=2)
-    assert first_plan(other).forecasts["A"].finish == pytest.approx(4.0)
+    assert dispatch_plan(other).forecasts["A"].finish == pytest.approx(4.0)
 
 
 def test_what_is_done_to_what_lies_there_is_its_own_work() -> None:
@@ -69,21 +69,21 @@ def test_what_is_done_to_what_lies_there_is_its_own_work() -> None:
 
 
 def test_what_lies_there_now_is_left_alone_until_it_is_taken_up() -> None:
-    running = (Running("dip", "tub", 6.0, 16.0, parts=MOUTH),)
+    running = (RunningWait("dip", "tub", 6.0, 16.0, parts=MOUTH),)
     operations = (replace(RINSE, after=()), replace(SWAB, after=()))
     problem = bench(*operations, running=running)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert violations(problem, plan) == []
     assert violations(problem, plan_of(problem, swab=0.0, rinse=6.0)) == ["A swab uses what lies somewhere since dip"]
     assert kept_from(operations, running[0]) == [1]
-    alone = bench(SWAB, running=(Running("air", "rack", 25.0, parts=MOUTH),))
-    assert first_plan(alone).steps[0].start == pytest.approx(25.0, abs=0.2)
-    assert violations(alone, first_plan(alone)) == []
+    alone = bench(SWAB, running=(RunningWait("air", "rack", 25.0, parts=MOUTH),))
+    assert dispatch_plan(alone).steps[0].start == pytest.approx(25.0, abs=0.2)
+    assert violations(alone, dispatch_plan(alone)) == []
 
 
 def test_a_pin_into_the_contact_time_is_put_behind_it() -> None:
     problem = replace(bench(SWAB, DIP, RINSE), pins=(Pin("A", "swab", "0", "locked", 5.0),))
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert violations(problem, plan) == []
     late = next(s.start for s in plan.steps if s.operation == "swab")
     assert late >= 5.0 - 0.2
@@ -94,10 +94,10 @@ def test_the_bound_knows_of_pieces() -> None:
     one = replace(WIPE, hands_min=10.0, wait_min=30.0, place="rack")
     problem = bench(one, replace(one, key="again"), people=2)
     loose = bench(replace(one, parts=frozenset()), replace(one, key="again", parts=frozenset()), people=2)
-    assert first_plan(problem).forecasts["A"].finish == pytest.approx(80.0)
-    assert first_plan(loose).forecasts["A"].finish == pytest.approx(40.0)
-    assert lower_bound(loose) < lower_bound(problem) <= first_plan(problem).cost(problem)
-    best = improve(problem, first_plan(problem), 5.0)
+    assert dispatch_plan(problem).forecasts["A"].finish == pytest.approx(80.0)
+    assert dispatch_plan(loose).forecasts["A"].finish == pytest.approx(40.0)
+    assert lower_bound(loose) < lower_bound(problem) <= dispatch_plan(problem).cost(problem)
+    best = improve(problem, dispatch_plan(problem), 5.0)
     assert best.proven and best.plan.forecasts["A"].finish == pytest.approx(80.0)
 
 
@@ -126,18 +126,18 @@ def with_parts(draw: Any) -> Problem:
 @settings(max_examples=150, deadline=None)
 @given(with_parts())
 def test_no_plan_has_a_piece_in_two_places(problem: Problem) -> None:
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     if all(f.finish is not None for f in plan.forecasts.values()) and not plan.broken:
         assert violations(problem, plan) == []
         assert lower_bound(problem) <= plan.cost(problem) + 1e-6
-        again = replay(problem, plan, passed=0.0)
+        again = repair_schedule(problem, plan, passed=0.0)
         assert again.broken or violations(problem, replace(again, moved=again.moved)) == []
 
 
 @settings(max_examples=12, deadline=None)
 @given(with_parts())
 def test_better_plans_have_none_either(problem: Problem) -> None:
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     if all(f.finish is not None for f in plan.forecasts.values()) and not plan.broken:
         best = improve(problem, plan, 0.6)
         assert violations(problem, best.plan) == []

@@ -12,11 +12,11 @@ from benchmarks.planning import bench
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.engine import improve
-from creekbed.core.planning.first import first_plan, replay, unplaced
-from creekbed.core.planning.model import Job, Operation, Person, Pin, Plan, Planned, Problem, Running, Weights
-from creekbed.core.planning.stability import changes, keep, moved_cost, replan, with_next
+from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
+from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Planned, Problem, RunningWait, Weights
+from creekbed.core.planning.optimiser import improve
+from creekbed.core.planning.plan_checker import violations
+from creekbed.core.planning.replanning import changes, keep, moved_cost, replan, with_next
 
 DAY = ((0.0, 480.0), (1440.0, 9000.0))
 TWO = (Person("A", DAY), Person("B", DAY))
@@ -35,8 +35,8 @@ def test_random_days_break_nothing(seed: int) -> None:
 
 def test_the_same_bench_keeps_its_plan() -> None:
     problem = bench(20)
-    shown = first_plan(problem)
-    again = replay(problem, shown)
+    shown = dispatch_plan(problem)
+    again = repair_schedule(problem, shown)
     assert violations(problem, again) == [] and changes(problem, shown, again) == 0
     assert again.cost(problem) <= shown.cost(problem) + 1e-6
 
@@ -44,8 +44,8 @@ def test_the_same_bench_keeps_its_plan() -> None:
 @pytest.mark.parametrize("seed", range(4))
 def test_what_a_better_plan_found_is_not_lost(seed: int) -> None:
     problem = bench(12, seed)
-    better = improve(problem, first_plan(problem), 1.0).plan
-    again = replay(problem, better, passed=0.0)
+    better = improve(problem, dispatch_plan(problem), 1.0).plan
+    again = repair_schedule(problem, better, passed=0.0)
     assert violations(problem, again) == []
     assert {(s.job, s.operation, s.start, s.person) for s in again.steps} == {
         (s.job, s.operation, s.start, s.person) for s in better.steps
@@ -55,24 +55,24 @@ def test_what_a_better_plan_found_is_not_lost(seed: int) -> None:
 
 def test_a_wait_that_is_ended_later_than_it_was_shown_to_be_keeps_its_place() -> None:
     """The plan hoped for a short stay in the tub; now its hands are away for a while: nobody else may be laid in."""
-    a = Job(
+    a = PlanJob(
         "A", (Operation("wet", 2, wait_min=5, wait_max=60, place="tub"), Operation("rinse", 2, ("wet",), ends="wet"))
     )
-    b = Job(
+    b = PlanJob(
         "B", (Operation("wet", 2, wait_min=5, wait_max=60, place="tub"), Operation("rinse", 2, ("wet",), ends="wet"))
     )
     problem = Problem((a, b), {"tub": 1}, DAY, people=(Person("A", DAY),))
-    shown = first_plan(problem)
+    shown = dispatch_plan(problem)
     gap = replace(problem, people=(Person("A", ((0.0, 6.0), (30.0, 480.0))),))
-    plan = replay(gap, shown, passed=0.0)
+    plan = repair_schedule(gap, shown, passed=0.0)
     assert violations(gap, plan) == [] and unplaced(plan) == 0
 
 
 def test_next_stays_next_though_something_more_pressing_comes() -> None:
-    calm = Job("calm", (Operation("o", 10.0),), due=5000.0)
+    calm = PlanJob("calm", (Operation("o", 10.0),), due=5000.0)
     problem = Problem((calm,), {}, DAY, people=(Person("A", DAY),))
     shown = replan(problem, None)
-    walk_in = Job("walk_in", (Operation("o", 5.0),), due=60.0)
+    walk_in = PlanJob("walk_in", (Operation("o", 5.0),), due=60.0)
     both = with_next(replace(problem, jobs=(calm, walk_in)), shown, 0.0)
     plan = replan(both, shown)
     assert at(plan, "calm", "o").start == 0.0 and plan.moved == ()
@@ -84,8 +84,8 @@ def test_next_stays_next_though_something_more_pressing_comes() -> None:
 
 
 def test_a_wait_that_must_be_ended_goes_before_and_says_so() -> None:
-    long = Job("long", (Operation("o", 30.0),))
-    wet = Job("wet", (Operation("rinse", 2.0, ends="dip"),), running=(Running("dip", "tub", 1.0, 6.0),))
+    long = PlanJob("long", (Operation("o", 30.0),))
+    wet = PlanJob("wet", (Operation("rinse", 2.0, ends="dip"),), running=(RunningWait("dip", "tub", 1.0, 6.0),))
     problem = Problem((long, wet), {"tub": 1}, DAY, (Pin("long", "o", "A", "next"),), (Person("A", DAY),))
     plan = replan(problem, None)
     assert 1.0 <= at(plan, "wet", "rinse").start <= 6.0
@@ -96,17 +96,17 @@ def test_a_wait_that_must_be_ended_goes_before_and_says_so() -> None:
 
 
 def test_what_is_in_hand_stays_with_whoever_has_it() -> None:
-    jobs = tuple(Job(k, (Operation("o", 10.0), Operation("p", 5.0, ("o",)))) for k in "xyz")
+    jobs = tuple(PlanJob(k, (Operation("o", 10.0), Operation("p", 5.0, ("o",)))) for k in "xyz")
     pins = (Pin("z", "o", "B", "in_hand"), Pin("x", "o", "A", "in_hand"))
     problem = Problem(jobs, {}, DAY, pins, TWO)
-    for plan in (first_plan(problem), improve(problem, first_plan(problem), 1.0).plan):
+    for plan in (dispatch_plan(problem), improve(problem, dispatch_plan(problem), 1.0).plan):
         assert (at(plan, "z", "o").start, at(plan, "z", "o").person) == (0.0, "B")
         assert (at(plan, "x", "o").start, at(plan, "x", "o").person) == (0.0, "A")
         assert violations(problem, plan) == []
 
 
 def test_next_waits_for_what_drags_on_without_a_word() -> None:
-    jobs = (Job("x", (Operation("o", 10.0),), due=60.0), Job("y", (Operation("o", 10.0),), due=90.0))
+    jobs = (PlanJob("x", (Operation("o", 10.0),), due=60.0), PlanJob("y", (Operation("o", 10.0),), due=90.0))
     problem = Problem(jobs, {}, DAY, (Pin("x", "o", "A"),), (Person("A", DAY),))
     shown = replan(problem, None)
     assert at(shown, "y", "o").start == 10.0
@@ -120,7 +120,7 @@ def test_next_waits_for_what_drags_on_without_a_word() -> None:
 
 
 def test_who_is_not_there_has_nothing_next() -> None:
-    job = Job("x", (Operation("o", 10.0),))
+    job = PlanJob("x", (Operation("o", 10.0),))
     problem = Problem((job,), {}, DAY, people=(Person("A", DAY),))
     shown = replan(problem, None)
     gone = replace(problem, people=(Person("A", ((60.0, 480.0),)),))
@@ -130,7 +130,7 @@ def test_who_is_not_there_has_nothing_next() -> None:
 
 
 def test_what_is_set_to_a_time_begins_then() -> None:
-    jobs = tuple(Job(k, (Operation("o", 10.0),)) for k in "xyz")
+    jobs = tuple(PlanJob(k, (Operation("o", 10.0),)) for k in "xyz")
     problem = Problem(jobs, {}, DAY, (Pin("y", "o", "A", "locked", 60.0),), (Person("A", DAY),))
     plan = replan(problem, None)
     assert at(plan, "y", "o").start == 60.0
@@ -139,21 +139,21 @@ def test_what_is_set_to_a_time_begins_then() -> None:
 
 
 def test_new_work_of_a_job_comes_before_what_needs_it() -> None:
-    jobs = tuple(Job(k, (Operation("o", 10.0), Operation("pack", 5.0, ("o",)))) for k in "xyz")
+    jobs = tuple(PlanJob(k, (Operation("o", 10.0), Operation("pack", 5.0, ("o",)))) for k in "xyz")
     problem = Problem(jobs, {}, DAY, people=(Person("A", DAY),))
-    shown = first_plan(problem)
+    shown = dispatch_plan(problem)
     found = replace(
         jobs[0], operations=(*jobs[0].operations[:1], Operation("mend", 8.0, ("o",)), Operation("pack", 5.0, ("mend",)))
     )  # fmt: skip
     more = replace(problem, jobs=(found, *jobs[1:]))
-    plan = replay(more, shown)
+    plan = repair_schedule(more, shown)
     assert violations(more, plan) == [] and unplaced(plan) == 0
     order = [(s.job, s.operation) for s in plan.steps if s.operation != "mend"]
     assert order == [(s.job, s.operation) for s in shown.steps]
 
 
 def test_a_plan_that_moves_much_must_be_better_by_as_much() -> None:
-    jobs = tuple(Job(k, (Operation("o", 10.0),)) for k in "xyz")
+    jobs = tuple(PlanJob(k, (Operation("o", 10.0),)) for k in "xyz")
     problem = Problem(jobs, {}, DAY, people=(Person("A", DAY),))
     shown = Plan(tuple(Planned(k, "o", 10.0 * n, 10.0 * n + 10, "A") for n, k in enumerate("xyz")), {})
     turned = Plan(tuple(Planned(k, "o", 10.0 * n, 10.0 * n + 10, "A") for n, k in enumerate("zyx")), {})
@@ -166,10 +166,10 @@ def test_a_plan_that_moves_much_must_be_better_by_as_much() -> None:
 # --- set up once ----------------------------------------------------------------------------------------------------
 
 
-def mixed(count: int, keeps: float = 480.0) -> tuple[Job, ...]:
+def mixed(count: int, keeps: float = 480.0) -> tuple[PlanJob, ...]:
     """Jobs that each need a mix: 6 min to make, nothing where one stands."""
     return tuple(
-        Job(f"j{n}", (Operation("mix", 6.0, shares="mix", again_min=0.0, keeps_min=keeps),
+        PlanJob(f"j{n}", (Operation("mix", 6.0, shares="mix", again_min=0.0, keeps_min=keeps),
                       Operation("dip", 2.0, ("mix",)), Operation("dry", 3.0, ("dip",))))
         for n in range(count)
     )  # fmt: skip
@@ -177,7 +177,7 @@ def mixed(count: int, keeps: float = 480.0) -> tuple[Job, ...]:
 
 def test_one_mix_does_for_all() -> None:
     problem = Problem(mixed(4), {}, DAY, people=(Person("A", DAY),))
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert violations(problem, plan) == []
     lengths = sorted(s.end - s.start for s in plan.steps if s.operation == "mix")
     assert lengths == [0.0, 0.0, 0.0, 6.0]
@@ -186,7 +186,7 @@ def test_one_mix_does_for_all() -> None:
 
 def test_a_mix_that_has_gone_stale_is_made_again() -> None:
     problem = Problem(mixed(4, keeps=4.0), {}, DAY, people=(Person("A", DAY),))
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert violations(problem, plan) == []
     stale = replace(plan, steps=tuple(
         replace(s, start=s.start + 50, end=s.end + 50) if s.job == "j3" else s for s in plan.steps
@@ -228,7 +228,7 @@ def test_small_benches_with_shared_setting_up_equal_brute_force(seed: int) -> No
         for j in mixed(3, keeps)
     )  # fmt: skip
     problem = Problem(jobs, {}, DAY, people=(Person("A", DAY),), weights=Weights())
-    best = improve(problem, first_plan(problem), 20.0)
+    best = improve(problem, dispatch_plan(problem), 20.0)
     assert violations(problem, best.plan) == [] and best.cost == pytest.approx(brute_force(problem), abs=1e-3)
 
 
@@ -240,9 +240,9 @@ def test_setting_up_is_no_slower_the_second_time() -> None:
 def test_what_slides_into_a_break_lets_others_go_before() -> None:
     """Nobody began for a moment: the long piece no more fits before the break, the short one behind it still does."""
     jobs = (
-        Job("a", (Operation("o", 30.0),)),
-        Job("long", (Operation("o", 30.0),), due=400.0),
-        Job("short", (Operation("o", 10.0),), due=105.0),
+        PlanJob("a", (Operation("o", 30.0),)),
+        PlanJob("long", (Operation("o", 30.0),), due=400.0),
+        PlanJob("short", (Operation("o", 10.0),), due=105.0),
     )
     hours = ((0.0, 60.0), (90.0, 480.0))
     problem = Problem(jobs, {}, hours, people=(Person("A", hours),))
@@ -254,7 +254,7 @@ def test_what_slides_into_a_break_lets_others_go_before() -> None:
         problem, people=(Person("A", ((0.0, 59.5), (89.5, 479.5))),), windows=((0.0, 59.5), (89.5, 479.5)),
         jobs=(jobs[0], replace(jobs[1], due=399.5), replace(jobs[2], due=104.5)),
     )  # fmt: skip
-    assert replay(later, shown, passed=0.5).weighted_tardiness(later) > 10
+    assert repair_schedule(later, shown, passed=0.5).weighted_tardiness(later) > 10
     plan = replan(later, shown, 0.5, same=True)
     assert plan.weighted_tardiness(later) == 0.0 and at(plan, "short", "o").end <= 59.5
 
@@ -272,15 +272,15 @@ def slid(problem: Problem, minutes: float) -> Problem:
 
 def test_what_has_slipped_a_little_is_finished_in_the_break() -> None:
     hours = ((0.0, 30.0), (60.0, 480.0))
-    job = Job("x", (Operation("a", 20.0), Operation("b", 10.0, ("a",))), due=100.0)
+    job = PlanJob("x", (Operation("a", 20.0), Operation("b", 10.0, ("a",))), due=100.0)
     problem = Problem((job,), {}, hours, people=(Person("A", hours),), grace=2.0)
-    shown = first_plan(problem)
+    shown = dispatch_plan(problem)
     assert at(shown, "x", "b").end == 30.0
     later = slid(problem, 1.5)
     kept = keep(later, shown, 1.5)
     assert kept is not None and at(kept, "x", "b").start == 20.0 and violations(later, kept) == []
     assert violations(replace(later, grace=0.0), kept) == ["x b is outside the hours"]
-    assert at(first_plan(later), "x", "b").start == 58.5  # nothing is planned so from the first
+    assert at(dispatch_plan(later), "x", "b").start == 58.5  # nothing is planned so from the first
     too_late = slid(problem, 2.5)
     kept = keep(too_late, shown, 2.5)
     assert kept is not None and at(kept, "x", "b").start == 57.5
@@ -290,11 +290,11 @@ def test_what_has_slipped_a_little_is_finished_in_the_break() -> None:
 
 def test_what_lies_behind_something_late_moves_on_with_it() -> None:
     """A wait is ended in the midst of other work: that reservation moves too, or the work before it would not fit."""
-    wet = Job(
+    wet = PlanJob(
         "wet",
         (Operation("in", 2.0, wait_min=10.0, wait_max=40.0, place="tub"), Operation("out", 3.0, ("in",), ends="in")),
     )
-    work = Job("work", tuple(Operation(f"o{n}", 7.0, (f"o{n - 1}",) if n else ()) for n in range(5)))
+    work = PlanJob("work", tuple(Operation(f"o{n}", 7.0, (f"o{n - 1}",) if n else ()) for n in range(5)))
     problem = Problem((wet, work), {"tub": 1}, DAY, people=(Person("A", DAY),))
     starts = {("wet", "in"): (0.0, 2.0), ("work", "o0"): (2.0, 9.0), ("work", "o1"): (9.0, 16.0),
               ("wet", "out"): (16.0, 19.0), ("work", "o2"): (19.0, 26.0), ("work", "o3"): (26.0, 33.0),
@@ -306,20 +306,21 @@ def test_what_lies_behind_something_late_moves_on_with_it() -> None:
         assert kept is not None
         assert [(s.job, s.operation, s.start) for s in kept.steps] == [(j, o, a) for (j, o), (a, _) in starts.items()]
     done = replace(
-        problem, jobs=(replace(wet, operations=wet.operations[1:], running=(Running("in", "tub", 8.0, 38.0),)), work)
+        problem,
+        jobs=(replace(wet, operations=wet.operations[1:], running=(RunningWait("in", "tub", 8.0, 38.0),)), work),
     )
     kept = keep(done, shown, 2.0)
     assert kept is not None and at(kept, "wet", "out").start == 14.0  # all goes as planned: nothing moves
 
 
 def test_a_running_wait_is_ended_when_it_was_shown_to_be() -> None:
-    job = Job("wet", (Operation("out", 3.0, ends="in"),), running=(Running("in", "tub", 0.0, 60.0),))
-    work = Job("work", (Operation("o", 20.0),))
+    job = PlanJob("wet", (Operation("out", 3.0, ends="in"),), running=(RunningWait("in", "tub", 0.0, 60.0),))
+    work = PlanJob("work", (Operation("o", 20.0),))
     problem = Problem((job, work), {"tub": 1}, DAY, people=(Person("A", DAY),))
     steps = (Planned("work", "o", 0.0, 20.0, "A"), Planned("wet", "out", 20.0, 23.0, "A"))
     kept = keep(problem, Plan(steps, {}))
     assert kept is not None and kept.steps == steps
-    pressing = replace(problem, jobs=(replace(job, running=(Running("in", "tub", 0.0, 12.0),)), work))
+    pressing = replace(problem, jobs=(replace(job, running=(RunningWait("in", "tub", 0.0, 12.0),)), work))
     kept = keep(pressing, Plan(steps, {}))
     assert kept is not None and at(kept, "wet", "out").start <= 12.0
 

@@ -15,8 +15,8 @@ from scipy import stats
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.trend import FARTHEST_DAYS, crossing, fit_line, trend
 from creekbed.core.measure import Reading, Scale
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.trends import check_history
+from creekbed.workshop.inspection.trends import check_history
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 RISING = Scale(green=(None, 1.0), amber=(None, 3.0))

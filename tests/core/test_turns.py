@@ -10,12 +10,18 @@ from benchmarks.planning import bench
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from creekbed.core.planning.because import answer_in_turns, hold_of, holds, instead, instead_in_turns
-from creekbed.core.planning.changes import first_of_all
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.first import first_in_turns, first_plan, replay, replay_in_turns, unplaced
-from creekbed.core.planning.model import Job, Operation, Person, Plan, Planned, Problem
-from creekbed.core.planning.stability import alike, changes, keep, replan, replan_in_turns
+from creekbed.core.planning.dispatch import (
+    dispatch_in_turns,
+    dispatch_plan,
+    repair_schedule,
+    repair_schedule_in_turns,
+    unplaced,
+)
+from creekbed.core.planning.explanations import answer_in_turns, hold_of, holds, instead, instead_in_turns
+from creekbed.core.planning.model import Operation, Person, Plan, PlanJob, Planned, Problem
+from creekbed.core.planning.plan_checker import violations
+from creekbed.core.planning.remedies import first_of_all
+from creekbed.core.planning.replanning import alike, changes, keep, replan, replan_in_turns
 from creekbed.core.turns import Turns, whole
 
 DAY = ((0.0, 480.0), (1440.0, 9000.0))
@@ -50,11 +56,11 @@ def test_in_turns_as_at_once(jobs: int, seed: int) -> None:
     """Every planner finds in turns what it finds at once, in at least a turn for each operation."""
     problem = bench(jobs, seed)
     size = sum(len(j.operations) for j in problem.jobs)
-    shown = first_plan(problem)
-    made, turns = in_turns(first_in_turns(problem))
+    shown = dispatch_plan(problem)
+    made, turns = in_turns(dispatch_in_turns(problem))
     assert made == shown and turns >= size / 2
-    made, turns = in_turns(replay_in_turns(problem, shown, passed=3.0))
-    assert made == replay(problem, shown, passed=3.0) and turns > 1
+    made, turns = in_turns(repair_schedule_in_turns(problem, shown, passed=3.0))
+    assert made == repair_schedule(problem, shown, passed=3.0) and turns > 1
     made, _ = in_turns(replan_in_turns(problem, shown, 3.0))
     assert made == replan(problem, shown, 3.0)
     step = shown.steps[-1]
@@ -64,21 +70,21 @@ def test_in_turns_as_at_once(jobs: int, seed: int) -> None:
 
 def test_what_is_left_half_way_spoils_nothing() -> None:
     problem = bench(10)
-    shown = first_plan(problem)
+    shown = dispatch_plan(problem)
     for leave_after in (1, 5, 40):
         work = replan_in_turns(problem, shown, 2.0)
         for _ in range(leave_after):
             next(work)
         work.close()
-    assert replan(problem, shown, 2.0) == replan(problem, first_plan(bench(10)), 2.0)
+    assert replan(problem, shown, 2.0) == replan(problem, dispatch_plan(bench(10)), 2.0)
 
 
 def test_an_answer_in_turns_is_never_worse_than_the_plan_there_is() -> None:
     problem = bench(12)
-    shown = first_plan(problem)
+    shown = dispatch_plan(problem)
     other = first_of_all(shown.steps[-1].job)(problem)
     made = whole(answer_in_turns(other, shown))
-    assert violations(other, made) == [] and made.cost(other) <= replay(other, shown).cost(other) + 1e-6
+    assert violations(other, made) == [] and made.cost(other) <= repair_schedule(other, shown).cost(other) + 1e-6
 
 
 # --- the plan that is kept -----------------------------------------------------------------------------------------
@@ -88,7 +94,7 @@ def test_an_answer_in_turns_is_never_worse_than_the_plan_there_is() -> None:
 @given(st.integers(3, 14), st.integers(0, 10**6), st.floats(0.0, 60.0))
 def test_what_is_kept_may_be_followed_and_is_the_plan_that_was_shown(jobs: int, seed: int, passed: float) -> None:
     problem = bench(jobs, seed)
-    shown = first_plan(problem)
+    shown = dispatch_plan(problem)
     done = {(s.job, s.operation) for s in shown.steps if s.end <= passed}
     left = tuple(
         replace(j, operations=tuple(o for o in j.operations if (j.key, o.key) not in done)) for j in problem.jobs
@@ -102,26 +108,26 @@ def test_what_is_kept_may_be_followed_and_is_the_plan_that_was_shown(jobs: int, 
 
 
 def test_nothing_is_kept_where_most_is_new_or_something_fails() -> None:
-    old = Job("old", (Operation("o", 10.0),), due=500.0)
+    old = PlanJob("old", (Operation("o", 10.0),), due=500.0)
     problem = Problem((old,), {"tub": 1}, DAY, people=(Person("A", DAY),))
-    shown = first_plan(problem)
-    one = Job("one", (Operation("o", 10.0),))
+    shown = dispatch_plan(problem)
+    one = PlanJob("one", (Operation("o", 10.0),))
     few = replace(problem, jobs=(old, one))
     kept = keep(few, shown)
     assert kept is not None and {s.job for s in kept.steps} == {"old", "one"}
-    many = replace(problem, jobs=(old, one, Job("two", (Operation("o", 10.0),))))
+    many = replace(problem, jobs=(old, one, PlanJob("two", (Operation("o", 10.0),))))
     assert keep(many, shown) is None
-    wet = Job(
+    wet = PlanJob(
         "wet",
         (Operation("in", 2, wait_min=10, wait_max=20, place="bath"), Operation("out", 2, ("in",), ends="in")),
     )
     shut = replace(problem, jobs=(old, replace(wet, operations=wet.operations[:1])), capacity={"bath": 0})
-    assert unplaced(first_plan(shut)) > 0 and keep(shut, shown) is None  # there is no bath: a plan must say so
+    assert unplaced(dispatch_plan(shut)) > 0 and keep(shut, shown) is None  # there is no bath: a plan must say so
 
 
 def test_alike_is_the_same_hands_at_the_same_time() -> None:
     problem = bench(6)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     assert alike(plan, plan)
     later = tuple(replace(s, start=s.start + 0.1, end=s.end + 0.1) for s in plan.steps)
     assert alike(plan, replace(plan, steps=later))
@@ -135,7 +141,7 @@ def test_alike_is_the_same_hands_at_the_same_time() -> None:
 
 def test_what_holds_one_operation_is_what_is_told_of_all() -> None:
     problem = bench(8)
-    plan = first_plan(problem)
+    plan = dispatch_plan(problem)
     every = holds(problem, plan)
     for job, operation in list(every)[::7]:
         assert hold_of(problem, plan, job, operation) == every[job, operation]

@@ -32,10 +32,16 @@ from creekbed.demo.seed import STOCK
 from creekbed.store.backup import back_up, copies_in, is_good
 from creekbed.store.damage import find
 from creekbed.store.photos import PhotoStore
-from creekbed.workshop import doing, gate, intake, lookover, own_values, people, photos, reeds, room, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.privacy import sweep_photos
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake, photos
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.cleaning import bench_reeds
+from creekbed.workshop.inspection import findings
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop import bench_capacity, own_values, staff
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.privacy import sweep_photos
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from ..conftest import MORNING, Hand
 from .faults import Faults
@@ -57,10 +63,10 @@ def actions() -> Iterator[tuple[str, Act]]:
     for item, amount, more in STOCK:
         yield f"stock {item}", lambda s, c, i=item, a=amount, m=more: stock.book_in_stock(s, i, a, **m)
     yield "boat", lambda s, c: intake.add_boat(s, "Friday boat", s.now + timedelta(hours=26))
-    yield "people", lambda s, c: people.add_worker(s, "TO 13-17", helper=True)
+    yield "people", lambda s, c: staff.add_worker(s, "TO 13-17", helper=True)
     yield "book in", lambda s, c: intake.book_in(s, "MH-0142", family="alto_saxophone", boat_id=1, came_from="R-041")
     yield "book in a violin", lambda s, c: intake.book_in(s, "MH-0300", family="violin", boat_id=1)
-    yield "in hand", lambda s, c: doing.take_up(s, 1, "contents")
+    yield "in hand", lambda s, c: job_steps.take_up(s, 1, "contents")
     yield "tick", lambda s, c: intake.tick_item(s, 1, "end_plug", "missing")
     yield "replace", lambda s, c: intake.replace_item(s, 1, "end_plug")
     yield "tick the rest", lambda s, c: intake.tick_rest(s, 1)
@@ -68,13 +74,13 @@ def actions() -> Iterator[tuple[str, Act]]:
     yield "photograph", lambda s, c: photos.add_photo(s, 1, picture())
     yield "undo", lambda s, c: s.undo()
     yield "photograph again", lambda s, c: photos.add_photo(s, 1, picture())
-    yield "reading", lambda s, c: lookover.record_reading(s, 1, "neck_cork", Reading(9.4, 0.1, "millimeter"))
+    yield "reading", lambda s, c: findings.record_reading(s, 1, "neck_cork", Reading(9.4, 0.1, "millimeter"))
     yield "own value", lambda s, c: own_values.set_value(
         s, ("family", "alto_saxophone", "step", "body_swab", "hands_min"), 4.0, "timed at our bench"
     )  # fmt: skip
-    yield "room", lambda s, c: room.change(s, {"tub": 3}, {})
+    yield "room", lambda s, c: bench_capacity.change(s, {"tub": 3}, {})
     yield "price", lambda s, c: stock.set_price(s, "strap_sax", 12.5)
-    yield "bench reed", lambda s, c: reeds.add_reed(s, "saxophone")
+    yield "bench reed", lambda s, c: bench_reeds.add_reed(s, "saxophone")
     yield "opened elsewhere", lambda s, c: Shop(s.folder, c).close()
     for n in range(10):
         yield f"next step {n}", _next_step
@@ -88,7 +94,7 @@ def actions() -> Iterator[tuple[str, Act]]:
     )  # fmt: skip
     for n in range(26):
         yield f"and on {n}", _next_step
-    yield "ready", lambda s, c: gate.make_ready(s, 1)
+    yield "ready", lambda s, c: release_check.make_ready(s, 1)
     yield "second copy", lambda s, c: back_up(s.folder, "daily", now=s.now + timedelta(hours=1))
 
 

@@ -24,7 +24,7 @@ def test_a_day_of_failed_writes_and_kills() -> None:
 def test_the_harness_would_notice_a_lost_action() -> None:
     """An action that is acknowledged before it is on disk fails the harness: it can fail."""
     code = (
-        "from creekbed.workshop import shop\n"
+        "from creekbed.workshop.shop import shop\n"
         "real = shop.Shop._commit\n"
         "def hasty(self, session, entry, act, moved):\n"
         "    done = shop.Done(entry.id, entry.action, entry.words, entry.tag)\n"

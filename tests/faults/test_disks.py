@@ -15,9 +15,11 @@ from creekbed.core.errors import StoreProblem
 from creekbed.store.backup import copies_in, is_good
 from creekbed.store.damage import find
 from creekbed.store.layout import BACKUPS
-from creekbed.workshop import own_values, photos, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import photos
+from creekbed.workshop.shop import own_values
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from ..conftest import MORNING, Hand
 from .day import entries_of, picture

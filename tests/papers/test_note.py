@@ -9,8 +9,9 @@ from creekbed.core.errors import Refused
 from creekbed.core.measure import Reading
 from creekbed.demo.devices import bridge_picture
 from creekbed.papers.note import note_pdf, note_text
-from creekbed.workshop import lookover, photos, specialist
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import photos
+from creekbed.workshop.inspection import findings, specialist
+from creekbed.workshop.shop.shop import Shop
 
 from ..conftest import Hand
 
@@ -19,8 +20,8 @@ from ..conftest import Hand
 def leaning(shop: Shop, hand: Hand, hired: object) -> int:
     hired("MH-0207", "violin", [{"check": "bridge_lean", "value": 1.2, "unit": "degree", "band": "amber", "words": ""}])  # type: ignore[operator]
     job = hand.book("MH-0207", "violin")
-    lookover.record_reading(shop, job, "bridge_lean", Reading(5.2, 0.4, "degree"))
-    lookover.record_choice(shop, job, "sound_post", "stands")
+    findings.record_reading(shop, job, "bridge_lean", Reading(5.2, 0.4, "degree"))
+    findings.record_choice(shop, job, "sound_post", "stands")
     photos.add_photo(shop, job, bridge_picture(), "check:bridge_lean")
     return job
 

@@ -15,10 +15,10 @@ import zxingcpp
 from creekbed.papers.export import export_csv, export_json
 from creekbed.papers.tag import tag_pdf
 from creekbed.store.files import write_whole
-from creekbed.workshop import gate
-from creekbed.workshop.scan import understand
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.whole import whole
+from creekbed.workshop.arrival.scan import understand
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop.export_rows import whole
+from creekbed.workshop.shop.shop import Shop
 
 from ..conftest import Hand
 
@@ -75,7 +75,7 @@ def test_the_same_facts_give_the_same_bytes() -> None:
 def test_creekbed_reads_its_own_tag(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "pack")
-    facts = gate.make_ready(shop, job)
+    facts = release_check.make_ready(shop, job)
     codes, _ = read_back(tag_pdf(facts))
     found = understand(shop, codes[0])
     assert (found.kind, found.key, found.job_id) == ("instrument", "MH-0142", job)

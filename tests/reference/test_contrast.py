@@ -3,7 +3,7 @@
 import pytest
 import wcag_contrast_ratio as wcag
 
-from creekbed.window.theme import DUSK, LIGHT, TEXT_PAIRS, Colours
+from creekbed.window.shared.theme import DUSK, LIGHT, TEXT_PAIRS, Colours
 
 
 def rgb(colour: str) -> tuple[float, float, float]:

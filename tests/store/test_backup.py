@@ -26,8 +26,8 @@ from creekbed.store.copies import all_copies, find, prune_aside, restore
 from creekbed.store.database import open_engine
 from creekbed.store.layout import ABOUT, ASIDE, BACKUPS, FILE
 from creekbed.store.presence import Presence
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 
 from ..conftest import MORNING
 

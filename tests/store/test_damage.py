@@ -19,12 +19,13 @@ from creekbed.store.damage import Damage, find
 from creekbed.store.journal import dump, replay
 from creekbed.store.layout import FILE
 from creekbed.store.tables import Entry
-from creekbed.workshop import intake, stock
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.health import examine, examine_beside, put_back
-from creekbed.workshop.records import read
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench.bench_records import read
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.integrity import examine, examine_beside, put_back
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from ..conftest import MORNING, Hand
 

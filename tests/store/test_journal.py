@@ -13,8 +13,12 @@ from sqlalchemy.exc import DBAPIError
 from creekbed.core.errors import CreekbedError, Refused
 from creekbed.store.journal import dump, invert, replay
 from creekbed.store.tables import Entry
-from creekbed.workshop import doing, gate, intake, lookover, stock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.inspection import findings
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from ..conftest import Hand
 
@@ -32,7 +36,7 @@ def replayed(shop: Shop) -> Any:
 def test_replay_of_a_whole_job_is_the_state(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "pack", pads={"G sharp": "sticks"}, mouthpiece="lime")
-    gate.make_ready(shop, job)
+    release_check.make_ready(shop, job)
     assert replayed(shop) == state_of(shop)
 
 
@@ -79,7 +83,7 @@ def test_a_refused_action_leaves_no_trace(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     before, entries = state_of(shop), len(shop.undoable(500))
     with pytest.raises(CreekbedError):
-        doing.finish_step(shop, job, "pack", closes=True, nothing_presses=True, latches_hold=True)
+        job_steps.finish_step(shop, job, "pack", closes=True, nothing_presses=True, latches_hold=True)
     with pytest.raises(CreekbedError):
         intake.replace_item(shop, job, "neck")
     assert state_of(shop) == before and len(shop.undoable(500)) == entries
@@ -164,9 +168,9 @@ def test_any_sequence_replays_to_the_state(shop: Shop, hand: Hand, actions: list
             elif what == "lift":
                 intake.set_quarantine(shop, job, "")
             elif what == "check":
-                lookover.record_places(shop, job, "pads", {"low B": "wet"} if n % 2 else {})
+                findings.record_places(shop, job, "pads", {"low B": "wet"} if n % 2 else {})
             elif what == "aside":
-                doing.put_aside(shop)
+                job_steps.put_aside(shop)
             elif what == "undo":
                 shop.undo()
             elif what == "stock":
@@ -174,9 +178,9 @@ def test_any_sequence_replays_to_the_state(shop: Shop, hand: Hand, actions: list
             else:
                 ready = next((s for s in view.open_steps if s.state == "ready"), None)
                 if ready is not None and what == "leave":
-                    doing.waive_step(shop, job, ready.step.key, "not today")
+                    job_steps.waive_step(shop, job, ready.step.key, "not today")
                 elif ready is not None:
-                    doing.take_up(shop, job, ready.step.key)
+                    job_steps.take_up(shop, job, ready.step.key)
                     hand.do(job, ready.step.key)
         except CreekbedError:
             pass

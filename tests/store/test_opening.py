@@ -19,9 +19,9 @@ from creekbed.store.copies import go_on_without, set_aside_empty
 from creekbed.store.database import open_engine
 from creekbed.store.layout import BACKUPS, FILE, WITNESS
 from creekbed.store.problems import CODES, WORDS, from_error
-from creekbed.store.witness import SLOT, Seen, Witness
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.store.witness import SLOT, Witness, WitnessedEntry
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 
 from ..conftest import MORNING
 
@@ -203,7 +203,7 @@ def test_a_torn_witness_is_not_believed(tmp_path_factory: pytest.TempPathFactory
     folder = tmp_path_factory.mktemp("witness")
     witness = Witness(folder)
     for n in (1, 2, 3):
-        witness.note(Seen(n, f"{n:064x}"))
+        witness.note(WitnessedEntry(n, f"{n:064x}"))
     content = bytearray(witness.path.read_bytes())
     content[at : at + len(rubbish)] = rubbish
     witness.path.write_bytes(bytes(content))
@@ -214,10 +214,10 @@ def test_a_torn_witness_is_not_believed(tmp_path_factory: pytest.TempPathFactory
 def test_a_witness_never_goes_back_by_itself(tmp_path: Path) -> None:
     witness = Witness(tmp_path)
     for n in (5, 3, 9, 8, 7):
-        witness.note(Seen(n, "a"))
-    assert witness.read() == Seen(9, "a")
-    witness.note(Seen(2, "b"), anew=True)
-    assert witness.read() == Seen(2, "b")
+        witness.note(WitnessedEntry(n, "a"))
+    assert witness.read() == WitnessedEntry(9, "a")
+    witness.note(WitnessedEntry(2, "b"), anew=True)
+    assert witness.read() == WitnessedEntry(2, "b")
 
 
 @pytest.mark.parametrize("umask", [0o000, 0o077, 0o777])

@@ -18,8 +18,8 @@ from creekbed.core.errors import BadInput, StoreProblem
 from creekbed.store.backup import back_up, mirror
 from creekbed.store.copies import find, restore
 from creekbed.store.photos import LARGEST_BYTES, LONGEST_SIDE, THUMB_SIDE, PhotoStore, clean
-from creekbed.workshop import intake, photos
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake, photos
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 

@@ -12,11 +12,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLineEdit, QPushButton, QWidget
 
 from creekbed.devices.simulated import SimulatedCaliper
-from creekbed.window import theme
-from creekbed.window.frame import Frame
-from creekbed.window.turns import at_rest
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.window.frame.frame import Frame
+from creekbed.window.shared import theme
+from creekbed.window.shared.turns import at_rest
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 
 
 @pytest.fixture(autouse=True)

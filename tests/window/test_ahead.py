@@ -13,11 +13,12 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-from creekbed.window import ahead
-from creekbed.window.frame import IDLE_S, PAGES, Frame
-from creekbed.window.memory import ALL_EVERY, OLD_EVERY, Tidying
-from creekbed.workshop import doing, intake
-from creekbed.workshop.shop import Shop
+from creekbed.window.frame import preloading
+from creekbed.window.frame.frame import IDLE_S, PAGES, Frame
+from creekbed.window.frame.garbage import ALL_EVERY, OLD_EVERY, Tidying
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 from .conftest import Driver, opened, rest
@@ -25,7 +26,7 @@ from .conftest import Driver, opened, rest
 
 @pytest.fixture
 def soon(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(ahead, "AFTER_MS", 0)
+    monkeypatch.setattr(preloading, "AFTER_MS", 0)
 
 
 def test_pages_are_made_before_they_are_wanted(qtbot: Any, shop: Shop, hand: Hand, soon: None) -> None:
@@ -135,7 +136,7 @@ def test_who_does_nothing_for_long_is_not_at_the_window(
     frame.go_home()
     assert not frame.idle
     now = time.monotonic() + IDLE_S + 1
-    monkeypatch.setattr("creekbed.window.frame.time.monotonic", lambda: now)
+    monkeypatch.setattr("creekbed.window.frame.frame.time.monotonic", lambda: now)
     assert frame.idle
     frame.open_stage("book_in")
     assert not frame.idle
@@ -219,7 +220,7 @@ def test_one_thing_after_another_before_the_plan_is_made(window: Frame, hand: Ha
     for item in shop.catalogue.families["violin"].item:
         window.do(lambda key=item.key: intake.tick_item(shop, job, key, "present"))  # type: ignore[misc]
     assert window.behind and len(window.records.job(job).lines) == len(shop.catalogue.families["violin"].item)
-    window.do(lambda: doing.finish_step(shop, job, "contents"))
+    window.do(lambda: job_steps.finish_step(shop, job, "contents"))
     rest(window)
     assert not window.behind and window.home.next.step.step.key != "contents"
     assert [v.tag for v in window.home.jobs] == [v.tag for v in window.records.views]

@@ -9,10 +9,11 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QListWidget
 
 from creekbed.window.drawings.paint import fitted
-from creekbed.window.frame import Frame
-from creekbed.workshop import intake, own_values
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.window.frame.frame import Frame
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.shop import own_values
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 
 from ..conftest import Hand
 from .conftest import Driver

@@ -13,17 +13,19 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 
 from creekbed.core.catalogue.load import shipped
-from creekbed.core.planning.model import Moved
-from creekbed.core.planning.thinking import think
-from creekbed.window import theme
-from creekbed.window.creek import Creek
-from creekbed.window.creek_picture import Scale, stone_path
-from creekbed.window.day_page import DayPage
-from creekbed.window.frame import Frame
-from creekbed.window.landings import Stone
-from creekbed.workshop import doing, intake, people
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.core.planning.model import DelayedStart
+from creekbed.core.planning.plan_request import answer_request
+from creekbed.window.frame.frame import Frame
+from creekbed.window.home.departures import Stone
+from creekbed.window.schedule.schedule_page import SchedulePage
+from creekbed.window.schedule.schedule_picture import TimeScale, stone_path
+from creekbed.window.schedule.schedule_widget import ScheduleView
+from creekbed.window.shared import theme
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.shop import staff
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import MORNING, Hand
 
 from .conftest import Driver, opened, rest, when_open
@@ -34,19 +36,19 @@ def day(drive: Callable[[str], Driver], hand: Hand, shop: Shop) -> Driver:
     """The page of the day, with four instruments and two people."""
     for n in range(4):
         hand.book(f"MH-01{n}0", family=("alto_saxophone", "violin")[n % 2])
-    people.add_worker(shop, "AB")
+    staff.add_worker(shop, "AB")
     driver = drive("mouse")
     driver.press("way_day")
     rest(driver.frame)
     return driver
 
 
-def page(driver: Driver) -> DayPage:
-    found: DayPage = driver.frame.page("day")
+def page(driver: Driver) -> SchedulePage:
+    found: SchedulePage = driver.frame.page("day")
     return found
 
 
-def middle(creek: Creek, n: int = 0, person: str = "IW") -> QPoint:
+def middle(creek: ScheduleView, n: int = 0, person: str = "IW") -> QPoint:
     """Where a stone of somebody's lies."""
     boxes = [box for box, run in creek.look().stones if run.person == person]
     return boxes[n].center().toPoint()
@@ -214,8 +216,8 @@ def test_what_a_thought_puts_off_is_said(day: Driver, shop: Shop) -> None:
     frame = day.frame
     task = shop.planner.task(frame.home.named, (), 0.1, person="IW")
     assert task is not None
-    thought, tag = think(task), frame.home.next.view.tag
-    moved = (Moved(tag, frame.home.next.step.step.key, 4.0, "boat"),)
+    thought, tag = answer_request(task), frame.home.next.view.tag
+    moved = (DelayedStart(tag, frame.home.next.step.step.key, 4.0, "boat"),)
     assert shop.planner.take(replace(thought, plan=replace(thought.plan, moved=moved)))
     frame.plan_in_turns()
     rest(frame)
@@ -274,7 +276,7 @@ def test_what_would_help_can_be_seen_beside_the_day(late: Driver) -> None:
 def test_help_that_is_out_of_date_is_not_tried(late: Driver, shop: Shop) -> None:
     found = page(late)
     see = next(b for b in found.acts.findChildren(QPushButton) if b.text().startswith("Try MH-090"))
-    people.add_worker(shop, "ZZ")
+    staff.add_worker(shop, "ZZ")
     late.frame.plan_in_turns()
     rest(late.frame)
     see.click()
@@ -328,7 +330,7 @@ def test_an_empty_bench_has_a_day_too(drive: Callable[[str], Driver]) -> None:
 
 def test_what_is_in_hand_cannot_be_dragged(day: Driver, hand: Hand, shop: Shop) -> None:
     job = day.frame.home.next.view.job.id
-    doing.take_up(shop, job, day.frame.home.next.step.step.key)
+    job_steps.take_up(shop, job, day.frame.home.next.step.step.key)
     rest(day.frame)
     found = page(day)
     found.creek.grab()
@@ -373,8 +375,8 @@ def test_thinking_while_people_work(qtbot: Any, shop: Shop, hand: Hand) -> None:
     assert frame.thinker is None
 
 
-def page_of(frame: Frame) -> DayPage:
-    found: DayPage = frame.page("day")
+def page_of(frame: Frame) -> SchedulePage:
+    found: SchedulePage = frame.page("day")
     return found
 
 
@@ -387,7 +389,7 @@ def page_of_home(frame: Frame) -> Any:
 
 def test_closed_time_is_folded() -> None:
     spans = [(MORNING, MORNING + timedelta(hours=3)), (MORNING + timedelta(hours=4), MORNING + timedelta(hours=8))]
-    scale = Scale.over(MORNING, spans, 5.0, 100.0, 1000.0)
+    scale = TimeScale.over(MORNING, spans, 5.0, 100.0, 1000.0)
     assert scale.x(MORNING) == 100.0 and scale.x(scale.end) == pytest.approx(1000.0)
     assert scale.x(scale.end + timedelta(days=3)) == 1000.0
     assert scale.end == MORNING + timedelta(hours=6)
@@ -399,8 +401,8 @@ def test_closed_time_is_folded() -> None:
     for hours in (0.5, 2.0, 4.5):
         at = MORNING + timedelta(hours=hours)
         assert abs(scale.at(scale.x(at)) - at) <= timedelta(minutes=5)
-    shut = Scale.over(MORNING, [(MORNING + timedelta(hours=20), MORNING + timedelta(hours=24))], 3.0, 0.0, 500.0)
-    assert shut.x(MORNING + timedelta(hours=20)) > 0 and Scale.over(MORNING, [], 3.0, 0.0, 500.0).x(MORNING) == 0.0
+    shut = TimeScale.over(MORNING, [(MORNING + timedelta(hours=20), MORNING + timedelta(hours=24))], 3.0, 0.0, 500.0)
+    assert shut.x(MORNING + timedelta(hours=20)) > 0 and TimeScale.over(MORNING, [], 3.0, 0.0, 500.0).x(MORNING) == 0.0
 
 
 def test_the_less_likely_the_more_corners() -> None:
@@ -414,7 +416,7 @@ def test_the_less_likely_the_more_corners() -> None:
 
 
 def test_room_and_hours_are_kept_from_the_page(day: Driver, shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
-    from creekbed.window.room_dialog import RoomDialog
+    from creekbed.window.shop.capacity_dialog import RoomDialog
 
     monkeypatch.setattr(type(shop), "catalogue_without_values", lambda self: shipped())
     seen: list[str] = []
@@ -429,7 +431,7 @@ def test_room_and_hours_are_kept_from_the_page(day: Driver, shop: Shop, monkeypa
         QTest.keyClick(dialog.counts["rack"], Qt.Key.Key_Tab)
         dialog.hours[5].setText("9-12")
         dialog.findChild(QPushButton, "gone_AB").click()
-        seen.append(" ".join(w.key for w in people.workers(shop)))
+        seen.append(" ".join(w.key for w in staff.workers(shop)))
         dialog.keep.click()
 
     when_open(RoomDialog, work)
@@ -458,7 +460,7 @@ def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: 
         frame.say("Mind the clock.", warn=True)
         frame.open_book_in()
         QApplication.processEvents()
-        doing.take_up(elsewhere, next(v.job.id for v in frame.home.jobs if v.tag == "MH-0777"), "contents")
+        job_steps.take_up(elsewhere, next(v.job.id for v in frame.home.jobs if v.tag == "MH-0777"), "contents")
         frame._tick()
         frame._tick()
         rest(frame)
@@ -497,7 +499,7 @@ def test_what_can_no_more_be_tried_is_left(day: Driver, shop: Shop) -> None:
     found._try(stays)
     rest(day.frame)
     assert found.then.isVisible()
-    people.remove_worker(shop, "AB")
+    staff.remove_worker(shop, "AB")
     day.frame.refresh()
     rest(day.frame)
     assert not found.then.isVisible() and found.trial is None

@@ -11,13 +11,13 @@ from PySide6.QtGui import QImage, QPainter
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
-from creekbed.window import theme
 from creekbed.window.drawings.case import open_case
 from creekbed.window.drawings.paint import LOOKS, fitted, inside, paint
 from creekbed.window.drawings.pen import HEIGHT, WIDTH
 from creekbed.window.drawings.registry import DRAWINGS, drawing
 from creekbed.window.drawings.signs import SIGNS, WORDS, sign
-from creekbed.window.picture import Picture
+from creekbed.window.shared import theme
+from creekbed.window.shared.instrument_picture import Picture
 
 CATALOGUE = shipped()
 FAMILIES = sorted(CATALOGUE.families)

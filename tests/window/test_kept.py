@@ -19,13 +19,13 @@ from creekbed.core.catalogue.own import OVERRIDES
 from creekbed.store.backup import back_up, copies_in
 from creekbed.store.layout import BACKUPS, FILE
 from creekbed.store.problems import problem
-from creekbed.window.dialogs import AskDialog
-from creekbed.window.frame import Frame
-from creekbed.window.upkeep import Upkeep
-from creekbed.window.widgets import PlainButton, tip
-from creekbed.workshop import intake, photos
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.window.frame.frame import Frame
+from creekbed.window.frame.upkeep import Upkeep
+from creekbed.window.shared.dialogs import AskDialog
+from creekbed.window.shared.widgets import PlainButton, tip
+from creekbed.workshop.arrival import intake, photos
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 
 from ..conftest import MORNING, Hand
 from ..core.test_own_files import OWN_FAMILY

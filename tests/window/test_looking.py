@@ -19,12 +19,13 @@ from creekbed.core.airtight.pads import closed_for
 from creekbed.demo.devices import LEAN_DEG, DemoDevices, bridge_picture, picture_points
 from creekbed.store.tables import Hire, Instrument
 from creekbed.window.drawings.paint import fitted
-from creekbed.window.frame import Frame
-from creekbed.workshop import intake, photos, placing
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.gate import open_findings
-from creekbed.workshop.shop import Shop
+from creekbed.window.frame.frame import Frame
+from creekbed.workshop.arrival import intake, photos
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.inspection import point_placing
+from creekbed.workshop.release.release_check import open_findings
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 
 from ..conftest import Hand
 from ..core.test_leak_fit import fall
@@ -478,7 +479,7 @@ def test_a_newcomer_finds_every_fault(qtbot: Any, demo_folder: Path, family: str
 def test_a_piece_comes_back_alone_and_the_thermometer_is_read(
     bench: Driver, hired: Any, hand: Hand, qtbot: Any, shop: Shop
 ) -> None:
-    from creekbed.window.dialogs import AskDialog
+    from creekbed.window.shared.dialogs import AskDialog
 
     hired("MH-0710", "violin")
     bench.frame.open_book_in("MH-0710")
@@ -498,7 +499,7 @@ def test_a_piece_comes_back_alone_and_the_thermometer_is_read(
 
 
 def test_drying_by_weight_in_the_window(bench: Driver, hand: Hand, clock: HandClock, shop: Shop) -> None:
-    from creekbed.window.dry_dialog import DryDialog
+    from creekbed.window.job.drying_dialog import DryDialog
 
     job = hand.book()
     hand.until(job, "body_air")
@@ -617,7 +618,7 @@ def test_points_placed_again_are_learned(bench: Driver, hand: Hand, qtbot: Any, 
         way.view_.place(x + (0.3 if n % 2 else -0.3), y)
     assert "your own 8 repeated placings" in way.trusted.text() and way.reading.u < once.u
     bench.press("check_main")
-    known = placing.placings_of(shop)
+    known = point_placing.placings_of(shop)
     assert known.free == 16 and known.u_px < 1.0
-    shop.set_setting(placing.SETTING, {shop.person: ["?", 3], "x": 5}, "spoilt")
-    assert placing.placings_of(shop).free == 0
+    shop.set_setting(point_placing.SETTING, {shop.person: ["?", 3], "x": 5}, "spoilt")
+    assert point_placing.placings_of(shop).free == 0

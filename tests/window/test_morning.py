@@ -16,13 +16,15 @@ import pytest
 from sqlalchemy import select
 
 from creekbed.core.errors import Refused
-from creekbed.core.planning.bound import _Pool, _Shape
+from creekbed.core.planning.lower_bounds import _Pool, _Shape
 from creekbed.store.tables import Job, Wait
-from creekbed.window.frame import Frame
-from creekbed.workshop import doing, gate, stock
-from creekbed.workshop.bench import HomeView
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.window.frame.frame import Frame
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_view import HomeView
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from .conftest import Driver, opened, rest
 from .test_whole_jobs import look_over_sound
@@ -61,10 +63,10 @@ class Play:
         now = self.clock.now()
         if self.doing is not None and self.busy_till is not None and now >= self.busy_till:
             try:
-                doing.finish_step(self.helper, *self.doing)
+                job_steps.finish_step(self.helper, *self.doing)
                 self.done += 1
             except Refused:
-                doing.put_aside(self.helper)
+                job_steps.put_aside(self.helper)
             self.doing = None
             self.frame.refresh()
             rest(self.frame)
@@ -73,7 +75,7 @@ class Play:
             start, end, _, _, job, key = queue.then[0]
             if start <= now + timedelta(seconds=20):
                 try:
-                    doing.take_up(self.helper, job, key)
+                    job_steps.take_up(self.helper, job, key)
                 except Refused:
                     return
                 self.doing, self.busy_till = (job, key), now + (end - start) * self.chance.lognormvariate(0.0, 0.25)
@@ -131,7 +133,7 @@ class Play:
             for name in ("closes", "nothing_presses", "latches_hold", "packed"):
                 driver.press(name)
             if view.tag not in {tag for tag, _, _ in self.home.blocked}:  # a part is missing: it is packed, not ready
-                gate.make_ready(self.shop, job)
+                release_check.make_ready(self.shop, job)
         else:
             driver.press("primary")
         self.done += 1

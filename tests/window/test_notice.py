@@ -9,8 +9,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from creekbed.window.frame import Frame
-from creekbed.window.notice import STAYS_S
+from creekbed.window.frame.frame import Frame
+from creekbed.window.frame.notice import STAYS_S
 from tests.conftest import Hand
 
 from .conftest import Driver, rest

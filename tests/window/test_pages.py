@@ -19,17 +19,23 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushB
 from creekbed.core.catalogue.load import shipped
 from creekbed.store.backup import back_up
 from creekbed.store.layout import FILE
-from creekbed.window import theme
-from creekbed.window.dialogs import AskDialog
-from creekbed.window.frame import Frame
-from creekbed.window.landings import Stone
-from creekbed.window.scanner import CODE
-from creekbed.window.times import clock_words, count_down, in_words
+from creekbed.window.frame.frame import Frame
+from creekbed.window.frame.wedge_scanner import CODE
+from creekbed.window.home.departures import Stone
+from creekbed.window.home.running_waits import VesselCard
+from creekbed.window.shared import theme
+from creekbed.window.shared.dialogs import AskDialog
+from creekbed.window.shared.times import clock_words, count_down, in_words
 from creekbed.window.tools.base import TOOLS
-from creekbed.window.vessels import VesselCard
-from creekbed.workshop import doing, gate, intake, lookover, schools, shelf, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.cleaning import shelf
+from creekbed.workshop.inspection import findings as inspection
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop import policies
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from ..conftest import MORNING, Hand
 from .conftest import Driver, rest
@@ -613,7 +619,7 @@ def test_the_settling_curve_stands_beside_the_retune(window: Frame, hand: Hand, 
     assert curve is not None and "cents flat" in curve.words.text()
     before = curve.words.text()
     clock.advance(minutes=13)
-    doing.finish_step(window.shop, job, "retune_1", cents="40 cents")
+    job_steps.finish_step(window.shop, job, "retune_1", cents="40 cents")
     assert curve.words.text() != before and "let it hang longer" in curve.words.text()
     other = hand.book("MH-0301", "violin")
     window.open_job(other, "steps")
@@ -682,7 +688,7 @@ def test_a_new_look_over_during_the_job_adds_steps(window: Frame, hand: Hand, sh
     hand.until(job, "look")
     assert hand.view(job).step("pads_blot") is None
     window.open_job(job, "steps")
-    lookover.record_places(shop, job, "pads", {"low B": "wet"})
+    inspection.record_places(shop, job, "pads", {"low B": "wet"})
     keys = [
         window.page("job").steps.list.item(n).data(Qt.ItemDataRole.UserRole)
         for n in range(window.page("job").steps.list.count())
@@ -874,7 +880,7 @@ def test_locked_in_the_middle_of_the_day(window: Frame, hand: Hand, shop: Shop) 
 def test_working_on_what_was_undone_elsewhere(window: Frame, hand: Hand, shop: Shop) -> None:
     job = hand.book()
     shop.undo()
-    assert not window.do(lambda: doing.take_up(shop, job, "contents"))
+    assert not window.do(lambda: job_steps.take_up(shop, job, "contents"))
     assert "finished or was undone" in window.words.text()
 
 
@@ -903,7 +909,7 @@ def test_a_price_for_the_bill(drive: Callable[[str], Driver], shop: Shop) -> Non
 
 def test_a_group_asks_for_another_school(drive: Callable[[str], Driver]) -> None:
     driver = drive("mouse")
-    schools.ask(driver.frame.shop, "Netloft fiddles", "bow_loosening", "turns")
+    policies.ask(driver.frame.shop, "Netloft fiddles", "bow_loosening", "turns")
     driver.press("way_house")
     page = driver.frame.page("house")
     page.group = "violin"
@@ -914,14 +920,14 @@ def test_a_group_asks_for_another_school(drive: Callable[[str], Driver]) -> None
     assert "cleaning_cloth" not in page.cards and driver.find("bow_loosening_turns").isChecked()
     driver.press("bow_loosening_touch")
     driver.press("choose_it")
-    assert schools.asks(driver.frame.shop) == {"Netloft fiddles": {"bow_loosening": "touch"}}
-    assert schools.chosen(driver.frame.shop)["bow_loosening"] == "hairs"
+    assert policies.asks(driver.frame.shop) == {"Netloft fiddles": {"bow_loosening": "touch"}}
+    assert policies.chosen(driver.frame.shop)["bow_loosening"] == "hairs"
     answer("Aunt Ada, violin")
     page._whose_chosen(whose.findText("somebody else asks …"))
     assert page.who == "Aunt Ada, violin"
     driver.press("bow_loosening_turns")
     driver.press("choose_it")
-    assert schools.asks(driver.frame.shop)["Aunt Ada, violin"] == {"bow_loosening": "turns"}
+    assert policies.asks(driver.frame.shop)["Aunt Ada, violin"] == {"bow_loosening": "turns"}
 
 
 def test_what_does_not_belong_in_a_case(drive: Callable[[str], Driver], hand: Hand) -> None:
@@ -933,7 +939,7 @@ def test_what_does_not_belong_in_a_case(drive: Callable[[str], Driver], hand: Ha
     assert hand.view(job).surplus == ("a mitten and two coins",)
     assert "a mitten and two coins" in driver.frame.page("job").case.surplus.text()
     hand.until(job, "pack")
-    facts = gate.make_ready(driver.frame.shop, job)
+    facts = release_check.make_ready(driver.frame.shop, job)
     assert facts["surplus"] == ["a mitten and two coins"]
 
 

@@ -18,8 +18,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 from creekbed.demo.folder import demo_clock
 from creekbed.window import theme
-from creekbed.window.frame import Frame
-from creekbed.workshop.shop import Shop
+from creekbed.window.frame.frame import Frame
+from creekbed.workshop.shop.shop import Shop
 
 folder, picture = Path(sys.argv[1]), sys.argv[2]
 app = QApplication([])

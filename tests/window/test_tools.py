@@ -13,11 +13,13 @@ import zxingcpp
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from creekbed.demo.devices import DemoDevices
-from creekbed.window.frame import Frame
+from creekbed.window.frame.frame import Frame
 from creekbed.window.tools.base import TOOLS
-from creekbed.workshop import air_log, cloths, products, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.cleaning import cloths, products
+from creekbed.workshop.shop import room_climate
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from ..conftest import Hand
 from .conftest import Driver, opened
@@ -375,9 +377,9 @@ def test_the_storage_room_by_file_hand_and_devices(
     path = tmp_path / "logger.csv"
     path.write_text("time,celsius,humidity_pct\n" + "\n".join(lines), encoding="utf-8")
     page.take_file(path)
-    assert page.risk.text() == "Mould grows in this" and len(air_log.air_log(shop).at) == 80
+    assert page.risk.text() == "Mould grows in this" and len(room_climate.air_log(shop).at) == 80
     page.take_file(path)
-    assert len(air_log.air_log(shop).at) == 80  # nothing twice
+    assert len(room_climate.air_log(shop).at) == 80  # nothing twice
     driver.type("room_c", "19 °C")
     driver.type("room_rh", "150 %")
     driver.press("room_note")
@@ -386,10 +388,10 @@ def test_the_storage_room_by_file_hand_and_devices(
     driver.press("room_note")
     driver.pass_time(minutes=5)
     driver.press("room_ask")
-    qtbot.waitUntil(lambda: len(air_log.air_log(shop).at) == 82)
+    qtbot.waitUntil(lambda: len(room_climate.air_log(shop).at) == 82)
     driver.pass_time(minutes=70)
     driver.frame._note_air()
-    qtbot.waitUntil(lambda: len(air_log.air_log(shop).at) == 83)
+    qtbot.waitUntil(lambda: len(room_climate.air_log(shop).at) == 83)
     driver.frame._note_air()
     assert driver.frame._airing is None  # not again within the hour
 
@@ -408,7 +410,7 @@ def test_files_that_are_no_log(driver: Driver, shop: Shop, tmp_path: Path, text:
     path.write_text(text, encoding="utf-8")
     driver.frame.open_tool("room")
     driver.frame.page("room").take_file(path)
-    assert words in driver.frame.words.text() and not air_log.air_log(shop).at
+    assert words in driver.frame.words.text() and not room_climate.air_log(shop).at
 
 
 def test_reeds_are_played_cleaned_and_called(driver: Driver, shop: Shop) -> None:

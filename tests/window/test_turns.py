@@ -10,16 +10,18 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QApplication
 
 from creekbed.core.errors import BadInput, CreekbedError
-from creekbed.core.planning.stability import alike
+from creekbed.core.planning.replanning import alike
 from creekbed.core.turns import Turns, whole
-from creekbed.window import turns
-from creekbed.window.frame import Frame
-from creekbed.window.turns import InTurns
-from creekbed.workshop import doing, locks, people
-from creekbed.workshop.bench import home, plan_in_turns
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.records import read
-from creekbed.workshop.shop import Shop
+from creekbed.window.frame.frame import Frame
+from creekbed.window.shared import turns
+from creekbed.window.shared.turns import InTurns
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_records import read
+from creekbed.workshop.bench.bench_view import home, plan_in_turns
+from creekbed.workshop.planning import fixed_starts
+from creekbed.workshop.shop import staff
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 from .conftest import Driver, opened, rest
@@ -133,7 +135,7 @@ def test_an_action_goes_before_a_plan_that_is_being_made(window: Frame, hand: Ha
     window.plan_in_turns()
     following = window.home.next
     assert window.planning.busy and following is not None
-    window.do(lambda: doing.take_up(window.shop, following.view.job.id, following.step.step.key))
+    window.do(lambda: job_steps.take_up(window.shop, following.view.job.id, following.step.step.key))
     assert window.behind and window.records.in_hand_of("IW") is not None  # known at once
     rest(window)
     assert not window.behind and window.home.next.in_hand and window.home.plan.of("IW")[0].job == following.view.tag
@@ -146,7 +148,7 @@ def test_at_once_the_plan_is_kept_then_a_better_one_is_looked_for(window: Frame,
     rest(window)
     alone = window.home.plan
     assert not shop.planner.hasty and {s.person for s in alone.steps} == {"IW"}
-    people.add_worker(shop, "AB")
+    staff.add_worker(shop, "AB")
     assert window.behind and window.home.plan is alone  # the picture is whole, and of the plan there was
     while window.behind:
         QApplication.processEvents()
@@ -171,7 +173,7 @@ def test_a_plan_that_is_as_good_is_not_drawn_again(window: Frame, hand: Hand, mo
         yield from show(page)
 
     monkeypatch.setattr(type(window.page("home")), "show_in_turns", counted)
-    window.do(lambda: doing.take_up(window.shop, job, "contents"))
+    window.do(lambda: job_steps.take_up(window.shop, job, "contents"))
     rest(window)
     assert drawn == [1]
 
@@ -198,7 +200,7 @@ def test_thinking_begins_when_the_plan_is_settled(qtbot: Any, shop: Shop, hand: 
     frame = opened(qtbot, Frame(lambda: shop, thinking=True))
     rest(frame)
     frame.thinker.close()
-    people.add_worker(shop, "AB")
+    staff.add_worker(shop, "AB")
     while frame.behind:
         QApplication.processEvents()
     assert shop.planner.hasty and not frame.thinker.thinking  # it would think about a plan that was kept only
@@ -242,7 +244,7 @@ def test_another_page_is_left_as_it_is_when_thinking_comes_to_something(drive: C
 def test_two_windows_show_one_plan(qtbot: Any, window: Frame, hand: Hand, shop: Shop, clock: HandClock) -> None:
     for n in range(6):
         hand.book(f"MH-01{n}0", family=("oboe", "violin", "acoustic_guitar")[n % 3])
-    people.add_worker(shop, "AB")
+    staff.add_worker(shop, "AB")
     rest(window)
     elsewhere = Shop(shop.folder, clock, person="AB", catalogue=shop.catalogue)
     second = opened(qtbot, Frame(lambda: elsewhere))
@@ -262,9 +264,9 @@ def test_two_windows_show_one_plan(qtbot: Any, window: Frame, hand: Hand, shop: 
     assert agree()
     last = window.home.plan.of("IW")[-1].job
     job = next(v.job.id for v in window.home.jobs if v.tag == last)
-    window.do(lambda: locks.lock(shop, job, "contents", "IW", shop.now))
+    window.do(lambda: fixed_starts.lock(shop, job, "contents", "IW", shop.now))
     rest(window)
-    window.do(lambda: locks.unlock(shop, job, "contents"))
+    window.do(lambda: fixed_starts.unlock(shop, job, "contents"))
     rest(window)
     assert not agree()
     for _ in range(3):

@@ -11,9 +11,9 @@ import zxingcpp
 
 from creekbed.core.units import show
 from creekbed.store.tables import Job
-from creekbed.workshop import stock
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import StepView
+from creekbed.workshop.bench.job_view import StepView
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from .conftest import Driver, rest
 

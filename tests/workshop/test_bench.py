@@ -9,12 +9,16 @@ import pytest
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.tables import Wait
-from creekbed.workshop import doing, gate, intake, schools, stock
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock, SystemClock, moved_by
-from creekbed.workshop.history import history
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.whatif import help_for
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.inspection.history import history
+from creekbed.workshop.planning.remedies import help_for
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop import policies
+from creekbed.workshop.shop.clock import HandClock, SystemClock, moved_by
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from ..conftest import MORNING, Hand
 
@@ -54,12 +58,12 @@ def test_the_plan_follows_every_event(shop: Shop, hand: Hand) -> None:
 
 def test_what_is_in_hand_stays_until_done_or_put_aside(shop: Shop, hand: Hand, clock: HandClock) -> None:
     calm = hand.book("MH-0142", boat_id=intake.add_boat(shop, "Tuesday boat", clock.now() + timedelta(days=5)))
-    doing.take_up(shop, calm, "contents")
+    job_steps.take_up(shop, calm, "contents")
     hand.book("MH-0150", boat_id=intake.add_boat(shop, "Noon", clock.now() + timedelta(hours=1)))
     following = home(shop).next
     assert following is not None and following.in_hand and following.view.tag == "MH-0142"
     assert following.why == "It is in your hands."
-    doing.put_aside(shop)
+    job_steps.put_aside(shop)
     following = home(shop).next
     assert following is not None and following.view.tag == "MH-0150"
 
@@ -87,7 +91,7 @@ def test_pools_count_stages_and_who_waits_for_hands(shop: Shop, hand: Hand) -> N
 def test_ready_ones_are_aboard(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "pack")
-    gate.make_ready(shop, job)
+    release_check.make_ready(shop, job)
     landing = home(shop).landings[0]
     assert landing.will_make_it == 1 and landing.aboard[0].ready
     assert {p.stage: p.count for p in home(shop).pools}["ready"] == 1
@@ -178,21 +182,21 @@ def test_history_of_nobody(shop: Shop) -> None:
 
 def test_a_school_counts_for_future_jobs_only(shop: Shop, hand: Hand) -> None:
     before = hand.book("MH-0142")
-    assert schools.effect(shop, "sax_body_pulls", "one").difference.minutes == pytest.approx(-1.6)
-    schools.choose_school(shop, "sax_body_pulls", "one")
+    assert policies.effect(shop, "sax_body_pulls", "one").difference.minutes == pytest.approx(-1.6)
+    policies.choose_school(shop, "sax_body_pulls", "one")
     after = hand.book("MH-0150")
     assert "2 slow pulls" in hand.view(before).step("body_swab").step.what  # type: ignore[union-attr]
     assert "1 slow pull" in hand.view(after).step("body_swab").step.what  # type: ignore[union-attr]
-    schools.choose_school(shop, "sax_body_pulls", "by_hours")
-    assert schools.chosen(shop)["sax_body_pulls"] == "by_hours"
+    policies.choose_school(shop, "sax_body_pulls", "by_hours")
+    assert policies.chosen(shop)["sax_body_pulls"] == "by_hours"
     shop.undo()
-    assert schools.chosen(shop)["sax_body_pulls"] == "one"
+    assert policies.chosen(shop)["sax_body_pulls"] == "one"
 
 
 def test_no_such_school(shop: Shop) -> None:
     for topic, choice in (("sax_body_pulls", "nine"), ("tea", "milk_first")):
         with pytest.raises(BadInput):
-            schools.choose_school(shop, topic, choice)
+            policies.choose_school(shop, topic, choice)
 
 
 # --- stock ----------------------------------------------------------------------------------------------------------
@@ -265,7 +269,7 @@ def test_a_clock_that_is_set_does_not_stretch_waits(shop: Shop, hand: Hand, cloc
     assert wait_left(hand, job) == pytest.approx(6 * 60, abs=1)
     assert shop.look_at_clock() == ""
     clock.advance(minutes=6)
-    doing.finish_step(shop, job, "rinse")
+    job_steps.finish_step(shop, job, "rinse")
 
 
 def test_moving_the_clock_cannot_be_undone_by_hand(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -286,7 +290,7 @@ def test_undo_of_a_step_after_the_clock_was_moved(shop: Shop, hand: Hand, clock:
     clock.advance(minutes=1)
     hand.do(job, "disinfect")
     clock.advance(minutes=1)
-    doing.dried(shop, hand.view(job).waits[0].id)
+    job_steps.dried(shop, hand.view(job).waits[0].id)
     clock.step(hours=1)
     with pytest.raises(Refused, match="the clock was set since"):
         shop.undo()  # the minute that it was wet would become an hour
@@ -361,7 +365,7 @@ def test_settings(shop: Shop) -> None:
 
 
 def test_a_teacher_may_ask_for_another_school(shop: Shop, hand: Hand) -> None:
-    schools.ask(shop, "Netloft fiddles", "bow_loosening", "turns")
+    policies.ask(shop, "Netloft fiddles", "bow_loosening", "turns")
     theirs = hand.book("MH-0300", "violin", next_group="Netloft fiddles")
     others = hand.book("MH-0310", "violin", next_group="Boatyard strings")
     step = hand.view(theirs).step("after_bow")
@@ -370,18 +374,18 @@ def test_a_teacher_may_ask_for_another_school(shop: Shop, hand: Hand) -> None:
     plain = hand.view(others).step("after_bow")
     assert plain is not None and "asks" not in plain.step.school and "few hairs" in plain.step.what
     hand.until(theirs, "pack")
-    facts = gate.make_ready(shop, theirs)
+    facts = release_check.make_ready(shop, theirs)
     assert any("as Netloft fiddles asks" in s for s in facts["schools"])
-    schools.ask(shop, "Netloft fiddles", "bow_loosening", "")
-    assert schools.asks(shop) == {} and "asks" in hand.view(theirs).step("after_bow").step.school  # type: ignore[union-attr]
+    policies.ask(shop, "Netloft fiddles", "bow_loosening", "")
+    assert policies.asks(shop) == {} and "asks" in hand.view(theirs).step("after_bow").step.school  # type: ignore[union-attr]
 
 
 def test_hygiene_is_the_house_rule_for_everybody(shop: Shop) -> None:
     for topic in ("sanitising", "mouthpiece_wash", "reed_cleaning", "case_lid", "minor_adjust"):
         with pytest.raises(Refused, match="hygiene, chemistry or safety"):
-            schools.ask(shop, "Netloft fiddles", topic, shop.catalogue.topics[topic].choice[-1].key)
+            policies.ask(shop, "Netloft fiddles", topic, shop.catalogue.topics[topic].choice[-1].key)
     with pytest.raises(BadInput, match="Nobody is named"):
-        schools.ask(shop, "  ", "bow_loosening", "turns")
+        policies.ask(shop, "  ", "bow_loosening", "turns")
     with pytest.raises(BadInput, match="does not exist"):
-        schools.ask(shop, "Netloft fiddles", "no_such_topic", "turns")
-    assert schools.asks(shop) == {}
+        policies.ask(shop, "Netloft fiddles", "no_such_topic", "turns")
+    assert policies.asks(shop) == {}

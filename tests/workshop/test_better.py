@@ -9,16 +9,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.engine import improve
-from creekbed.core.planning.explain import gap_words
-from creekbed.core.planning.first import first_plan
-from creekbed.core.planning.laying import Bench
+from creekbed.core.planning.dispatch import dispatch_plan
 from creekbed.core.planning.model import Problem, Weights
-from creekbed.core.planning.orders import lay_in_order
-from creekbed.workshop.better import better_plan
-from creekbed.workshop.problem import WEIGHTS
-from creekbed.workshop.shop import Shop
+from creekbed.core.planning.optimiser import improve
+from creekbed.core.planning.permutation_search import schedule_in_order
+from creekbed.core.planning.plan_checker import violations
+from creekbed.core.planning.plan_words import gap_words
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.workshop.planning.better_plan import better_plan
+from creekbed.workshop.planning.planning_input import WEIGHTS
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 from tests.core.test_engine import benches
 
@@ -56,10 +56,10 @@ def test_how_much_better(cost: float, bound: float, late: float, words: str) -> 
 @given(benches(), st.randoms(use_true_random=False))
 def test_a_plan_that_is_less_late_is_always_the_better_one(problem: Problem, chance: random.Random) -> None:
     asked = replace(problem, weights=WEIGHTS)
-    laid = Bench(asked)
+    laid = ScheduleBuilder(asked)
     order = list(range(len(laid.jobs)))
     chance.shuffle(order)
-    one, other = first_plan(asked), lay_in_order(laid, order)
+    one, other = dispatch_plan(asked), schedule_in_order(laid, order)
     less = other.weighted_tardiness(asked) - one.weighted_tardiness(asked)
     if abs(less) >= 1.0:
         assert (other.cost(asked) > one.cost(asked)) == (less > 0)
@@ -69,7 +69,7 @@ def test_a_plan_that_is_less_late_is_always_the_better_one(problem: Problem, cha
 @given(benches())
 def test_nothing_is_later_for_something_else_to_be_sooner(problem: Problem) -> None:
     asked = replace(problem, weights=WEIGHTS)
-    plan = first_plan(asked)
+    plan = dispatch_plan(asked)
     if any(f.finish is None for f in plan.forecasts.values()) or plan.broken:
         return
     found = improve(asked, plan, 0.5)

@@ -9,8 +9,8 @@ from sqlalchemy import select
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.tables import Wait
-from creekbed.workshop import drying
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.cleaning import drying
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 

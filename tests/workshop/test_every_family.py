@@ -13,9 +13,13 @@ from sqlalchemy import text
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.errors import BadData, BadInput, Refused, StoreProblem
 from creekbed.store.tables import Job
-from creekbed.workshop import doing, gate, lookover, own_values, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.inspection import findings as inspection
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop import own_values
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 from tests.conftest import Hand
 
 FAMILIES = list(shipped().families)
@@ -34,9 +38,9 @@ def demo(demo_folder: Path) -> Iterator[Hand]:
 def test_from_book_in_to_ready(demo: Hand, family: str) -> None:
     job = demo.book("MH-0999", family)
     demo.until(job, "pack")
-    facts = gate.make_ready(demo.shop, job)
+    facts = release_check.make_ready(demo.shop, job)
     kind = demo.shop.catalogue.families[family]
-    mouth = {p.key for p in kind.part} & set(gate.MOUTH_PARTS)
+    mouth = {p.key for p in kind.part} & set(release_check.MOUTH_PARTS)
     assert bool(facts["disinfected_at"]) == bool(mouth)
     assert facts["family"] == kind.name
     with demo.shop.reading() as session:
@@ -59,19 +63,19 @@ def test_with_what_the_bench_can_mend(demo: Hand, family: str) -> None:
             found[check.key] = check.bands.amber_from - 6 * check.u
     job = demo.book("MH-0998", family)
     demo.until(job, "pack", **found)
-    gate.make_ready(demo.shop, job)
+    release_check.make_ready(demo.shop, job)
 
 
 def test_a_chin_rest_that_nobody_may_touch_stays_a_finding(demo: Hand) -> None:
-    from creekbed.workshop import schools
+    from creekbed.workshop.shop import policies
 
-    schools.choose_school(demo.shop, "minor_adjust", "nobody")
+    policies.choose_school(demo.shop, "minor_adjust", "nobody")
     job = demo.book("MH-0997", "violin")
     demo.until(job, "pack", chin_rest="moves")
     with pytest.raises(Refused, match="chin rest"):
-        gate.make_ready(demo.shop, job)
-    lookover.close_finding(demo.shop, job, "chin_rest", "tightened by the luthier")
-    gate.make_ready(demo.shop, job)
+        release_check.make_ready(demo.shop, job)
+    inspection.close_finding(demo.shop, job, "chin_rest", "tightened by the luthier")
+    release_check.make_ready(demo.shop, job)
 
 
 def test_what_was_done_lately_is_not_done_again(demo: Hand) -> None:
@@ -79,7 +83,7 @@ def test_what_was_done_lately_is_not_done_again(demo: Hand) -> None:
     job = demo.book("MH-0996", "acoustic_guitar")
     assert demo.view(job).step("polish") is not None
     demo.until(job, "pack")
-    gate.make_ready(demo.shop, job)
+    release_check.make_ready(demo.shop, job)
     demo.clock.advance(minutes=60 * 24 * 30)
     again = demo.book("MH-0996", "acoustic_guitar", boat_id=None)
     assert demo.view(again).step("polish") is None
@@ -114,13 +118,13 @@ def test_what_it_is_made_of_counts(demo: Hand) -> None:
 def test_one_failed_test_of_several_blocks(demo: Hand) -> None:
     job = demo.book("MH-0989", "trumpet")
     demo.until(job, "together")
-    doing.fail_test(demo.shop, job, "blow_through", "no air with valve 2 down")
+    job_steps.fail_test(demo.shop, job, "blow_through", "no air with valve 2 down")
     assert demo.view(job).findings["blow_through"].reason.startswith("Blow through:")
     demo.until(job, "pack")
     with pytest.raises(Refused, match="blow through: specialist"):
-        gate.make_ready(demo.shop, job)
-    lookover.close_finding(demo.shop, job, "blow_through", "valves 2 and 3 changed places")
-    gate.make_ready(demo.shop, job)
+        release_check.make_ready(demo.shop, job)
+    inspection.close_finding(demo.shop, job, "blow_through", "valves 2 and 3 changed places")
+    release_check.make_ready(demo.shop, job)
 
 
 # --- own values -----------------------------------------------------------------------------------------------------

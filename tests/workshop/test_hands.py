@@ -5,17 +5,17 @@ from __future__ import annotations
 from datetime import timedelta
 
 from creekbed.store.tables import Setting
-from creekbed.workshop import hands
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.cleaning import hand_washing
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 
 def words(shop: Shop, hand: Hand, job: int, key: str) -> str:
     step = hand.view(job).step(key)
     assert step is not None
-    return hands.hands_words(shop, home(shop).jobs, step)
+    return hand_washing.hands_words(shop, home(shop).jobs, step)
 
 
 def test_dirty_work_on_another_instrument_asks_for_clean_hands(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -29,7 +29,7 @@ def test_dirty_work_on_another_instrument_asks_for_clean_hands(shop: Shop, hand:
     shop.person = "TH"
     assert words(shop, hand, clean, "cloths_swap") == "", "other hands were not on it"
     shop.person = "IW"
-    hands.washed(shop)
+    hand_washing.washed(shop)
     assert words(shop, hand, clean, "cloths_swap") == ""
     clock.advance(minutes=5)
     hand.until(other, "body_swab")
@@ -44,17 +44,17 @@ def test_work_that_was_left_out_dirties_nothing(shop: Shop, hand: Hand) -> None:
     view = hand.view(job)
     looked = view.step("look")
     assert looked is not None and looked.work is not None
-    assert hands.dirty_from([view], "IW", None) == view.tag
-    assert hands.dirty_from([view], "IW", looked.work.at + timedelta(seconds=1)) == ""
+    assert hand_washing.dirty_from([view], "IW", None) == view.tag
+    assert hand_washing.dirty_from([view], "IW", looked.work.at + timedelta(seconds=1)) == ""
     for step in view.steps:
         if step.work is not None:
             step.work.state = "waived"
-    assert hands.dirty_from([view], "IW", None) == ""
+    assert hand_washing.dirty_from([view], "IW", None) == ""
 
 
 def test_a_time_that_cannot_be_read_is_passed_by(shop: Shop) -> None:
     with shop.noting() as session:
-        session.add(Setting(key=hands.SETTING, value={"v": {"IW": "soon", "TH": 3}}))
-    assert hands.last_washed(shop, "IW") is None
-    hands.washed(shop)
-    assert hands.last_washed(shop, "IW") == shop.now
+        session.add(Setting(key=hand_washing.SETTING, value={"v": {"IW": "soon", "TH": 3}}))
+    assert hand_washing.last_washed(shop, "IW") is None
+    hand_washing.washed(shop)
+    assert hand_washing.last_washed(shop, "IW") == shop.now

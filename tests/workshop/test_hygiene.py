@@ -13,12 +13,14 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import LAST_CALL, contact_at
 from creekbed.papers.tag import tag_lines
 from creekbed.store.tables import Wait
-from creekbed.workshop import air_log, batch, doing, drying, trays
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.gate import disinfection_words, disinfections, gate, tag_facts
-from creekbed.workshop.history import history
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.bench import batch, job_steps
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.cleaning import drying, trays
+from creekbed.workshop.inspection.history import history
+from creekbed.workshop.release.release_check import disinfection_words, disinfections, release_check, tag_facts
+from creekbed.workshop.shop import room_climate
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import MORNING, Hand
 
 
@@ -32,9 +34,9 @@ def test_what_was_disinfected_is_on_record(shop: Shop, clock: HandClock, hand: H
     hand.until(job, "disinfect", mouthpiece="sound")
     wait = running(shop, "contact")
     clock.advance(minutes=4)
-    doing.dried(shop, wait.id)
+    job_steps.dried(shop, wait.id)
     clock.advance(minutes=1)
-    doing.rewet(shop, wait.id)
+    job_steps.rewet(shop, wait.id)
     began = clock.now()
     clock.advance(minutes=11)
     hand.do(job, "rinse")
@@ -94,10 +96,10 @@ def test_dry_by_weight_decides_over_time(shop: Shop, clock: HandClock, hand: Han
     clock.advance(minutes=30)  # its time is over, its weighings do not say that it is dry
     view = hand.view(job)
     assert any(w.id == wait.id and w.damp for w in view.waits) or drying.drying_of(shop, wait.id).fit is None
-    dry = next(line for line in gate(view) if line.key == "dry")
+    dry = next(line for line in release_check(view) if line.key == "dry")
     assert not dry.holds and "by weight not dry yet" in dry.words
-    doing.end_early(shop, wait.id, "felt dry, warm room")
-    assert next(line for line in gate(hand.view(job)) if line.key == "dry").holds
+    job_steps.end_early(shop, wait.id, "felt dry, warm room")
+    assert next(line for line in release_check(hand.view(job)) if line.key == "dry").holds
 
 
 # --- trays and batches ----------------------------------------------------------------------------------------------
@@ -155,19 +157,19 @@ def test_a_batch_that_cannot_go_on_says_where_it_stopped(shop: Shop, hand: Hand)
 
 
 def test_a_log_is_kept_by_the_minute(shop: Shop, clock: HandClock) -> None:
-    assert air_log.air_now(shop) is None and air_log.last_air(shop) is None
-    air_log.log_air(shop, 18.0, 0.5)
-    air_log.log_air(shop, 18.5, 0.52)
-    log = air_log.air_log(shop)
+    assert room_climate.air_now(shop) is None and room_climate.last_air(shop) is None
+    room_climate.log_air(shop, 18.0, 0.5)
+    room_climate.log_air(shop, 18.5, 0.52)
+    log = room_climate.air_log(shop)
     assert len(log.at) == 1 and log.celsius == (18.5,) and log.found is None
     clock.advance(hours=2)
-    air_log.log_air(shop, 19.0, 0.5)
-    assert air_log.air_now(shop) == (19.0, 0.5) and air_log.air_log(shop).found is not None
+    room_climate.log_air(shop, 19.0, 0.5)
+    assert room_climate.air_now(shop) == (19.0, 0.5) and room_climate.air_log(shop).found is not None
     clock.advance(hours=20)
-    assert air_log.air_now(shop) is None  # too old to speak of now
+    assert room_climate.air_now(shop) is None  # too old to speak of now
     for c, h in ((99.0, 0.5), (18.0, 1.5)):
         with pytest.raises(BadInput):
-            air_log.log_air(shop, c, h)
+            room_climate.log_air(shop, c, h)
 
 
 def test_a_file_that_is_none(shop: Shop, tmp_path: Path) -> None:
@@ -175,9 +177,9 @@ def test_a_file_that_is_none(shop: Shop, tmp_path: Path) -> None:
         path = tmp_path / name
         path.write_bytes(content)
         with pytest.raises(BadInput):
-            air_log.import_air(shop, path)
+            room_climate.import_air(shop, path)
     with pytest.raises(BadInput):
-        air_log.import_air(shop, tmp_path / "none.csv")
+        room_climate.import_air(shop, tmp_path / "none.csv")
 
 
 def test_a_bath_keeps_true_time_when_the_clock_is_set(shop: Shop, clock: HandClock, hand: Hand) -> None:
@@ -199,7 +201,7 @@ def test_damp_air_stretches_a_drying(shop: Shop, clock: HandClock, hand: Hand) -
     hand.until(plain, "rinse", mouthpiece="sound")
     house = running(shop, "drying").min_minutes
     for tag, c, h, factor in (("MH-0143", 30.0, 0.5, 1 / 1.28), ("MH-0144", 20.0, 0.97, 2.0)):
-        air_log.log_air(shop, c, h)
+        room_climate.log_air(shop, c, h)
         job = hand.book(tag)
         hand.until(job, "rinse", mouthpiece="sound")
         with shop.reading() as session:
@@ -233,5 +235,5 @@ def test_agents_that_clash_are_told_apart_by_vessel(shop: Shop, hand: Hand) -> N
     said: list[str] = []
     shop.listen(lambda done: said.extend(done.notes))
     shop.catalogue = replace(shop.catalogue, never={"made_up": rule})
-    doing.finish_step(shop, second, "piston_jar")
+    job_steps.finish_step(shop, second, "piston_jar")
     assert any("Not into the water of MH-0142: foam, made up. Take another vessel" in s for s in said)

@@ -10,12 +10,13 @@ from typing import Any
 import pytest
 
 from creekbed.core.errors import BadInput, Refused
-from creekbed.workshop import doing, intake
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.gate import gate
-from creekbed.workshop.scan import understand
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.arrival.scan import understand
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.release.release_check import release_check
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 
 from ..conftest import MORNING, Hand
 
@@ -84,7 +85,7 @@ def test_cold_case_must_stand_closed(shop: Shop, hand: Hand, clock: HandClock) -
     waited = (view.job.release_at - MORNING).total_seconds() / 60
     assert waited == pytest.approx(45 * math.log(16 / 3), abs=0.01)
     with pytest.raises(Refused, match="Not yet"):
-        doing.take_up(shop, job, "contents")
+        job_steps.take_up(shop, job, "contents")
     clock.advance(minutes=80)
     assert hand.view(job).step("contents").state == "ready"  # type: ignore[union-attr]
 
@@ -100,8 +101,8 @@ def test_the_shut_case_is_a_wait_like_any_other(shop: Shop, hand: Hand, clock: H
     assert "true time" in shop.look_at_clock() or shop.look_at_clock() == ""
     assert home(shop).waits[0].contact.remaining == left  # moving the clock does not stretch it
     with pytest.raises(BadInput):
-        doing.end_early(shop, wait.id, "")
-    doing.end_early(shop, wait.id, "it feels like the room")
+        job_steps.end_early(shop, wait.id, "")
+    job_steps.end_early(shop, wait.id, "it feels like the room")
     assert home(shop).waits == () and hand.view(job).step("contents").state == "ready"  # type: ignore[union-attr]
     shop.undo()
     assert home(shop).waits[0].contact.remaining == left
@@ -124,7 +125,7 @@ def test_contents_against_what_went_out(shop: Shop, hand: Hand, hired: Callable[
 
 
 def line(hand: Hand, job: int, key: str) -> tuple[bool, str]:
-    found = next(x for x in gate(hand.view(job)) if x.key == key)
+    found = next(x for x in release_check(hand.view(job)) if x.key == key)
     return found.holds, found.words
 
 
@@ -235,10 +236,10 @@ def test_quarantine_stops_the_job(shop: Shop, hand: Hand) -> None:
     intake.set_quarantine(shop, job, "mould")
     assert shop.last_done is not None and "FFP2" in shop.last_done.notes[0]
     with pytest.raises(Refused, match="Quarantine: mould"):
-        doing.take_up(shop, job, "contents")
+        job_steps.take_up(shop, job, "contents")
     assert not line(hand, job, "free")[0]
     intake.set_quarantine(shop, job, "")
-    doing.take_up(shop, job, "contents")
+    job_steps.take_up(shop, job, "contents")
 
 
 def test_a_piece_that_comes_back_alone_is_ticked_with_the_rest(shop: Shop, hand: Hand, hired: Any) -> None:

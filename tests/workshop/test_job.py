@@ -10,10 +10,14 @@ from sqlalchemy import select
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.measure import Reading
 from creekbed.store.tables import Wait
-from creekbed.workshop import doing, gate, intake, lookover, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.history import history
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.inspection import findings as inspection
+from creekbed.workshop.inspection.history import history
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from ..conftest import Hand
 
@@ -28,9 +32,9 @@ def amount(shop: Shop, item: str) -> float:
 def test_lengths_or_angle(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0300", "violin")
     check = hand.view(job).family.find_check("bridge_lean")
-    by_angle = lookover.typed_reading(check, "3.05°")
-    by_lengths = lookover.typed_reading(check, "30 mm", "1.6 mm")
-    inches = lookover.typed_reading(check, "1.1811 in", "0.062992 in")
+    by_angle = inspection.typed_reading(check, "3.05°")
+    by_lengths = inspection.typed_reading(check, "30 mm", "1.6 mm")
+    inches = inspection.typed_reading(check, "1.1811 in", "0.062992 in")
     assert by_lengths.value == pytest.approx(by_angle.value, abs=0.01) == pytest.approx(inches.value, abs=0.01)
     assert by_lengths.how == "from two lengths" and by_lengths.u != by_angle.u
 
@@ -43,82 +47,82 @@ def test_nonsense_is_said_and_nothing_kept(shop: Shop, hand: Hand, first: str, s
     job = hand.book("MH-0300", "violin")
     check = hand.view(job).family.find_check("bridge_lean")
     with pytest.raises(BadInput):
-        lookover.record_reading(shop, job, "bridge_lean", lookover.typed_reading(check, first, second))
+        inspection.record_reading(shop, job, "bridge_lean", inspection.typed_reading(check, first, second))
     assert hand.view(job).findings == {}
 
 
 def test_measure_again_until_it_is_sure(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0300", "violin")
     reading = Reading(1.95, 0.15, "millimeter")
-    result = lookover.record_reading(shop, job, "fine_tuner", reading)
+    result = inspection.record_reading(shop, job, "fine_tuner", reading)
     assert result.band == "again" and result.verdict is None
     hand.until(job, "bow_loosen")
     hand.look(job, fine_tuner=1.95)
     with pytest.raises(Refused, match="Not sure yet: Fine-tuner clearance"):
-        doing.finish_step(shop, job, "look")
-    again = lookover.record_reading(shop, job, "fine_tuner", Reading(1.5, 0.05, "millimeter"), again=True)
+        job_steps.finish_step(shop, job, "look")
+    again = inspection.record_reading(shop, job, "fine_tuner", Reading(1.5, 0.05, "millimeter"), again=True)
     assert len(hand.view(job).findings["fine_tuner"].readings) == 2
     assert again.band == "again"  # two readings that far apart are no certainty
-    assert lookover.record_reading(shop, job, "fine_tuner", Reading(1.5, 0.05, "millimeter")).band == "act"
-    doing.finish_step(shop, job, "look")
+    assert inspection.record_reading(shop, job, "fine_tuner", Reading(1.5, 0.05, "millimeter")).band == "act"
+    job_steps.finish_step(shop, job, "look")
     assert hand.view(job).step("tuner_back") is not None
 
 
 def test_overruling_keeps_both(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0300", "violin")
-    lookover.record_reading(shop, job, "bridge_lean", Reading(5, 0.2, "degree"))
+    inspection.record_reading(shop, job, "bridge_lean", Reading(5, 0.2, "degree"))
     with pytest.raises(BadInput, match="reason"):
-        lookover.overrule(shop, job, "bridge_lean", "ready", "")
+        inspection.overrule(shop, job, "bridge_lean", "ready", "")
     with pytest.raises(BadInput, match="no verdict"):
-        lookover.overrule(shop, job, "bridge_lean", "burn", "because of it")
+        inspection.overrule(shop, job, "bridge_lean", "burn", "because of it")
     with pytest.raises(Refused, match="not been done"):
-        lookover.overrule(shop, job, "fine_tuner", "ready", "because of it")
-    lookover.overrule(shop, job, "bridge_lean", "ready", "set by the luthier last week")
+        inspection.overrule(shop, job, "fine_tuner", "ready", "because of it")
+    inspection.overrule(shop, job, "bridge_lean", "ready", "set by the luthier last week")
     finding = hand.view(job).findings["bridge_lean"]
     assert (finding.verdict, finding.overruled) == ("specialist", "ready")
-    assert not gate.finding_open(hand.view(job), finding)
-    lookover.record_reading(shop, job, "bridge_lean", Reading(6, 0.2, "degree"))  # a new reading stands for itself
+    assert not release_check.finding_open(hand.view(job), finding)
+    inspection.record_reading(shop, job, "bridge_lean", Reading(6, 0.2, "degree"))  # a new reading stands for itself
     assert hand.view(job).findings["bridge_lean"].overruled == ""
 
 
 def test_wrong_unit_of_a_reading(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0300", "violin")
     with pytest.raises(BadInput, match="not measured in"):
-        lookover.record_reading(shop, job, "bridge_lean", Reading(5, 0.2, "millimeter"))
+        inspection.record_reading(shop, job, "bridge_lean", Reading(5, 0.2, "millimeter"))
     with pytest.raises(BadInput, match="no check"):
-        lookover.record_choice(shop, job, "pads", "sticks")
+        inspection.record_choice(shop, job, "pads", "sticks")
 
 
 def test_specialist_goes_out_and_comes_back(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0300", "violin")
     hand.until(job, "look", bridge_lean=5)
-    lookover.send_out(shop, job, "luthier")
+    inspection.send_out(shop, job, "luthier")
     with pytest.raises(Refused, match="At the luthier"):
-        doing.take_up(shop, job, "dust_strings")
-    assert "At the luthier" in gate.obstacles(hand.view(job), shop.now)
-    lookover.back_from(shop, job, "bridge set square")
-    assert gate.open_findings(hand.view(job)) == []
+        job_steps.take_up(shop, job, "dust_strings")
+    assert "At the luthier" in release_check.obstacles(hand.view(job), shop.now)
+    inspection.back_from(shop, job, "bridge set square")
+    assert release_check.open_findings(hand.view(job)) == []
     hand.until(job, "pack")
-    gate.make_ready(shop, job)
+    release_check.make_ready(shop, job)
     with pytest.raises(Refused):
-        lookover.back_from(shop, job, "again")
+        inspection.back_from(shop, job, "again")
 
 
 def test_a_finding_mended_at_the_bench_closes_with_its_step(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0300", "violin")
     hand.until(job, "look", chin_rest="moves")
-    assert [f.check for f in gate.open_findings(hand.view(job))] == ["chin_rest"]
+    assert [f.check for f in release_check.open_findings(hand.view(job))] == ["chin_rest"]
     hand.until(job, "chin_tighten")
-    assert gate.open_findings(hand.view(job)) == []
+    assert release_check.open_findings(hand.view(job)) == []
 
 
 def test_a_chipped_mouthpiece_must_be_dealt_with(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "pack", mouthpiece="chipped")
     with pytest.raises(Refused, match="mouthpiece: retire"):
-        gate.make_ready(shop, job)
-    lookover.close_finding(shop, job, "mouthpiece", "mouthpiece replaced")
-    gate.make_ready(shop, job)
+        release_check.make_ready(shop, job)
+    inspection.close_finding(shop, job, "mouthpiece", "mouthpiece replaced")
+    release_check.make_ready(shop, job)
 
 
 # --- steps and waits ------------------------------------------------------------------------------------------------
@@ -128,18 +132,18 @@ def test_only_in_a_safe_order(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     for key in ("apart", "disinfect", "pack", "play"):
         with pytest.raises(Refused, match="comes before"):
-            doing.finish_step(shop, job, key)
+            job_steps.finish_step(shop, job, key)
     with pytest.raises(Refused, match="does not belong"):
-        doing.finish_step(shop, job, "polish")
+        job_steps.finish_step(shop, job, "polish")
 
 
 def test_contents_and_checks_must_be_whole(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     with pytest.raises(Refused, match="Not ticked yet: neck"):
-        doing.finish_step(shop, job, "contents")
+        job_steps.finish_step(shop, job, "contents")
     hand.until(job, "apart")
     with pytest.raises(Refused, match="Not looked at yet: Neck-cork fit"):
-        doing.finish_step(shop, job, "look")
+        job_steps.finish_step(shop, job, "look")
 
 
 def test_the_mouthpiece_from_mix_to_rack(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -147,15 +151,15 @@ def test_the_mouthpiece_from_mix_to_rack(shop: Shop, hand: Hand, clock: HandCloc
     hand.until(job, "hands", mouthpiece="sound")
     assert amount(shop, "peroxide_6_ml") == 920 - 250  # C1·V1 = C2·V2 (arithmetic)
     assert amount(shop, "peroxide_3_ml") == 500
-    doing.finish_step(shop, job, "disinfect")
+    job_steps.finish_step(shop, job, "disinfect")
     assert amount(shop, "peroxide_3_ml") == 400
     wait = hand.wait(job)
     assert (wait.place, wait.required, wait.wet) == ("tub", timedelta(minutes=10), True)
     clock.advance(minutes=9.9)
     with pytest.raises(Refused, match="Not yet"):
-        doing.finish_step(shop, job, "rinse")
+        job_steps.finish_step(shop, job, "rinse")
     clock.advance(minutes=0.2)
-    doing.finish_step(shop, job, "rinse")
+    job_steps.finish_step(shop, job, "rinse")
     assert hand.wait(job, "rinse").place == "rack" and "disinfect" not in {w.key for w in hand.view(job).waits}
 
 
@@ -164,18 +168,18 @@ def test_dried_starts_again(shop: Shop, hand: Hand, clock: HandClock) -> None:
     hand.until(job, "disinfect")
     clock.advance(minutes=8)
     wait = hand.wait(job).id
-    doing.dried(shop, wait)
+    job_steps.dried(shop, wait)
     clock.advance(minutes=5)
     with pytest.raises(Refused, match="dried"):
-        doing.finish_step(shop, job, "rinse")
+        job_steps.finish_step(shop, job, "rinse")
     with pytest.raises(Refused, match="dry already"):
-        doing.dried(shop, wait)
-    doing.rewet(shop, wait)
+        job_steps.dried(shop, wait)
+    job_steps.rewet(shop, wait)
     clock.advance(minutes=6)
     with pytest.raises(Refused, match="4 min are missing"):
-        doing.finish_step(shop, job, "rinse")
+        job_steps.finish_step(shop, job, "rinse")
     clock.advance(minutes=4)
-    doing.finish_step(shop, job, "rinse")
+    job_steps.finish_step(shop, job, "rinse")
     assert any("longest time" in n for n in shop.last_done.notes)  # type: ignore[union-attr]  # 23 of 20 min
     period = history(shop, "MH-0142").periods[0]
     dip = next(w for w in period.waits if w.key == "disinfect")
@@ -186,7 +190,7 @@ def test_rewetting_what_is_wet_changes_nothing(shop: Shop, hand: Hand, clock: Ha
     job = hand.book()
     hand.until(job, "disinfect")
     clock.advance(minutes=4)
-    doing.rewet(shop, hand.wait(job).id)
+    job_steps.rewet(shop, hand.wait(job).id)
     assert hand.wait(job).contact.wet_for == timedelta(minutes=4)
 
 
@@ -194,18 +198,18 @@ def test_contact_cannot_be_cut_short_drying_can(shop: Shop, hand: Hand, clock: H
     job = hand.book()
     hand.until(job, "disinfect")
     with pytest.raises(Refused, match="cannot be cut short"):
-        doing.end_early(shop, hand.wait(job).id, "in a hurry")
+        job_steps.end_early(shop, hand.wait(job).id, "in a hurry")
     with pytest.raises(Refused):
-        doing.waive_step(shop, job, "rinse", "in a hurry")
+        job_steps.waive_step(shop, job, "rinse", "in a hurry")
     clock.advance(minutes=11)
-    doing.finish_step(shop, job, "rinse")
+    job_steps.finish_step(shop, job, "rinse")
     wait = hand.wait(job, "rinse").id
     with pytest.raises(BadInput):
-        doing.end_early(shop, wait, "")
-    doing.end_early(shop, wait, "weighed dry")
+        job_steps.end_early(shop, wait, "")
+    job_steps.end_early(shop, wait, "weighed dry")
     assert "rinse" not in {w.key for w in hand.view(job).waits}
     with pytest.raises(Refused, match="over"):
-        doing.end_early(shop, wait, "weighed dry")
+        job_steps.end_early(shop, wait, "weighed dry")
 
 
 def test_the_second_saxophone_shares_the_mix(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -238,9 +242,9 @@ def test_leaving_out_wants_a_reason_and_stays_on_record(shop: Shop, hand: Hand) 
     job = hand.book()
     hand.until(job, "look")
     with pytest.raises(BadInput):
-        doing.waive_step(shop, job, "brush_rod", " ")
+        job_steps.waive_step(shop, job, "brush_rod", " ")
     hand.until(job, "hands")
-    doing.waive_step(shop, job, "brush_rod", "it is at the wash")
+    job_steps.waive_step(shop, job, "brush_rod", "it is at the wash")
     step = hand.view(job).step("brush_rod")
     assert (
         step is not None
@@ -249,30 +253,30 @@ def test_leaving_out_wants_a_reason_and_stays_on_record(shop: Shop, hand: Hand) 
         and step.work.reason == "it is at the wash"
     )
     with pytest.raises(Refused, match="done already"):
-        doing.finish_step(shop, job, "brush_rod")
+        job_steps.finish_step(shop, job, "brush_rod")
     for key in ("pack", "play"):
         with pytest.raises(Refused):
-            doing.waive_step(shop, job, key, "no time at all")
+            job_steps.waive_step(shop, job, key, "no time at all")
 
 
 def test_looking_over_cannot_be_left_out(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     with pytest.raises(Refused, match="cannot be left out"):
-        doing.waive_step(shop, job, "contents", "no time at all")
+        job_steps.waive_step(shop, job, "contents", "no time at all")
 
 
 def test_in_hand(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = hand.book()
     with pytest.raises(Refused, match="Nothing is in hand"):
-        doing.put_aside(shop)
-    doing.take_up(shop, job, "contents")
+        job_steps.put_aside(shop)
+    job_steps.take_up(shop, job, "contents")
     clock.advance(minutes=4)
     intake.tick_rest(shop, job)
-    doing.finish_step(shop, job, "contents")
+    job_steps.finish_step(shop, job, "contents")
     work = hand.view(job).step("contents").work  # type: ignore[union-attr]
     assert work is not None and work.minutes == pytest.approx(4)
     with pytest.raises(Refused):
-        doing.put_aside(shop)  # done is no longer in hand
+        job_steps.put_aside(shop)  # done is no longer in hand
 
 
 def test_a_string_settles_with_two_retunes(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -282,15 +286,15 @@ def test_a_string_settles_with_two_retunes(shop: Shop, hand: Hand, clock: HandCl
     first = hand.view(job).waits[0]
     assert first.place == "hook" and first.required == timedelta(minutes=12)  # τ(e^(15/12) − 1), τ = 5
     with pytest.raises(Refused, match="Not yet"):
-        doing.finish_step(shop, job, "retune_1", cents="15")
+        job_steps.finish_step(shop, job, "retune_1", cents="15")
     clock.advance(minutes=13)
     with pytest.raises(BadInput):
-        doing.finish_step(shop, job, "retune_1", cents="very")
-    doing.finish_step(shop, job, "retune_1", cents="30 cents")
+        job_steps.finish_step(shop, job, "retune_1", cents="very")
+    job_steps.finish_step(shop, job, "retune_1", cents="30 cents")
     second = hand.view(job).waits[0]
     assert second.required < timedelta(minutes=43)  # it crept more than the house law says
     clock.advance(minutes=60)
-    doing.finish_step(shop, job, "retune_2", cents="")
+    job_steps.finish_step(shop, job, "retune_2", cents="")
     drops = hand.view(job).situation.drops
     assert len(drops) == 1 and drops[0][2] == 30
 
@@ -300,15 +304,15 @@ def test_a_failed_test_must_be_dealt_with_and_done_again(shop: Shop, hand: Hand)
     hand.until(job, "outside")
     hand.clock.advance(minutes=60)
     with pytest.raises(Refused):
-        doing.fail_test(shop, job, "outside", "it buzzes")
+        job_steps.fail_test(shop, job, "outside", "it buzzes")
     hand.until(job, "together")
-    doing.fail_test(shop, job, "play", "low B does not speak")
+    job_steps.fail_test(shop, job, "play", "low B does not speak")
     assert "low B" in hand.view(job).findings["play"].reason
     hand.until(job, "pack")
     with pytest.raises(Refused, match="play-test: specialist"):
-        gate.make_ready(shop, job)
-    lookover.close_finding(shop, job, "play", "pad reseated")
-    gate.make_ready(shop, job)
+        release_check.make_ready(shop, job)
+    inspection.close_finding(shop, job, "play", "pad reseated")
+    release_check.make_ready(shop, job)
 
 
 def test_packing_wants_both_answers(shop: Shop, hand: Hand) -> None:
@@ -317,9 +321,9 @@ def test_packing_wants_both_answers(shop: Shop, hand: Hand) -> None:
     hand.clock.advance(minutes=180)
     for closes, presses in ((None, None), (True, False), (False, True)):
         with pytest.raises(Refused, match="close without force"):
-            doing.finish_step(shop, job, "pack", closes=closes, nothing_presses=presses, latches_hold=True)
+            job_steps.finish_step(shop, job, "pack", closes=closes, nothing_presses=presses, latches_hold=True)
     with pytest.raises(Refused, match="latches do not"):
-        doing.finish_step(shop, job, "pack", closes=True, nothing_presses=True)
+        job_steps.finish_step(shop, job, "pack", closes=True, nothing_presses=True)
 
 
 # --- the gate -------------------------------------------------------------------------------------------------------
@@ -328,13 +332,13 @@ def test_packing_wants_both_answers(shop: Shop, hand: Hand) -> None:
 def test_the_gate_names_everything_that_does_not_hold(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     with pytest.raises(Refused) as caught:
-        gate.make_ready(shop, job)
-    assert set(caught.value.fields["gate"]) == {"contents", "steps", "findings", "tests", "mouth", "case"}
+        release_check.make_ready(shop, job)
+    assert set(caught.value.fields["conditions"]) == {"contents", "steps", "findings", "tests", "mouth", "case"}
     hand.until(job, "pack")
-    assert all(line.holds for line in gate.gate(hand.view(job)))
-    gate.make_ready(shop, job)
+    assert all(line.holds for line in release_check.release_check(hand.view(job)))
+    release_check.make_ready(shop, job)
     with pytest.raises(Refused, match="finished"):
-        gate.make_ready(shop, job)
+        release_check.make_ready(shop, job)
 
 
 def test_a_change_after_the_test_makes_it_void(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -342,23 +346,23 @@ def test_a_change_after_the_test_makes_it_void(shop: Shop, hand: Hand, clock: Ha
     hand.until(job, "pack")
     clock.advance(minutes=5)
     hand.look(job, chin_rest="moves")
-    assert not next(x for x in gate.gate(hand.view(job)) if x.key == "steps").holds
+    assert not next(x for x in release_check.release_check(hand.view(job)) if x.key == "steps").holds
     hand.do(job, "chin_tighten")
-    tests = next(x for x in gate.gate(hand.view(job)) if x.key == "tests")
+    tests = next(x for x in release_check.release_check(hand.view(job)) if x.key == "tests")
     assert not tests.holds and "changed after the test" in tests.words
 
 
 def test_wet_parts_block(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "disinfect")
-    assert not next(x for x in gate.gate(hand.view(job)) if x.key == "dry").holds
+    assert not next(x for x in release_check.release_check(hand.view(job)) if x.key == "dry").holds
 
 
 def test_no_wait_is_left_running_when_it_is_ready(shop: Shop, hand: Hand) -> None:
     for tag, family, found in (("MH-0142", "alto_saxophone", {}), ("MH-0300", "violin", {"strings": {"A": "worn"}})):
         job = hand.book(tag, family)
         hand.until(job, "pack", **found)
-        gate.make_ready(shop, job)
+        release_check.make_ready(shop, job)
     with shop.reading() as session:
         waits = list(session.scalars(select(Wait)))
     assert len(waits) == 10 and all(w.ended_at is not None and w.ended_why == "done" for w in waits)
@@ -372,7 +376,7 @@ def test_what_the_tag_says(shop: Shop, hand: Hand) -> None:
     intake.waive_item(shop, job, "strap", "the renter has one")
     intake.tick_rest(shop, job)
     hand.until(job, "pack")
-    facts = gate.make_ready(shop, job)
+    facts = release_check.make_ready(shop, job)
     assert facts["tag"] == "MH-0142" and facts["next_group"] == "Lamplighters' band" and facts["boat"] == "Friday boat"
     assert "end plug" in facts["new_parts"] and "Alto saxophone reed, strength 2" in facts["new_parts"]
     assert facts["without"] == ["neck strap"]
@@ -384,13 +388,13 @@ def test_vinegar_never_follows_peroxide_without_a_rinse(shop: Shop, hand: Hand) 
     """Lime is found while the mouthpiece lies in peroxide: the vinegar waits until it is rinsed."""
     job = hand.book("MH-0450", "trumpet", finishes={"mouthpiece": "bare"})
     hand.until(job, "disinfect")
-    lookover.record_choice(shop, job, "mouthpiece", "lime")
+    inspection.record_choice(shop, job, "mouthpiece", "lime")
     descale = hand.view(job).step("descale")
     assert descale is not None and descale.state == "ready"
     with pytest.raises(Refused, match=r"peroxide.*white vinegar.*peracetic"):
-        doing.finish_step(shop, job, "descale")
+        job_steps.finish_step(shop, job, "descale")
     with pytest.raises(Refused, match="taken out and rinsed"):
         hand.clock.advance(minutes=11)
-        doing.waive_step(shop, job, "rinse", "no time")
+        job_steps.waive_step(shop, job, "rinse", "no time")
     hand.do(job, "rinse")
-    doing.finish_step(shop, job, "descale")
+    job_steps.finish_step(shop, job, "descale")

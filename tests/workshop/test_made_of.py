@@ -5,8 +5,10 @@ from __future__ import annotations
 import pytest
 
 from creekbed.core.errors import BadInput, Refused
-from creekbed.workshop import doing, intake, made_of
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import instrument_materials as made_of
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 
@@ -56,4 +58,4 @@ def test_what_cannot_be_is_refused(shop: Shop, hand: Hand) -> None:
         with pytest.raises(BadInput):
             made_of.unknown(name)
     with pytest.raises(Refused):
-        doing.finish_step(shop, 1, "pack")
+        job_steps.finish_step(shop, 1, "pack")

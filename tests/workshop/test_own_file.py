@@ -11,9 +11,10 @@ from sqlalchemy import select
 from creekbed.core.errors import BadData, Refused
 from creekbed.store import files
 from creekbed.store.tables import Entry
-from creekbed.workshop import own_file, own_values, room
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.shop import bench_capacity as room
+from creekbed.workshop.shop import own_values, own_values_file
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 
 WHERE = ("family", "alto_saxophone", "step", "body_swab", "hands_min")
 
@@ -30,14 +31,14 @@ def test_cut_off_between_record_and_file(tmp_path: Path, clock: HandClock, monke
     def killed(path: Path, content: bytes) -> Path:
         raise KeyboardInterrupt
 
-    monkeypatch.setattr(own_file, "write_whole", killed)
+    monkeypatch.setattr(own_values_file, "write_whole", killed)
     with pytest.raises(KeyboardInterrupt):
         own_values.set_value(shop, WHERE, 5.0, "timed again")
-    monkeypatch.setattr(own_file, "write_whole", files.write_whole)
+    monkeypatch.setattr(own_values_file, "write_whole", files.write_whole)
     shop.close()
-    assert "4.0" in own_file.path_of(shop).read_text()
+    assert "4.0" in own_values_file.path_of(shop).read_text()
     again = Shop(tmp_path, clock)
-    assert "5.0" in own_file.path_of(again).read_text() and len(entries(again)) == 2
+    assert "5.0" in own_values_file.path_of(again).read_text() and len(entries(again)) == 2
     step = next(s for s in again.catalogue.families["alto_saxophone"].step if s.key == "body_swab")
     assert step.hands_min == 5.0
     again.close()
@@ -51,13 +52,13 @@ def test_a_file_that_cannot_be_written_is_said_and_the_value_holds(
     def full(path: Path, content: bytes) -> Path:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(own_file, "write_whole", full)
+    monkeypatch.setattr(own_values_file, "write_whole", full)
     own_values.set_value(shop, WHERE, 4.0, "timed")
     assert any("could not be written" in note for note in shop.last_done.notes)  # type: ignore[union-attr]
     step = next(s for s in shop.catalogue.families["alto_saxophone"].step if s.key == "body_swab")
     assert step.hands_min == 4.0
     own_values.set_value(shop, ("family", "violin", "case_minutes"), 50.0, "")  # goes on from what is on record
-    monkeypatch.setattr(own_file, "write_whole", files.write_whole)
+    monkeypatch.setattr(own_values_file, "write_whole", files.write_whole)
     shop.close()
     again = Shop(tmp_path, clock)
     assert own_values.own_paths(again) == {WHERE, ("family", "violin", "case_minutes")}
@@ -95,7 +96,7 @@ def test_changed_by_hand_counts_and_is_on_record(tmp_path: Path, clock: HandCloc
     shop = Shop(tmp_path, clock)
     room.change(shop, {"tub": 3}, {})
     shop.close()
-    path = own_file.path_of(shop)
+    path = own_values_file.path_of(shop)
     path.write_text(path.read_text().replace("3", "4"))
     again = Shop(tmp_path, clock)
     assert "changed by hand" in again.own_file_words and "changed by hand" in entries(again)[-1]
@@ -111,15 +112,15 @@ def test_changed_by_hand_counts_and_is_on_record(tmp_path: Path, clock: HandCloc
 def test_a_value_that_cannot_be_leaves_file_and_record(tmp_path: Path, clock: HandClock) -> None:
     shop = Shop(tmp_path, clock)
     own_values.set_value(shop, WHERE, 4.0, "timed")
-    before = own_file.path_of(shop).read_text()
+    before = own_values_file.path_of(shop).read_text()
     for wrong in (-1.0, float("inf"), 1e308, float("nan")):
         with pytest.raises(BadData):
             own_values.set_value(shop, WHERE, wrong, "")
     with pytest.raises(Refused):
         own_values.take_back(shop, ("family", "violin", "case_minutes"))
-    assert own_file.path_of(shop).read_text() == before and len(entries(shop)) == 1
-    own_file.path_of(shop).write_text("[broken")
+    assert own_values_file.path_of(shop).read_text() == before and len(entries(shop)) == 1
+    own_values_file.path_of(shop).write_text("[broken")
     with pytest.raises(Refused, match="cannot be read"):
         own_values.set_value(shop, WHERE, 5.0, "")
-    assert own_file.path_of(shop).read_text() == "[broken" and len(entries(shop)) == 1
+    assert own_values_file.path_of(shop).read_text() == "[broken" and len(entries(shop)) == 1
     shop.close()

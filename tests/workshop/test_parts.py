@@ -7,16 +7,19 @@ from datetime import timedelta
 import pytest
 
 from creekbed.core.errors import BadInput, Refused
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.model import Job, Operation, Person, Problem
-from creekbed.workshop import doing, intake, lookover, parts
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.day import day_of
-from creekbed.workshop.gate import obstacles
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.whatif import path_words
-from creekbed.workshop.why import why_then
+from creekbed.core.planning.model import Operation, Person, PlanJob, Problem
+from creekbed.core.planning.plan_checker import violations
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.bench.schedule_view import day_of
+from creekbed.workshop.inspection import findings
+from creekbed.workshop.planning.explanations import why_then
+from creekbed.workshop.planning.remedies import path_words
+from creekbed.workshop.release.release_check import obstacles
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import part_orders
 from tests.conftest import Hand
 
 
@@ -34,8 +37,8 @@ def test_the_plan_waits_for_a_part(shop: Shop, hand: Hand, clock: HandClock) -> 
     before = home(shop)
     first = before.plan.forecasts["MH-0142"].finish
     assert first is not None and first < 20 * 60
-    what, at = lookover.read_back(f"{plug.name}, Fri 9:30", clock.now())
-    parts.wait_for(shop, job, "pack", what.upper(), at)
+    what, at = findings.read_back(f"{plug.name}, Fri 9:30", clock.now())
+    part_orders.wait_for(shop, job, "pack", what.upper(), at)
     view = home(shop)
     assert violations(view.problem, view.plan) == [] and at is not None
     pack = next(s for s in view.plan.steps if s.operation == "pack")
@@ -48,44 +51,44 @@ def test_the_plan_waits_for_a_part(shop: Shop, hand: Hand, clock: HandClock) -> 
     assert aboard.blocked == "" and aboard.part == f"{plug.name.upper()} Fri 09:30"
     run = next(r for s in day_of(shop, view).strands for r in s.runs if r.key == "pack")
     assert "It waits for this" in why_then(shop, view, run)
-    from creekbed.core.planning.because import path
+    from creekbed.core.planning.explanations import path
 
     assert "until its part comes" in path_words(shop, path(view.problem, view.plan, "MH-0142"))
     with pytest.raises(Refused, match="comes before"):
-        doing.finish_step(shop, job, "pack")
-    parts.wait_for(shop, job, "pack", plug.name, at + timedelta(hours=2))  # said again, it counts
+        job_steps.finish_step(shop, job, "pack")
+    part_orders.wait_for(shop, job, "pack", plug.name, at + timedelta(hours=2))  # said again, it counts
     (only,) = hand.view(job).parts
     assert only.at == at + timedelta(hours=2) and only.item == plug.key
     shop.undo()
     assert hand.view(job).parts[0].at == at
-    parts.is_here(shop, job, "pack")
+    part_orders.is_here(shop, job, "pack")
     assert hand.view(job).parts == () and home(shop).plan.forecasts["MH-0142"].finish == pytest.approx(first, abs=60)
     with pytest.raises(Refused, match="no part"):
-        parts.is_here(shop, job, "pack")
+        part_orders.is_here(shop, job, "pack")
 
 
 def test_a_step_whose_part_has_not_come_cannot_be_done(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = hand.book("MH-0142")
     hand.until(job, "look")
     step = next(s for s in hand.view(job).steps if s.state == "ready")
-    parts.wait_for(shop, job, step.step.key, "a new swab", clock.now() + timedelta(hours=1))
+    part_orders.wait_for(shop, job, step.step.key, "a new swab", clock.now() + timedelta(hours=1))
     waiting = hand.view(job).step(step.step.key)
     assert waiting is not None and waiting.state == "waiting" and waiting.parts[0].what == "a new swab"
     with pytest.raises(Refused, match="It waits for this: a new swab"):
-        doing.finish_step(shop, job, step.step.key)
+        job_steps.finish_step(shop, job, step.step.key)
     following = home(shop).next
     assert following is None or following.step.step.key != step.step.key
     clock.advance(minutes=61)
     late = hand.view(job).step(step.step.key)
     assert late is not None and late.state == "ready" and late.parts  # it should be here by now
-    doing.finish_step(shop, job, step.step.key)
+    job_steps.finish_step(shop, job, step.step.key)
     assert hand.view(job).parts == ()
 
 
 def test_a_piece_that_is_here_after_all(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = without_plug(hand, shop)
     plug = next(i for i in hand.view(job).family.item if i.kind == "safety")
-    parts.wait_for(shop, job, "pack", plug.name, clock.now() + timedelta(days=1))
+    part_orders.wait_for(shop, job, "pack", plug.name, clock.now() + timedelta(days=1))
     assert hand.view(job).parts
     intake.tick_item(shop, job, plug.key, "present")
     assert hand.view(job).parts == () and home(shop).plan.steps
@@ -103,27 +106,27 @@ def test_what_is_no_part_on_its_way(
     job = hand.book("MH-0142")
     at = None if hours is None else clock.now() + timedelta(hours=hours)
     with pytest.raises(BadInput, match=match):
-        parts.wait_for(shop, job, "contents", what, at)
+        part_orders.wait_for(shop, job, "contents", what, at)
     with pytest.raises(Refused, match="not open"):
-        parts.wait_for(shop, job, "no_such_step", "a swab", clock.now() + timedelta(hours=1))
+        part_orders.wait_for(shop, job, "no_such_step", "a swab", clock.now() + timedelta(hours=1))
 
 
 def test_an_operation_that_may_not_begin_yet() -> None:
-    from creekbed.core.planning.bound import lower_bound
-    from creekbed.core.planning.engine import improve
-    from creekbed.core.planning.first import first_plan
+    from creekbed.core.planning.dispatch import dispatch_plan
+    from creekbed.core.planning.lower_bounds import lower_bound
+    from creekbed.core.planning.optimiser import improve
 
     jobs = (
-        Job("a", (Operation("wash", 10.0), Operation("fit", 5.0, ("wash",), release=60.0))),
-        Job("b", (Operation("wash", 20.0),)),
+        PlanJob("a", (Operation("wash", 10.0), Operation("fit", 5.0, ("wash",), release=60.0))),
+        PlanJob("b", (Operation("wash", 20.0),)),
     )
     problem = Problem(jobs, {}, ((0.0, 1e6),), people=(Person("A", ((0.0, 1e6),)),))
-    best = improve(problem, first_plan(problem), 3.0)
+    best = improve(problem, dispatch_plan(problem), 3.0)
     assert violations(problem, best.plan) == [] and best.proven
     assert best.plan.forecasts["a"].finish == pytest.approx(65.0)
     assert lower_bound(problem) <= best.cost + 1e-6
     early = Problem(
-        (Job("a", (Operation("wash", 10.0), Operation("fit", 5.0, ("wash",)))), jobs[1]),
+        (PlanJob("a", (Operation("wash", 10.0), Operation("fit", 5.0, ("wash",)))), jobs[1]),
         {}, ((0.0, 1e6),), people=problem.people,
     )  # fmt: skip
-    assert any("begins before it may" in v for v in violations(problem, first_plan(early)))
+    assert any("begins before it may" in v for v in violations(problem, dispatch_plan(early)))

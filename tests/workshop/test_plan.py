@@ -10,20 +10,24 @@ import pytest
 from sqlalchemy import select
 
 from creekbed.core.errors import BadInput, Refused
-from creekbed.core.planning.check import violations
-from creekbed.core.planning.conflict import Conflict, Part
-from creekbed.core.planning.model import Moved
-from creekbed.core.planning.thinking import think
+from creekbed.core.planning.conflict import Conflict, ConflictPart
+from creekbed.core.planning.model import DelayedStart
+from creekbed.core.planning.plan_checker import violations
+from creekbed.core.planning.plan_request import answer_request
 from creekbed.store.tables import Job, Work
-from creekbed.workshop import doing, intake, kept, locks, lookover, pace, people
-from creekbed.workshop.bench import HomeView, home, with_plan
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.day import day_of
-from creekbed.workshop.planner import BenchPlanner
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.thinker import Thinker
-from creekbed.workshop.whatif import help_job
-from creekbed.workshop.why import conflict_words, odds, sentence, side_of, why_not_first, why_then
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_view import HomeView, home, with_plan
+from creekbed.workshop.bench.schedule_view import day_of
+from creekbed.workshop.inspection import findings
+from creekbed.workshop.planning import fixed_starts, forecast_calibration, learned_durations
+from creekbed.workshop.planning.bench_planner import BenchPlanner
+from creekbed.workshop.planning.explanations import conflict_words, odds, sentence, side_of, why_not_first, why_then
+from creekbed.workshop.planning.planner_worker import PlannerWorker
+from creekbed.workshop.planning.remedies import help_job
+from creekbed.workshop.shop import staff
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 
@@ -43,7 +47,7 @@ def test_what_is_in_quarantine_is_treated_first(shop: Shop, hand: Hand, clock: H
     job, other = hand.book("MH-0101", "violin"), hand.book("MH-0102", "violin")
     before = fine(home(shop))
     assert "mould_treat" not in {s.operation for s in before.plan.steps}
-    lookover.record_choice(shop, job, "smell", "mould")
+    findings.record_choice(shop, job, "smell", "mould")
     view = fine(home(shop))
     mine = {s.operation: s for s in view.plan.steps if s.job == "MH-0101"}
     treated = mine["mould_treat"].end + 240
@@ -57,9 +61,9 @@ def test_what_is_in_quarantine_is_treated_first(shop: Shop, hand: Hand, clock: H
     pool = next(p for p in day_of(shop, view).pools if p.place == "quarantine")
     assert [(b.running, b.name) for b in pool.bowls] == [(True, "Quarantine: mould"), (False, "After mould, drying")]
     with pytest.raises(Refused, match="is in quarantine"):
-        doing.take_up(shop, job, "look")
+        job_steps.take_up(shop, job, "look")
     with pytest.raises(Refused, match="comes before"):
-        doing.take_up(shop, job, "mould_treat")
+        job_steps.take_up(shop, job, "mould_treat")
     hand.do(job, "contents")
     hand.do(job, "mould_treat")
     view = fine(home(shop))
@@ -68,7 +72,7 @@ def test_what_is_in_quarantine_is_treated_first(shop: Shop, hand: Hand, clock: H
     rest = [s for s in view.plan.steps if s.job == "MH-0101"]
     assert rest and all(s.start >= 240 - 1 for s in rest)
     with pytest.raises(Refused, match="is in quarantine"):
-        doing.finish_step(shop, job, "look")
+        job_steps.finish_step(shop, job, "look")
     clock.advance(minutes=241)
     view = fine(home(shop))
     assert hand.view(job).blocked == "Quarantine: mould. Treated: look again, then lift it"
@@ -86,8 +90,8 @@ def test_what_is_in_quarantine_is_treated_first(shop: Shop, hand: Hand, clock: H
 def test_a_full_quarantine_shelf(shop: Shop, hand: Hand) -> None:
     jobs = [hand.book(f"MH-011{n}", "violin") for n in range(5)]
     for job in jobs[:4]:
-        lookover.record_choice(shop, job, "smell", "insects")
-    lookover.record_choice(shop, jobs[4], "smell", "wet")
+        findings.record_choice(shop, job, "smell", "insects")
+    findings.record_choice(shop, jobs[4], "smell", "wet")
     view = fine(home(shop))
     room = next(p.capacity for p in shop.catalogue.house.place if p.key == "quarantine")
     assert (
@@ -106,7 +110,7 @@ def test_what_treats_needs_nothing_that_is_kept_back(shop: Shop, hand: Hand, fam
     job = hand.book("MH-0120", family)
     if not any(c.key == "smell" for c in hand.view(job).checks):
         pytest.skip("not asked")
-    lookover.record_choice(shop, job, "smell", found)
+    findings.record_choice(shop, job, "smell", found)
     view = hand.view(job)
     assert view.treating
     early = {s.step.key for s in view.steps if s.step.in_quarantine}
@@ -152,7 +156,7 @@ def test_nobody_is_there_to_end_a_wait(shop: Shop, hand: Hand, clock: HandClock)
     job = busy(hand)[0]
     hand.until(job, "disinfect")
     clock.advance(minutes=12)
-    people.goes_home(shop, "IW")
+    staff.goes_home(shop, "IW")
     view = home(shop)
     assert view.plan.broken and view.next is not None and view.next.step.step.key == "rinse"
     assert "and no hands are there for it then" in view.next.why and "ago" not in view.next.why
@@ -162,94 +166,94 @@ def test_nobody_is_there_to_end_a_wait(shop: Shop, hand: Hand, clock: HandClock)
 
 
 def test_who_works_and_when(shop: Shop, clock: HandClock) -> None:
-    assert [w.key for w in people.workers(shop)] == ["IW"]
-    assert people.add_worker(shop, " to 13-17:30 ", helper=True) == "TO"
-    team = people.workers(shop)
+    assert [w.key for w in staff.workers(shop)] == ["IW"]
+    assert staff.add_worker(shop, " to 13-17:30 ", helper=True) == "TO"
+    team = staff.workers(shop)
     assert [(w.key, w.helper, w.hours) for w in team] == [("IW", False, (0.0, 24.0)), ("TO", True, (13.0, 17.5))]
-    spans = people.open_spans(shop, clock.now())
+    spans = staff.open_spans(shop, clock.now())
     local = clock.now().astimezone()
-    windows = people.windows_of(team[1], spans, clock.now())
+    windows = staff.windows_of(team[1], spans, clock.now())
     first = (clock.now() + timedelta(minutes=windows[0][0])).astimezone()
     assert (first.hour, first.minute) == (13, 0) and first.date() == local.date()
-    assert people.windows_of(team[0], spans, clock.now())[0][0] == 0.0
+    assert staff.windows_of(team[0], spans, clock.now())[0][0] == 0.0
 
 
 @pytest.mark.parametrize("text", ["", "anna-maria", "TO 17-13", "TO noon", "TO 9:75-12", "12"])
 def test_initials_and_hours_that_are_none(shop: Shop, text: str) -> None:
     with pytest.raises(BadInput):
-        people.add_worker(shop, text)
+        staff.add_worker(shop, text)
 
 
 def test_who_says_that_they_are_here_is_here(shop: Shop, clock: HandClock) -> None:
     """Before their hours, in the break, and after the bench has closed."""
 
     def mine() -> tuple[tuple[float, float], ...]:
-        spans = people.open_spans(shop, clock.now())
-        return people.windows_of(next(w for w in people.workers(shop) if w.key == "TO"), spans, clock.now())
+        spans = staff.open_spans(shop, clock.now())
+        return staff.windows_of(next(w for w in staff.workers(shop) if w.key == "TO"), spans, clock.now())
 
-    people.add_worker(shop, "TO 14-17", helper=True)
+    staff.add_worker(shop, "TO 14-17", helper=True)
     assert mine()[0][0] == pytest.approx(300)
-    people.is_back(shop, "TO")
+    staff.is_back(shop, "TO")
     assert mine()[0] == pytest.approx((0.0, 480.0)) and shop.last_done.words == "TO is here"
-    people.goes_home(shop, "TO")
+    staff.goes_home(shop, "TO")
     assert mine()[0][0] > 600  # and leaves, though they had come early
     shop.undo()
     shop.undo()
     assert mine()[0][0] == pytest.approx(300)
-    open_ = people.open_spans(shop, clock.now())
+    open_ = staff.open_spans(shop, clock.now())
     clock.advance(minutes=(open_[0][1] - clock.now()).total_seconds() / 60 + 5)  # in the break
-    people.add_worker(shop, "TO")
+    staff.add_worker(shop, "TO")
     assert mine()[0][0] > 0
-    people.is_back(shop, "TO")
+    staff.is_back(shop, "TO")
     assert mine()[0][0] == 0.0 and mine()[0][1] > 60
     clock.advance(minutes=(open_[1][1] - clock.now()).total_seconds() / 60 + 30)  # everybody has gone home
-    people.is_back(shop, "TO")
-    assert mine()[0] == pytest.approx((0.0, people.BEYOND_MIN)) and "till 19:00" in shop.last_done.words
+    staff.is_back(shop, "TO")
+    assert mine()[0] == pytest.approx((0.0, staff.BEYOND_MIN)) and "till 19:00" in shop.last_done.words
 
 
 def test_somebody_leaves_comes_back_stays_on(shop: Shop, hand: Hand, clock: HandClock) -> None:
     busy(hand)
-    people.add_worker(shop, "AB")
+    staff.add_worker(shop, "AB")
     view = fine(home(shop))
     assert {s.person for s in view.plan.steps} == {"IW", "AB"} and all(q.here for q in view.queues)
-    doing.take_up(shop, 1, "contents")
-    people.goes_home(shop, "IW")
+    job_steps.take_up(shop, 1, "contents")
+    staff.goes_home(shop, "IW")
     assert home(shop).problem.in_hand == frozenset()  # what was in hand is put aside
-    people.is_back(shop, "IW")
-    people.goes_home(shop, "AB")
+    staff.is_back(shop, "IW")
+    staff.goes_home(shop, "AB")
     view = fine(home(shop))
     assert not next(q for q in view.queues if q.person == "AB").here
     assert all(s.start > 300 for s in view.plan.of("AB"))
-    people.is_back(shop, "AB")
+    staff.is_back(shop, "AB")
     assert next(q for q in fine(home(shop)).queues if q.person == "AB").here
     end = max(b for a, b in view.problem.people[0].windows if b < 600)
-    people.stays_on(shop, "IW", clock.now() + timedelta(minutes=end), 60.0)
+    staff.stays_on(shop, "IW", clock.now() + timedelta(minutes=end), 60.0)
     longer = home(shop).problem.people[0].windows
     assert any(b == pytest.approx(end + 60) for _, b in longer)
     shop.undo()
     assert home(shop).problem.people[0].windows == view.problem.people[0].windows
     with pytest.raises(BadInput):
-        people.stays_on(shop, "IW", clock.now(), -5.0)
+        staff.stays_on(shop, "IW", clock.now(), -5.0)
 
 
 def test_somebody_works_here_no_more(shop: Shop, hand: Hand) -> None:
     job = busy(hand)[0]
-    people.add_worker(shop, "AB")
+    staff.add_worker(shop, "AB")
     other = Shop(shop.folder, shop.clock, person="AB")
-    doing.take_up(other, job, "contents")
+    job_steps.take_up(other, job, "contents")
     other.close()
     assert ("MH-0100", "contents") in home(shop).problem.in_hand
-    people.remove_worker(shop, "AB")
-    assert home(shop).problem.in_hand == frozenset() and [w.key for w in people.workers(shop)] == ["IW"]
+    staff.remove_worker(shop, "AB")
+    assert home(shop).problem.in_hand == frozenset() and [w.key for w in staff.workers(shop)] == ["IW"]
     with pytest.raises(Refused):
-        people.remove_worker(shop, "AB")
+        staff.remove_worker(shop, "AB")
     with pytest.raises(Refused):
-        people.remove_worker(shop, "IW")
+        staff.remove_worker(shop, "IW")
 
 
 def test_a_helper_gets_what_needs_no_technician(shop: Shop, hand: Hand) -> None:
     busy(hand, 6)
-    people.add_worker(shop, "TO", helper=True)
+    staff.add_worker(shop, "TO", helper=True)
     view = fine(home(shop))
     skills = {(v.tag, s.step.key): s.step.skill for v in view.jobs for s in v.steps}
     given = [skills[s.job, s.operation] for s in view.plan.of("TO")]
@@ -261,10 +265,10 @@ def test_a_helper_gets_what_needs_no_technician(shop: Shop, hand: Hand) -> None:
 
 def test_two_have_things_in_hand(shop: Shop, hand: Hand, clock: HandClock) -> None:
     first, second, *_ = busy(hand)
-    people.add_worker(shop, "AB")
+    staff.add_worker(shop, "AB")
     other = Shop(shop.folder, clock, person="AB")
-    doing.take_up(shop, first, "contents")
-    doing.take_up(other, second, "contents")
+    job_steps.take_up(shop, first, "contents")
+    job_steps.take_up(other, second, "contents")
     clock.advance(seconds=60)
     view = fine(home(shop))
     held = {q.person: q.held[2] for q in view.queues if q.held is not None}
@@ -288,13 +292,13 @@ def test_what_is_next_stays_next_and_a_move_is_said(shop: Shop, hand: Hand, cloc
 def test_set_to_a_time_and_let_go(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = busy(hand, 3)[2]
     at = clock.now() + timedelta(minutes=90)
-    locks.lock(shop, job, "contents", "IW", at)
+    fixed_starts.lock(shop, job, "contents", "IW", at)
     view = fine(home(shop))
     step = next(s for s in view.plan.steps if (s.job, s.operation) == ("MH-0120", "contents"))
     assert step.start == pytest.approx(90.0, abs=0.2)
     run = next(r for s in day_of(shop, view).strands for r in s.runs if r.state == "locked")
     assert run.tag == "MH-0120" and run.key == "contents"
-    locks.unlock(shop, job, "contents")
+    fixed_starts.unlock(shop, job, "contents")
     assert not any(p.kind == "locked" for p in home(shop).problem.pins)
     shop.undo()
     assert any(p.kind == "locked" for p in home(shop).problem.pins)
@@ -308,7 +312,7 @@ def test_a_step_that_is_not_open_yet_is_set_to_a_time_too(shop: Shop, hand: Hand
     tag = hand.view(job).tag
     last = max((s for s in before.plan.steps if s.job == tag and s.end > s.start), key=lambda s: s.start)
     assert last.start > 5.0
-    locks.lock(shop, job, last.operation, last.person, clock.now() + timedelta(minutes=last.start + 45))
+    fixed_starts.lock(shop, job, last.operation, last.person, clock.now() + timedelta(minutes=last.start + 45))
     view = fine(home(shop))
     step = next(s for s in view.plan.steps if (s.job, s.operation) == (tag, last.operation))
     assert step.start == pytest.approx(last.start + 45, abs=0.3) and step.person == last.person
@@ -321,28 +325,28 @@ def test_several_steps_are_set_together(shop: Shop, hand: Hand, clock: HandClock
     hand.do(job, "contents")
     first, second = [s.step.key for s in hand.view(job).open_steps if s.step.kind != "mix"][:2]
     at = clock.now() + timedelta(minutes=60)
-    locks.lock(shop, job, first, "IW", at, [second])
+    fixed_starts.lock(shop, job, first, "IW", at, [second])
     assert "and 1 more" in shop.last_done.words
     view = fine(home(shop))
     tag = hand.view(job).tag
     starts = {s.operation: s.start for s in view.plan.steps if s.job == tag}
     assert starts[first] >= 59.8 and starts[second] >= 59.8
     with pytest.raises(Refused, match="not open"):
-        locks.lock(shop, job, first, "IW", at, ["contents"])  # done already
-    locks.unlock(shop, job, first, [second])
+        fixed_starts.lock(shop, job, first, "IW", at, ["contents"])  # done already
+    fixed_starts.unlock(shop, job, first, [second])
     assert not any(p.kind == "locked" for p in home(shop).problem.pins)
     with pytest.raises(Refused):
-        locks.unlock(shop, job, first, [second])
+        fixed_starts.unlock(shop, job, first, [second])
 
 
 def test_what_cannot_be_set(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = busy(hand, 1)[0]
-    people.add_worker(shop, "TO", helper=True)
+    staff.add_worker(shop, "TO", helper=True)
     for key, person in (("nothing", "IW"), ("contents", "XX"), ("look", "TO")):
         with pytest.raises(Refused):
-            locks.lock(shop, job, key, person, clock.now())
+            fixed_starts.lock(shop, job, key, person, clock.now())
     with pytest.raises(Refused):
-        locks.unlock(shop, job, "contents")
+        fixed_starts.unlock(shop, job, "contents")
 
 
 def test_one_mix_does_for_all(shop: Shop, hand: Hand) -> None:
@@ -360,20 +364,20 @@ def test_one_mix_does_for_all(shop: Shop, hand: Hand) -> None:
 def test_what_was_recorded_is_learned(shop: Shop, hand: Hand, clock: HandClock) -> None:
     for n in range(6):
         job = hand.book(f"MH-04{n}0")
-        doing.take_up(shop, job, "contents")
+        job_steps.take_up(shop, job, "contents")
         house = hand.view(job).step("contents").step.hands_min  # type: ignore[union-attr]
         clock.advance(minutes=3 * house)
         intake.tick_rest(shop, job)
-        doing.finish_step(shop, job, "contents")
+        job_steps.finish_step(shop, job, "contents")
     with shop.reading() as session:
-        assert pace.count(session) >= 6
-        rows = pace.records(session, shop.catalogue)
+        assert learned_durations.count(session) >= 6
+        rows = learned_durations.records(session, shop.catalogue)
     assert [r.minutes for r in rows][:6] == pytest.approx([3 * house] * 6) and {r.house_min for r in rows} == {house}
     fresh = hand.book("MH-0490")
     view = home(shop)
     task = shop.planner.task(view.named, rows, 0.2)
     assert task is not None
-    thought = think(task)
+    thought = answer_request(task)
     assert shop.planner.take(thought) and thought.learned.records == len(rows)
     learned = home(shop)
     hands = {o.key: o.hands_min for j in learned.problem.jobs if j.key == "MH-0490" for o in j.operations}
@@ -389,7 +393,7 @@ def test_done_in_one_go_counts_where_it_can_be_believed(shop: Shop, hand: Hand, 
     clock.advance(minutes=200)
     following = next(s for s in hand.view(job).open_steps if s.state == "ready")
     hand.look(job)
-    doing.finish_step(shop, job, following.step.key)
+    job_steps.finish_step(shop, job, following.step.key)
     with shop.reading() as session:
         minutes = {w.key: w.minutes for w in session.scalars(select(Work))}
     assert minutes["contents"] is None and minutes[second.key] == pytest.approx(second.hands_min)
@@ -404,13 +408,13 @@ def test_a_thought_is_used_only_for_the_bench_it_is_about(shop: Shop, hand: Hand
     view = home(shop)
     task = shop.planner.task(view.named, None, 0.5)
     assert task is not None and shop.planner.chances is None and shop.planner.gap() == ""
-    thought = think(task)
+    thought = answer_request(task)
     hand.book("MH-0777")
     home(shop)
     assert not shop.planner.take(thought)
     view = home(shop)
     task = shop.planner.task(view.named, None, 0.5)
-    assert task is not None and shop.planner.take(think(task))
+    assert task is not None and shop.planner.take(answer_request(task))
     again = fine(home(shop))
     assert shop.planner.gap() and all(a.chance is not None for x in again.landings for a in x.aboard)
     assert again.plan.cost(again.problem) <= view.plan.cost(view.problem) + 1e-6
@@ -428,12 +432,12 @@ def test_what_a_thought_puts_off_is_told_once(shop: Shop, hand: Hand) -> None:
     view = home(shop)
     task = shop.planner.task(view.named, (), 0.1, person="IW")
     assert task is not None and task.person == "IW"
-    thought = think(task)
+    thought = answer_request(task)
     moved = (
-        Moved("MH-0150", first.key, 3.0, "boat", ("MH-0142", first.key)),
-        Moved("MH-0142", first.key, 2.0, "boat", ("MH-0142", second.key)),
-        Moved("MH-0142", first.key, 2.0, "boat"),
-        Moved("MH-0142", first.key, 2.0, "boat", ("MH-0999", first.key)),
+        DelayedStart("MH-0150", first.key, 3.0, "boat", ("MH-0142", first.key)),
+        DelayedStart("MH-0142", first.key, 2.0, "boat", ("MH-0142", second.key)),
+        DelayedStart("MH-0142", first.key, 2.0, "boat"),
+        DelayedStart("MH-0142", first.key, 2.0, "boat", ("MH-0999", first.key)),
     )
     assert shop.planner.take(replace(thought, plan=replace(thought.plan, moved=moved)))
     why = "so that less is late for a boat"
@@ -467,7 +471,7 @@ def test_a_plan_that_slips_is_thought_about_again(shop: Shop, hand: Hand, clock:
     view = home(shop)
     assert not shop.planner.slipped  # nobody has thought yet
     task = shop.planner.task(view.named, (), 0.2)
-    assert task is not None and shop.planner.take(think(task))
+    assert task is not None and shop.planner.take(answer_request(task))
     assert not shop.planner.slipped and shop.planner.gap() != ""
     home(shop)
     assert not shop.planner.slipped
@@ -475,10 +479,10 @@ def test_a_plan_that_slips_is_thought_about_again(shop: Shop, hand: Hand, clock:
     view = home(shop)  # nobody has done a thing, and three instruments are later for it
     assert shop.planner.about() == task.about and shop.planner.slipped
     again = shop.planner.task(view.named, None, 0.2)
-    assert again is not None and shop.planner.take(think(again)) and not shop.planner.slipped
+    assert again is not None and shop.planner.take(answer_request(again)) and not shop.planner.slipped
 
 
-def answered(thinker: Thinker) -> None:
+def answered(thinker: PlannerWorker) -> None:
     """Wait until what was asked is answered, or the process has ended."""
     thought = next((t for t in threading.enumerate() if t.name == "thought"), None)
     if thought is not None:
@@ -488,7 +492,7 @@ def answered(thinker: Thinker) -> None:
 
 def test_thinking_goes_on_in_a_process_of_its_own(shop: Shop, hand: Hand, qtbot: object) -> None:
     busy(hand, 3)
-    thinker = Thinker(shop, (0.1, 0.1))
+    thinker = PlannerWorker(shop, (0.1, 0.1))
     thinker.look(home(shop))
     assert thinker.thinking
     for _ in range(2):
@@ -504,7 +508,7 @@ def test_thinking_goes_on_in_a_process_of_its_own(shop: Shop, hand: Hand, qtbot:
 
 def test_a_process_that_ends_in_the_middle_is_heard_of(shop: Shop, hand: Hand) -> None:
     busy(hand, 3)
-    thinker = Thinker(shop, (60.0,))
+    thinker = PlannerWorker(shop, (60.0,))
     thinker.look(home(shop))
     assert thinker.thinking and thinker._process is not None
     thinker._process.kill()
@@ -525,7 +529,7 @@ def test_a_process_that_ends_in_the_middle_is_heard_of(shop: Shop, hand: Hand) -
 
 def test_a_window_that_closes_does_not_wait_for_a_thought(shop: Shop, hand: Hand) -> None:
     busy(hand, 3)
-    thinker = Thinker(shop, (60.0,))
+    thinker = PlannerWorker(shop, (60.0,))
     thinker.look(home(shop))
     asked, process = thinker._question, thinker._process
     assert asked is not None and process is not None
@@ -539,7 +543,7 @@ def test_a_window_that_closes_does_not_wait_for_a_thought(shop: Shop, hand: Hand
 
 def test_a_fault_in_thinking_is_told(shop: Shop, hand: Hand) -> None:
     busy(hand, 3)
-    thinker = Thinker(shop, (0.1,))
+    thinker = PlannerWorker(shop, (0.1,))
     view = home(shop)
     task = shop.planner.task(view.named, None, 0.1)
     assert task is not None
@@ -557,7 +561,7 @@ def test_a_fault_in_thinking_is_told(shop: Shop, hand: Hand) -> None:
 def test_the_day_as_a_picture(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = busy(hand, 4)[0]
     hand.until(job, "disinfect")
-    people.add_worker(shop, "AB")
+    staff.add_worker(shop, "AB")
     view = fine(home(shop))
     day = day_of(shop, view)
     assert [s.person for s in day.strands] == ["IW", "AB"]
@@ -635,14 +639,14 @@ def test_a_conflict_is_told_in_words(shop: Shop, hand: Hand, clock: HandClock) -
     wet = hand.book("MH-0700")
     hand.until(wet, "disinfect")
     other = hand.book("MH-0799")
-    doing.take_up(shop, other, "contents")
+    job_steps.take_up(shop, other, "contents")
     latest = next(w.contact.latest for w in home(shop).waits)
     assert latest is not None
     clock.advance(seconds=(latest - clock.now()).total_seconds() - 20)
     view = home(shop)
     assert view.plan.broken
     task = shop.planner.task(view.named, None, 0.2)
-    assert task is not None and shop.planner.take(think(task))
+    assert task is not None and shop.planner.take(answer_request(task))
     found = shop.planner.conflict
     assert found is not None and {p.kind for p in found.parts} == {"limit", "in_hand"}
     words = conflict_words(shop, view, found)
@@ -656,19 +660,21 @@ def test_how_often_forecasts_came_true(shop: Shop, hand: Hand, clock: HandClock)
     boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(hours=20))
     jobs = [hand.book(f"MH-08{n}0", boat_id=boat) for n in range(3)]
     view = home(shop)
-    assert kept.keep(shop, view) == 0 and kept.calibration(shop) == []  # nobody has thought yet
+    assert (
+        forecast_calibration.keep(shop, view) == 0 and forecast_calibration.calibration(shop) == []
+    )  # nobody has thought yet
     task = shop.planner.task(view.named, None, 0.2)
-    assert task is not None and shop.planner.take(think(task))
-    assert kept.keep(shop, home(shop)) == 3 and kept.keep(shop, home(shop)) == 0
+    assert task is not None and shop.planner.take(answer_request(task))
+    assert forecast_calibration.keep(shop, home(shop)) == 3 and forecast_calibration.keep(shop, home(shop)) == 0
     clock.advance(hours=13)
-    assert kept.keep(shop, home(shop)) in (0, 3)
+    assert forecast_calibration.keep(shop, home(shop)) in (0, 3)
     with shop.act("put") as act:
         job = act.session.get(Job, jobs[0])
         assert job is not None
         job.state, job.ready_at = "ready", clock.now()
         act.words = "put"
     clock.advance(hours=20)
-    bands = kept.calibration(shop)
+    bands = forecast_calibration.calibration(shop)
     assert sum(b.given for b in bands) >= 3 and sum(b.came_true for b in bands) >= 1
     assert all(b.low <= b.mean <= b.high for b in bands) and "made their boat" in bands[0].words
 
@@ -682,7 +688,7 @@ def test_how_often_forecasts_came_true(shop: Shop, hand: Hand, clock: HandClock)
      ("brass repairer, back friday", "brass repairer", (4, 9, 0)), ("luthier, soon", "luthier, soon", None)],
 )  # fmt: skip
 def test_when_it_is_back(clock: HandClock, text: str, to: str, back: tuple[int, int, int] | None) -> None:
-    found, at = lookover.read_back(text, clock.now())
+    found, at = findings.read_back(text, clock.now())
     assert found == to and (at is None) == (back is None)
     if at is not None:
         assert (at.weekday(), at.hour, at.minute) == back and timedelta(0) < at - clock.now() <= timedelta(days=7)
@@ -693,7 +699,7 @@ def test_the_plan_counts_on_what_comes_back(shop: Shop, hand: Hand, clock: HandC
     job = hand.book("MH-0950", "violin", boat_id=tuesday)
     hand.until(job, "contents")
     back = clock.now() + timedelta(days=1)
-    lookover.send_out(shop, job, "luthier", back)
+    findings.send_out(shop, job, "luthier", back)
     view = fine(home(shop))
     mine = [s for s in view.plan.steps if s.job == "MH-0950"]
     assert mine and min(s.start for s in mine) >= 24 * 60 - 0.1
@@ -703,15 +709,19 @@ def test_the_plan_counts_on_what_comes_back(shop: Shop, hand: Hand, clock: HandC
     clock.advance(days=1, minutes=5)
     late = home(shop)
     assert late.plan.forecasts["MH-0950"].finish is None and "At the luthier" in late.landings[0].aboard[0].blocked
-    lookover.back_from(shop, job, "bridge set square")
+    findings.back_from(shop, job, "bridge set square")
     assert home(shop).plan.forecasts["MH-0950"].finish is not None and hand.view(job).job.back_at is None
     with pytest.raises(BadInput):
-        lookover.send_out(shop, job, "luthier", clock.now() - timedelta(hours=1))
+        findings.send_out(shop, job, "luthier", clock.now() - timedelta(hours=1))
 
 
 def test_what_mends_a_conflict_is_told_beside_two_waits(shop: Shop, hand: Hand) -> None:
     """Of two waits and somebody's hours only the hours mend it alone: they are named."""
     hand.book()
-    parts = (Part("limit", "MH-0142", "dip", 5.0), Part("limit", "MH-0150", "dip", 5.0), Part("hours", "IW"))
+    parts = (
+        ConflictPart("limit", "MH-0142", "dip", 5.0),
+        ConflictPart("limit", "MH-0150", "dip", 5.0),
+        ConflictPart("hours", "IW"),
+    )
     words = conflict_words(shop, home(shop), Conflict(parts, parts[2:]))
     assert "IW stays, or is back sooner" in words and "a second pair of hands" in words

@@ -13,11 +13,17 @@ from sqlalchemy import event, inspect
 from creekbed.core.errors import CreekbedError
 from creekbed.core.turns import whole
 from creekbed.store.tables import Boat, Instrument, Lot
-from creekbed.workshop import doing, gate, intake, lookover, parts, people, records, specialist, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.records import Records, read, read_in_turns
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import JobView
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import bench_records, job_steps
+from creekbed.workshop.bench.bench_records import Records, read, read_in_turns
+from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.inspection import findings as inspection
+from creekbed.workshop.inspection import specialist
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop import staff
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import part_orders, stock
 from tests.conftest import Hand
 
 
@@ -94,9 +100,9 @@ class Days:
         if step.step.kind == "contents":
             intake.tick_rest(self.shop, job)
         if step.step.kind == "look":
-            lookover.rest_is_sound(self.shop, job)
+            inspection.rest_is_sound(self.shop, job)
         more = {"closes": True, "nothing_presses": True, "latches_hold": True} if step.step.kind == "pack" else {}
-        doing.finish_step(self.shop, job, key, **more)
+        job_steps.finish_step(self.shop, job, key, **more)
 
     def tick(self) -> None:
         view = self.one()
@@ -105,10 +111,10 @@ class Days:
 
     def take(self) -> None:
         view = self.one()
-        doing.take_up(self.shop, view.job.id, self.chance.choice(view.steps).step.key)
+        job_steps.take_up(self.shop, view.job.id, self.chance.choice(view.steps).step.key)
 
     def aside(self) -> None:
-        doing.put_aside(self.shop)
+        job_steps.put_aside(self.shop)
 
     def undo(self) -> None:
         self.shop.undo()
@@ -122,7 +128,7 @@ class Days:
     def find(self) -> None:
         view = self.one()
         check = self.chance.choice([c for c in view.checks if c.kind == "choice"])
-        lookover.record_choice(self.shop, view.job.id, check.key, self.chance.choice(check.options).key)
+        inspection.record_choice(self.shop, view.job.id, check.key, self.chance.choice(check.options).key)
 
     def mark(self) -> None:
         view = self.one()
@@ -148,33 +154,33 @@ class Days:
     def part(self) -> None:
         view = self.one()
         at = self.shop.now + timedelta(hours=self.chance.choice([1, 30]))
-        parts.wait_for(self.shop, view.job.id, self.chance.choice(view.steps).step.key, "a pad", at)
+        part_orders.wait_for(self.shop, view.job.id, self.chance.choice(view.steps).step.key, "a pad", at)
 
     def here(self) -> None:
         view = self.one()
-        parts.is_here(self.shop, view.job.id, self.chance.choice(view.steps).step.key)
+        part_orders.is_here(self.shop, view.job.id, self.chance.choice(view.steps).step.key)
 
     def away(self) -> None:
         specialist.note_for(self.shop, self.one().job.id, "luthier")
-        lookover.send_out(self.shop, self.one().job.id, "luthier", self.shop.now + timedelta(hours=5))
+        inspection.send_out(self.shop, self.one().job.id, "luthier", self.shop.now + timedelta(hours=5))
 
     def back(self) -> None:
-        lookover.back_from(self.shop, self.one().job.id, "mended")
+        inspection.back_from(self.shop, self.one().job.id, "mended")
 
     def waive(self) -> None:
         view = self.one()
-        doing.waive_step(self.shop, view.job.id, self.chance.choice(view.steps).step.key, "no time for it")
+        job_steps.waive_step(self.shop, view.job.id, self.chance.choice(view.steps).step.key, "no time for it")
 
     def dry(self) -> None:
         waits = [w for v in self.jobs() for w in v.waits if w.id > 0]
         if waits:
-            self.chance.choice([doing.rewet, doing.dried])(self.shop, self.chance.choice(waits).id)
+            self.chance.choice([job_steps.rewet, job_steps.dried])(self.shop, self.chance.choice(waits).id)
 
     def ready(self) -> None:
-        gate.make_ready(self.shop, self.one().job.id)
+        release_check.make_ready(self.shop, self.one().job.id)
 
     def person(self) -> None:
-        people.add_worker(self.shop, self.chance.choice(["AB", "CD"]))
+        staff.add_worker(self.shop, self.chance.choice(["AB", "CD"]))
 
     def name(self) -> None:
         """What no use case does today: an instrument is put right."""
@@ -207,7 +213,7 @@ def test_a_job_goes_from_the_door_to_the_boat(shop: Shop, hand: Hand) -> None:
     while (view := known.job(job)) is not None:
         step = next((s for s in view.open_steps if s.state in ("ready", "waiting")), None)
         if step is None:
-            gate.make_ready(shop, job)
+            release_check.make_ready(shop, job)
         else:
             hand.do(job, step.step.key)
         known = read(shop, shop.now, known)
@@ -270,7 +276,7 @@ def test_other_rules_and_much_work_are_read_whole(
     shop.catalogue = replace(shop.catalogue)
     found = read(shop, shop.now, known)
     assert found.catalogue is shop.catalogue and found.job(job) is not known.job(job)
-    monkeypatch.setattr(records, "MOST_ENTRIES", 2)
+    monkeypatch.setattr(bench_records, "MOST_ENTRIES", 2)
     for n in range(4):
         intake.tick_item(shop, job, shop.catalogue.families["violin"].item[n].key, "present")
     assert told(read(shop, shop.now, found)) == told(read(shop, shop.now))

@@ -11,10 +11,11 @@ from hypothesis import strategies as st
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.own import with_own_files
 from creekbed.core.errors import BadInput
-from creekbed.workshop import people, room
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.shop import bench_capacity as room
+from creekbed.workshop.shop import staff
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 
@@ -49,12 +50,12 @@ def test_hours_as_they_are_typed(own_shop: Shop, clock: HandClock) -> None:
     try:
         words = room.opening(shop)
         assert len(words) == 7 and words[6] == room.SHUT
-        spans = len(people.open_spans(shop, clock.now(), days=7))
+        spans = len(staff.open_spans(shop, clock.now(), days=7))
         told = room.change(shop, {}, {5: "9-11:30", 6: "", 0: words[0]})
         assert told == ["Saturday 09:00-11:30"] or told == []  # as it ships already, where that is the house's Saturday
         room.change(shop, {}, {6: "10-12, 13:30 - 15"})
         assert room.opening(shop)[6] == "10:00-12:00, 13:30-15:00"
-        assert len(people.open_spans(shop, clock.now(), days=7)) >= spans + 2
+        assert len(staff.open_spans(shop, clock.now(), days=7)) >= spans + 2
         assert room.opening(shop)[0] == words[0]
         room.change(shop, {}, {6: "shut", 5: words[5]})
         assert room.opening(shop) == words
@@ -94,9 +95,9 @@ def test_every_opening_is_read_as_it_is_written(minutes: list[int]) -> None:
 
 
 def test_who_works_here_no_more(shop: Shop, hand: Hand) -> None:
-    people.add_worker(shop, "TO 13-17", helper=True)
-    people.remove_worker(shop, "TO")
-    assert [w.key for w in people.workers(shop)] == ["IW"]
+    staff.add_worker(shop, "TO 13-17", helper=True)
+    staff.remove_worker(shop, "TO")
+    assert [w.key for w in staff.workers(shop)] == ["IW"]
 
 
 def test_what_is_this_shops_own_is_named(shop: Shop) -> None:

@@ -9,17 +9,18 @@ from typing import Any
 import pytest
 
 from creekbed.core.planning.model import Plan
-from creekbed.core.planning.stability import alike
-from creekbed.core.planning.thinking import think
+from creekbed.core.planning.plan_request import answer_request
+from creekbed.core.planning.replanning import alike
 from creekbed.core.turns import Turns
 from creekbed.store.tables import Setting
-from creekbed.workshop import doing, people
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.planner import Left
-from creekbed.workshop.seen import SETTING, STALE, leave, take_up
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.thinker import Thinker
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.planning.bench_planner import SharedPlan
+from creekbed.workshop.planning.plan_sharing import SETTING, STALE, leave, take_up
+from creekbed.workshop.planning.planner_worker import PlannerWorker
+from creekbed.workshop.shop import staff
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 
@@ -42,7 +43,7 @@ def busy(shop: Shop, hand: Hand) -> Shop:
     """Eight instruments, two people, and a plan that nobody would have made by the rule."""
     for n in range(8):
         hand.book(f"MH-03{n}0", family=("violin", "alto_saxophone", "flute", "trumpet")[n % 4])
-    people.add_worker(shop, "AB")
+    staff.add_worker(shop, "AB")
     plan, swap = home(shop).plan, {"MH-0310": "MH-0350", "MH-0350": "MH-0310"}
     assert shop.planner.shown is plan
     shop.planner.shown = replace(plan, steps=tuple(replace(s, job=swap.get(s.job, s.job)) for s in plan.steps))
@@ -92,7 +93,7 @@ def test_what_is_on_record_is_not_written_again(busy: Shop, hand: Hand, clock: H
     assert not leave(busy)
     following = home(busy).next
     assert following is not None
-    doing.take_up(busy, following.view.job.id, following.step.step.key)
+    job_steps.take_up(busy, following.view.job.id, following.step.step.key)
     home(busy)
     assert not leave(busy)  # it was to be taken up just now
     hand.book("MH-0990")
@@ -128,7 +129,7 @@ def test_a_plan_that_is_worse_is_not_taken_up(busy: Shop, other: Callable[[], Sh
 
 def test_what_is_known_of_a_plan_goes_with_it(busy: Shop, other: Callable[[], Shop]) -> None:
     task = busy.planner.task(home(busy).named, None, 0.3)
-    assert task is not None and busy.planner.take(think(task), 3)
+    assert task is not None and busy.planner.take(answer_request(task), 3)
     mine = home(busy)
     assert leave(busy) and not leave(busy)
     second = other()
@@ -136,7 +137,7 @@ def test_what_is_known_of_a_plan_goes_with_it(busy: Shop, other: Callable[[], Sh
     assert second.planner.stretches == 3 and second.planner.gap() == busy.planner.gap() != ""
     told = [{a.tag: a.chance for x in view.landings for a in x.aboard} for view in (mine, theirs)]
     assert told[0] == told[1] and any(c is not None for c in told[0].values())
-    thinker = Thinker(second, (0.1, 0.1, 0.1))
+    thinker = PlannerWorker(second, (0.1, 0.1, 0.1))
     thinker.look(theirs)
     assert not thinker.thinking  # it has been thought about enough
     thinker.close()
@@ -153,17 +154,17 @@ def test_a_thought_counts_where_it_is_better_than_the_plan_that_came_meanwhile(
     view = home(second)
     task = second.planner.task(view.named, None, 0.3)
     assert task is not None
-    thought = think(task)
+    thought = answer_request(task)
     monkeypatch.setattr(second.planner, "_is_better", every)
     worse = tuple(replace(s, start=900.0 - s.start, end=900.0 - s.start) for s in view.plan.steps)
-    second.planner.offered = Left(8, Plan(worse, {}), second.now)
+    second.planner.offered = SharedPlan(8, Plan(worse, {}), second.now)
     came = home(second, keep_it=True)
     assert came.plan.cost(came.problem) > thought.plan.cost(task.problem)
     assert second.planner.take(thought)
     task = second.planner.task(home(second).named, None, 0.1)
     assert task is not None
-    late = replace(think(task), plan=came.plan)  # no better than what came
-    second.planner.offered = Left(9, thought.plan, second.now)
+    late = replace(answer_request(task), plan=came.plan)  # no better than what came
+    second.planner.offered = SharedPlan(9, thought.plan, second.now)
     home(second)
     assert not second.planner.take(late)
 

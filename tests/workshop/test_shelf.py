@@ -8,10 +8,13 @@ import pytest
 
 from creekbed.core.errors import BadInput, Refused, StoreProblem
 from creekbed.store.tables import Boat, Job, Setting
-from creekbed.workshop import air_way, cloths, doing, shelf, stock
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.cleaning import cloths, shelf
+from creekbed.workshop.inspection import air_way
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 from tests.conftest import Hand
 
 
@@ -99,7 +102,7 @@ def test_what_a_slide_took_is_offered_and_drawn(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0415", "trombone")
     hand.until(job, "bath_dry")
     hand.clock.advance(minutes=60)
-    doing.finish_step(shop, job, "slide_two_part", took="0.4 ml")
+    job_steps.finish_step(shop, job, "slide_two_part", took="0.4 ml")
     step = hand.view(job).step("slide_two_part")
     assert step is not None and step.work is not None and step.work.data["took_ml"] == pytest.approx(0.4)
     shop_took = hand.view(hand.book("MH-0416", "trombone")).step("slide_two_part")

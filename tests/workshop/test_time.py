@@ -17,11 +17,13 @@ from creekbed.core.errors import CreekbedError, Refused
 from creekbed.demo.seed import STOCK
 from creekbed.store.damage import find
 from creekbed.store.tables import Disinfection
-from creekbed.workshop import doing, intake, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.lookover import read_back
-from creekbed.workshop.people import Worker, open_spans, windows_of
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.inspection.findings import read_back
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.shop.staff import Worker, open_spans, windows_of
+from creekbed.workshop.supplies import stock
 
 from ..conftest import MORNING, Hand
 
@@ -39,9 +41,9 @@ def test_an_action_right_after_a_step_does_not_hide_it(
     assert any("clock was set" in note for note in shop.last_done.notes)  # type: ignore[union-attr]
     assert hand.view(job).waits[0].contact.remaining == timedelta(minutes=9)
     with pytest.raises(Refused):
-        doing.finish_step(shop, job, "rinse")
+        job_steps.finish_step(shop, job, "rinse")
     clock.advance(minutes=9)
-    doing.finish_step(shop, job, "rinse")
+    job_steps.finish_step(shop, job, "rinse")
     with shop.reading() as session:
         (row,) = session.scalars(select(Disinfection))
     assert row.wet_min == pytest.approx(10.0, abs=0.05)
@@ -54,7 +56,7 @@ def test_the_action_itself_is_judged_by_true_time(shop: Shop, hand: Hand, clock:
     clock.advance(minutes=1)
     clock.step(minutes=30)
     with pytest.raises(Refused):
-        doing.finish_step(shop, job, "rinse")  # nobody looked at the clock in between
+        job_steps.finish_step(shop, job, "rinse")  # nobody looked at the clock in between
     assert "set forward by 30 min" in shop.look_at_clock()  # what was refused has hidden nothing
 
 

@@ -11,11 +11,14 @@ from sqlalchemy import func, select
 from creekbed.core.errors import Refused
 from creekbed.store.damage import find
 from creekbed.store.tables import Forecast, Job
-from creekbed.workshop import doing, intake, people, stock
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.kept import keep
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.planning.forecast_calibration import keep
+from creekbed.workshop.shop import staff
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 from ..conftest import Hand
 
@@ -49,7 +52,7 @@ def test_what_another_has_done_since_is_named_and_blocks_nothing_else(three: tup
     hand = Hand(one, one.clock)  # type: ignore[arg-type]
     older = hand.book("MH-0300", "violin")
     job = hand.book("MH-0142")
-    people.add_worker(one, "TO")
+    staff.add_worker(one, "TO")
     intake.tick_rest(other, job)
     assert one.undo().words == "Undone: TO works at the bench as technician"
     with pytest.raises(Refused, match="since then TO has done this: “MH-0142: the other") as caught:
@@ -133,5 +136,5 @@ def test_a_boat_that_something_goes_with_stays(three: tuple[Shop, Shop, Shop]) -
     intake.book_in(other, "MH-0142", family="violin", boat_id=boat)
     with pytest.raises(Refused, match="TO has done this: “Booked in MH-0142"):
         one.undo()
-    doing.take_up(other, 1, "contents")
+    job_steps.take_up(other, 1, "contents")
     assert find(one.folder) == []

@@ -8,10 +8,13 @@ from pathlib import Path
 import pytest
 
 from creekbed.core.errors import Refused
-from creekbed.workshop import doing, intake, people, room
-from creekbed.workshop.bench import home
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.shop import bench_capacity as room
+from creekbed.workshop.shop import staff
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
 
@@ -27,28 +30,28 @@ def two(tmp_path: Path, clock: HandClock) -> Iterator[tuple[Shop, Shop]]:
 
 def test_each_sees_what_the_other_does(two: tuple[Shop, Shop], clock: HandClock) -> None:
     one, other = two
-    people.add_worker(one, "TO")
+    staff.add_worker(one, "TO")
     job = Hand(one, clock).book("MH-0142")
     assert one.others() == []
     seen = other.others()
     assert seen[-1].tag == "MH-0142" and len(seen) == 3
     assert all(e.person == "IW" for e in seen) and other.others() == []
     assert [v.tag for v in home(other).jobs] == ["MH-0142"]
-    doing.take_up(other, job, "contents")
+    job_steps.take_up(other, job, "contents")
     assert [e.person for e in one.others()] == ["TO"]
     assert [q.person for q in home(one).queues if q.held] == ["TO"]
     intake.tick_rest(one, job)
     clock.advance(minutes=1)
-    doing.finish_step(one, job, "contents")
+    job_steps.finish_step(one, job, "contents")
     assert one.others() == [] and len(other.others()) == 2
     with pytest.raises(Refused, match="done already"):
-        doing.finish_step(other, job, "contents")
+        job_steps.finish_step(other, job, "contents")
 
 
 def test_nobody_undoes_what_another_did(two: tuple[Shop, Shop], clock: HandClock) -> None:
     one, other = two
     job = Hand(one, clock).book("MH-0142")
-    doing.take_up(other, job, "contents")
+    job_steps.take_up(other, job, "contents")
     assert len(other.undoable()) == 1
     assert all(e.person == "IW" for e in one.undoable())
     other.undo()

@@ -15,7 +15,7 @@ from creekbed.store.checking import reading
 from creekbed.store.files import private_folder, write_whole
 from creekbed.store.layout import ASIDE, BACKUPS, CATALOGUE, FILE, IN_USE, LOGS, PHOTOS, WITNESS
 from creekbed.store.presence import alone
-from creekbed.workshop.clock import SystemClock
+from creekbed.workshop.shop.clock import SystemClock
 
 MARKER = "demo.json"
 """Says that a whole demo shop lies here."""

@@ -35,7 +35,7 @@ def main() -> int:
 
 def think_once(frame: Any, seconds: float = 4.0) -> None:
     """What the background would have thought of the bench by now, thought at once."""
-    from creekbed.workshop.better import thought_over
+    from creekbed.workshop.planning.better_plan import thought_over
 
     for _ in range(2):  # what was learned changes the plan that the second thought is about
         thought_over(frame.shop, seconds)
@@ -48,10 +48,10 @@ def _take(given: argparse.Namespace, place: Path) -> None:
     from creekbed.demo.devices import DemoDevices
     from creekbed.demo.folder import is_made
     from creekbed.demo.seed import make_demo
-    from creekbed.window import theme
-    from creekbed.window.frame import Frame
-    from creekbed.workshop.clock import HandClock
-    from creekbed.workshop.shop import Shop
+    from creekbed.window.frame.frame import Frame
+    from creekbed.window.shared import theme
+    from creekbed.workshop.shop.clock import HandClock
+    from creekbed.workshop.shop.shop import Shop
 
     app = QApplication([])
     app.setStyle("Fusion")
@@ -81,7 +81,7 @@ def _take(given: argparse.Namespace, place: Path) -> None:
 
 def _settle(app: Any, frame: Any) -> None:
     """Let the window do what it does between its turns."""
-    from creekbed.window.turns import at_rest
+    from creekbed.window.shared.turns import at_rest
 
     for _ in range(4):
         app.processEvents()
@@ -158,7 +158,7 @@ def views(frame: Any) -> dict[str, Callable[[], object]]:
 
     def kept() -> None:
         from creekbed.store.backup import back_up
-        from creekbed.workshop import stock
+        from creekbed.workshop.supplies import stock
 
         back_up(frame.shop.folder, "daily", now=frame.shop.now)
         for item in ("soap_ml", "reed_alto_2"):

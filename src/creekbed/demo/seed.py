@@ -18,10 +18,16 @@ from creekbed.core.local import at_hour
 from creekbed.core.measure import Reading
 from creekbed.demo.folder import MAKING, begin, last_thursday, mark_made
 from creekbed.store.tables import AirReading, Boat, Finding, Hire, Instrument, Job, Mark, TagPrint
-from creekbed.workshop import bench, doing, gate, intake, lookover, people, shelf, stock
-from creekbed.workshop.clock import HandClock
-from creekbed.workshop.shop import Shop
-from creekbed.workshop.views import JobView, load_job
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import bench_view, job_steps
+from creekbed.workshop.bench.job_view import JobView, load_job
+from creekbed.workshop.cleaning import shelf
+from creekbed.workshop.inspection import findings as lookover
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop import staff
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
 
 WINDS = ("Lamplighters' band", "Harbour Street winds", "Winter festival")
 STRINGS = ("Boatyard strings", "Winter festival", "Netloft fiddles")
@@ -119,7 +125,7 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     _air(shop, thursday)
     progress("The last day at the bench …")
     _work(shop, clock, boats, thursday)
-    people.add_worker(shop, "TO 13-17", helper=True)
+    staff.add_worker(shop, "TO 13-17", helper=True)
     shop.look_at_clock()
     shop.close()
     mark_made(folder, clock.now())
@@ -302,7 +308,7 @@ def _work(shop: Shop, clock: HandClock, boats: dict[str, int], thursday: datetim
                 shop, tag, boat_id=boats[boat], next_group=group, case_c=case_c, weight=weight,
                 family=family_of(tag),
             )  # fmt: skip
-        following = bench.home(shop).next
+        following = bench_view.home(shop).next
         if following is None or following.start > now_is:
             _go_to(clock, min([now_is] + [row[0] for row in waiting[:1]]))
             continue
@@ -328,7 +334,7 @@ def _one_step(shop: Shop, clock: HandClock, job_id: int, key: str, pace: float) 
     assert view is not None
     step = view.step(key)
     assert step is not None
-    doing.take_up(shop, job_id, key)
+    job_steps.take_up(shop, job_id, key)
     clock.advance(minutes=step.step.hands_min * pace)
     if step.step.kind == "contents":
         _tick(shop, view)
@@ -336,12 +342,12 @@ def _one_step(shop: Shop, clock: HandClock, job_id: int, key: str, pace: float) 
         _look(shop, view)
     try:
         if step.step.kind == "pack":
-            doing.finish_step(shop, job_id, key, closes=True, nothing_presses=True, latches_hold=True)
-            gate.make_ready(shop, job_id)
+            job_steps.finish_step(shop, job_id, key, closes=True, nothing_presses=True, latches_hold=True)
+            release_check.make_ready(shop, job_id)
         elif step.step.kind == "retune":
-            doing.finish_step(shop, job_id, key, cents="16 cents" if key == "retune_1" else "13 cents")
+            job_steps.finish_step(shop, job_id, key, cents="16 cents" if key == "retune_1" else "13 cents")
         else:
-            doing.finish_step(shop, job_id, key)
+            job_steps.finish_step(shop, job_id, key)
     except Refused:
         if step.step.kind != "pack":  # packed, but something stands in the way of ready: it stays open
             raise

@@ -19,7 +19,7 @@ def label_pdf(facts: Mapping[str, Any]) -> bytes:
     """A label for a bottle.
 
     Args:
-        facts: as :func:`creekbed.workshop.stock.label_facts` gives them.
+        facts: as :func:`creekbed.workshop.supplies.stock.label_facts` gives them.
 
     Returns:
         The bytes of a one-page PDF, as large as a ready tag.

@@ -24,7 +24,7 @@ def tag_pdf(facts: Mapping[str, Any]) -> bytes:
     """A ready tag as PDF.
 
     Args:
-        facts: what :func:`creekbed.workshop.gate.make_ready` returned: ``tag``, ``family``, ``ready_at`` and the rest.
+        facts: what :func:`creekbed.workshop.release.release_check.make_ready` returned.
 
     Returns:
         The bytes of a one-page PDF.

@@ -40,7 +40,7 @@ from creekbed.store.layout import ABOUT, ASIDE, BACKUPS, CATALOGUE, FILE, LOGS, 
 from creekbed.store.making import make_records
 from creekbed.store.presence import alone
 from creekbed.store.problems import from_error, problem
-from creekbed.store.witness import Seen, Witness
+from creekbed.store.witness import Witness, WitnessedEntry
 
 KINDS = {"daily": "daily copy", "before-migration": "before a new version", "by-hand": "made by hand"}
 KEPT_ASIDE = "kept aside"
@@ -205,7 +205,7 @@ def _put_in_place(folder: Path, copy: Copy, now: datetime) -> Path | None:
         for end in LOGS:
             part.with_name(part.name + end).unlink(missing_ok=True)
     facts = examine(path, deep=False)
-    Witness(folder).note(Seen(facts.entries, facts.chain), anew=True)
+    Witness(folder).note(WitnessedEntry(facts.entries, facts.chain), anew=True)
     if copy.path.is_dir() and (copy.path / CATALOGUE).is_dir():
         _bring_own(copy.path / CATALOGUE, folder / CATALOGUE, aside)
     mirror(folder / BACKUPS / PHOTOS, folder / PHOTOS)
@@ -305,7 +305,7 @@ def go_on_without(folder: Path) -> int:
             if not facts.whole:
                 raise problem("damaged", folder, what=facts.wrong)
             seen = Witness(folder).read()
-            Witness(folder).note(Seen(facts.entries, facts.chain), anew=True)
+            Witness(folder).note(WitnessedEntry(facts.entries, facts.chain), anew=True)
             return max((seen.number if seen is not None else 0) - facts.entries, 0)
     except OSError as error:
         raise from_error(error, folder) from error

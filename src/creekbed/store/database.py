@@ -24,7 +24,7 @@ from creekbed.store.layout import ABOUT, BACKUPS, FILE, LOGS, OURS, own_traces
 from creekbed.store.making import BUSY_MS, make_engine, make_records
 from creekbed.store.migrating import HEAD, KNOWN, lacking, migrate
 from creekbed.store.problems import from_error, problem
-from creekbed.store.witness import Seen, Witness
+from creekbed.store.witness import Witness, WitnessedEntry
 
 
 def open_engine(folder: Path, *, busy_ms: int = BUSY_MS) -> Engine:
@@ -150,7 +150,7 @@ def _need_all(folder: Path) -> None:
             row = file.execute("SELECT chain FROM journal WHERE id = ?", (seen.number,)).fetchone()
             if row is None or (seen.chain and row[0] != seen.chain):
                 raise _rolled_back(folder, seen.number - number, seen.number, at)
-    witness.note(Seen(number, chain))
+    witness.note(WitnessedEntry(number, chain))
 
 
 def _rolled_back(folder: Path, missing: int, last: int, at: datetime | None) -> StoreProblem:
@@ -160,12 +160,12 @@ def _rolled_back(folder: Path, missing: int, last: int, at: datetime | None) -> 
     return problem("rolled_back", folder, missing=words, last=last, until=until, count=max(missing, 0))
 
 
-def _by_copies(folder: Path) -> Seen | None:
+def _by_copies(folder: Path) -> WitnessedEntry | None:
     """What the newest copy says of the journal, where nothing else does."""
     for copy in reversed(copies_in(folder / BACKUPS)):
         try:
             about = json.loads(read_at_most(copy / ABOUT, 100_000))
-            return Seen(int(about["entries"]), str(about["chain"]))
+            return WitnessedEntry(int(about["entries"]), str(about["chain"]))
         except (OSError, ValueError, KeyError, TypeError, BadInput):
             continue
     return None

@@ -21,7 +21,7 @@ SLOT = 128
 
 
 @dataclass(frozen=True)
-class Seen:
+class WitnessedEntry:
     """The last entry that was acknowledged: its number and its chain."""
 
     number: int
@@ -38,7 +38,7 @@ class Witness:
     def __init__(self, folder: Path):
         self.path = folder / WITNESS
 
-    def read(self) -> Seen | None:
+    def read(self) -> WitnessedEntry | None:
         """What it saw last; ``None`` where it is not there or neither line can be believed.
 
         Raises:
@@ -53,7 +53,7 @@ class Witness:
         finally:
             os.close(handle)
 
-    def note(self, seen: Seen, *, anew: bool = False, wait: bool = True) -> None:
+    def note(self, seen: WitnessedEntry, *, anew: bool = False, wait: bool = True) -> None:
         """Note an entry that was acknowledged; an older one than what it saw is passed over.
 
         Args:
@@ -130,21 +130,21 @@ class Syncing:
                 return
 
 
-def _line(seen: Seen) -> bytes:
+def _line(seen: WitnessedEntry) -> bytes:
     text = f"{seen.number} {seen.chain}"
     return f"{text} {zlib.crc32(text.encode()):08x}".ljust(SLOT - 1).encode("ascii") + b"\n"
 
 
-def _newest(content: bytes) -> Seen | None:
+def _newest(content: bytes) -> WitnessedEntry | None:
     found = [_parsed(content[n : n + SLOT]) for n in (0, SLOT)]
     return max((s for s in found if s is not None), key=lambda s: s.number, default=None)
 
 
-def _parsed(line: bytes) -> Seen | None:
+def _parsed(line: bytes) -> WitnessedEntry | None:
     try:
         number, chain, check = line.decode("ascii").split()
         if zlib.crc32(f"{number} {chain}".encode()) == int(check, 16):
-            return Seen(int(number), chain)
+            return WitnessedEntry(int(number), chain)
     except ValueError:
         pass
     return None

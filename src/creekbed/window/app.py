@@ -33,9 +33,9 @@ def run(
     from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication
 
-    from creekbed.window import theme
-    from creekbed.window.frame import Frame
-    from creekbed.window.memory import Tidying, settle_memory
+    from creekbed.window.frame.frame import Frame
+    from creekbed.window.frame.garbage import Tidying, settle_memory
+    from creekbed.window.shared import theme
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)

@@ -21,7 +21,7 @@ SECTIONS = {
 
 
 @dataclass(frozen=True)
-class Line:
+class BookLine:
     """One line of the book.
 
     Attributes:
@@ -47,7 +47,7 @@ class Line:
         return self.source if self.source.startswith(words) else f"{words}: {self.source}"
 
 
-def lines(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> list[Line]:
+def lines(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> list[BookLine]:
     """All lines of one family, in the order of the sections.
 
     Args:
@@ -61,12 +61,12 @@ def lines(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> l
     return [line for section in made for line in section]
 
 
-def search(catalogue: Catalogue, schools: Mapping[str, str], words: str, limit: int = 120) -> list[Line]:
+def search(catalogue: Catalogue, schools: Mapping[str, str], words: str, limit: int = 120) -> list[BookLine]:
     """Lines of all families that hold every one of the words; those whose title holds them come first."""
     wanted = words.lower().split()
     if not wanted:
         return []
-    found: dict[tuple[str, str, str], Line] = {}
+    found: dict[tuple[str, str, str], BookLine] = {}
     for line, text in _index(catalogue, schools):
         if all(word in text for word in wanted):
             key = (line.section, line.key, line.words)
@@ -76,7 +76,7 @@ def search(catalogue: Catalogue, schools: Mapping[str, str], words: str, limit: 
     return rows[:limit]
 
 
-def _index(catalogue: Catalogue, schools: Mapping[str, str]) -> list[tuple[Line, str]]:
+def _index(catalogue: Catalogue, schools: Mapping[str, str]) -> list[tuple[BookLine, str]]:
     key = tuple(sorted(schools.items()))
     known, rows = catalogue.memory.get("book", (None, []))
     if known != key:
@@ -88,7 +88,7 @@ def _index(catalogue: Catalogue, schools: Mapping[str, str]) -> list[tuple[Line,
     return rows  # type: ignore[no-any-return]
 
 
-def _parts(catalogue: Catalogue, family: Family) -> Iterator[Line]:
+def _parts(catalogue: Catalogue, family: Family) -> Iterator[BookLine]:
     for part in family.part:
         made = " or ".join(catalogue.materials[m].name for m in part.materials)
         finish = " or ".join(catalogue.materials[f].name for f in part.finishes)
@@ -100,7 +100,7 @@ def _parts(catalogue: Catalogue, family: Family) -> Iterator[Line]:
         ]
         mark, source = (part.bore.mark, part.bore.source) if part.bore else (family.mark, family.source)
         count = f" ({part.count})" if part.count > 1 else ""
-        yield Line(family.key, "parts", part.key, f"{part.name}{count}", _join(words), mark, source, (part.key,))
+        yield BookLine(family.key, "parts", part.key, f"{part.name}{count}", _join(words), mark, source, (part.key,))
 
 
 def _bore(part: Part) -> str:
@@ -147,7 +147,7 @@ BEARS = {
 }  # fmt: skip
 
 
-def _agents(catalogue: Catalogue, family: Family) -> Iterator[Line]:
+def _agents(catalogue: Catalogue, family: Family) -> Iterator[BookLine]:
     """What each material and finish bears, and which agents must never meet."""
     made = {key: p.key for p in reversed(family.part) for key in (*p.materials, *p.finishes)}
     for key, material in catalogue.materials.items():
@@ -158,28 +158,28 @@ def _agents(catalogue: Catalogue, family: Family) -> Iterator[Line]:
             )
             parts = tuple(p.key for p in family.part if key in (*p.materials, *p.finishes))
             mark = "T" if material.trade else "M"
-            yield Line(family.key, "agents", key, material.name, words.strip(), mark, material.source, parts)
+            yield BookLine(family.key, "agents", key, material.name, words.strip(), mark, material.source, parts)
     for never in catalogue.never.values():
         one, two = never.between
         found = [f"{w}: {', '.join(a.name for a in catalogue.agents.values() if w in a.holds)}" for w in never.between]
         title = f"never {one.replace('_', ' ')} with {two.replace('_', ' ')}"
         words = f"It makes {never.forms}. {'. '.join(found).replace('_', ' ').capitalize()}. {never.do}"
-        yield Line(family.key, "agents", never.key, title, words, never.mark, never.source)
+        yield BookLine(family.key, "agents", never.key, title, words, never.mark, never.source)
 
 
-def _job(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[Line]:
+def _job(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[BookLine]:
     picked = {topic: choice.key for topic, choice in catalogue.picked(family, schools).items()}
     built = build(catalogue, imagine(catalogue, family, schools=picked))
     for n, s in enumerate(built, 1):
         wait = f" Then {s.wait.min_minutes:g} min {s.wait.where}." if s.wait else ""
         moves = " ".join(f"{k}. {m.what}." for k, m in enumerate(s.moves, 1))
         words = _join((moves, s.amount, s.how, f"Mind: {s.caution}" if s.caution else "", s.reason)) + wait
-        yield Line(family.key, "job", s.base, f"{n}  {s.what}", words, s.mark, s.source, s.touches)
+        yield BookLine(family.key, "job", s.base, f"{n}  {s.what}", words, s.mark, s.source, s.touches)
     plain = {s.base for s in built}
     for step in (s for s in family.step if s.key not in plain):
         when = ", ".join(condition_words(c) for c in step.when) or "findings call for it"
         words = _join((f"Only when {when}.", step.how, f"Mind: {step.caution}" if step.caution else "", step.reason))
-        yield Line(
+        yield BookLine(
             family.key, "job", step.key, _said(catalogue, family, schools, step.what),
             _said(catalogue, family, schools, words), step.mark, step.source, (step.part,) if step.part else (),
         )  # fmt: skip
@@ -201,30 +201,32 @@ def condition_words(condition: Condition) -> str:
     return f"{told.get(kind, kind)} {name}{sign} {words}".replace("  ", " ").strip()
 
 
-def _orders(family: Family) -> Iterator[Line]:
+def _orders(family: Family) -> Iterator[BookLine]:
     names = {off_name(j.key): f"{j.key.replace('_', ' ')} off" for j in family.joint}
     names |= {on_name(j.key): f"{j.key.replace('_', ' ')} on" for j in family.joint}
     for rule in family.order:
         first, then = (names.get(x, x.replace("_", " ")) for x in (rule.first, rule.then))
         when = f" Only when {', '.join(condition_words(c) for c in rule.when)}." if rule.when else ""
-        yield Line(family.key, "order", rule.key, f"{first} before {then}", f"{rule.why}{when}", rule.mark, rule.source)
+        yield BookLine(
+            family.key, "order", rule.key, f"{first} before {then}", f"{rule.why}{when}", rule.mark, rule.source
+        )
 
 
-def _rules(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[Line]:
+def _rules(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[BookLine]:
     for key, now in catalogue.picked(family, schools).items():
         topic = catalogue.topics[key]
         others = "; ".join(f"{c.name.lower()}: {c.reason}" for c in topic.choice if c.key != now.key)
         words = f"{now.name}. {now.reason} Others: {others}"
-        yield Line(family.key, "rules", topic.key, topic.name, words, now.mark, topic.source)
+        yield BookLine(family.key, "rules", topic.key, topic.name, words, now.mark, topic.source)
 
 
-def _cautions(family: Family) -> Iterator[Line]:
+def _cautions(family: Family) -> Iterator[BookLine]:
     seen = set()
     for step in family.step:
         if step.caution and step.caution not in seen:
             seen.add(step.caution)
             parts = (step.part,) if step.part else ()
-            yield Line(
+            yield BookLine(
                 family.key,
                 "cautions",
                 step.key,
@@ -236,7 +238,7 @@ def _cautions(family: Family) -> Iterator[Line]:
             )
     for joint in family.joint:
         if joint.never:
-            yield Line(
+            yield BookLine(
                 family.key,
                 "cautions",
                 joint.key,
@@ -248,11 +250,11 @@ def _cautions(family: Family) -> Iterator[Line]:
             )
 
 
-def _wear(family: Family) -> Iterator[Line]:
+def _wear(family: Family) -> Iterator[BookLine]:
     for wear in family.wear:
         lasts = f" Lasts {wear.lasts}." if wear.lasts else ""
         part = wear.key.partition("__")[0]
-        yield Line(
+        yield BookLine(
             family.key,
             "wear",
             wear.key,
@@ -263,12 +265,12 @@ def _wear(family: Family) -> Iterator[Line]:
             (part,),
         )
     for fault in family.fault:
-        yield Line(
+        yield BookLine(
             family.key, "wear", fault.key, fault.sign, f"{fault.cause}. Who: {fault.who}.", fault.mark, fault.source
         )
 
 
-def _case(catalogue: Catalogue, family: Family) -> Iterator[Line]:
+def _case(catalogue: Catalogue, family: Family) -> Iterator[BookLine]:
     kinds = {
         "safety": "Safety part: missing, it blocks ready.",
         "instrument": "Part of the instrument.",
@@ -276,16 +278,16 @@ def _case(catalogue: Catalogue, family: Family) -> Iterator[Line]:
     }
     for item in family.item:
         stock = f"Replaced by: {catalogue.supplies[item.stock].name}." if item.stock else ""
-        yield Line(
+        yield BookLine(
             family.key, "case", item.key, item.name, _join((kinds[item.kind], item.why, stock)), item.mark, item.source,
             (item.key,),
         )  # fmt: skip
 
 
-def _numbers(family: Family) -> Iterator[Line]:
+def _numbers(family: Family) -> Iterator[BookLine]:
     if family.voice is not None:
         v = family.voice
-        yield Line(
+        yield BookLine(
             family.key,
             "numbers",
             "voice",
@@ -298,7 +300,7 @@ def _numbers(family: Family) -> Iterator[Line]:
         s = family.stringed
         pitches = ", ".join(f"{x.name} {x.pitch}" for x in s.strings)
         lengths = ", ".join(f"{size} {mm:g} mm" for size, mm in s.length_mm.items())
-        yield Line(
+        yield BookLine(
             family.key,
             "numbers",
             "strings",
@@ -308,7 +310,7 @@ def _numbers(family: Family) -> Iterator[Line]:
             s.strings[0].source,
             ("strings",),
         )
-        yield Line(
+        yield BookLine(
             family.key, "numbers", "lengths", "vibrating length by size", f"{lengths}.", s.mark, s.source, ("strings",)
         )
     for check in family.check:
@@ -316,7 +318,7 @@ def _numbers(family: Family) -> Iterator[Line]:
             b, unit = check.bands, SHORT.get(check.unit, check.unit)
             green = _range(b.green_from, b.green_to, unit)
             amber = _range(b.amber_from, b.amber_to, unit)
-            yield Line(
+            yield BookLine(
                 family.key,
                 "numbers",
                 check.key,
@@ -327,7 +329,7 @@ def _numbers(family: Family) -> Iterator[Line]:
                 (check.part,) if check.part else (),
             )
     for due in family.interval:
-        yield Line(
+        yield BookLine(
             family.key,
             "numbers",
             due.key,

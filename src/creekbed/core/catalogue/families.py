@@ -34,7 +34,7 @@ from creekbed.core.catalogue.models import (
     Step,
     StringedData,
     Text,
-    Voice,
+    Transposition,
     Wear,
 )
 from creekbed.core.catalogue.reading import bad, read_table, validate
@@ -44,7 +44,7 @@ KINDS: dict[str, type[Entry]] = {
     "part": Part, "joint": Joint, "item": CaseItem, "check": Check, "step": Step, "order": Order,
     "wear": Wear, "fault": Fault, "interval": Interval,
 }  # fmt: skip
-TABLES: dict[str, type[Entry]] = {"voice": Voice, "stringed": StringedData, "breath": Breath, "dip": Dip}
+TABLES: dict[str, type[Entry]] = {"voice": Transposition, "stringed": StringedData, "breath": Breath, "dip": Dip}
 OWN_FIRST = ("part", "item", "check")
 """Kinds in whose lists the group's own entries stand before the shared ones."""
 PLAIN = ("key", "name", "sizes", "zones", "case_minutes", "drawing", "tells", "pulls_by", "air_way", "mark", "source")

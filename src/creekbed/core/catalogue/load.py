@@ -11,13 +11,13 @@ from typing import Any
 from creekbed.core.catalogue.families import read_group
 from creekbed.core.catalogue.models import (
     Agent,
-    Bearing,
     Choice,
     Family,
+    ForbiddenMix,
     House,
     Ingredient,
     LeakTable,
-    Never,
+    MaterialCompatibility,
     Product,
     Supply,
     Topic,
@@ -35,9 +35,9 @@ class Catalogue:
     families: dict[str, Family]
     topics: dict[str, Topic]
     agents: dict[str, Agent]
-    materials: dict[str, Bearing]
+    materials: dict[str, MaterialCompatibility]
     supplies: dict[str, Supply]
-    never: dict[str, Never]
+    never: dict[str, ForbiddenMix]
     products: dict[str, Product]
     ingredients: dict[str, Ingredient]
     leaks: dict[str, LeakTable]
@@ -116,9 +116,9 @@ def load(data: Path = DATA, *, check: bool = True) -> Catalogue:
         families=families,
         topics=read_entries(data / "schools.toml", "topic", Topic),
         agents=read_entries(data / "agents.toml", "agent", Agent),
-        materials=read_entries(data / "materials.toml", "material", Bearing),
+        materials=read_entries(data / "materials.toml", "material", MaterialCompatibility),
         supplies=read_entries(data / "supplies.toml", "supply", Supply),
-        never=read_entries(data / "never.toml", "never", Never),
+        never=read_entries(data / "never.toml", "never", ForbiddenMix),
         products=read_entries(data / "products.toml", "product", Product),
         ingredients=read_entries(data / "ingredients.toml", "ingredient", Ingredient),
         leaks=read_entries(data / "leaks.toml", "leaks", LeakTable),

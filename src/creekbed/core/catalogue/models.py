@@ -324,7 +324,7 @@ class Order(Marked):
         return f"{self.first}_before_{self.then}"
 
 
-class Path(Entry):
+class SwabPath(Entry):
     """The way of a cloth through a part: in at one end, out at the other."""
 
     enters: Text
@@ -361,7 +361,7 @@ class Interval(Marked):
     who: Literal["the renter", "the bench", "a specialist"]
 
 
-class Voice(Marked):
+class Transposition(Marked):
     """How it sounds against how it is written."""
 
     sounds: int = Field(ge=-36, le=24)
@@ -395,7 +395,7 @@ class Step(Marked):
     """Whether the step itself ends with a rinse, so that the next agent finds nothing of this one."""
     bath_l: float | None = Field(default=None, gt=0, le=500)
     """Water of a bath, l; the house's taps and temperature say how much of it is hot."""
-    path: Path | None = None
+    path: SwabPath | None = None
     sign: Literal["", "twist", "pull", "lift", "hold", "never", "dry", "wet", "no_force"] = ""
     every_days: float | None = Field(default=None, gt=0)
     """Left out when it was last done less than so many days ago."""
@@ -536,7 +536,7 @@ class Family(Marked):
     drawing: Key
     tells: Text
     """One line by which a newcomer knows it."""
-    voice: Voice | None = None
+    voice: Transposition | None = None
     stringed: StringedData | None = None
     breath: Breath | None = None
     dip: Dip | None = None
@@ -663,7 +663,7 @@ class Ingredient(Marked):
     holds: tuple[Key, ...] = ()
 
 
-class Never(Marked):
+class ForbiddenMix(Marked):
     """Two active ingredients that must not meet, what they would form, and what to do if they did."""
 
     key: Key
@@ -673,7 +673,7 @@ class Never(Marked):
     do: Text
 
 
-class Bearing(Entry):
+class MaterialCompatibility(Entry):
     """What one material or finish bears. A missing agent means no; "label": only as the product's label says."""
 
     key: Key
@@ -782,7 +782,7 @@ class Recipe(Marked):
     caution: Text
 
 
-class Place(Marked):
+class BenchPlace(Marked):
     key: Key
     name: Text
     where: Text
@@ -871,7 +871,7 @@ class Cloth(Marked):
 
 
 class House(Entry):
-    place: tuple[Place, ...]
+    place: tuple[BenchPlace, ...]
     fair_wear: tuple[FairWear, ...] = ()
     recipe: tuple[Recipe, ...]
     """Mixes that steps ask for."""

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from creekbed.core.catalogue.models import Bearing
+from creekbed.core.catalogue.models import MaterialCompatibility
 from creekbed.core.errors import BadInput, Refused
 
 SCALDS = ((49.0, 300.0), (54.0, 30.0), (60.0, 6.0), (66.0, 2.0))
@@ -60,7 +60,7 @@ def fill(volume_l: float, target_c: float, hot_c: float, cold_c: float, ceiling_
     return Bath(hot, volume_l - hot, target_c, scald_seconds(hot_c))
 
 
-def warmest_c(material: Bearing, lukewarm_c: float, cool_c: float) -> float | None:
+def warmest_c(material: MaterialCompatibility, lukewarm_c: float, cool_c: float) -> float | None:
     """The warmest bath that a material or finish bears, °C; ``None``: any.
 
     Args:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from creekbed.core.catalogue.models import Agent, Never
+from creekbed.core.catalogue.models import Agent, ForbiddenMix
 from creekbed.core.hygiene.together import Clash, never_together
 
 WATERS = frozenset({"cool_water", "lukewarm_water", "hot_water"})
@@ -45,7 +45,7 @@ def left_on(agents: Mapping[str, Agent], uses: Iterable[Use]) -> dict[str, set[s
 
 
 def clashes_with(
-    agents: Mapping[str, Agent], never: Iterable[Never], uses: Iterable[Use], following: Use
+    agents: Mapping[str, Agent], never: Iterable[ForbiddenMix], uses: Iterable[Use], following: Use
 ) -> list[tuple[str, Clash]]:
     """What would meet on a part if the next use followed: (part, clash), dangers first.
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from itertools import combinations
 
-from creekbed.core.catalogue.models import Agent, Never
+from creekbed.core.catalogue.models import Agent, ForbiddenMix
 
 UNKNOWN = "Nobody here knows what is in it. Unknown counts as unsafe with everything but water and a cloth."
 UNKNOWN_DO = "Keep them apart. Read the label and enter what it holds first."
@@ -30,7 +30,7 @@ class Clash:
     source: str
 
 
-def never_together(agents: Mapping[str, Agent], never: Iterable[Never], named: Iterable[str]) -> list[Clash]:
+def never_together(agents: Mapping[str, Agent], never: Iterable[ForbiddenMix], named: Iterable[str]) -> list[Clash]:
     """Every pair among the named agents that must not meet; an empty list means that nothing speaks against it.
 
     Args:
@@ -51,7 +51,7 @@ def _unknown(agents: Mapping[str, Agent], key: str) -> bool:
     return key not in agents or "unknown" in agents[key].holds
 
 
-def _between(agents: Mapping[str, Agent], rules: list[Never], a: str, b: str) -> list[Clash]:
+def _between(agents: Mapping[str, Agent], rules: list[ForbiddenMix], a: str, b: str) -> list[Clash]:
     first, second = agents.get(a), agents.get(b)
     clashes = []
     for rule in rules if first is not None and second is not None else ():

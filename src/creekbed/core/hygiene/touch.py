@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from creekbed.core.catalogue.models import Bearing, Family, Part
+from creekbed.core.catalogue.models import Family, MaterialCompatibility, Part
 from creekbed.core.catalogue.surfaces import surfaces
 
 _RANK = {"no": 0, "label": 0, "brief": 1, "short": 2, "cool": 3, "yes": 3}
@@ -27,7 +27,7 @@ class Answer:
     mark: str
 
 
-def may_touch(material: Bearing, agent: str, exposure: str = "yes") -> Answer:
+def may_touch(material: MaterialCompatibility, agent: str, exposure: str = "yes") -> Answer:
     """Whether ``material`` bears ``agent`` for the exposure wanted. A missing entry means no.
 
     Args:
@@ -44,7 +44,7 @@ def may_touch(material: Bearing, agent: str, exposure: str = "yes") -> Answer:
 
 
 def may_touch_part(
-    material: Bearing, finish: Bearing | None, agent: str, exposure: str = "yes",
+    material: MaterialCompatibility, finish: MaterialCompatibility | None, agent: str, exposure: str = "yes",
     bears_not: Mapping[str, str] = MappingProxyType({}),
 ) -> Answer:  # fmt: skip
     """Whether a part bears ``agent``: what it is made of and what lies on it must both bear it.
@@ -70,7 +70,9 @@ class Carried:
     answer: Answer
 
 
-def carried(family: Family, part: Part, materials: Mapping[str, Bearing], agent: str, exposure: str) -> list[Carried]:
+def carried(
+    family: Family, part: Part, materials: Mapping[str, MaterialCompatibility], agent: str, exposure: str
+) -> list[Carried]:
     """What sits on a part and does not bear an agent.
 
     A bath reaches all of it; a wipe can be kept off it, and then it is a warning.

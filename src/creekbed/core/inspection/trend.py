@@ -24,7 +24,7 @@ YEAR_DAYS = 365.25
 
 
 @dataclass(frozen=True)
-class Line:
+class TrendLine:
     """A straight line y = value + slope·(t − middle), in days.
 
     Attributes:
@@ -64,7 +64,7 @@ class Crossing:
     latest: float
 
 
-def fit_line(days: Sequence[float], values: Sequence[float], us: Sequence[float]) -> Line:
+def fit_line(days: Sequence[float], values: Sequence[float], us: Sequence[float]) -> TrendLine:
     """Weighted least squares.
 
     Args:
@@ -90,10 +90,10 @@ def fit_line(days: Sequence[float], values: Sequence[float], us: Sequence[float]
     value, slope = float((w * y).sum() / w.sum()), float((w * away * y).sum() / sxx)
     chi2 = float((w * (y - value - slope * away) ** 2).sum())
     wider = math.sqrt(max(1.0, chi2 / (len(t) - 2))) if len(t) > 2 else 1.0
-    return Line(middle, value, slope, wider / math.sqrt(float(w.sum())), wider / math.sqrt(sxx))
+    return TrendLine(middle, value, slope, wider / math.sqrt(float(w.sum())), wider / math.sqrt(sxx))
 
 
-def crossing(line: Line, scale: Scale, today: float) -> Crossing | None:
+def crossing(line: TrendLine, scale: Scale, today: float) -> Crossing | None:
     """When the line passes the act limit that it heads for; ``None`` where it heads for none or not within three years.
 
     Args:
@@ -131,7 +131,7 @@ class Trend:
 
     days: tuple[float, ...]
     readings: tuple[Reading, ...]
-    line: Line | None
+    line: TrendLine | None
     crossing: Crossing | None
 
 

@@ -13,9 +13,9 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from creekbed.core.planning.durations import Learned, Work
-from creekbed.core.planning.model import Chances, Operation, Person, Plan, Planned, Problem, Running
-from creekbed.core.planning.room import ONE, Piece, units
+from creekbed.core.planning.durations import Learned, WorkKind
+from creekbed.core.planning.model import Chances, Operation, Person, Plan, Planned, Problem, RunningWait
+from creekbed.core.planning.place_capacity import ONE, Piece, units
 
 Array = NDArray[np.float64]
 TIMES = 1000
@@ -28,7 +28,7 @@ OPEN_END = 1e9
 
 def work_of(
     steps: Sequence[Planned], named: Mapping[tuple[str, str], tuple[str, str, float]], day_start: float = 0.0
-) -> list[Work]:
+) -> list[WorkKind]:
     """The work behind planned operations.
 
     Args:
@@ -38,7 +38,7 @@ def work_of(
     for s in steps:
         operation, family, house = named[s.job, s.operation]
         day = int((s.start + day_start) // DAY_MIN)
-        rows.append(Work(f"{s.job}/{s.operation}", operation, family, s.person, day, house))
+        rows.append(WorkKind(f"{s.job}/{s.operation}", operation, family, s.person, day, house))
     return rows
 
 
@@ -108,7 +108,7 @@ def _over(
     before: frozenset[str],
     ends: Mapping[tuple[str, str], Array],
     operations: Mapping[tuple[str, str], Operation],
-    running: Mapping[str, Running],
+    running: Mapping[str, RunningWait],
 ) -> Array | float:
     """When all of these operations of a job are over with their shortest waits, as far as they have begun."""
     at: Array | float = 0.0
@@ -125,7 +125,7 @@ def _latest(
     operation: Operation,
     ends: Mapping[tuple[str, str], Array],
     operations: Mapping[tuple[str, str], Operation],
-    running: Mapping[str, Running],
+    running: Mapping[str, RunningWait],
 ) -> Array | float | None:
     """By when an operation must begin for the wait that it ends; ``None``: no limit."""
     if operation.ends is None:
@@ -209,7 +209,7 @@ class _Slots:
             self.free[place][self.rows, slots] = at[:, None]
 
 
-def chances(problem: Problem, plan: Plan, learned: Learned, work: Sequence[Work], *, times: int = TIMES,
+def chances(problem: Problem, plan: Plan, learned: Learned, work: Sequence[WorkKind], *, times: int = TIMES,
             seed: int = 11) -> Chances:  # fmt: skip
     """Chances by living through a plan.
 

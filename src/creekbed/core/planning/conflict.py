@@ -10,13 +10,13 @@ import itertools
 from dataclasses import dataclass
 from typing import Any
 
-from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op, down, up
 from creekbed.core.planning.model import Problem
-from creekbed.core.planning.room import ONE, Piece, taken, units
+from creekbed.core.planning.place_capacity import ONE, Piece, taken, units
+from creekbed.core.planning.schedule_builder import NEVER, UNIT, ScheduleBuilder, ScheduledOperation, down, up
 
 
 @dataclass(frozen=True)
-class Part:
+class ConflictPart:
     """One thing that must hold.
 
     Attributes:
@@ -35,8 +35,8 @@ class Part:
 class Conflict:
     """Things that cannot all hold: none may be left out of the set; ``mends``: leaving out this one alone is enough."""
 
-    parts: tuple[Part, ...]
-    mends: tuple[Part, ...]
+    parts: tuple[ConflictPart, ...]
+    mends: tuple[ConflictPart, ...]
 
 
 def conflict(problem: Problem, seconds: float = 2.0) -> Conflict | None:
@@ -45,12 +45,12 @@ def conflict(problem: Problem, seconds: float = 2.0) -> Conflict | None:
     Args:
         seconds: for each question at most; one that is not answered by then counts as "can be kept".
     """
-    bench = Bench(problem)
+    bench = ScheduleBuilder(problem)
     limits = _limits(bench)
-    parts = [Part("limit", bench.jobs[n].key, name, latest) for name, n, _, latest in limits]
-    parts += [Part("hours", p.key) for p in problem.hands]
-    parts += [Part("in_hand", p.person, p.operation) for p in problem.pins if p.kind == "in_hand"]
-    parts += [Part("place", place) for place in problem.capacity if _wanted(limits, bench, place)]
+    parts = [ConflictPart("limit", bench.jobs[n].key, name, latest) for name, n, _, latest in limits]
+    parts += [ConflictPart("hours", p.key) for p in problem.hands]
+    parts += [ConflictPart("in_hand", p.person, p.operation) for p in problem.pins if p.kind == "in_hand"]
+    parts += [ConflictPart("place", place) for place in problem.capacity if _wanted(limits, bench, place)]
     if not limits or _possible(bench, limits, set(parts), seconds):
         return None
     needed = list(parts)
@@ -62,11 +62,11 @@ def conflict(problem: Problem, seconds: float = 2.0) -> Conflict | None:
     return Conflict(tuple(needed), mends)
 
 
-Limit = tuple[str, int, list[Op], float]
+Limit = tuple[str, int, list[ScheduledOperation], float]
 """A wait that runs: its name, number of its job, what ends it with all that must follow in time, its latest end."""
 
 
-def _limits(bench: Bench) -> list[Limit]:
+def _limits(bench: ScheduleBuilder) -> list[Limit]:
     found = []
     for n, job in enumerate(bench.jobs):
         for run in job.running:
@@ -80,11 +80,11 @@ def _limits(bench: Bench) -> list[Limit]:
     return found
 
 
-def _wanted(limits: list[Limit], bench: Bench, place: str) -> bool:
+def _wanted(limits: list[Limit], bench: ScheduleBuilder, place: str) -> bool:
     return any(place in (o.op.place, o.op.at) for _, _, chain, _ in limits for o in chain)
 
 
-def _possible(bench: Bench, limits: list[Limit], parts: set[Part], seconds: float) -> bool:
+def _possible(bench: ScheduleBuilder, limits: list[Limit], parts: set[ConflictPart], seconds: float) -> bool:
     from ortools.sat.python import cp_model  # type: ignore[import-not-found,import-untyped,unused-ignore]
 
     model = cp_model.CpModel()
@@ -106,7 +106,7 @@ def _possible(bench: Bench, limits: list[Limit], parts: set[Part], seconds: floa
             model.add_exactly_one(literals)
             if op.op.at in rooms:
                 rooms[op.op.at].append((model.new_interval_var(begin, op.length, begin + op.length, ""), ONE))
-        if Part("limit", bench.jobs[n].key, name, latest) in parts:
+        if ConflictPart("limit", bench.jobs[n].key, name, latest) in parts:
             model.add(starts[chain[0].n] <= max(down(latest) - chain[0].late, chain[0].ready))
         for before, after in itertools.pairwise(chain):
             model.add(starts[after.n] >= starts[before.n] + before.length + before.wait)
@@ -121,7 +121,7 @@ def _possible(bench: Bench, limits: list[Limit], parts: set[Part], seconds: floa
                 begin = starts[op.n] + op.length
                 rooms[op.op.place].append((model.new_interval_var(begin, least, begin + least, ""), op.op.piece))
     for k, person in enumerate(bench.people):
-        if Part("hours", person.key) in parts:
+        if ConflictPart("hours", person.key) in parts:
             at = 0
             for a, b in person.windows:
                 if up(a) > at:
@@ -132,7 +132,7 @@ def _possible(bench: Bench, limits: list[Limit], parts: set[Part], seconds: floa
     for pin in bench.pinned.values():
         op = bench.ops[bench.number[pin.job, pin.operation]]
         who_ = bench.who(pin, op)
-        if pin.kind == "in_hand" and Part("in_hand", pin.person, pin.operation) in parts and op.n not in own:
+        if pin.kind == "in_hand" and ConflictPart("in_hand", pin.person, pin.operation) in parts and op.n not in own:
             k = op.people[0] if who_ is None else who_
             busy[k].append(model.new_fixed_size_interval_var(0, min(op.length, NEVER), ""))
     for rows in busy:

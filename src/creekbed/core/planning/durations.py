@@ -47,7 +47,7 @@ class Taken:
 
 
 @dataclass(frozen=True)
-class Work:
+class WorkKind:
     """Work to come. ``key`` names it for draws that are the same in every comparison."""
 
     key: str
@@ -92,7 +92,7 @@ class Learned:
         variance += sum(float(self.cov[a][b]) for a in rows for b in rows)
         return math.sqrt(variance * self.sure / (self.sure - 2))  # of Student's t
 
-    def draw(self, work: Sequence[Work], times: int, seed: int = 11) -> Array:
+    def draw(self, work: Sequence[WorkKind], times: int, seed: int = 11) -> Array:
         """Draws of minutes, shape (times, len(work)), with what is shared shared: by person, day and operation.
 
         The same seed gives the same luck to the same ``key``, whatever else is drawn (common random numbers).

@@ -10,7 +10,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from creekbed.core.planning.room import ONE, Piece
+from creekbed.core.planning.place_capacity import ONE, Piece
 
 
 @dataclass(frozen=True)
@@ -66,7 +66,7 @@ class Operation:
 
 
 @dataclass(frozen=True)
-class Running:
+class RunningWait:
     """A wait that runs now. ``earliest`` and ``latest`` may be negative: already possible, already over.
 
     Attributes:
@@ -82,7 +82,7 @@ class Running:
 
 
 @dataclass(frozen=True)
-class Job:
+class PlanJob:
     """An open job.
 
     Attributes:
@@ -99,7 +99,7 @@ class Job:
     due: float | None = None
     weight: float = 1.0
     release: float = 0.0
-    running: tuple[Running, ...] = ()
+    running: tuple[RunningWait, ...] = ()
     blocked: str = ""
 
 
@@ -170,7 +170,7 @@ class Problem:
             has slipped a little: people finish what is in hand. Nothing is planned so from the first.
     """
 
-    jobs: tuple[Job, ...]
+    jobs: tuple[PlanJob, ...]
     capacity: Mapping[str, int]
     windows: tuple[tuple[float, float], ...]
     pins: tuple[Pin, ...] = ()
@@ -253,7 +253,7 @@ class Forecast:
 
 
 @dataclass(frozen=True)
-class Moved:
+class DelayedStart:
     """Something that was to be next, and why it is not.
 
     Attributes:
@@ -283,7 +283,7 @@ class Plan:
     steps: tuple[Planned, ...]
     forecasts: Mapping[str, Forecast]
     broken: tuple[tuple[str, str, float], ...] = ()
-    moved: tuple[Moved, ...] = ()
+    moved: tuple[DelayedStart, ...] = ()
 
     def cost(self, problem: Problem) -> float:
         """What the problem's weights make of it; smaller is better. Jobs that cannot go on do not count."""

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from creekbed.core.planning.laying import NEVER, UNIT, Bench, Op, down
 from creekbed.core.planning.model import Pin
+from creekbed.core.planning.schedule_builder import NEVER, UNIT, ScheduleBuilder, ScheduledOperation, down
 
-Must = tuple[float, int, Op, str]
+Must = tuple[float, int, ScheduledOperation, str]
 """A wait that must be ended: by when (minutes), number of its job, what ends it, name of the wait."""
 
 
-def lay_pins(bench: Bench) -> None:
+def lay_pins(bench: ScheduleBuilder) -> None:
     """Lay in what stays where it is, and hands for running waits that must be ended.
 
     What was to be next keeps its moment if every wait can still be ended in time; if not, the waits go before.
@@ -38,17 +38,17 @@ def lay_pins(bench: Bench) -> None:
             bench.keep_hands(op)
 
 
-def _pins(bench: Bench, kind: str) -> list[tuple[Pin, Op]]:
+def _pins(bench: ScheduleBuilder, kind: str) -> list[tuple[Pin, ScheduledOperation]]:
     found = [(pin, bench.ops[n]) for n, pin in bench.pinned.items() if pin.kind == kind]
     return sorted(found, key=lambda row: row[0].at)
 
 
-def _lay_next(bench: Bench, pin: Pin, op: Op) -> bool:
+def _lay_next(bench: ScheduleBuilder, pin: Pin, op: ScheduledOperation) -> bool:
     who, ready = bench.who(pin, op), bench.ready(op)
     return op.start < 0 and who is not None and ready < NEVER and bench.place(op, ready, only=who)
 
 
-def lay_enders(bench: Bench, *, keep: bool) -> bool:
+def lay_enders(bench: ScheduleBuilder, *, keep: bool) -> bool:
     """Lay in what must end a wait, the most pressing first.
 
     Args:
@@ -57,7 +57,7 @@ def lay_enders(bench: Bench, *, keep: bool) -> bool:
     Returns:
         Whether one comes too late; then nothing of this stays unless it was to be kept.
     """
-    laid: list[Op] = []
+    laid: list[ScheduledOperation] = []
     for latest, _, ender, _ in _must(bench):
         at = bench.ready(ender)
         if at >= NEVER:
@@ -76,7 +76,7 @@ def lay_enders(bench: Bench, *, keep: bool) -> bool:
     return False
 
 
-def _must(bench: Bench) -> list[Must]:
+def _must(bench: ScheduleBuilder) -> list[Must]:
     """Waits that run, or begin with what is laid in, have a longest time and no end yet; the most pressing first."""
     rows: list[Must] = [
         ((op.start + op.limit) / UNIT, op.job, bench.ops[op.ender], op.op.key)

@@ -8,7 +8,7 @@ from typing import Any
 
 from creekbed.core.catalogue.conditions import Facts
 from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Choice, Family, Part, Path, Recipe, Stage, Step, Topic
+from creekbed.core.catalogue.models import Choice, Family, Part, Recipe, Stage, Step, SwabPath, Topic
 from creekbed.core.catalogue.surfaces import UNKNOWN, known_as
 from creekbed.core.climate.breath import after_pulls_g, condensed_g, drying_minutes, learn_share
 from creekbed.core.errors import CreekbedError
@@ -113,7 +113,7 @@ class BuiltStep:
     touches: tuple[str, ...]
     exposure: str
     moves: tuple[Move, ...]
-    path: Path | None
+    path: SwabPath | None
     sign: str
     place: str | None
     skill: str

@@ -7,8 +7,8 @@ from collections.abc import Collection, Mapping
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
 
-from creekbed.window import theme
 from creekbed.window.drawings.pen import HEIGHT, WIDTH, Drawing
+from creekbed.window.shared import theme
 
 LOOKS: dict[str, tuple[str, str]] = {
     "brass": ("#E8D9AE", "#8A7846"), "silver": ("#DCE0DE", "#77817F"), "ebony": ("#4B565B", "#161B1D"),

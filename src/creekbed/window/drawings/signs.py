@@ -7,8 +7,8 @@ import math
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
-from creekbed.window import theme
 from creekbed.window.drawings.pen import Xy
+from creekbed.window.shared import theme
 
 SIGNS = ("enter", "leave", "twist", "pull", "lift", "hold", "never", "dry", "wet", "no_force")
 WORDS = {

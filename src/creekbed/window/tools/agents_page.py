@@ -14,13 +14,13 @@ from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.products import Named, understand
 from creekbed.core.hygiene.together import never_together
 from creekbed.core.hygiene.touch import Answer, carried, may_touch_part
-from creekbed.window import theme
+from creekbed.window.shared import theme
+from creekbed.window.shared.widgets import button, clear, entry, label, restyle, row, scroll
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import button, clear, entry, label, restyle, row, scroll
-from creekbed.workshop import products
+from creekbed.workshop.cleaning import products
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 BEARS = {
     "yes": "may", "cool": "may, cool only", "short": "a few minutes, then rinse", "brief": "a damp wipe",
@@ -29,7 +29,7 @@ BEARS = {
 ORDER = ("yes", "cool", "short", "brief", "label", "no")
 
 
-class Sign(QWidget):
+class ContactSign(QWidget):
     """A shape for how far a part bears something: full disc, half disc, dot, crossed ring."""
 
     def __init__(self, bears: str):
@@ -209,7 +209,7 @@ class AgentsPage(ToolPage):
         line.setAccessibleName(f"{name}: {BEARS[answer.bears]}" + (f", not its {on_it}" if on_it else ""))
         inner = QHBoxLayout(line)
         inner.setContentsMargins(0, 2, 0, 2)
-        inner.addWidget(Sign(answer.bears), 0, Qt.AlignmentFlag.AlignTop)
+        inner.addWidget(ContactSign(answer.bears), 0, Qt.AlignmentFlag.AlignTop)
         words = f"{name}: {BEARS[answer.bears]}." + (f" Not its {on_it}." if on_it else "")
         inner.addWidget(label(words, tone="" if answer.allowed else "muted"), 48)
         why = answer.why if answer.bears in ("no", "label") else ""

@@ -18,16 +18,16 @@ from creekbed.core.climate.air import (
 from creekbed.core.climate.drying import rate_ratio
 from creekbed.core.errors import CreekbedError
 from creekbed.core.measure import Reading
-from creekbed.window import theme
-from creekbed.window.plots import bare_plot
-from creekbed.window.times import clock_words
+from creekbed.window.shared import theme
+from creekbed.window.shared.plots import bare_plot
+from creekbed.window.shared.times import clock_words
+from creekbed.window.shared.widgets import Flow, button, how_sure, label, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import Flow, button, how_sure, label, restyle, row
-from creekbed.workshop import casing
-from creekbed.workshop.air_log import air_now
+from creekbed.workshop.arrival import acclimatisation
+from creekbed.workshop.shop.room_climate import air_now
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 
 class AirPage(ToolPage):
@@ -65,7 +65,9 @@ class AirPage(ToolPage):
         right.addWidget(label("A case that came from heat or cold", "title"))
         self.case = Fields(right, self.refresh)
         self.which = self.case.choice("case_job", "Whose", [])
-        self.lid = self.case.choice("case_lid", "Its lid", [(words, key) for key, words in casing.LIDS.items()])
+        self.lid = self.case.choice(
+            "case_lid", "Its lid", [(words, key) for key, words in acclimatisation.LIDS.items()]
+        )
         self.case.line("case_c", "The thermometer on it reads", "", "7 °C")
         self.note = button("Note the reading", self._note, "primary", "case_note", "F2")
         self.use = button("Wait by these readings", self._use, "", "case_use")
@@ -161,7 +163,7 @@ class AirPage(ToolPage):
             self.why.setText("A case that is booked in cold or hot stands here until it may be opened.")
             return
         try:
-            view = casing.case_of(self.shop, job, *(room or (None, None)), lid=self.lid.currentData())
+            view = acclimatisation.case_of(self.shop, job, *(room or (None, None)), lid=self.lid.currentData())
         except CreekbedError as error:
             self.when.setText("Not like this")
             self.why.setText(error.words())
@@ -174,7 +176,7 @@ class AirPage(ToolPage):
         self._say(view)
         self._draw(view)
 
-    def _say(self, view: casing.CaseView) -> None:
+    def _say(self, view: acclimatisation.CaseView) -> None:
         assert view.opens_at is not None and view.soonest is not None and view.latest is not None
         now = self.shop.now
         if view.opens_at <= now:
@@ -192,7 +194,7 @@ class AirPage(ToolPage):
         self.why.setText(words)
         restyle(self.why, tone="warn" if view.condenses else "")
 
-    def _draw(self, view: casing.CaseView) -> None:
+    def _draw(self, view: acclimatisation.CaseView) -> None:
         c = theme.current.c
         assert view.began_at is not None and view.latest is not None
         now = (self.shop.now - view.began_at).total_seconds() / 60
@@ -231,12 +233,12 @@ class AirPage(ToolPage):
     def _note(self) -> None:
         def act() -> None:
             celsius = self.case.read("case_c", "degC")
-            casing.note_case(self.shop, self.which.currentData(), celsius)
+            acclimatisation.note_case(self.shop, self.which.currentData(), celsius)
             self.case.fields["case_c"].clear()
 
         self.do(act)
         self.refresh()
 
     def _use(self) -> None:
-        self.do(lambda: casing.use_case(self.shop, self.which.currentData()))
+        self.do(lambda: acclimatisation.use_case(self.shop, self.which.currentData()))
         self.refresh()

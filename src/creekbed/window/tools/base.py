@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from creekbed.core.units import parse_quantity
-from creekbed.window import theme
-from creekbed.window.page import Page
-from creekbed.window.widgets import Flow, button, card, label, scroll
+from creekbed.window.shared import theme
+from creekbed.window.shared.page import Page
+from creekbed.window.shared.widgets import Flow, button, card, label, scroll
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 TOOLS = {
     "mix": "Mix", "bath": "Bath", "jar": "Piston jar", "agents": "What may touch", "cloths": "Cloths", "reeds": "Reeds",

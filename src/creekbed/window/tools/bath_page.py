@@ -20,17 +20,17 @@ from creekbed.core.hygiene.baths import (
     useful_minutes,
     warmest_c,
 )
-from creekbed.window import theme
-from creekbed.window.plots import bare_plot
-from creekbed.window.times import clock_words
+from creekbed.window.shared import theme
+from creekbed.window.shared.plots import bare_plot
+from creekbed.window.shared.times import clock_words
+from creekbed.window.shared.widgets import button, how_sure, label, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import button, how_sure, label, restyle, row
-from creekbed.workshop import tub
-from creekbed.workshop.tub import Running
-from creekbed.workshop.views import JobView, StepView
+from creekbed.workshop.bench.job_view import JobView, StepView
+from creekbed.workshop.cleaning import running_bath as tub
+from creekbed.workshop.cleaning.running_bath import RunningBath
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 
 class Tub(QWidget):
@@ -143,7 +143,7 @@ class BathPage(ToolPage):
     # --- what is known ------------------------------------------------------------------------------------------------
 
     @property
-    def running(self) -> Running | None:
+    def running(self) -> RunningBath | None:
         """The bath that runs."""
         return tub.running(self.shop)
 
@@ -230,7 +230,7 @@ class BathPage(ToolPage):
 
     # --- while it runs ------------------------------------------------------------------------------------------------
 
-    def _show_running(self, bath: Running) -> None:
+    def _show_running(self, bath: RunningBath) -> None:
         now = self.shop.now
         since, now_c, left = bath.minutes(now), bath.celsius(now), bath.left_min(now)
         self.head.setText(f"The bath that runs, since {clock_words(bath.filled_at)}")

@@ -10,15 +10,15 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.catalogue.models import Bore, Part
 from creekbed.core.hygiene.swabs import SwabFit, jam
-from creekbed.window import theme
-from creekbed.window.times import clock_words
+from creekbed.window.shared import theme
+from creekbed.window.shared.times import clock_words
+from creekbed.window.shared.widgets import button, label, listing, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import button, label, listing, restyle, row
-from creekbed.workshop import cloths, shelf
-from creekbed.workshop.cloths import ClothView
+from creekbed.workshop.cleaning import cloths, shelf
+from creekbed.workshop.cleaning.cloths import ClothView
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 FIT_WORDS = {"passes": "passes", "snug": "snug, slowly", "jams": "would jam"}
 JAM = (

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from creekbed.window.step_card import Beside
-from creekbed.workshop import batch, hands, trays
-from creekbed.workshop.views import JobView, StepView
+from creekbed.window.job.step_card import StepContext
+from creekbed.workshop.bench import batch
+from creekbed.workshop.bench.job_view import JobView, StepView
+from creekbed.workshop.cleaning import hand_washing, trays
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 
 def tool_of(view: JobView, step: StepView) -> str:
@@ -29,7 +30,7 @@ def tool_of(view: JobView, step: StepView) -> str:
 WORDS = {"tray": "Tray label", "bath": "The bath", "jar": "The jar", "cloths": "Which cloth", "agents": "What it bears"}
 
 
-def beside(frame: Frame, view: JobView, step: StepView) -> Beside:
+def beside(frame: Frame, view: JobView, step: StepView) -> StepContext:
     """Tool, others, tray and hands of a step."""
     key = tool_of(view, step)
     others = batch.alike(frame.shop, frame.records.views, frame.records.waits, view, step)
@@ -38,8 +39,8 @@ def beside(frame: Frame, view: JobView, step: StepView) -> Beside:
     if step.step.kind in ("apart", "together") or step.step.part == "valves":
         letter = trays.tray_of(frame.shop, view)
         tray = f"{letter}: small parts of {view.tag} only, valves in their order" if letter else ""
-    words = hands.hands_words(frame.shop, frame.records.views, step)
-    return Beside(WORDS.get(key, ""), f"Done, also for {tags}" if others else "", tray, words)
+    words = hand_washing.hands_words(frame.shop, frame.records.views, step)
+    return StepContext(WORDS.get(key, ""), f"Done, also for {tags}" if others else "", tray, words)
 
 
 def open_for(frame: Frame, job_id: int, key: str) -> None:

@@ -11,12 +11,12 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.hygiene.baths import jar_ml
 from creekbed.core.units import show
-from creekbed.window import theme
+from creekbed.window.shared import theme
+from creekbed.window.shared.widgets import label
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import label
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 
 class Jar(QWidget):

@@ -23,15 +23,16 @@ from creekbed.core.hygiene.strengths import (
     parse_strength,
 )
 from creekbed.store.tables import Lot
-from creekbed.window import theme
-from creekbed.window.times import clock_words
+from creekbed.window.shared import theme
+from creekbed.window.shared.times import clock_words
+from creekbed.window.shared.widgets import button, how_sure, label, row
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.window.widgets import button, how_sure, label, row
-from creekbed.workshop import doing, stock
-from creekbed.workshop.stock import MixPlan
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.supplies import stock
+from creekbed.workshop.supplies.stock import MixPlan
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 
 MEASURES: dict[str, tuple[str, float, tuple[Measure, ...]]] = {
@@ -319,7 +320,7 @@ class MixPage(ToolPage):
 
         def act() -> None:
             if job is not None:
-                made.append(doing.finish_step(self.shop, job, "mix", mix=plan) or 0)
+                made.append(job_steps.finish_step(self.shop, job, "mix", mix=plan) or 0)
             else:
                 made.append(stock.mix_alone(self.shop, plan))
 

@@ -9,15 +9,15 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.errors import BadInput
-from creekbed.window import theme
-from creekbed.window.times import clock_words, count_down
+from creekbed.window.home.running_waits import draw_vessel
+from creekbed.window.shared import theme
+from creekbed.window.shared.times import clock_words, count_down
+from creekbed.window.shared.widgets import Flow, button, label, listing, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.vessels import draw_vessel
-from creekbed.window.widgets import Flow, button, label, listing, restyle, row
-from creekbed.workshop import reeds
+from creekbed.workshop.cleaning import bench_reeds
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 REEDED = ("saxophone", "clarinet", "oboe", "bassoon")
 
@@ -104,20 +104,20 @@ class ReedsPage(ToolPage):
         right.addStretch(1)
 
     def tick(self) -> None:
-        if reeds.bath(self.shop) is not None:
+        if bench_reeds.bath(self.shop) is not None:
             self._batch()
 
     def refresh(self) -> None:
         now, group = self.shop.now, self.group.currentData()
-        mine = [r for r in reeds.reeds(self.shop) if r.group == group]
+        mine = [r for r in bench_reeds.reeds(self.shop) if r.group == group]
         chosen = self.ids[self.list.currentRow()] if 0 <= self.list.currentRow() < len(self.ids) else None
-        following = reeds.next_reed(self.shop, group)
+        following = bench_reeds.next_reed(self.shop, group)
         self.list.blockSignals(True)
         self.list.clear()
         self.ids = [r.id for r in mine]
         for r in mine:
             self.list.addItem(
-                f"Reed {r.id}: {r.state(now)}. Played {r.uses} of {reeds.LASTS} times, cleaned {r.cleanings}."
+                f"Reed {r.id}: {r.state(now)}. Played {r.uses} of {bench_reeds.LASTS} times, cleaned {r.cleanings}."
             )
         wanted = chosen if chosen in self.ids else following.id if following is not None else None
         self.list.setCurrentRow(self.ids.index(wanted) if wanted in self.ids else -1)
@@ -131,8 +131,8 @@ class ReedsPage(ToolPage):
         self._batch()
 
     def _batch(self) -> None:
-        now, lying = self.shop.now, reeds.bath(self.shop)
-        wanting = [r.id for r in reeds.reeds(self.shop) if r.to_clean(now) and not r.worn]
+        now, lying = self.shop.now, bench_reeds.bath(self.shop)
+        wanting = [r.id for r in bench_reeds.reeds(self.shop) if r.to_clean(now) and not r.worn]
         self.lay.setVisible(lying is None)
         self.lay.setEnabled(bool(wanting))
         self.out.setVisible(lying is not None)
@@ -145,7 +145,7 @@ class ReedsPage(ToolPage):
         state = lying.at(now)
         assert state.latest is not None
         warn = bool(state.over) or state.presses(now)
-        self.vessel.set_batch(len(lying.reeds), min(1.0, state.remaining / reeds.CONTACT), warn)
+        self.vessel.set_batch(len(lying.reeds), min(1.0, state.remaining / bench_reeds.CONTACT), warn)
         self.left.setText(count_down(state.remaining) if not state.may_end else "Take them out")
         named = "Reed" if len(lying.reeds) == 1 else "Reeds"
         words = f"{named} {', '.join(map(str, lying.reeds))}, by {clock_words(state.latest, now)} at the latest."
@@ -161,24 +161,24 @@ class ReedsPage(ToolPage):
         return self.ids[at]
 
     def _play(self) -> None:
-        self.do(lambda: reeds.play(self.shop, self._chosen()))
+        self.do(lambda: bench_reeds.play(self.shop, self._chosen()))
         self.list.setCurrentRow(-1)
         self.refresh()
 
     def _add(self) -> None:
-        self.do(lambda: reeds.add_reed(self.shop, self.group.currentData()))
+        self.do(lambda: bench_reeds.add_reed(self.shop, self.group.currentData()))
         self.refresh()
 
     def _throw(self) -> None:
-        self.do(lambda: reeds.throw_away(self.shop, self._chosen()))
+        self.do(lambda: bench_reeds.throw_away(self.shop, self._chosen()))
         self.refresh()
 
     def _lay(self) -> None:
-        self.do(lambda: reeds.lay_in(self.shop))
+        self.do(lambda: bench_reeds.lay_in(self.shop))
         self.refresh()
 
     def _out(self) -> None:
         said: list[str] = []
-        if self.do(lambda: said.append(reeds.take_out(self.shop))):
+        if self.do(lambda: said.append(bench_reeds.take_out(self.shop))):
             self.frame.say(said[0], warn="past" in said[0])
         self.refresh()

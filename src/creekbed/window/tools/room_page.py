@@ -12,15 +12,15 @@ from PySide6.QtWidgets import QFileDialog
 
 from creekbed.core.climate.storage import BAND, LONGEST_GAP_H, MOULD_FROM
 from creekbed.core.measure import Reading
-from creekbed.window import theme
-from creekbed.window.plots import bare_plot, free
+from creekbed.window.shared import theme
+from creekbed.window.shared.plots import bare_plot, free
+from creekbed.window.shared.widgets import button, how_sure, label, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import button, how_sure, label, restyle, row
-from creekbed.workshop import air_log
-from creekbed.workshop.air_log import AirLog
+from creekbed.workshop.shop import room_climate
+from creekbed.workshop.shop.room_climate import AirLog
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 RISKS = {"none": "No mould in this", "watch": "Damp: watch it", "act": "Mould grows in this"}
 
@@ -59,7 +59,7 @@ class RoomPage(ToolPage):
         )
 
     def refresh(self) -> None:
-        log = air_log.air_log(self.shop)
+        log = room_climate.air_log(self.shop)
         self._say(log)
         self._draw(log)
 
@@ -118,7 +118,7 @@ class RoomPage(ToolPage):
         def act() -> None:
             c = self.fields.read("room_c", "degC")
             h = self.fields.read("room_rh", "percent", 1, 100) / 100
-            air_log.log_air(self.shop, c, h)
+            room_climate.log_air(self.shop, c, h)
             for field in self.fields.fields.values():
                 field.clear()
 
@@ -130,7 +130,7 @@ class RoomPage(ToolPage):
             self.frame.read_meter("hygrometer", 0.0, lambda h: both(t, h))
 
         def both(t: Reading, h: Reading) -> None:
-            air_log.log_air(self.shop, t.value, h.value / 100, "devices")
+            room_climate.log_air(self.shop, t.value, h.value / 100, "devices")
             self.refresh()
 
         self.frame.read_meter("thermometer", 0.0, warm)
@@ -142,5 +142,5 @@ class RoomPage(ToolPage):
 
     def take_file(self, path: Path) -> None:
         """Take a logger's file in."""
-        self.do(lambda: air_log.import_air(self.shop, path))
+        self.do(lambda: room_climate.import_air(self.shop, path))
         self.refresh()

@@ -11,14 +11,14 @@ from creekbed.core.climate.storage import FAST_PCT_DAY
 from creekbed.core.climate.wood import WOODS, emc_pct, movement_mm
 from creekbed.core.errors import CreekbedError
 from creekbed.core.units import show
-from creekbed.window import theme
-from creekbed.window.plots import bare_plot, free
+from creekbed.window.shared import theme
+from creekbed.window.shared.plots import bare_plot, free
+from creekbed.window.shared.widgets import how_sure, label, restyle
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.window.widgets import how_sure, label, restyle
-from creekbed.workshop.air_log import air_now
+from creekbed.workshop.shop.room_climate import air_now
 
 if TYPE_CHECKING:
-    from creekbed.window.frame import Frame
+    from creekbed.window.frame.frame import Frame
 
 LARGE_PCT = 3.0
 """Change of moisture that is called large, percentage points: house default."""

@@ -1,0 +1,1 @@
+"""The same use cases from a shell: one file for each group of commands."""

@@ -1,0 +1,305 @@
+"""The same use cases from a shell: exit status 0, 1 (refused, with the reason on standard error) or 2 (usage)."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+from creekbed.cli.catalogue import add_commands
+from creekbed.cli.hygiene import add_commands as add_hygiene
+from creekbed.cli.inspection import add_commands as add_inspections
+from creekbed.cli.plan import add_commands as add_planning
+from creekbed.cli.records import add_commands as add_records
+from creekbed.cli.shop import ensure_demo, folder_of, shop_of
+from creekbed.cli.show import number, show, with_minus
+from creekbed.core.errors import CreekbedError
+from creekbed.core.units import bare_numbers
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run a command.
+
+    Args:
+        arguments: without the program's name; those of the process if not given.
+
+    Returns:
+        The exit status.
+    """
+    parser = _parser()
+    try:
+        given = parser.parse_args(with_minus(sys.argv[1:] if arguments is None else arguments))
+    except SystemExit as stop:
+        return int(stop.code or 0)
+    command: Callable[[argparse.Namespace], int] = given.run
+    try:
+        with bare_numbers() as given.bare:
+            return command(given)
+    except CreekbedError as error:
+        print(" ".join(error.words().split()), file=sys.stderr)  # one line, whatever was typed
+        return 1
+    except BrokenPipeError:  # who reads what is printed has heard enough
+        return 1
+    except OSError as error:
+        print(f"{error.strerror or error}: {error.filename or ''}".rstrip(": "), file=sys.stderr)
+        return 1
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="creekbed", description="The bench companion for instrument-hire workshops.")
+    parser.add_argument(
+        "--demo", action="store_true", help="work on the demo shop's own data folder, made when missing"
+    )
+    parser.add_argument("--folder", type=Path, help="work on this data folder instead of the user's")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    def add(name: str, run: Callable[[argparse.Namespace], int], help: str) -> argparse.ArgumentParser:
+        found = commands.add_parser(name, help=help, description=help)
+        found.set_defaults(run=run)
+        return found
+
+    for name, run, words in (("open", _open, "open the window"), ("demo", _demo, "open the window on the demo shop")):
+        window = add(name, run, words)
+        window.add_argument("--offscreen", action="store_true", help="draw into memory, for machines without a screen")
+        window.add_argument(
+            "--quit-when-shown", action="store_true", help="leave when the bench is drawn; prints how long"
+        )
+        window.add_argument(
+            "--caliper", default="", metavar="PORT", help="serial port of the caliper, e.g. /dev/ttyUSB0"
+        )
+        if name == "demo":
+            window.add_argument("--reset", action="store_true", help="begin the demo day again")
+    history = add("history", _history, "everything on record of one instrument")
+    history.add_argument("tag")
+    mix = add("mix", _mix, "how much stock and water make a mix")
+    mix.add_argument(
+        "--from", dest="stock", required=True, metavar="STRENGTH", help='of the bottle, "6 %%", "70 %% v/v"'
+    )
+    mix.add_argument(
+        "--to", dest="target", required=True, metavar="STRENGTH", help='wanted, "3 %%", "1000 mg/l", "1 + 9"'
+    )
+    mix.add_argument("--make", required=True, metavar="VOLUME", help='volume wanted, "500 ml" or "2 cups"')
+    mix.add_argument("--with", dest="second", metavar="STRENGTH", help="filled up with a weaker mix instead of water")
+    mix.add_argument(
+        "--basis", choices=["w/v", "v/v", "w/w"], help="w/v if nothing says it; v/v: alcohol, which shrinks"
+    )
+    mix.add_argument("--measures", choices=["metric", "us"], help="the stock told in measures at hand")
+    mix.add_argument("--marks", metavar="VOLUME", help='distance of the marks on the jug, "25 ml"')
+    tension = add("tension", _tension, "pull of a string at another length and pitch")
+    tension.add_argument("--stated", required=True, metavar="N", help='stated tension, "58 N"')
+    tension.add_argument("--stated-length", required=True, metavar="LENGTH")
+    tension.add_argument("--length", required=True, metavar="LENGTH")
+    tension.add_argument("--pitch", required=True, metavar="NOTE", help="A4, E5, ...")
+    tension.add_argument("--a4", type=number, default=440.0, metavar="HZ")
+    settle = add("settle", _settle, "when a new string wants retuning, and how it holds, from readings so far")
+    settle.add_argument(
+        "--read", nargs=3, action="append", default=[], metavar=("FROM", "TO", "CENTS"),
+        help='minutes since tuning up at the start and end, cents flat: --read 0 12 "16 cents"; may be repeated',
+    )  # fmt: skip
+    lean = add("lean", _lean, "bridge lean from a height and the gap to a square there, with its verdict")
+    lean.add_argument("--height", required=True, metavar="LENGTH")
+    lean.add_argument("--gap", required=True, metavar="LENGTH")
+    for machine in (
+        *add_planning(add),
+        *add_records(add),
+        history,
+        mix,
+        tension,
+        settle,
+        lean,
+        *add_commands(add),
+        *add_inspections(add),
+        *add_hygiene(add),
+    ):
+        machine.add_argument("--json", action="store_true", help="print JSON with units in the keys")
+    return parser
+
+
+# --- the window -----------------------------------------------------------------------------------------------------
+
+
+def _open(given: argparse.Namespace) -> int:
+    if given.demo:
+        given.reset = False
+        return _demo(given)
+    from creekbed.window.app import run
+
+    def shop() -> Any:
+        from creekbed.workshop.shop.shop import Shop
+
+        return Shop(folder_of(given))
+
+    return run(shop, offscreen=given.offscreen, quit_when_shown=given.quit_when_shown, port=given.caliper)
+
+
+def _demo(given: argparse.Namespace) -> int:
+    given.demo = True
+    folder = folder_of(given)
+    ensure_demo(folder, given.reset)
+    from creekbed.demo.devices import DemoDevices
+    from creekbed.demo.folder import day_is_over, demo_clock
+    from creekbed.window.app import run
+
+    clock = demo_clock(folder)
+    greeting = ""
+    if day_is_over(folder, clock.now()):
+        greeting = "This demo day has gone by. Start with ./run-demo --reset to begin it again."
+
+    def shop() -> Any:
+        from creekbed.workshop.shop.shop import Shop
+
+        return Shop(folder, clock)
+
+    simulated = DemoDevices()
+    return run(
+        shop, title="Creekbed: Marram Hire (demo)", caliper=simulated, offscreen=given.offscreen,
+        quit_when_shown=given.quit_when_shown, port=given.caliper, devices=simulated.addresses,
+        greeting=greeting,
+    )  # fmt: skip
+
+
+# --- commands -------------------------------------------------------------------------------------------------------
+
+
+def _history(given: argparse.Namespace) -> int:
+    from creekbed.workshop.inspection.history import history
+
+    shop = shop_of(given)
+    try:
+        found = history(shop, given.tag)
+    finally:
+        shop.close()
+    periods = [
+        {
+            "hired_at": p.hire.out_at.isoformat() if p.hire else None,
+            "back_at": p.hire.back_at.isoformat() if p.hire and p.hire.back_at else None,
+            "job_state": p.job.state if p.job else None,
+            "condition": [{"what": c.what, "out": c.out, "in": c.came_in, "status": c.status} for c in p.compared],
+            "work": [{"at": w.at.isoformat(), "what": w.what, "state": w.state, "person": w.person} for w in p.work],
+            "parts": [{"name": n, "amount": a, "unit": u} for n, a, u in p.parts],
+            "disinfections": list(p.disinfections),
+        }
+        for p in found.periods
+    ]
+    facts = {"tag": found.instrument.tag, "family": found.family, "size": found.instrument.size, "periods": periods}
+    lines = [f"{found.instrument.tag}  {found.family} {found.size}".rstrip()]
+    for p in found.periods:
+        lines.append(f"{(p.job.opened_at if p.job else p.hire.out_at).astimezone():%d %b %Y}")  # type: ignore[union-attr]
+        lines += [f"  {c.what}: {c.out} / {c.came_in} {c.status}".rstrip() for c in p.compared]
+        lines += [f"  {w.at.astimezone():%a %H:%M} {w.what}" for w in p.work]
+    return show(given, facts, "\n".join(lines))
+
+
+def _mix(given: argparse.Namespace) -> int:
+    from creekbed.core.errors import Refused
+    from creekbed.core.hygiene.mixes import between, in_two_steps
+    from creekbed.core.hygiene.strengths import METRIC, SPOONS, in_measures, one_basis, parse_strength
+    from creekbed.core.units import parse_quantity
+
+    bottle = parse_strength(given.stock, what="The bottle's strength")
+    wish = parse_strength(given.target, what="The target strength", stock=bottle)
+    weaker = parse_strength(given.second, what="The weaker mix", stock=bottle) if given.second else None
+    basis = one_basis(bottle, wish, *([weaker] if weaker else []), basis=given.basis or "") or "w/v"
+    stock, target, second = bottle.percent, wish.percent, weaker.percent if weaker else 0.0
+    make = parse_quantity(given.make, "milliliter", what="The volume to make", maximum=1_000_000)
+    marks = None
+    if given.marks:
+        marks = parse_quantity(given.marks, "milliliter", what="The jug's marks", minimum=0.001, maximum=10_000)
+    try:
+        mix = between(stock, second, target, make, marks, basis=basis)
+    except Refused as refused:
+        if not refused.fields.get("coarse") or marks is None or second:
+            raise
+        steps = in_two_steps(stock, target, make, marks)
+        raise Refused(
+            refused.happened,
+            todo=f"In two steps: {steps.first.stock_rounded_ml:g} ml with water up to {steps.first.make_ml:g} ml, and "
+            f"of that {steps.second.stock_rounded_ml:g} ml with water up to {make:g} ml, comes out at "
+            f"{steps.second.strength_pct:.3g} %. Or take a finer measure.",
+        ) from None
+    facts = {
+        "stock_pct": stock, "target_pct": target, "basis": basis, "make_ml": round(mix.make_ml, 3),
+        "stock_ml": round(mix.stock_rounded_ml, 3), "diluent_ml": round(mix.diluent_rounded_ml, 3),
+        "stock_exact_ml": round(mix.stock_ml, 3), "strength_pct": round(mix.strength_pct, 4),
+        "strength_error_pct": round(mix.strength_error_pct, 4),
+    }  # fmt: skip
+    words = (
+        f"{mix.stock_rounded_ml:.4g} ml of {stock:g} % stock, then water up to {mix.make_ml:.5g} ml "
+        f"(about {mix.diluent_rounded_ml:.4g} ml). It comes out at {mix.strength_pct:.3g} %."
+    )
+    if second:
+        words = (
+            f"{mix.stock_rounded_ml:.4g} ml of {stock:g} % and {mix.diluent_rounded_ml:.4g} ml of {second:g} %. "
+            f"It comes out at {mix.strength_pct:.3g} %."
+        )
+    if basis == "v/v" and mix.shrinks:
+        facts |= {"water_ml": round(mix.diluent_rounded_ml, 2), "shrinks_ml": round(mix.shrinks, 2)}
+        words += f" Alcohol and water shrink, by {mix.shrinks:.3g} ml: fill up to the mark."
+    if given.measures and mix.stock_rounded_ml > 0:
+        told = in_measures(mix.stock_rounded_ml, METRIC if given.measures == "metric" else SPOONS)
+        facts |= {"stock_in_measures": told.words(), "measures_error_ml": round(told.error_ml, 3)}
+        words += f" The stock: {told.words()}."
+    return show(given, facts, words, "mix")
+
+
+def _tension(given: argparse.Namespace) -> int:
+    from creekbed.core.strings.tension import pitch_hz, tension_elsewhere_n
+    from creekbed.core.units import parse_quantity
+
+    hz = pitch_hz(given.pitch, given.a4)
+    tension = tension_elsewhere_n(
+        parse_quantity(given.stated, "newton", what="The stated tension", minimum=0),
+        parse_quantity(given.stated_length, "millimeter", what="The stated length"),
+        parse_quantity(given.length, "millimeter", what="The length"),
+        pitch_hz(given.pitch), hz,
+    )  # fmt: skip
+    return show(given, {"pitch_hz": round(hz, 3), "tension_n": round(tension, 3)}, f"{tension:.1f} N at {hz:.1f} Hz")
+
+
+def _settle(given: argparse.Namespace) -> int:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.strings.settling import Creep, first_day_cents, fit_creep
+    from creekbed.core.units import parse_quantity
+
+    house = shipped().families["violin"].stringed
+    assert house is not None
+    rows = [
+        (
+            parse_quantity(start, "minute", what="The start", minimum=0),
+            parse_quantity(end, "minute", what="The end", minimum=0),
+            parse_quantity(cents, "cent", what="How flat it was", minimum=-100, maximum=600),
+        )
+        for start, end, cents in given.read
+    ]
+    law = fit_creep(Creep(house.creep_cents, house.creep_tau_min), rows)
+    last = max((end for _, end, _ in rows), default=0.0)
+    following = law.next_out(last, house.tolerance_cents)
+    day = first_day_cents(law, last)
+    facts = {
+        "creep_cents": round(law.a_cents, 3), "time_scale_min": law.tau_min, "next_retune_min": round(following, 1),
+        "wait_min": round(following - last, 1), "first_day_cents": round(day, 1),
+        "limit_cents": house.first_day_cents, "holds": day <= house.first_day_cents,
+    }  # fmt: skip
+    return show(
+        given,
+        facts,
+        f"Retune in {following - last:.0f} min. In the first day it goes {day:.0f} cents flat.",
+        "settling",
+    )
+
+
+def _lean(given: argparse.Namespace) -> int:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.inspection.verdicts import judge_reading
+    from creekbed.workshop.inspection.findings import typed_reading
+
+    check = shipped().families["violin"].find_check("bridge_lean")
+    reading = typed_reading(check, given.height, given.gap)
+    result = judge_reading(check, reading)
+    facts = {
+        "lean_deg": round(reading.value, 3), "expanded_uncertainty_deg": round(reading.expanded, 3), "k": 2,
+        "band": result.band, "verdict": result.verdict, "reason": result.reason, "rule": result.rule,
+    }  # fmt: skip
+    return show(given, facts, result.reason, "lean")

@@ -1,0 +1,196 @@
+"""Shell commands around the records: copies, going back, looking whether all is whole, erasing a renter, export."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import stat
+import sys
+from pathlib import Path
+
+from creekbed.cli.shop import folder_of, need_shop, shop_of
+from creekbed.cli.show import Add, number, show
+from creekbed.core.errors import Refused
+
+
+def add_commands(add: Add) -> list[argparse.ArgumentParser]:
+    """Add the commands; those that print JSON are returned."""
+    copies = add("copies", _copies, "what there is to go back to, newest first, and what would be lost")
+    copies.add_argument(
+        "--forget-aside", type=number, metavar="DAYS", help="remove what was put aside more than so many days ago"
+    )
+    restore = add("restore", _restore, "go back to a copy; what is there now is kept aside")
+    restore.add_argument("name", nargs="?", default="", help="as “copies” names it; the newest whole one if missing")
+    restore.add_argument("--even-damaged", action="store_true", help="also a copy that is not whole")
+    go_on = add("go-on", _go_on, "go on with records from which actions are missing")
+    backup = add("backup", _backup, "make a copy now")
+    examine = add("examine", _examine, "read everything on record, and say what is not as it was written")
+    examine.add_argument("--put-back", action="store_true", help="put back what the journal or a copy has whole")
+    erase = add("erase", _erase, "take a renter's code out of the records; history keeps “erased”")
+    erase.add_argument("renter", help="the code, such as R-041")
+    export = add("export", _export, "everything on record as JSON, or as CSV files into a new folder")
+    export.add_argument(
+        "--to", type=Path, metavar="PATH", help="JSON file, or folder for --csv; standard output if missing"
+    )
+    export.add_argument("--csv", action="store_true", help="one CSV file for each table")
+    export.add_argument("--replace", action="store_true", help="write over an export that is there")
+    return [copies, restore, go_on, backup, examine, erase]
+
+
+def _copies(given: argparse.Namespace) -> int:
+    from creekbed.store.copies import all_copies, prune_aside
+
+    folder = need_shop(folder_of(given))
+    if given.forget_aside is not None:
+        gone = prune_aside(folder, given.forget_aside)
+        return show(given, {"removed": gone}, f"Removed: {', '.join(gone)}" if gone else "Nothing is that old.")
+    copies = all_copies(folder)
+    rows = [
+        {
+            "name": c.name, "kind": c.kind, "made_at": c.made_at.isoformat(), "whole": c.facts.whole,
+            "wrong": c.facts.wrong, "jobs": c.facts.jobs, "instruments": c.facts.instruments,
+            "actions": c.facts.entries, "last_at": c.facts.last_at.isoformat() if c.facts.last_at else None,
+            "actions_lost": c.lost, "other_history": c.other, "size_bytes": c.size,
+        }
+        for c in copies
+    ]  # fmt: skip
+    from creekbed.workshop.shop.copy_words import line_of
+
+    return show(given, {"copies": rows}, "\n".join(line_of(c) for c in copies) or "There are no copies yet.")
+
+
+def _restore(given: argparse.Namespace) -> int:
+    from creekbed.store.copies import find, restore
+
+    folder = need_shop(folder_of(given))
+    copy = find(folder, given.name)
+    aside = restore(folder, copy, even_damaged=given.even_damaged)
+    kept = f" What was there is kept as {aside.name}." if aside is not None else ""
+    return show(
+        given, {"restored": copy.name, "kept_aside": aside.name if aside else None}, f"Went back to {copy.name}.{kept}"
+    )
+
+
+def _go_on(given: argparse.Namespace) -> int:
+    from creekbed.store.copies import go_on_without
+
+    missing = go_on_without(need_shop(folder_of(given)))
+    words = f"Going on without {missing} actions." if missing else "Nothing is missing."
+    return show(given, {"missing_actions": missing}, words)
+
+
+def _backup(given: argparse.Namespace) -> int:
+    from creekbed.store.backup import back_up
+
+    shop = shop_of(given)
+    try:
+        made = back_up(shop.folder, "by-hand", now=shop.now)
+    finally:
+        shop.close()
+    return show(given, {"copy": made.name}, f"Made {made.name}; all of it was read back and is whole.")
+
+
+def _examine(given: argparse.Namespace) -> int:
+    from creekbed.workshop.shop.integrity import examine, put_back
+
+    shop = shop_of(given)
+    try:
+        found = examine(shop)
+        done = [put_back(shop, d) for d in found if d.source] if given.put_back else []
+    finally:
+        shop.close()
+    rows = [{"table": d.table, "row": d.row, "what": d.what, "from": d.source} for d in found]
+    lines = [d.words for d in found] + [w.words for w in done]
+    show(given, {"damaged": rows, "put_back": len(done)}, "\n".join(lines) or "All of it is as it was written.")
+    return 1 if len(found) > len(done) else 0
+
+
+def _erase(given: argparse.Namespace) -> int:
+    from creekbed.workshop.shop.privacy import erase_renter
+
+    shop = shop_of(given)
+    try:
+        done = erase_renter(shop, given.renter)
+    finally:
+        shop.close()
+    return show(given, {"places": done.places, "actions": done.entries}, done.words)
+
+
+def _export(given: argparse.Namespace) -> int:
+    from creekbed.papers.export import export_csv, export_json
+    from creekbed.store.files import write_whole
+    from creekbed.workshop.shop.export_rows import whole
+
+    if given.csv and given.to is None:
+        print("--csv wants a folder: --to PATH", file=sys.stderr)
+        return 2
+    if given.to is not None:
+        (_need_folder if given.csv else _need_file)(given.to, given.replace)
+    shop = shop_of(given)
+    try:
+        tables, now = whole(shop), shop.now
+    finally:
+        shop.close()
+    if given.csv:
+        for name, content in export_csv(tables).items():
+            write_whole(given.to / name, content)
+        return 0
+    content = export_json(tables, now)
+    if given.to is None:
+        sys.stdout.buffer.write(content + b"\n")
+    else:
+        write_whole(given.to, content)
+    return 0
+
+
+def _kind(path: Path) -> str:
+    """What lies at a path, in words; "" where nothing does, "file" for an ordinary file, "folder" for a folder."""
+    try:
+        mode = path.lstat().st_mode
+    except FileNotFoundError:
+        return ""
+    if stat.S_ISLNK(mode):
+        return "a link"
+    return "file" if stat.S_ISREG(mode) else "folder" if stat.S_ISDIR(mode) else "a device"
+
+
+def _need_file(path: Path, replace: bool) -> None:
+    """See that an export may be written to a path.
+
+    Raises:
+        Refused: something else is there; it was not touched.
+    """
+    kind = _kind(path)
+    if not kind:
+        return
+    if kind != "file":
+        words = "a folder" if kind == "folder" else kind
+        raise Refused(f"{path} is {words}; an export is an ordinary file.", todo="Name another file.")
+    with path.open("rb") as file:
+        ours = b'"format": "creekbed-export-' in file.read(200)
+    if not ours:
+        raise Refused(f"{path} is there and is no export of Creekbed; it was not touched.", todo="Name another file.")
+    if not replace:
+        raise Refused(f"{path} is there already.", todo="Name another file, or say --replace.")
+
+
+def _need_folder(path: Path, replace: bool) -> None:
+    """See that an export as CSV may be written into a folder.
+
+    Raises:
+        Refused: something else is there; it was not touched.
+    """
+    kind = _kind(path)
+    if not kind:
+        return
+    if kind != "folder":
+        words = "a file" if kind == "file" else kind
+        raise Refused(f"{path} is {words}; CSV files go into a folder.", todo="Name another folder.")
+    from creekbed.store.tables import Base
+
+    there = set(os.listdir(path))
+    strange = sorted(there - {f"{name}.csv" for name in Base.metadata.tables})
+    if strange:
+        raise Refused(f"{path} holds something else, such as {strange[0]}.", todo="Name a new folder.")
+    if there and not replace:
+        raise Refused(f"{path} holds an export already.", todo="Name another folder, or say --replace.")

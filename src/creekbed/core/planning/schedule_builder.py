@@ -1,0 +1,744 @@
+"""A plan being laid out: people's hours, places and what lies in them, operations laid in and taken out.
+
+With an operation whose wait has a longest time, whatever must end it in time is laid in at once, so that those hands
+are reserved.
+"""
+
+from __future__ import annotations
+
+import bisect
+import itertools
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+from creekbed.core.planning.model import (
+    NO_ROOM,
+    DelayedStart,
+    Forecast,
+    Operation,
+    Person,
+    Pin,
+    Plan,
+    PlanJob,
+    Planned,
+    Problem,
+    RunningWait,
+)
+from creekbed.core.planning.piece_conflicts import kept_from, rivals
+from creekbed.core.planning.place_capacity import ONE, Piece, taken
+from creekbed.core.turns import Turns, whole
+
+UNIT = 10
+"""Steps of a minute in which times are counted here."""
+NEVER = 10**9
+HANDS_TOKEN = 2 * 10**6
+"""From this number on, what lies in a place is there for the hands on it, not for its wait."""
+BREAK_MIN = 120.0
+"""A longer pause between hours is no break, minutes: house default."""
+KEPT_LATER = 10 * UNIT
+"""So much later than what was set are hands still kept for it: house default."""
+FEW_JOBS = 16
+"""So many jobs are put into numbers before that may be left for a while."""
+CLOSINGS = 4
+"""So many closings are passed by for what is kept in spare; then it is done without: house default."""
+TRIES, GRACE = 400, 10 * UNIT
+"""How often a start is looked for; how much later the person who had it may begin before another takes it: house
+default."""
+
+
+def up(minutes: float) -> int:
+    """Minutes as tenths, rounded up."""
+    return math.ceil(minutes * UNIT - 1e-6)
+
+
+def down(minutes: float) -> int:
+    """Minutes as tenths, rounded down."""
+    return math.floor(minutes * UNIT + 1e-6)
+
+
+@dataclass
+class ScheduledOperation:
+    """One operation with its ties, by number; times in tenths of a minute, lengths rounded up.
+
+    ``length`` of the hands, ``wait`` at least after them, ``most``: latest start of what ends it, after the hands.
+    Where it sets up something that others use too, the length is ``full`` or ``again``. ``whole``: ``most`` without
+    what is kept in spare.
+    """
+
+    n: int
+    job: int
+    op: Operation
+    before: list[int]
+    ready: int
+    """Release and running waits; what comes before is added when it is placed."""
+    length: int
+    wait: int
+    most: int | None
+    ends: int = -1
+    ender: int = -1
+    rivals: list[int] = field(default_factory=list)
+    """Others of its job that want the same piece of the instrument, and are kept apart by no order."""
+    behind: int = -1
+    """The one that ends a wait in which a piece that it wants lies now, by number."""
+    tail: int = 0
+    people: list[int] = field(default_factory=list)
+    set_to: int = 0
+    """Before when it does not begin because somebody set it to then; in whose hands, ``people`` tells."""
+    start: int = -1
+    person: int = -1
+    full: int = field(init=False)
+    again: int = field(init=False)
+    able: list[int] = field(init=False)
+    """Who can do it, whoever it was given to."""
+    whole: int | None = field(init=False)
+    piece: Piece = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.able = self.people
+        self.full, self.whole = self.length, self.most
+        self.piece = ONE if self.op.piece == ONE else self.op.piece  # the one there is, by which places know it quickly
+        self.again = up(self.op.again_min) if self.op.shares else self.length
+
+    @property
+    def limit(self) -> int | None:
+        """Latest start of what ends its wait, after its own start; ``None``: no limit."""
+        return None if self.most is None else self.length + self.most
+
+    @property
+    def minutes(self) -> float:
+        """Its true hands-on minutes, with or without the setting up."""
+        return self.op.again_min if self.op.shares and self.length == self.again else self.op.hands_min
+
+    @property
+    def end(self) -> int:
+        """When its hands let go."""
+        return self.start + self.length
+
+    @property
+    def late(self) -> int:
+        """1 where its hands begin within their first tenth, because their length is no whole number of tenths."""
+        return int(self.length > self.minutes * UNIT + 1e-6)
+
+    @property
+    def holds(self) -> bool:
+        """Whether its wait takes a place."""
+        return self.op.holds
+
+
+class PersonTimeline:
+    """One person's hours and what they are busy with; work without a pause is one piece here.
+
+    Args:
+        grace: so far beyond the end of their hours runs what begins before it, tenths.
+    """
+
+    def __init__(self, person: Person, grace: int = 0):
+        self.windows = [(up(a), down(b)) for a, b in person.windows]
+        self.grace = grace
+        self.ends = [b + grace for _, b in self.windows]
+        self.last = up(person.windows[-1][1]) if person.windows else 0
+        self.homes = [b for (_, b), (a, _) in itertools.pairwise(self.windows) if a - b > BREAK_MIN * UNIT]
+        """When they go home: a break they can begin a little later."""
+        self.busy: list[tuple[int, int]] = []
+        self.front = 0
+
+    def next(self, at: int, length: int) -> int:
+        """Earliest start from a time on at which so long a piece fits between what is there and within the hours.
+
+        What takes no hands, because it stands ready, fits beside anything.
+        """
+        if not length:
+            return self.opens(at, 0)
+        busy = self.busy
+        n = bisect.bisect_left(busy, (at,))
+        if n and busy[n - 1][1] > at:
+            at = busy[n - 1][1]
+        while True:
+            at = self.opens(at, length)
+            while n < len(busy) and busy[n][1] <= at:
+                n += 1
+            if n == len(busy) or at + length <= busy[n][0]:
+                return at
+            at = busy[n][1]
+
+    def opens(self, at: int, length: int) -> int:
+        """Earliest start from a time on at which so long a piece fits within the hours, whatever is there."""
+        windows = self.windows
+        for n in range(bisect.bisect_left(self.ends, at + length), len(windows)):
+            a, b = windows[n]
+            begin = at if at > a else a
+            if begin + length <= b + self.grace and (begin < b or begin + length <= b):
+                return begin
+        return max(at, self.last)
+
+    def gap(self, at: int) -> int:
+        """How long they are free from a moment on; 0 where they are not."""
+        n = bisect.bisect_right(self.busy, (at, NEVER))
+        if n and self.busy[n - 1][1] > at:
+            return 0
+        end = next((b for a, b in self.windows if a <= at < b), NEVER if at >= self.last else at)
+        return min(end, self.busy[n][0] if n < len(self.busy) else NEVER) - at
+
+    def take(self, start: int, end: int) -> None:
+        """They are busy from start to end."""
+        if start >= end:
+            return
+        busy = self.busy
+        n = bisect.bisect_left(busy, (start,))
+        if n and busy[n - 1][1] >= start:
+            n -= 1
+            start = busy[n][0]
+        m = n
+        while m < len(busy) and busy[m][0] <= end:
+            end = max(end, busy[m][1])
+            m += 1
+        busy[n:m] = [(start, end)]
+
+    def give(self, start: int, end: int) -> None:
+        """They are free again from start to end."""
+        if start >= end:
+            return
+        n = bisect.bisect_right(self.busy, (start, NEVER)) - 1
+        a, b = self.busy[n]
+        self.busy[n : n + 1] = [(x, y) for x, y in ((a, start), (end, b)) if x < y]
+
+
+class PlaceTimeline:
+    """What lies in a place, and until when."""
+
+    def __init__(self, capacity: int, holds: int = 1):
+        self.capacity, self.holds = capacity, holds
+        self.held: dict[int, tuple[int, int]] = {}
+        self.pieces: dict[int, Piece] = {}
+        """What lies there that is not of usual size and by itself."""
+
+    def put(self, token: int, start: int, end: int, piece: Piece = ONE) -> None:
+        """It lies there from start to end."""
+        self.held[token] = (start, end)
+        if piece != ONE:
+            self.pieces[token] = piece
+
+    def fits(self, start: int, end: int, leaving: int = -1, piece: Piece = ONE) -> bool:
+        """Whether one more may lie there from start to end."""
+        if self.pieces or piece is not ONE:
+            return self._takes(piece, start, end, leaving)
+        rows = [(a, b) for k, (a, b) in self.held.items() if k != leaving and a < end and b > start]
+        if len(rows) < self.capacity:
+            return True
+        for at in [start, *(a for a, _ in rows if a > start)]:
+            if sum(a <= at < b for a, b in rows) >= self.capacity:
+                return False
+        return True
+
+    def _takes(self, piece: Piece, start: int, end: int, leaving: int) -> bool:
+        """The same where not everything is of one size."""
+        rows = [(a, b, k) for k, (a, b) in self.held.items() if k != leaving and a < end and b > start]
+        for at in [start, *(a for a, _, _ in rows if a > start)]:
+            there = [self.pieces.get(k, ONE) for a, b, k in rows if a <= at < b]
+            if taken((piece, *there), self.capacity, self.holds) > self.capacity:
+                return False
+        return True
+
+    def after(self, at: int) -> int:
+        """The next moment after a time at which something leaves; ``NEVER`` where nothing does."""
+        return min((b for _, b in self.held.values() if at < b), default=NEVER)
+
+
+class ScheduleBuilder:
+    """The problem by numbers, and a plan being laid into it."""
+
+    def __init__(self, problem: Problem):
+        whole(self._build(problem))
+
+    @classmethod
+    def in_turns(cls, problem: Problem) -> Turns[ScheduleBuilder]:
+        """The problem by numbers, made a little at a time."""
+        bench = cls.__new__(cls)
+        yield from bench._build(problem)
+        return bench
+
+    def _build(self, problem: Problem) -> Turns[None]:
+        self.problem = problem
+        self.jobs = [j for j in problem.jobs if not j.blocked]
+        self.people = problem.hands
+        self._able: dict[str, list[int]] = {}
+        self.ops: list[ScheduledOperation] = []
+        self._given: list[ScheduledOperation] = []
+        """What somebody set to a time."""
+        self.by_job: list[list[ScheduledOperation]] = []
+        for n, job in enumerate(self.jobs):
+            if n % FEW_JOBS == 0:
+                yield
+            self._add(n, job)
+        yield
+        self.followers: list[list[int]] = [[] for _ in self.ops]
+        self.sharing: dict[str, list[ScheduledOperation]] = {}
+        self.number = {(self.jobs[op.job].key, op.op.key): op.n for op in self.ops}
+        for op in self.ops:
+            for before in op.before:
+                self.followers[before].append(op.n)
+            if op.op.shares:
+                self.sharing.setdefault(op.op.shares, []).append(op)
+        yield
+        for op in reversed(self.order()):
+            rest = max((self.ops[f].tail for f in self.followers[op.n]), default=0)
+            op.tail = op.length + op.wait + rest
+        yield
+        self.turn_to(problem)
+
+    def _add(self, n: int, job: PlanJob) -> None:
+        first = len(self.ops)
+        number = {o.key: first + k for k, o in enumerate(job.operations)}
+        running = {r.operation: max(r.earliest, 0.0) for r in job.running}
+        mine = []
+        for o in job.operations:
+            named = o.before
+            ready = up(max([job.release, o.release, *(running.get(b, 0.0) for b in named)]))
+            before = sorted(number[b] for b in named if b in number)
+            most = None if o.wait_max is None else down(o.wait_max)
+            op = ScheduledOperation(number[o.key], n, o, before, ready, up(o.hands_min), up(o.wait_min), most)
+            op.people = op.able = self._who_can(o)
+            if o.ends in number:
+                op.ends = number[o.ends]
+            mine.append(op)
+        for op in mine:
+            if op.ends >= 0:
+                wet = mine[op.ends - first]
+                wet.ender = op.n
+                if wet.most is not None:
+                    wet.whole = wet.most = wet.most - op.late
+        self._keep_apart(job, mine, first)
+        self.ops += mine
+        self.by_job.append(mine)
+
+    def _keep_apart(self, job: PlanJob, mine: list[ScheduledOperation], first: int) -> None:
+        """What wants the same piece of the instrument at once knows of each other."""
+        for op, bits in zip(mine, rivals(job.operations), strict=True):
+            while bits:
+                low = bits & -bits
+                op.rivals.append(first + low.bit_length() - 1)
+                bits ^= low
+        for run in job.running:
+            if not run.parts:
+                continue
+            ender = next((o for o in mine if o.op.ends == run.operation), None)
+            for k in kept_from(job.operations, run):
+                if ender is None:
+                    mine[k].ready = max(mine[k].ready, up(max(run.earliest, 0.0)))
+                else:
+                    mine[k].behind = ender.n
+
+    def _who_can(self, operation: Operation) -> list[int]:
+        """Numbers of those who can do it and come; everybody where nobody does, so that it is planned at all."""
+        found = self._able.get(operation.skill)
+        if found is None:
+            everybody = range(len(self.people))
+            found = [k for k in everybody if self.people[k].can(operation) and self.people[k].windows]
+            found = found or list(everybody)
+            self._able[operation.skill] = found
+        return found
+
+    def turn_to(self, problem: Problem, *, grace: bool = False) -> None:
+        """The same jobs, hands and places with other pins; nothing is planned.
+
+        Args:
+            grace: what is laid in may run into a break by the problem's grace.
+        """
+        self.problem = problem
+        pins = sorted(problem.pins, key=lambda p: p.kind == "in_hand")  # what is in hand is that above all
+        self.pinned = {self.number[p.job, p.operation]: p for p in pins if (p.job, p.operation) in self.number}
+        for op in self.ops:
+            if op.whole is not None:
+                spare = 0 if self.is_held(op) else min(up(problem.spare), (op.whole - op.wait) // 2)
+                op.most = op.whole - max(spare, 0)
+        self._set(problem)
+        self.clear(grace=grace)
+
+    def _set(self, problem: Problem) -> None:
+        """What somebody set to a time begins no sooner, in the hands it was given to, as long as they come at all."""
+        for op in self._given:
+            op.set_to, op.people = 0, op.able
+        times = problem.set_times
+        self._given = [self.ops[self.number[k]] for k in times if k in self.number]
+        for op in self._given:
+            op.set_to = up(times[self.jobs[op.job].key, op.op.key])
+            who = self.who(self.pinned[op.n], op)
+            if who is not None and self.people[who].windows:
+                op.people = [who]
+
+    def order(self) -> list[ScheduledOperation]:
+        """The operations so that each comes after what is before it."""
+        placed: set[int] = set()
+        found: list[ScheduledOperation] = []
+
+        def visit(n: int) -> None:
+            if n in placed:
+                return
+            placed.add(n)
+            for before in self.ops[n].before:
+                visit(before)
+            found.append(self.ops[n])
+
+        for op in self.ops:
+            visit(op.n)
+        return found
+
+    def clear(self, *, grace: bool = False) -> None:
+        """Nothing is planned."""
+        self.lines = [PersonTimeline(p, up(self.problem.grace) if grace else 0) for p in self.people]
+        self.places = {k: PlaceTimeline(c, self.problem.shared(k)) for k, c in self.problem.capacity.items()}
+        self.wished: dict[int, int] = {}
+        """Before what time an operation is better not begun, by number; and who is to do it."""
+        self.kept: dict[int, tuple[int, int, int]] = {}
+        """Hands that are kept for what was set to a time until it can be laid in: number → (whose, from, until)."""
+        self.wished_by: dict[int, int] = {}
+        for op in self.ops:
+            op.start, op.person, op.length = -1, -1, op.full
+        self.running: dict[tuple[int, str], int] = {}
+        for n, job in enumerate(self.jobs):
+            enders = {o.ends for o in job.operations if o.ends}
+            for run in job.running:
+                token = -1 - len(self.running)
+                self.running[(n, run.operation)] = token
+                if run.place in self.places:
+                    until = NEVER if run.operation in enders else up(max(run.earliest, 0.0))
+                    self.places[run.place].put(token, 0, until, run.piece)
+
+    # --- placing ----------------------------------------------------------------------------------------------------
+
+    def ready(self, op: ScheduledOperation) -> int:
+        """When it may begin by what comes before; ``NEVER`` while something before it is not placed."""
+        at = op.ready if op.ready > op.set_to else op.set_to
+        for b in op.before:
+            before = self.ops[b]
+            if before.start < 0:
+                return NEVER
+            at = max(at, before.end + before.wait)
+        return at
+
+    def place(
+        self, op: ScheduledOperation, at: int, latest: int | None = None, only: int | None = None, prefer: int = -1
+    ) -> bool:
+        """Lay an operation in at the earliest moment from a time on, and what must end its wait in time with it.
+
+        Args:
+            latest: start beyond which it is not laid in. only: the one person who may do it.
+            prefer: who does it unless another could begin a good deal earlier.
+        """
+        if op.n not in self.kept:
+            return self._place(op, at, latest, only, prefer)
+        chain = {n: row for n, row in self.kept.items() if self.ops[n].job == op.job}  # they come one after another
+        for n, (whose, begin, end) in chain.items():
+            self.lines[whose].give(begin, end)
+            del self.kept[n]
+        laid = self._place(op, at, latest, only, prefer)
+        for n, (whose, begin, end) in sorted(chain.items(), key=lambda item: item[1][1]):
+            if not laid:
+                self.lines[whose].take(begin, end)
+                self.kept[n] = (whose, begin, end)
+            elif self.ops[n].start < 0:
+                self._keep(n, whose, max(begin, op.end))
+        return laid
+
+    def keep_hands(self, op: ScheduledOperation) -> None:
+        """Keep hands for what was set to a time and cannot be laid in before what it comes after.
+
+        None are kept where that cannot be over by then, or soon after.
+        """
+        at = max(op.set_to, self._over(op, {}))
+        if at > op.set_to + KEPT_LATER and not any(b in self.kept for b in op.before):
+            return
+        _, whose = min((self.lines[p].next(at, op.full), p) for p in op.people)
+        self._keep(op.n, whose, at)
+
+    def _keep(self, n: int, whose: int, at: int) -> None:
+        length = self.ops[n].full
+        begin = self.lines[whose].next(at, length)
+        self.lines[whose].take(begin, begin + length)
+        self.kept[n] = (whose, begin, begin + length)
+
+    def _over(self, op: ScheduledOperation, known: dict[int, int]) -> int:
+        """When what comes before an operation can be over at the soonest, if hands were always free."""
+        if op.n not in known:
+            at = op.ready
+            for b in op.before:
+                before = self.ops[b]
+                end = before.end if before.start >= 0 else max(self._over(before, known), before.set_to) + before.full
+                at = max(at, end + before.wait)
+            known[op.n] = at
+        return known[op.n]
+
+    def _place(self, op: ScheduledOperation, at: int, latest: int | None, only: int | None, prefer: int) -> bool:
+        bound_ender = self.ops[op.ender] if op.ender >= 0 and op.limit is not None else None
+        if bound_ender is not None and any(self.ops[b].start < 0 for b in bound_ender.before if b != op.n):
+            return False
+        hoped = self.wished.get(op.ender) if bound_ender is not None else None
+        put_off = 0
+        for _ in range(TRIES):
+            start, person = self._soonest(op, at, only, prefer)
+            if latest is not None and start > latest:
+                return False
+            later = self.no_room(op, start, start + op.length, hoped)
+            if later is None and (op.rivals or op.behind >= 0):
+                later = self.in_use(op, start, hoped)
+            if later is not None:
+                if later >= NEVER:
+                    return False
+                at = later
+                continue
+            self.lay(op, start, person)
+            if bound_ender is None:
+                return True
+            assert op.limit is not None
+            ready, last = self.ready(bound_ender), start + op.limit
+            wished, by = max(ready, min(hoped or 0, last)), self.wished_by.get(op.ender, person)
+            if self.place(bound_ender, wished, last, prefer=by) or (
+                wished > ready and self.place(bound_ender, ready, last, prefer=by)
+            ):
+                shut = self._shuts(bound_ender) if put_off < CLOSINGS else None
+                if shut is not None and shut > at and latest is None:
+                    self.lift(op)
+                    at, put_off = shut, put_off + 1  # too near to closing: a little more before it, and nobody is there
+                    continue
+                if hoped is None or self._really_fits(op, bound_ender):
+                    return True
+                self.lift(op)
+                hoped = None  # it is ended later than in the plan that was shown: its place must be free till its limit
+                continue
+            soonest = min(self.lines[p].next(self.ready(bound_ender), bound_ender.length) for p in bound_ender.people)
+            self._lift(op)
+            at = max(start + UNIT, soonest - op.limit)
+        return False
+
+    def _shuts(self, ender: ScheduledOperation) -> int | None:
+        """When who ends a wait goes home, where that is sooner after it than what is kept in spare; else ``None``."""
+        spare, line = up(self.problem.spare), self.lines[ender.person]
+        if not spare:
+            return None
+        return next((b for b in line.homes if ender.end <= b < ender.end + spare), None)
+
+    def _really_fits(self, op: ScheduledOperation, ender: ScheduledOperation) -> bool:
+        """Whether the place of a wait takes it till it is really ended."""
+        place = self.places.get(op.op.place or "")
+        until = max(ender.start + ender.late, op.end + 1)
+        return place is None or not op.holds or place.fits(op.end, until, op.n, op.piece)
+
+    def _soonest(self, op: ScheduledOperation, at: int, only: int | None, prefer: int) -> tuple[int, int]:
+        """Where and with whom it begins first, with or without the setting up; its length is set."""
+        people = op.people if only is None else [only]
+
+        def first(at: int, length: int) -> tuple[int, int]:
+            rows = [(self.lines[p].next(at, length), p) for p in people]
+            if prefer < 0 or len(rows) == 1:
+                return min(rows)
+            return min(rows, key=lambda r: (r[0] + (0 if r[1] == prefer else GRACE), r[1]))
+
+        op.length = op.full
+        start, person = first(at, op.full)
+        if op.again == op.full:
+            return start, person
+        for good_from, good_until in self._set_up(op):
+            if good_until >= at:
+                soon = first(max(at, good_from), op.again)
+                if soon[0] <= good_until and soon[0] + op.again <= start + op.length:
+                    (start, person), op.length = soon, op.again
+        return start, person
+
+    def _set_up(self, op: ScheduledOperation) -> list[tuple[int, int]]:
+        """When what it would set up stands ready, set up by another: (from, until)."""
+        keeps = NEVER if op.op.keeps_min == math.inf else down(op.op.keeps_min)
+        return [
+            (o.end, o.end + keeps)
+            for o in self.sharing[op.op.shares]
+            if o.start >= 0 and o.n != op.n and o.length == o.full
+        ]
+
+    def no_room(self, op: ScheduledOperation, start: int, end: int, hoped: int | None = None) -> int | None:
+        """``None`` if the places that it needs take it; else from when to try again.
+
+        Args:
+            hoped: when its wait will probably be ended; else its longest time is counted.
+        """
+        if op.op.at is not None and op.op.at in self.places and not self.places[op.op.at].fits(start, end):
+            return self._retry(self.places[op.op.at], start, start)
+        if op.holds and op.op.place in self.places:
+            place = self.places[op.op.place]
+            until = end + op.wait
+            if op.ender >= 0:
+                until = NEVER if op.limit is None else start + op.limit
+                until = until if hoped is None else min(until, max(hoped, end + op.wait))
+            leaving = self._token(op)
+            if not place.fits(end, max(until, end + 1), leaving, op.piece):
+                return self._retry(place, end, start)
+        return None
+
+    def in_use(self, op: ScheduledOperation, start: int, hoped: int | None = None) -> int | None:
+        """``None`` if every piece of the instrument that it wants is free; else from when to try again.
+
+        Args:
+            hoped: as for :meth:`no_room`.
+        """
+        if op.behind >= 0:
+            ender = self.ops[op.behind]
+            if ender.start < 0:
+                return NEVER
+            if start < ender.end:
+                return ender.end
+        until = start + op.length
+        if op.wait or op.most is not None:
+            until += op.wait
+            if op.ender >= 0:
+                until = NEVER if op.limit is None else start + op.limit
+                until = until if hoped is None else min(until, max(hoped, start + op.length + op.wait))
+        for n in op.rivals:
+            other = self.ops[n]
+            if other.start >= 0 and other.start < until and start < (over := self.over(other)):
+                return over
+        return None
+
+    def over(self, op: ScheduledOperation) -> int:
+        """When what is laid in gives its pieces of the instrument free; ``NEVER`` while nothing ends its wait."""
+        if not (op.wait or op.most is not None):
+            return op.end
+        if op.ender < 0:
+            return op.end + op.wait
+        ender = self.ops[op.ender]
+        return ender.start if ender.start >= 0 else NEVER
+
+    @staticmethod
+    def _retry(place: PlaceTimeline, at: int, start: int) -> int:
+        later = place.after(at)
+        return later if later >= NEVER else max(later - (at - start), start + 1)
+
+    def _token(self, op: ScheduledOperation) -> int:
+        """What its start takes out of a place: the wait that it ends."""
+        if op.ends >= 0:
+            return op.ends
+        return self.running.get((op.job, op.op.ends or ""), 10**9)
+
+    def lay(self, op: ScheduledOperation, start: int, person: int) -> None:
+        """Lay an operation in just there, whatever it breaks."""
+        op.start, op.person = start, person
+        self.lines[person].take(start, op.end)
+        token = self._token(op)
+        for place in self.places.values():
+            if token in place.held:
+                a, _ = place.held[token]
+                place.held[token] = (a, start + op.late)
+        if op.op.at in self.places:
+            self.places[op.op.at].put(HANDS_TOKEN + op.n, start, op.end)
+        if op.holds and op.op.place in self.places:
+            until = NEVER if op.ender >= 0 else op.end + op.wait
+            begin = op.end - self.is_held(op)  # it lets go within the last tenth
+            self.places[op.op.place].put(op.n, begin, until, op.piece)
+
+    def _lift(self, op: ScheduledOperation) -> None:
+        self.lines[op.person].give(op.start, op.end)
+        token = self._token(op)
+        for place in self.places.values():
+            if token in place.held:
+                a, _ = place.held[token]
+                place.held[token] = (a, NEVER)
+            place.held.pop(op.n, None)
+            place.held.pop(HANDS_TOKEN + op.n, None)
+        op.start, op.person, op.length = -1, -1, op.full
+
+    def lift(self, op: ScheduledOperation) -> None:
+        """Take an operation out again, with what was laid in to end its wait."""
+        if op.ender >= 0 and op.limit is not None and self.ops[op.ender].start >= 0:
+            self.lift(self.ops[op.ender])
+        self._lift(op)
+
+    # --- in and out -------------------------------------------------------------------------------------------------
+
+    def plan(self) -> Plan:
+        """What is laid in, as a plan."""
+        steps = sorted(
+            (self._planned(o) for o in self.ops if o.start >= 0),
+            key=lambda s: (s.start, s.end),
+        )
+        forecasts = {j.key: Forecast(None, 0.0, j.blocked) for j in self.problem.jobs if j.blocked}
+        for n, job in enumerate(self.jobs):
+            if any(o.start < 0 for o in self.by_job[n]):
+                forecasts[job.key] = Forecast(None, 0.0, NO_ROOM)
+                continue
+            finish = max([0.0, *((o.end + o.wait) / UNIT for o in self.by_job[n]), *(r.earliest for r in job.running)])
+            late = 0.0 if job.due is None else max(0.0, finish - job.due)
+            forecasts[job.key] = Forecast(finish, late)
+        return Plan(tuple(steps), forecasts, tuple(self.ended_late()), tuple(self._moved()))
+
+    def ended_late(self) -> Iterator[tuple[str, str, float]]:
+        """Waits whose longest time is passed by what is laid in: (job, operation, minutes over)."""
+        for n, job in enumerate(self.jobs):
+            for run in job.running:
+                ender = self.ender_of(n, run)
+                if run.latest is not None and ender is not None and ender.start >= 0:
+                    over = self._planned(ender).start - run.latest
+                    if over > 1e-6:
+                        yield job.key, run.operation, over
+        for op in self.ops:
+            if op.start >= 0 and op.op.wait_max is not None and op.ender >= 0 and self.ops[op.ender].start >= 0:
+                over = self._planned(self.ops[op.ender]).start - self._planned(op).end - op.op.wait_max
+                if over > 1e-6:
+                    yield self.jobs[op.job].key, op.op.key, over
+
+    def ender_of(self, job: int, run: RunningWait) -> ScheduledOperation | None:
+        """What ends a wait that runs; ``None`` where it ends by itself."""
+        return next((o for o in self.by_job[job] if o.op.ends == run.operation), None)
+
+    def is_held(self, op: ScheduledOperation) -> bool:
+        """Whether it is in hand, and so stays where it is."""
+        pin = self.pinned.get(op.n)
+        return pin is not None and pin.kind == "in_hand"
+
+    def who(self, pin: Pin, op: ScheduledOperation) -> int | None:
+        """The number of the person whom a pin names, where they are still there and can do it."""
+        return next((k for k in op.able if self.people[k].key == pin.person), None)
+
+    def _planned(self, op: ScheduledOperation) -> Planned:
+        """With its true length, ending on a tenth: what follows, and the places, are counted from there."""
+        start = 0.0 if self.is_held(op) else op.end / UNIT - op.minutes
+        person = self.people[op.person].key
+        return Planned(self.jobs[op.job].key, op.op.key, start, start + op.minutes, person)
+
+    def _moved(self) -> Iterator[DelayedStart]:
+        """What was to be next and begins later, with what is in its way."""
+        for n, pin in self.pinned.items():
+            op = self.ops[n]
+            if pin.kind != "next" or op.start < 0:
+                continue
+            later = self._planned(op).start - max(pin.at, 0.0)
+            names = (self.jobs[op.job].key, op.op.key)
+            who = self.who(pin, op)
+            if who is not None and op.person != who:
+                yield DelayedStart(*names, max(later, 0.0), "hands")
+                continue
+            if later < 0.2:  # two steps of the grid
+                continue
+            before = [
+                o for o in self.ops
+                if o.start >= 0 and o.person == op.person and o.n != n and o.end <= op.start and not self.is_held(o)
+            ]  # fmt: skip
+            first = max(before, key=lambda o: o.end, default=None)
+            if self.ready(op) > up(pin.at):
+                yield DelayedStart(*names, later, "wait")
+            elif first is not None and first.end > up(pin.at):
+                yield DelayedStart(*names, later, "must_end", (self.jobs[first.job].key, first.op.key))
+            elif op.op.place is not None or op.op.at is not None:
+                yield DelayedStart(*names, later, "place")
+            else:
+                yield DelayedStart(*names, later, "hours")
+
+    def take_in(self, plan: Plan) -> None:
+        """Lay a plan in as it stands."""
+        self.clear()
+        number = {p.key: k for k, p in enumerate(self.people)}
+        at = {(s.job, s.operation): s for s in plan.steps}
+        for op in self.ops:
+            step = at.get((self.jobs[op.job].key, op.op.key))
+            if step is not None:
+                if op.op.shares and step.end - step.start < op.op.hands_min - 1e-6:
+                    op.length = op.again
+                start = 0 if self.is_held(op) else max(up(step.end) - op.length, 0)
+                self.lay(op, start, number.get(step.person, 0))

@@ -1,0 +1,1 @@
+"""The frame round all pages."""

@@ -1,0 +1,585 @@
+"""The frame around all pages: the course on top, the way round below, what to say, undo, scans."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable, Mapping
+from importlib import import_module
+from typing import Any
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QMainWindow,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from creekbed.core.errors import CreekbedError
+from creekbed.core.turns import Turns, whole
+from creekbed.window.frame.device_requests import Asking
+from creekbed.window.frame.planning import PICTURES, Planning
+from creekbed.window.frame.preloading import Ahead
+from creekbed.window.frame.ticking import Ticking
+from creekbed.window.frame.upkeep import Upkeep
+from creekbed.window.records.opening import Opening
+from creekbed.window.shared import theme
+from creekbed.window.shared.printing import Printing
+from creekbed.window.shared.turns import InTurns
+from creekbed.window.shared.widgets import button, label, tip
+
+SECOND_MS = 1000
+IDLE_S = 300.0
+"""Who has opened no page and done no thing for so long is not at the window: house default."""
+LAID_OUT_MS = 2
+"""What was drawn is laid out before so long: in the same turn of the window, if nothing else is to be done."""
+PAGES = {
+    "home": ("home.home_page", "HomePage"),
+    "job": ("job.job_page", "JobPage"),
+    "book_in": ("arrival.book_in_page", "BookInPage"),
+    "stock": ("supplies.stock_page", "StockPage"),
+    "day": ("schedule.schedule_page", "SchedulePage"),
+    "mix": ("tools.mix_page", "MixPage"),
+    "bath": ("tools.bath_page", "BathPage"),
+    "jar": ("tools.jar_page", "JarPage"),
+    "agents": ("tools.agents_page", "AgentsPage"),
+    "cloths": ("tools.cloths_page", "ClothsPage"),
+    "reeds": ("tools.reeds_page", "ReedsPage"),
+    "air": ("tools.air_page", "AirPage"),
+    "wood": ("tools.wood_page", "WoodPage"),
+    "room": ("tools.room_page", "RoomPage"),
+    "house": ("shop.house_page", "HousePage"),
+    "book": ("reference.reference_page", "ReferencePage"),
+    "history": ("records.history_page", "HistoryPage"),
+    "list": ("records.list_page", "ListPage"),
+    "journal": ("records.activity_page", "ActivityPage"),
+    "devices": ("shop.devices_page", "DevicesPage"),
+    "kept": ("records.backups_page", "BackupsPage"),
+}
+"""Every page by key: its module and class, loaded when first wanted so that the window can open without them."""
+AHEAD = ("job", "day")
+"""Pages that are made before they are wanted."""
+
+
+class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
+    """The window. It shows itself at once; :meth:`open_shop` fills it.
+
+    Args:
+        open_shop: gives the shop, or raises StoreProblem.
+        caliper_port: serial port of the caliper, or "". greeting: said when the bench is drawn.
+        devices: kind: port or address of other devices; they go before those of the shop's settings.
+        thinking: look for better plans in the background. ahead: make pages before they are wanted.
+        upkeep: make a copy every day, and read everything on record once a day.
+    """
+
+    def __init__(
+        self, open_shop: Callable[[], Any], caliper_port: str = "", title: str = "Creekbed", greeting: str = "",
+        devices: Mapping[str, str] | None = None, thinking: bool = False,
+        ahead: bool = False, upkeep: bool = False,
+    ):  # fmt: skip
+        super().__init__()
+        self.setWindowTitle(title)
+        self.resize(1280, 800)
+        self.setMinimumSize(1000, 680)
+        self._open = open_shop
+        self.given_devices = {**({"caliper": caliper_port} if caliper_port else {}), **(devices or {})}
+        self.devices: dict[str, str] = dict(self.given_devices)
+        self.last_readings: dict[str, str] = {}
+        self.greeting = greeting
+        self.shop: Any = None
+        self.records: Any = None
+        """What is on record now; :attr:`home` is the picture of the plan, which follows a moment later."""
+        self.home: Any = None
+        self._pages: dict[str, Any] = {}
+        self._waiting_scan = ""
+        self._broken_told: tuple[Any, ...] = ()
+        self.notice: Any = None
+        self._asking: Any = None
+        self._airing: Any = None
+        self.planning = InTurns(self, self.could_not)
+        self._touched_at = time.monotonic()
+        self.scanner: Any = None
+        self.listening: Any = None
+        self._trying_scanner = False
+        self._thinking, self.thinker = thinking, None
+        modules = [f"creekbed.window.{module}" for module, _ in PAGES.values()]
+        self.ahead = Ahead(self, modules, self._made_ahead, InTurns(self, self.could_not)) if ahead else None
+        self.upkeep = Upkeep(self) if upkeep else None
+        self.body = QWidget()
+        self.body.setObjectName("page")
+        self.box = QVBoxLayout(self.body)
+        self.box.setContentsMargins(0, 0, 0, 0)
+        self.box.setSpacing(0)
+        self.opening = label("Opening the records …", "title")
+        self.opening.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.box.addWidget(self.opening)
+        self.setCentralWidget(self.body)
+        self._second = QTimer(self)
+        self._second.setInterval(SECOND_MS)
+        self._second.timeout.connect(self._tick)
+        self._thought = QTimer(self)
+        self._thought.timeout.connect(self._take_thought)
+
+    # --- laying out ---------------------------------------------------------------------------------------------
+
+    def _leave_work(self) -> None:
+        """Leave what is worked out in turns, here and on every page."""
+        for work in self.findChildren(InTurns):
+            work.drop()
+
+    def _clear_body(self) -> None:
+        from creekbed.window.shared.widgets import clear
+
+        self._leave_work()
+        clear(self.box)
+
+    def _build(self) -> None:
+        from creekbed.window.frame.next_wait import NextWait
+        from creekbed.window.frame.notice import Notice
+        from creekbed.window.frame.stage_bar import Course
+
+        if self._pages:
+            self.notice.hide()  # it goes when the loop turns; what is made anew must not stand beside it till then
+            self.notice.deleteLater()
+        self._clear_body()
+        self._pages = {}
+        self.course = Course()
+        self.course.stage_opened.connect(self.open_stage)
+        self.box.addWidget(self.course)
+        self.stack = QStackedWidget()
+        self.box.addWidget(self.stack, 1)
+        self.box.addWidget(self._bar(NextWait()))
+        self.notice = Notice(self.body, self.course, self.course.clock)
+        self.words = self.notice.words
+
+    def _bar(self, next_wait: Any) -> QFrame:
+        bar = QFrame()
+        bar.setObjectName("bar")
+        inner = QHBoxLayout(bar)
+        inner.setContentsMargins(24, 4, 24, 4)
+        inner.setSpacing(4)
+        self.ways: dict[str, QPushButton] = {}
+        for key, words, act, short in (
+            ("home", "Bench", self.go_home, "F5"), ("day", "The day", self.open_day, "F12"),
+            ("book_in", "Book in", self.open_book_in, "F6"),
+            ("stock", "Stock", self.open_stock, "F7"), ("mix", "Tools", self.open_mix, "F8"),
+            ("house", "House rules", self.open_house, "F9"), ("book", "The book", self.open_book, "F11"),
+            ("journal", "What was done", self.open_journal, "F10"),
+        ):  # fmt: skip
+            way = button(words, act, "quiet", f"way_{key}", short)
+            way.setCheckable(True)
+            self.ways[key] = way
+            inner.addWidget(way)
+        inner.addStretch(1)
+        self.next_wait = next_wait
+        self.next_wait.clicked.connect(self.go_home)
+        inner.addWidget(self.next_wait)
+        self.undo_button = button("Undo", lambda: self.undo(), "", "undo")
+        inner.addWidget(self.undo_button)
+        self.undo_key = QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self)
+        self.undo_key.activated.connect(lambda: self.undo())
+        return bar
+
+    # --- pages --------------------------------------------------------------------------------------------------
+
+    def page(self, key: str) -> Any:
+        """A page, made when first wanted."""
+        if key not in self._pages:
+            self._pages[key] = self._make(key)
+            self.stack.addWidget(self._pages[key])
+        return self._pages[key]
+
+    def _make(self, key: str) -> Any:
+        module, name = PAGES[key]
+        return getattr(import_module(f"creekbed.window.{module}"), name)(self)
+
+    def _made_ahead(self) -> Turns[None]:
+        """What the first action asks of the records, pages that are wanted soon, drawings of what lies on the bench."""
+        from creekbed.window.drawings.registry import drawing
+        from creekbed.workshop.bench.job_view import load_job
+
+        for view in self.records.views[:1]:
+            with self.shop.reading() as session:
+                load_job(session, self.shop.catalogue, self.shop.now, view.job.id)
+            yield
+        for key in AHEAD:
+            page = self.page(key)
+            yield
+            yield from page.ready_in_turns()
+        for name in sorted({v.family.drawing for v in self.records.views}):
+            drawing(name)
+            yield
+
+    @property
+    def idle(self) -> bool:
+        """Whether nobody has opened a page or done a thing here for a while."""
+        return time.monotonic() - self._touched_at > IDLE_S
+
+    def _go(self, key: str) -> Any:
+        self._touched_at = time.monotonic()
+        page = self.page(key)
+        if key not in PICTURES:
+            self._paint_later(page)
+        self.stack.setCurrentWidget(page)
+        for name, way in self.ways.items():
+            way.setChecked(name == ("mix" if PAGES[key][0].startswith("tools.") else key))
+        return page
+
+    def _started(self, key: str, *asked: Any) -> None:
+        """Open a page at what is asked for; what stands against it is said."""
+        page = self._go(key)
+        self._in_words(lambda: page.start(*asked))
+
+    def _in_words(self, act: Callable[[], Any]) -> None:
+        try:
+            act()
+        except CreekbedError as error:
+            self.could_not(error)
+
+    @staticmethod
+    def _paint_later(page: QWidget) -> None:
+        """What is drawn on a page now is painted in the window's next turn: that takes as long again."""
+        page.setUpdatesEnabled(False)
+        QTimer.singleShot(LAID_OUT_MS, page, lambda: page.setUpdatesEnabled(True))
+
+    @property
+    def here(self) -> str:
+        """Key of the page on show."""
+        return next((k for k, p in self._pages.items() if p is self.stack.currentWidget()), "")
+
+    def go_home(self) -> None:
+        """The bench."""
+        self._go("home")
+        self.refresh(drawn=self.behind)
+
+    def open_job(self, job_id: int, tab: str = "") -> None:
+        """The page of an open job."""
+        page = self._go("job")
+        self._in_words(lambda: page.open(job_id, tab))
+
+    def open_any_job(self, job_id: int) -> None:
+        """The page of a job; its history when it is finished."""
+        if self.records.job(job_id) is not None:
+            self.open_job(job_id)
+            return
+        for landing in self.home.landings:
+            for aboard in landing.aboard:
+                if aboard.job_id == job_id:
+                    self.open_history(aboard.tag)
+
+    def open_step(self, job_id: int, key: str) -> None:
+        """Where a step is done that wants more than one press."""
+        view = self.records.job(job_id)
+        step = view.step(key) if view is not None else None
+        kind = step.step.kind if step is not None else "do"
+        if kind == "mix":
+            self._started("mix", job_id)
+            return
+        self.open_job(job_id, {"contents": "case", "look": "look_over"}.get(kind, "steps"))
+        if kind in ("retune", "pack"):
+            self.page("job").steps.choose(key)
+
+    def open_book_in(self, tag: str = "") -> None:
+        self._started("book_in", tag)
+
+    def open_stock(self, item: str = "") -> None:
+        self._started("stock", item)
+
+    def open_mix(self) -> None:
+        self.open_tool("mix")
+
+    def open_tool(self, key: str) -> None:
+        """A tool of the bench by the key of its page."""
+        page = self._go(key)
+        page.start()
+        page.setFocus()
+
+    def open_tool_for(self, job_id: int, key: str) -> None:
+        """The tool that a step wants, filled in."""
+        from creekbed.window.tools.for_step import open_for
+
+        open_for(self, job_id, key)
+
+    def open_case(self, job_id: int) -> None:
+        """The thermometer in the case of a job."""
+        self.open_tool("air")
+        self.page("air").start_at(job_id)
+
+    def do_together(self, job_id: int, key: str) -> None:
+        """Finish a step, and the same step of the jobs that are named on its button."""
+        from creekbed.workshop.bench.batch import alike, finish_together
+
+        view = self.records.job(job_id)
+        step = view.step(key) if view is not None else None
+        if view is not None and step is not None and step.work is None:
+            others = alike(self.shop, self.records.views, self.records.waits, view, step)
+            self.do(lambda: finish_together(self.shop, (job_id, key), others))
+
+    def hands_washed(self) -> None:
+        """Who sits here has washed their hands."""
+        from creekbed.workshop.cleaning.hand_washing import washed
+
+        self.do(lambda: washed(self.shop))
+
+    def open_house(self, topic: str = "") -> None:
+        self._started("house", topic)
+
+    def open_book(self, family: str = "", section: str = "", key: str = "") -> None:
+        self._started("book", family, section, key)
+
+    def open_devices(self) -> None:
+        self._go("devices").refresh()
+
+    def open_day(self) -> None:
+        """The plan as one picture."""
+        self._started("day")
+
+    def open_day_at(self, run: Any) -> None:
+        """The plan, at a stretch of work."""
+        self.open_day()
+        self.page("day").creek.choose(run)
+
+    def open_help(self, boat_id: int) -> None:
+        """The plan, and what would help what is late for a boat."""
+        self.open_day()
+        self.page("day").help_boat(boat_id)
+
+    def open_kept(self) -> None:
+        """What is kept, and what there is to go back to."""
+        self._started("kept")
+
+    def open_journal(self) -> None:
+        self._go("journal").refresh()
+
+    def open_history(self, tag: str) -> None:
+        self._started("history", tag)
+
+    def open_stage(self, stage: str) -> None:
+        self._started("list", stage)
+
+    # --- doing --------------------------------------------------------------------------------------------------
+
+    def do(self, act: Callable[[], Any]) -> bool:
+        """Do a use case; what went wrong is said in words. True when it was done."""
+        self._touched_at = time.monotonic()
+        before = self.shop.last_done
+        try:
+            act()
+        except CreekbedError as error:
+            self.could_not(error)
+            return False
+        done = self.shop.last_done
+        if done is not None and done is not before:
+            self.say(". ".join(w.rstrip(".") for w in (done.words, *done.notes)), warn=bool(done.notes))
+        return True
+
+    def undo(self, number: int | None = None) -> None:
+        """Take back the last action, or the one with a number, and say which."""
+        try:
+            done = self.shop.undo(number)
+        except CreekbedError as error:
+            self.could_not(error)
+            self.tell_undo()
+            return
+        self.say(done.words)
+
+    def _changed(self, done: Any) -> None:
+        self.refresh()
+
+    def could_not(self, error: CreekbedError) -> None:
+        """Say what went wrong."""
+        self.say(error.words(), warn=True)
+
+    def refresh(self, *, drawn: bool = True) -> None:
+        """See at once what is on record now, and draw it; then plan anew while people go on.
+
+        A page that is a picture of the plan is drawn when that is made, at once only where there is none yet.
+
+        Args:
+            drawn: whether such a page is drawn as things stood; else it is drawn by the plan there is, till then.
+        """
+        from creekbed.workshop.bench.bench_records import read
+        from creekbed.workshop.bench.bench_view import picture, plan_in_turns
+
+        self.planning.drop()
+        first = self.home is None
+        known = self.records is not None
+        other_rules = not first and known and self.records.catalogue is not self.shop.catalogue
+        try:
+            if not other_rules:  # by those every job is built anew, which is for the turns
+                self.records = read(self.shop, self.shop.now, self.records)
+            if first:
+                self.home = picture(self.shop, whole(plan_in_turns(self.shop, self.records, keep_it=True)))
+                self.course.set_home(self.home)
+            self._ring()
+            if self.here and (first or self.here not in PICTURES):
+                self.page(self.here).refresh()
+        except CreekbedError as error:
+            self.could_not(error)
+            return
+        self.tell_broken()
+        if first:
+            self.tell_undo()
+            self.go_on_planning()
+        elif other_rules:
+            self.behind = True
+            self.plan_in_turns()
+        else:
+            self.follow(drawn=drawn)
+
+    def tell_broken(self) -> None:
+        """Say once which jobs cannot be shown, and why; the others go on."""
+        broken = self.records.broken
+        if broken and broken != self._broken_told:
+            more = f" ({len(broken) - 1} more.)" if len(broken) > 1 else ""
+            self.say(broken[0].words + more, warn=True, still=lambda: bool(self.records and self.records.broken))
+        self._broken_told = broken
+
+    def tell_undo(self) -> None:
+        """Whether something can be taken back, and what."""
+        last = next(iter(self.shop.undoable(1)), None)
+        self.undo_button.setEnabled(last is not None)
+        tip(self.undo_button, f"Takes back: {last.words}" if last is not None else "")
+
+    def say(self, words: str, warn: bool = False, still: Callable[[], bool] | None = None) -> None:
+        """Say something; a warning stays until the next thing is said or it is hidden, a plain word a little while.
+
+        Args:
+            still: whether a warning is true yet; it comes back after what covers it, and goes when it is true no more.
+        """
+        self.notice.say(words, warn, still)
+
+    def where(self, place: str) -> str:
+        """Where a wait is, in words: "in the tub"."""
+        return next((p.where for p in self.shop.catalogue.house.place if p.key == place), place)
+
+    def something_broke(self, kind: type[BaseException], error: BaseException, trace: Any) -> None:
+        """A fault of the program itself: it is told on standard error, and said in plain words."""
+        sys.__excepthook__(kind, error, trace)
+        if self.shop is not None:
+            self.say(
+                "Creekbed made a mistake and left that undone. What was acknowledged is safe. "
+                "Try it another way; if it happens again, tell whoever keeps Creekbed running.",
+                warn=True,
+            )
+
+    def hush(self) -> None:
+        """Hide what was said."""
+        self.notice.hush()
+
+    # --- tests, tags --------------------------------------------------------------------------------------------
+
+    def test_failed(self, job_id: int, key: str) -> None:
+        """Ask what failed and record it."""
+        from creekbed.workshop.bench import job_steps
+
+        words = self.page("home").ask(
+            "The test failed", "What did you hear or feel? It becomes a finding.",
+            ready=("a note does not speak", "it buzzes", "the neck swings"),
+        )  # fmt: skip
+        if words is not None and self.do(lambda: job_steps.fail_test(self.shop, job_id, key, words)):
+            self.open_job(job_id, "look_over")
+
+    def make_ready(self, job_id: int) -> None:
+        """Close a job as ready and save its tag."""
+        from creekbed.workshop.release.release_check import make_ready
+
+        facts: list[dict[str, Any]] = []
+        if self.do(lambda: facts.append(make_ready(self.shop, job_id))):
+            self.save_tag(facts[0])
+            self.open_history(facts[0]["tag"])
+
+    # --- scans --------------------------------------------------------------------------------------------------
+
+    def scanned(self, code: str) -> None:
+        """A scan anywhere: it goes to the instrument, or waits until an open question is answered."""
+        from creekbed.window.shared.dialogs import AskDialog
+
+        dialog = QApplication.activeModalWidget()
+        if dialog is not None:
+            self._waiting_scan = code
+            if isinstance(dialog, AskDialog):
+                dialog.hold_scan(code)
+            return
+        self.go_to_tag(code)
+
+    def after_dialog(self) -> None:
+        """Go where a scan pointed that came while a question was open."""
+        code, self._waiting_scan = self._waiting_scan, ""
+        if code:
+            QTimer.singleShot(0, lambda: self.go_to_tag(code))
+
+    def go_to_tag(self, code: str) -> None:
+        """Go where a code leads."""
+        from creekbed.workshop.arrival.scan import understand
+
+        if self.shop is None:
+            return
+        try:
+            found = understand(self.shop, code)
+        except CreekbedError as error:
+            self.could_not(error)
+            return
+        if found.kind == "supply":
+            self.open_stock(found.key)
+        elif found.kind == "person":
+            self.sit_down(found.key)
+        elif found.kind == "job" and found.job_id is not None:
+            if self.here == "job" and self.page("job").job_id == found.job_id:
+                self.say(f"{found.key} is on the screen already.")
+                return
+            self.open_job(found.job_id)
+            self.say(f"Scanned {found.key}.")
+        elif found.kind == "new":
+            self.open_book_in(found.key)
+            self.say(f"{found.key} is new here. Say what it is, then book it in.")
+        elif found.job_id is not None or self.here == "history":
+            self.open_history(found.key)
+        else:
+            self.open_book_in(found.key)
+
+    # --- looks --------------------------------------------------------------------------------------------------
+
+    def change_theme(self, **change: Any) -> None:
+        """Change light, targets or text size; kept for the next start."""
+        for key, value in change.items():
+            setattr(theme.current, key, value)
+            self.shop.set_setting(f"theme.{key}", value, f"Window: {key} {value}")
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.apply(app)
+        here = self.here
+        self.rebuild()
+        self._go(here or "home").refresh()
+
+    def rebuild(self) -> None:
+        """Make every page anew, in the dress of the current theme, and show the bench."""
+        self._build()
+        self.go_home()
+        if self.ahead is not None:
+            self.ahead.start()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._closing = True
+        self._second.stop()
+        self.stop_thinking()
+        if self.ahead is not None:
+            self.ahead.stop()
+        if self.upkeep is not None:
+            self.upkeep.stop()
+        self._leave_work()
+        if self._asking is not None:
+            self._asking.give_up()
+        if self._airing is not None:
+            self._airing.wait()
+        if self.listening is not None:
+            self.listening.stop()
+        if self.shop is not None:
+            self.shop.close()
+        super().closeEvent(event)

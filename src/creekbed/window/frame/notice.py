@@ -1,0 +1,118 @@
+"""What was done, or what is wrong: a strip over the course, so that nothing on the page moves when it comes or goes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QWidget
+
+from creekbed.window.shared import theme
+from creekbed.window.shared.widgets import button, label, restyle
+
+STAYS_S = 12
+"""A plain word goes by itself after so many seconds, a warning stays till it is hidden: house default."""
+SIDE, ABOVE = 24, 6
+
+
+@dataclass(frozen=True)
+class Said:
+    """Something that was said; ``still``: whether it is true yet, where that is known."""
+
+    words: str
+    warn: bool
+    still: Callable[[], bool] | None = None
+
+
+class Notice(QFrame):
+    """One message at a time. What is true for as long as it lasts, such as a bath too cool, is not lost under another.
+
+    Args:
+        over: what it lies on, from its left edge; it is as high as that, or as its words need.
+        beside: what it leaves free on the right.
+    """
+
+    def __init__(self, parent: QWidget, over: QWidget, beside: QWidget):
+        super().__init__(parent)
+        self.setObjectName("notice")
+        self._over, self._beside = over, beside
+        self._left_s = 0
+        self._said = Said("", False)
+        self._covered: list[Said] = []
+        """Warnings under the one on show that are as true as they were; the last one first."""
+        self.words: QLabel = label("", "name")
+        self.words.setObjectName("notice_words")
+        self.hide_button = button("Hide", self.hush, "quiet", "hush", "Esc")
+        box = QHBoxLayout(self)
+        box.setContentsMargins(16, 4, 8, 4)
+        box.addWidget(self.words, 1)
+        box.addWidget(self.hide_button, 0, Qt.AlignmentFlag.AlignVCenter)
+        over.installEventFilter(self)
+        self.hide()
+
+    @property
+    def warns(self) -> bool:
+        """Whether what it says is a warning."""
+        return self.property("state") == "warn"
+
+    @property
+    def lasts(self) -> bool:
+        """Whether what it says comes back as long as it is true."""
+        return self._said.still is not None
+
+    def say(self, words: str, warn: bool = False, still: Callable[[], bool] | None = None) -> None:
+        """Say something; it takes the place of what was said before.
+
+        Args:
+            still: whether a warning is true yet. With it, the warning comes back after what covers it, and goes by
+                itself when it is true no more; without it, it is gone when something else is said.
+        """
+        if not self.isHidden() and self._said.still is not None and not words.startswith(self._said.words):
+            self._covered.append(self._said)
+        self._show(Said(words, warn, still))
+
+    def hush(self) -> None:
+        """Hide what is on show; a warning that it covers, and that is true yet, is seen again."""
+        while self._covered:
+            below = self._covered.pop()
+            if below.still is not None and below.still():
+                self._show(below)
+                return
+        self.hide()
+
+    def second(self) -> None:
+        """A second has gone by; who points at it, or has its key under the finger, still reads it."""
+        if self.isHidden():
+            return
+        if self._said.still is not None and not self._said.still():
+            self.hush()
+            return
+        if self.warns or self.underMouse() or self.hide_button.hasFocus():
+            return
+        self._left_s -= 1
+        if self._left_s <= 0:
+            self.hush()
+
+    def _show(self, said: Said) -> None:
+        self._said = said
+        self.words.setText(said.words)
+        self.words.setFont(theme.current.font(17, said.warn))
+        restyle(self, state="warn" if said.warn else "")
+        self.setAccessibleName(said.words)
+        self._left_s = STAYS_S
+        self._place()
+        self.show()
+        self.raise_()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() in (QEvent.Type.Resize, QEvent.Type.Move):
+            self._place()
+        return False
+
+    def _place(self) -> None:
+        area = self._over.geometry()
+        wide = max(area.width() - self._beside.width() - 2 * SIDE - 12, 300)
+        for_words = wide - 24 - self.hide_button.sizeHint().width() - 8
+        needed = self.words.heightForWidth(for_words) + 20
+        self.setGeometry(area.left() + SIDE, area.top() + ABOVE, wide, max(area.height() - 2 * ABOVE, needed))

@@ -1,0 +1,153 @@
+"""The course at the top: the stages of the work as pools along the creek, who waits for a person, the clock."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
+
+from creekbed.window.shared import theme
+from creekbed.window.shared.times import clock_words, in_words
+from creekbed.workshop.bench.bench_view import HomeView, Shipment, StageCount
+
+NAMES = {
+    "book_in": "Book in", "look_over": "Look over", "clean": "Clean", "fit_out": "Fit out",
+    "settle": "Play", "after": "Played", "ready": "Ready",
+}  # fmt: skip
+
+
+def _font(size: float, bold: bool = False, most: float = 1.4) -> QFont:
+    """Type of the course: it grows as far as seven pools stand side by side."""
+    font = theme.current.font(size, bold)
+    font.setPixelSize(round(size * min(theme.current.scale, most)))
+    return font
+
+
+class PoolButton(QPushButton):
+    """One stage: its count in the pool, its name, and what it waits for."""
+
+    def __init__(self, stage: str):
+        super().__init__()
+        self.stage, self.pool, self.current = stage, StageCount(stage, 0, 0, None), False
+        self.words = ""
+        self.setObjectName(f"pool_{stage}")
+        self.setProperty("kind", "drawn")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def set_pool(self, pool: StageCount, now: datetime, current: bool) -> None:
+        self.pool, self.current = pool, current
+        if pool.stage == "ready" and not pool.for_hands:
+            self.words = "for the boat" if pool.count else "none yet"
+        elif pool.for_hands:
+            self.words = f"{pool.for_hands} for hands"
+        elif pool.next_wait is not None:
+            self.words = f"next {clock_words(pool.next_wait, now)}"
+        else:
+            self.words = "stands" if pool.count else "clear"
+        self.setAccessibleName(f"{NAMES[self.stage]}: {pool.count}, {self.words}")
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(140, 64)
+
+    def _text_width(self) -> float:
+        name = QFontMetrics(_font(theme.TEXT_SIZE + 1, True)).horizontalAdvance(NAMES[self.stage])
+        return max(name, QFontMetrics(_font(theme.TEXT_SIZE - 1)).horizontalAdvance(self.words))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        c, painter = theme.current.c, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle = self.height() / 2
+        size = 44.0
+        pool = QRectF(3, middle - size / 2, size * 1.15, size)
+        text_end = pool.right() + 14 + self._text_width()
+        creek = QPainterPath(QPointF(text_end, middle + 2))
+        width = self.width() + 4.0
+        creek.cubicTo(QPointF(text_end + 14, middle - 7), QPointF(width - 14, middle + 9), QPointF(width, middle))
+        painter.setPen(QPen(c.q("water"), 7, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        if width - text_end > 10:
+            painter.drawPath(creek)
+        painter.setPen(QPen(c.q("focus"), 4) if self.hasFocus() else QPen(c.q("deep"), 2))
+        painter.setBrush(c.q("deep" if self.current else "water"))
+        painter.drawEllipse(pool)
+        painter.setPen(c.q("paper" if self.current else "ink"))
+        painter.setFont(_font(20, True, 1.2))
+        painter.drawText(pool, Qt.AlignmentFlag.AlignCenter, str(self.pool.count))
+        left = pool.right() + 6
+        painter.setFont(_font(theme.TEXT_SIZE + 1, True))
+        metrics = painter.fontMetrics()
+        small = _font(theme.TEXT_SIZE - 1)
+        name, words = NAMES[self.stage], self.words
+        painter.setPen(c.q("ink"))
+        painter.drawText(QPointF(left + 2, middle - 3), name)
+        painter.setFont(small)
+        painter.setPen(c.q("deep" if self.pool.for_hands else "muted"))
+        painter.drawText(QPointF(left + 2, middle + metrics.ascent()), words)
+        painter.end()
+
+
+class ClockFace(QWidget):
+    """The time, and the next boat."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.now: datetime | None = None
+        self.boat: Shipment | None = None
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+
+    def sizeHint(self) -> QSize:
+        return QSize(180 if theme.current.scale > 1.2 else 206, 64)
+
+    def set_time(self, now: datetime, landing: Shipment | None) -> None:
+        self.now, self.boat = now, landing
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.now is None:
+            return
+        c, painter = theme.current.c, QPainter(self)
+        middle, right = self.height() / 2, self.width() - 2
+        painter.setPen(c.q("ink"))
+        painter.setFont(_font(24, True, 1.2))
+        text = f"{self.now.astimezone():%a %H:%M}"
+        painter.drawText(QPointF(right - painter.fontMetrics().horizontalAdvance(text), middle), text)
+        if self.boat is not None and theme.current.scale <= 1.2:
+            painter.setFont(_font(theme.TEXT_SIZE - 1))
+            painter.setPen(c.q("muted"))
+            text = f"{self.boat.boat.name} {in_words(self.boat.boat.leaves_at, self.now)}"
+            painter.drawText(QPointF(right - painter.fontMetrics().horizontalAdvance(text), middle + 19), text)
+        painter.end()
+
+
+class Course(QWidget):
+    """The row of pools and the clock. Pressing a pool lists what lies in it."""
+
+    stage_opened = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        box = QHBoxLayout(self)
+        box.setContentsMargins(24, 0, 24, 0)
+        box.setSpacing(0)
+        self.pools = {stage: PoolButton(stage) for stage in NAMES}
+        for stage, pool in self.pools.items():
+            pool.clicked.connect(lambda checked=False, s=stage: self.stage_opened.emit(s))
+            box.addWidget(pool, 1)
+        self.clock = ClockFace()
+        box.addWidget(self.clock)
+        self.setFixedHeight(72)
+
+    def set_home(self, home: HomeView) -> None:
+        """Show the counts of a home view; the pool of what is in hand is the dark one."""
+        current = home.next.view.stage if home.next is not None else ""
+        for pool in home.pools:
+            self.pools[pool.stage].set_pool(pool, home.now, pool.stage == current)
+        self.tell(home.now, home)
+
+    def tell(self, now: datetime, home: HomeView | None) -> None:
+        """Show the time."""
+        coming = next((x for x in home.landings if x.boat.leaves_at > now), None) if home is not None else None
+        self.clock.set_time(now, coming)

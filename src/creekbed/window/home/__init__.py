@@ -1,0 +1,1 @@
+"""Home: what is in hand, what runs, what leaves with which departure."""

@@ -1,0 +1,180 @@
+"""Home: what is in my hands, what runs by itself, what reaches which boat."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from creekbed.core.turns import Turns, whole
+from creekbed.window.home.departures import Landings
+from creekbed.window.home.running_waits import VesselCard
+from creekbed.window.job.step_card import StepCard
+from creekbed.window.schedule.schedule_widget import ScheduleView
+from creekbed.window.shared import theme
+from creekbed.window.shared.page import Page
+from creekbed.window.shared.times import clock_words
+from creekbed.window.shared.widgets import card as new_card
+from creekbed.window.shared.widgets import label, scroll
+from creekbed.window.tools.for_step import beside
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_view import HomeView
+from creekbed.workshop.bench.job_view import WaitView
+from creekbed.workshop.bench.schedule_view import day_in_turns
+from creekbed.workshop.cleaning.cloths import cloth_words
+from creekbed.workshop.supplies.stock import uses_words
+
+if TYPE_CHECKING:
+    from creekbed.window.frame.frame import Frame
+
+
+class HomePage(Page):
+    """The bench in one look."""
+
+    def __init__(self, frame: Frame):
+        super().__init__(frame)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(24, 8, 10, 8)
+        body = QWidget()
+        box = QVBoxLayout(body)
+        box.setContentsMargins(0, 0, 14, 0)
+        box.setSpacing(6)
+        outer.addWidget(scroll(body))
+        top = QHBoxLayout()
+        top.setSpacing(theme.STEP * 3)
+        self.hand = StepCard()
+        self.hand.done.connect(self._done)
+        self.hand.opened.connect(frame.open_step)
+        self.hand.tooled.connect(frame.open_tool_for)
+        self.hand.washed.connect(frame.hands_washed)
+        self.hand.together.connect(frame.do_together)
+        self.hand.failed.connect(self._failed)
+        self.hand.found.connect(lambda job: frame.open_job(job, "look_over"))
+        self.hand.aside.connect(self._put_aside)
+        self.hand.taken.connect(self._take_up)
+        roomy = theme.current.roomy
+        self.hand.setMinimumHeight(560 if theme.current.scale > 1.1 else 380 if roomy else 296)
+        top.addWidget(self.hand, 55 if roomy else 63)
+        right = QVBoxLayout()
+        right.setSpacing(theme.STEP)
+        self.running_head = label("Running by itself", "small")
+        right.addWidget(self.running_head)
+        inner = QWidget()
+        self.running = QVBoxLayout(inner)
+        self.running.setContentsMargins(0, 0, 4, 0)
+        self.running.setSpacing(6)
+        self.nothing_runs = label("Nothing soaks, dries or settles just now.", tone="muted")
+        self.running.addWidget(self.nothing_runs)
+        self.running.addStretch(1)
+        area = scroll(inner)
+        area.setMinimumWidth(440 if roomy else 380)
+        right.addWidget(area, 1)
+        top.addLayout(right, 45 if roomy else 37)
+        box.addLayout(top, 1)
+        holder, inner_creek = new_card(margin=8)
+        self.creek = ScheduleView(hours=3.0)
+        self.creek.chosen.connect(lambda run: self.frame.open_day_at(run))
+        self.creek.pool_chosen.connect(lambda job: frame.open_job(job, "steps"))
+        self.creek.boat_chosen.connect(frame.open_help)
+        inner_creek.addWidget(self.creek)
+        self.creek_card = holder
+        box.addWidget(holder)
+        self.landings = Landings()
+        self.landings.opened.connect(frame.open_any_job)
+        self.landings.help_wanted.connect(frame.open_help)
+        self.landings.setFixedHeight(theme.current.px(176) + (70 if theme.current.gloves else 0))
+        box.addWidget(self.landings)
+        self.cards: list[VesselCard] = []
+
+    def _done(self, job: int, key: str) -> None:
+        """The step on the card is done. Pressed twice, before what comes next is on the card, that counts once."""
+        if self._is_open(job, key):
+            self.do(lambda: job_steps.finish_step(self.shop, job, key))
+
+    def _is_open(self, job: int, key: str) -> bool:
+        view = self.frame.records.job(job)
+        step = view.step(key) if view is not None else None
+        return step is not None and step.work is None
+
+    def _failed(self, job: int, key: str) -> None:
+        if self._is_open(job, key):
+            self.frame.test_failed(job, key)
+
+    def _take_up(self, job: int, key: str) -> None:
+        if self.frame.records.in_hand_of(self.shop.person) != (job, key):
+            self.do(lambda: job_steps.take_up(self.shop, job, key))
+
+    def _put_aside(self) -> None:
+        if self.frame.records.in_hand_of(self.shop.person) is not None:
+            self.do(lambda: job_steps.put_aside(self.shop))
+
+    def refresh(self) -> None:
+        whole(self.show_in_turns())
+
+    def show_in_turns(self) -> Turns[None]:
+        home = self.frame.home
+        if home.next is not None:
+            n = home.next
+            later = n.start > home.now and (n.start - home.now).total_seconds() > 90
+            start = f"from {clock_words(n.start, home.now)}" if later else ""
+            uses = uses_words(self.shop.catalogue, n.step.step, cloth_words(self.shop, n.view, n.step.step))
+            self.hand.set_step(n.view, n.step, n.why, n.in_hand, start, uses, beside(self.frame, n.view, n.step))
+        elif home.jobs:
+            blocked = sum(1 for v in home.jobs if v.blocked)
+            self.hand.set_nothing(
+                "Nothing waits for your hands", f"{len(home.jobs)} open, {blocked} of them stand still."
+            )
+        else:
+            self.hand.set_nothing("The bench is clear", "Scan a tag or press Book in when something comes back.")
+        self._show_waits(home)
+        count = len(home.waits)
+        self.running_head.setText(f"Running by itself: {count}" if count > 2 else "Running by itself")
+        yield
+        self.landings.set_home(home)
+        yield
+        day = yield from day_in_turns(self.shop, home, self.creek.hours, week=False)
+        yield
+        strands = max(1, len(day.strands))
+        self.creek_card.setFixedHeight(theme.current.px(64) + theme.current.px(34 if strands < 3 else 28) * strands)
+        yield from self.creek.show_day_in_turns(day)
+        if self.hand.step is not None and not isinstance(self.frame.focusWidget(), QLineEdit):
+            self.hand.primary.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _show_waits(self, home: HomeView) -> None:
+        """Keep the cards of waits that still run, make those of new ones, in order of pressure."""
+        rewet = self.shop.catalogue.house.limits.rewet_every_min
+        compact = len(home.waits) > 3  # so that all of them are in sight
+        old = {card.wait.id: card for card in self.cards}
+        keep = {key: card for key, card in old.items() if card.compact == compact}
+        self.cards = [keep.get(wait.id) or self._card(wait, compact) for wait in home.waits]
+        for card in self.cards:
+            if old.get(card.wait.id) is card:
+                del old[card.wait.id]
+        for gone in old.values():
+            gone.hide()
+            self.running.removeWidget(gone)
+            gone.deleteLater()
+        for n, card in enumerate(self.cards):
+            if self.running.indexOf(card) != n:
+                self.running.insertWidget(n, card)
+        self.nothing_runs.setVisible(not self.cards)
+        for card, wait in zip(self.cards, home.waits, strict=True):
+            card.wait = wait
+            card.tell(home.now, rewet)
+
+    def _card(self, wait: WaitView, compact: bool) -> VesselCard:
+        card = VesselCard(wait, self.frame.where(wait.place), compact=compact)
+        card.opened.connect(lambda job: self.frame.open_job(job, "steps"))
+        card.rewet.connect(lambda w: self.do(lambda: job_steps.rewet(self.shop, w)))
+        card.dried.connect(lambda w: self.do(lambda: job_steps.dried(self.shop, w)))
+        card.warm.connect(self.frame.open_case)
+        return card
+
+    def tick(self) -> None:
+        now = self.shop.now
+        rewet = self.shop.catalogue.house.limits.rewet_every_min
+        on_record = {w.id: w for w in self.frame.records.waits} if self.frame.records is not None else {}
+        for card in self.cards:
+            card.wait = on_record.get(card.wait.id, card.wait)  # a clock that was set has moved it since the picture
+            card.tell(now, rewet)

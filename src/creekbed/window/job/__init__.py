@@ -1,0 +1,1 @@
+"""One job: case, checks, steps, release."""

@@ -1,0 +1,153 @@
+"""The gate: every condition of ready, and the tag."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import segno
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+
+from creekbed.papers.tag import CODE_MM, HEIGHT_MM, QUIET_MODULES, WIDTH_MM, tag_lines
+from creekbed.window.shared import theme
+from creekbed.window.shared.widgets import button, card, clear, label, row, scroll
+from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.release.release_check import release_check, tag_facts
+
+if TYPE_CHECKING:
+    from creekbed.window.job.job_page import JobPage
+
+
+class ConditionSign(QWidget):
+    """A tick where a condition holds, a rock where it does not."""
+
+    def __init__(self, holds: bool):
+        super().__init__()
+        self.holds = holds
+        self.setFixedSize(theme.current.px(32), theme.current.px(32))
+        self.setAccessibleName("holds" if holds else "does not hold yet")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        c, painter = theme.current.c, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(self.rect()).adjusted(3, 3, -3, -3)
+        m = box.center()
+        if self.holds:
+            painter.setPen(QPen(c.q("deep"), 3, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            painter.drawPolyline(
+                [
+                    QPointF(box.left() + 3, m.y()),
+                    QPointF(m.x() - 2, box.bottom() - 5),
+                    QPointF(box.right() - 2, box.top() + 5),
+                ]
+            )
+        else:
+            painter.setPen(QPen(c.q("warn"), 2.5))
+            painter.drawPolygon(
+                [QPointF(box.left(), box.bottom()), QPointF(m.x(), box.top()), QPointF(box.right(), box.bottom())]
+            )
+        painter.end()
+
+
+class TagPreview(QWidget):
+    """The tag as it will be printed, 90 × 60 mm."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.facts: dict[str, Any] | None = None
+        self.setMinimumSize(330, 220)
+        self.setMaximumSize(450, 300)
+
+    def set_facts(self, facts: dict[str, Any]) -> None:
+        self.facts = facts
+        self.setAccessibleName(f"Tag of {facts['tag']}: " + "; ".join(line for _, line in tag_lines(facts)))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.facts is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        unit = min(self.width() / WIDTH_MM, self.height() / HEIGHT_MM)  # px for each mm
+        painter.setPen(QPen(theme.current.c.q("muted"), 1))
+        painter.setBrush(QColor("white"))  # paper is white by day and at dusk
+        painter.drawRoundedRect(QRectF(0.5, 0.5, WIDTH_MM * unit - 1, HEIGHT_MM * unit - 1), 6, 6)
+        painter.setPen(QColor("black"))
+
+        def text(size_mm: float, bold: bool, y_mm: float, words: str, width_mm: float) -> None:
+            font = theme.current.font(10, bold)
+            font.setPixelSize(max(7, round(size_mm * unit)))
+            painter.setFont(font)
+            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, round(width_mm * unit))
+            painter.drawText(QPointF(6 * unit, y_mm * unit), words)
+
+        text(7.8, True, 12, str(self.facts["tag"]), 52)
+        text(3.9, False, 17.5, f"{self.facts['family']} {self.facts.get('size') or ''}", 52)
+        y = 24.5
+        for bold, line in tag_lines(self.facts)[:8]:
+            text(3.0, bold, y, line, 78 if y > 36 else 52)
+            y += 4.3
+        matrix = segno.make(str(self.facts["tag"]), error="q", micro=False).matrix
+        side = CODE_MM * unit / (len(matrix) + 2 * QUIET_MODULES)
+        left, top = (WIDTH_MM - CODE_MM - 2) * unit, 2 * unit
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        for r, cells in enumerate(matrix):
+            for k, dark in enumerate(cells):
+                if dark:
+                    x, at = left + (k + QUIET_MODULES) * side, top + (r + QUIET_MODULES) * side
+                    painter.fillRect(QRectF(x, at, side + 0.6, side + 0.6), QColor("black"))
+        painter.end()
+
+
+class GatePanel(QWidget):
+    """Shows the gate; the one action is open only when everything holds."""
+
+    def __init__(self, page: JobPage):
+        super().__init__()
+        self.page = page
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        frame, inner = card(margin=24)
+        self.head = label("", "title")
+        inner.addWidget(self.head)
+        self.grid = QGridLayout()
+        self.grid.setHorizontalSpacing(16)
+        self.grid.setVerticalSpacing(10)
+        columns = QHBoxLayout()
+        columns.setSpacing(theme.STEP * 4)
+        columns.addLayout(self.grid, 1)
+        side = QVBoxLayout()
+        side.setSpacing(theme.STEP)
+        side.addWidget(label("The tag", "small"))
+        self.preview = TagPreview()
+        side.addWidget(self.preview, 1)
+        side.addStretch(1)
+        columns.addLayout(side)
+        inner.addLayout(columns)
+        self.ready = button("Ready: print the tag", self._ready, "primary", "make_ready", "F2")
+        inner.addStretch(1)
+        inner.addLayout(row(self.ready, None))
+        box.addWidget(scroll(frame))
+
+    def show_job(self, view: JobView) -> None:
+        """Draw the gate of a job."""
+        clear(self.grid)
+        lines = release_check(view)
+        missing = [x for x in lines if not x.holds]
+        self.head.setText(
+            "Everything holds." if not missing else f"Not ready yet: {len(missing)} of {len(lines)} do not hold."
+        )
+        for n, line in enumerate(lines):
+            self.grid.addWidget(ConditionSign(line.holds), n, 0)
+            self.grid.addWidget(label(line.name, "name"), n, 1)
+            self.grid.addWidget(label(line.words, tone="muted" if line.holds else "warn"), n, 2)
+        self.grid.setColumnStretch(1, 3)
+        self.grid.setColumnStretch(2, 4)
+        self.ready.setEnabled(not missing)
+        self.preview.set_facts(tag_facts(self.page.shop, view))
+
+    def _ready(self) -> None:
+        view = self.page.view
+        assert view is not None
+        self.page.frame.make_ready(view.job.id)

@@ -1,0 +1,64 @@
+"""The settling curve: how far the string stands off its pitch, what was read, where now is, when it wants retuning."""
+
+from __future__ import annotations
+
+import pyqtgraph as pg
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QVBoxLayout
+
+from creekbed.core.strings.settling import pitch_over_time
+from creekbed.window.shared import theme
+from creekbed.window.shared.plots import bare_plot
+from creekbed.window.shared.widgets import how_sure, label, restyle
+from creekbed.workshop.bench.settling import Settling
+
+
+class SettleCard(QFrame):
+    """A plot and the forecast in words."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        box = QVBoxLayout(self)
+        box.setContentsMargins(14, 10, 14, 10)
+        box.setSpacing(4)
+        box.addWidget(label("How the new string settles", "name"))
+        self.plot = bare_plot("minutes since tuned up", "cents", 150)
+        for side in ("bottom", "left"):
+            self.plot.getAxis(side).setPen(pg.mkPen(theme.current.c.q("muted")))
+        box.addWidget(self.plot)
+        self.words = label("")
+        box.addWidget(self.words)
+        box.addWidget(how_sure("settling"))
+
+    def set_settling(self, found: Settling) -> None:
+        """Draw how it stands."""
+        c = theme.current.c
+        self.plot.clear()
+        end = max(found.now_min, found.next_min) * 1.15 + 2
+        times, cents = pitch_over_time(found.law, found.retunes_min, end)
+        past = times <= found.now_min
+        self.plot.plot(times[past], cents[past], pen=pg.mkPen(c.q("deep"), width=3))
+        self.plot.plot(times[~past], cents[~past], pen=pg.mkPen(c.q("deep"), width=2, style=Qt.PenStyle.DashLine))
+        limit = pg.InfiniteLine(
+            -found.tolerance_cents, angle=0, pen=pg.mkPen(c.q("warn"), width=1.5, style=Qt.PenStyle.DotLine),
+            label=f"retune at −{found.tolerance_cents:g}", labelOpts={"position": 0.4, "color": c.q("warn")},
+        )  # fmt: skip
+        now = pg.InfiniteLine(
+            found.now_min, angle=90, pen=pg.mkPen(c.q("ink"), width=2), label="now",
+            labelOpts={"position": 0.9, "color": c.q("ink")},
+        )  # fmt: skip
+        self.plot.addItem(limit)
+        self.plot.addItem(now)
+        if found.readings:
+            at, read = zip(*found.readings, strict=True)
+            self.plot.plot(
+                at, [-r for r in read], pen=None, symbol="o", symbolSize=10, symbolBrush=c.q("card"),
+                symbolPen=pg.mkPen(c.q("ink"), width=2),
+            )  # fmt: skip
+        lowest = max([found.tolerance_cents * 1.5] + [r * 1.1 for _, r in found.readings])
+        self.plot.setXRange(0, end, padding=0.01)
+        self.plot.setYRange(-lowest, 2, padding=0.02)
+        self.words.setText(found.words())
+        restyle(self.words, tone="" if found.holds else "warn")
+        self.setAccessibleName(f"Settling: {found.words()}")

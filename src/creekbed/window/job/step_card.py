@@ -1,0 +1,360 @@
+"""The card of one step: what, how much, how, mind, why, and the one big action."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFontMetrics, QResizeEvent
+from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QListWidget, QVBoxLayout, QWidget
+
+from creekbed.core.catalogue.models import MARK_WORDS
+from creekbed.core.procedure.moves import Move
+from creekbed.window.shared import theme
+from creekbed.window.shared.instrument_picture import Picture
+from creekbed.window.shared.times import clock_words
+from creekbed.window.shared.widgets import Flow, button, label, listing, restyle, row, scroll
+from creekbed.workshop.bench.job_view import JobView, StepView
+
+PRIMARY = {
+    "do": "Done", "contents": "Tick the case", "look": "Look over", "mix": "Open the mix bench", "retune": "Retuned …",
+    "test": "Passed", "pack": "Check the case …", "apart": "All apart", "together": "All together",
+    "again": "All apart", "hands": "Clean hands",
+}  # fmt: skip
+OPENS = ("contents", "look", "mix", "retune", "pack")
+"""Kinds of step that want more than one press; their big action opens the place for it."""
+PLAIN = ("do", "retune", "hands")
+"""Kinds of step that are told by what they say, not by moves or a page of their own."""
+ROWS = 11
+LEFT_OUT = " Where time is short it may be left out."
+
+
+def found_on(view: JobView) -> dict[str, int]:
+    """For each part or zone: checks that found something there that is still open, and marks set on it."""
+    parts = {c.key: c.part for c in view.family.check if c.part}
+    out = [f.check for f in view.findings.values() if f.band in ("amber", "act") and not f.closed]
+    return dict(
+        Counter(parts[key] for key in out if key in parts)
+        + Counter(m.zone for m in view.marks if m.status != "repaired")
+    )
+
+
+@dataclass(frozen=True)
+class StepContext:
+    """What else belongs to a step: the tool that it opens, others that it is done with, its tray; "" for none.
+
+    Attributes:
+        hands: why hands are washed first.
+    """
+
+    tool: str = ""
+    also: str = ""
+    tray: str = ""
+    hands: str = ""
+
+
+NOTHING = StepContext()
+
+
+FIRST = ("Hands", "How much", "Uses", "Mind", "Why now")
+"""What must be in sight at the bench without scrolling, in this order; the rest follows."""
+
+
+class StepCard(QFrame):
+    """Shows a step and forwards what the person wants. ``full`` shows how, tools and source too.
+
+    The widgets are made once and filled anew for each step: an action at the bench must be seen at once.
+    """
+
+    done = Signal(int, str)
+    opened = Signal(int, str)
+    failed = Signal(int, str)
+    waived = Signal(int, str)
+    awaits = Signal(int, str)
+    arrived = Signal(int, str)
+    found = Signal(int)
+    aside = Signal()
+    taken = Signal(int, str)
+    booked = Signal(str, str)
+    tooled = Signal(int, str)
+    together = Signal(int, str)
+    washed = Signal()
+
+    def __init__(self, full: bool = False):
+        super().__init__()
+        self.setObjectName("card")
+        self.full = full
+        self.view: JobView | None = None
+        self.step: StepView | None = None
+        self.uses = ""
+        self.beside = NOTHING
+        self.why = ""
+        box = QVBoxLayout(self)
+        box.setContentsMargins(24, 16, 24, 16)
+        box.setSpacing(theme.STEP)
+        self.over = label("", "small")
+        self.who = label("", "name", wrap=False)
+        self.for_whom = label("", tone="muted")
+        if not full:
+            box.addWidget(self.over)
+            head = row(self.who, self.for_whom, spacing=theme.STEP * 2)
+            head.setStretch(1, 1)
+            box.addLayout(head)
+        self.title = label("")
+        self.title.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+        self.title.setObjectName("step_title")
+        body = QWidget()
+        inner = QVBoxLayout(body)
+        inner.setContentsMargins(0, 0, 4, 0)
+        inner.setSpacing(theme.STEP)
+        inner.addWidget(self.title)
+        self.picture: Picture | None = None
+        self.moves: QListWidget | None = None
+        if full:
+            self.picture = Picture(210)
+            inner.addWidget(self.picture)
+            self.moves = listing("Moves of this step")
+            self.moves.setObjectName("moves")
+            self.moves.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            self.moves.currentRowChanged.connect(self._move_chosen)
+            inner.addWidget(self.moves)
+        inner.addLayout(self._make_rows())
+        inner.addStretch(1)
+        box.addWidget(scroll(body), 1)
+        box.addWidget(self._make_buttons())
+
+    def _make_rows(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(theme.STEP * 3)
+        grid.setVerticalSpacing(theme.STEP)
+        self.rows: list[tuple[QLabel, QLabel]] = []
+        for n in range(ROWS):
+            head, text = label("", "small", wrap=False), label("")
+            head.setAlignment(Qt.AlignmentFlag.AlignTop)
+            text.setFont(theme.current.font(theme.TEXT_SIZE if self.full else theme.TEXT_SIZE + 1))
+            grid.addWidget(head, n, 0)
+            grid.addWidget(text, n, 1)
+            self.rows.append((head, text))
+        grid.setColumnStretch(1, 1)
+        return grid
+
+    def _make_buttons(self) -> QWidget:
+        self.primary = button("Done", self._primary, "primary", "primary", "F2")
+        self.primary.setMinimumWidth(theme.current.big(180))
+        self.test_failed = button("Failed …", lambda: self._tell(self.failed), "warn", "failed")
+        self.found_button = button("Found something", lambda: self._job(self.found), "", "found", "F3")
+        self.aside_button = button("Put aside", self.aside.emit, "", "aside", "F4")
+        self.take = button("Take up", lambda: self._tell(self.taken), "", "take", "F4")
+        self.leave = button("Leave out …", lambda: self._tell(self.waived), "", "waive")
+        self.part = button("Wait for a part …", lambda: self._tell(self.awaits), "", "await_part")
+        self.came = button("It is here", lambda: self._tell(self.arrived), "", "part_here")
+        self.book = button("In the book", self._open_book, "quiet", "in_the_book")
+        self.tool = button("", lambda: self._tell(self.tooled), "quiet", "step_tool")
+        self.also = button("", lambda: self._tell(self.together), "", "together")
+        self.wash = button("Hands washed", self.washed.emit, "", "hands_washed")
+        every = (
+            self.primary, self.wash, self.also, self.test_failed, self.found_button, self.aside_button, self.take,
+            self.leave, self.came, self.part, self.tool, self.book,
+        )  # fmt: skip
+        holder = QWidget()
+        flow = Flow()
+        for way in every:
+            flow.addWidget(way)
+        holder.setLayout(flow)
+        return holder
+
+    def _open_book(self) -> None:
+        if self.view is not None and self.step is not None:
+            self.booked.emit(self.view.family.key, self.step.step.base)
+
+    def _primary(self) -> None:
+        assert self.step is not None
+        self._tell(self.opened if self.step.step.kind in OPENS else self.done)
+
+    def _tell(self, signal: object) -> None:
+        if self.view is not None and self.step is not None:
+            signal.emit(self.view.job.id, self.step.step.key)  # type: ignore[attr-defined]
+
+    def _job(self, signal: object) -> None:
+        if self.view is not None:
+            signal.emit(self.view.job.id)  # type: ignore[attr-defined]
+
+    def set_step(
+        self, view: JobView, step: StepView, why: str, in_hand: bool, start: str = "", uses: str = "",
+        beside: StepContext = NOTHING,
+    ) -> None:  # fmt: skip
+        """Show a step of a job.
+
+        Args:
+            view, step: the step and its job. why: why now, in words. in_hand: it is being done.
+            start: from when, if later. uses: what it takes from stock, in words. beside: what else belongs to it.
+        """
+        self.view, self.step, self.uses, self.beside = view, step, uses, beside
+        s = step.step
+        done = len(view.steps) - len(view.open_steps)
+        head = "In your hands" if in_hand else f"Next for your hands, {start}" if start else "Next for your hands"
+        self.over.setText(f"{head} · step {min(done + 1, len(view.steps))} of {len(view.steps)}")
+        self.who.setText(f"{view.tag}  {view.family.name}")
+        boat = f"{view.boat.name}, {clock_words(view.boat.leaves_at)}" if view.boat else "no boat set"
+        self.for_whom.setText(f"for {view.job.next_group}, {boat}" if view.job.next_group else f"for the {boat}")
+        title = s.what.partition(":")[0] if self.full and s.moves else s.what  # the moves stand below
+        self._title(title, theme.TITLE_SIZE if self.full else self._fitting(s.what))
+        self.why = why
+        self._show_moves()
+        self._details(why)
+        self._actions(in_hand)
+
+    def _show_moves(self) -> None:
+        """The moves of a step that has some, one of them chosen and lit."""
+        if self.moves is None or self.picture is None or self.view is None or self.step is None:
+            return
+        s = self.step.step
+        self.moves.blockSignals(True)
+        self.moves.clear()
+        for n, move in enumerate(s.moves, 1):
+            self.moves.addItem(f"{n}  {move.what}")
+        self.moves.setVisible(bool(s.moves))
+        if s.moves:
+            self.moves.setCurrentRow(0)
+            height = sum(self.moves.sizeHintForRow(n) for n in range(len(s.moves)))
+            self.moves.setFixedHeight(height + 2 * self.moves.frameWidth() + 2)
+        self.moves.blockSignals(False)
+        # what must be in sight without scrolling comes before the drawing
+        self.picture.set_height(120 if self.beside.hands else 160 if s.moves else 210)
+        self.picture.set_family(self.view.family, case=s.kind == "contents" or s.part == "case")
+        self.picture.set_counts({} if self.picture.case else found_on(self.view))
+        self.picture.light_step(s, s.moves[0] if s.moves else None)
+
+    def _move_chosen(self, row: int) -> None:
+        if self.step is None or self.picture is None or not 0 <= row < len(self.step.step.moves):
+            return
+        self.picture.light_step(self.step.step, self.step.step.moves[row])
+        self._details(self.why)
+
+    def _move(self) -> Move | None:
+        if self.moves is None or self.step is None or not self.step.step.moves:
+            return None
+        row = self.moves.currentRow()
+        return self.step.step.moves[max(row, 0)]
+
+    def _fitting(self, words: str) -> int:
+        """The largest size at which the step stands in one line; two lines of a middle size where none does."""
+        room = self.title.width() - 8
+        for size in (theme.STEP_SIZE, 34, 31, theme.TITLE_SIZE):
+            if QFontMetrics(theme.current.font(size, True, large=True)).horizontalAdvance(words) <= room:
+                return size
+        return 31 if len(words) < 80 else theme.TITLE_SIZE
+
+    def _title(self, words: str, size: int) -> None:
+        self.title.setFont(theme.current.font(size, True, large=True))
+        self.title.setText(words)
+
+    def _details(self, why: str) -> None:
+        assert self.step is not None
+        s = self.step.step
+        rows: list[tuple[str, str, str]] = []
+        if self.beside.hands:
+            rows.append(("Hands", self.beside.hands, "warn"))
+        if s.amount and s.amount not in s.what:
+            rows.append(("How much", s.amount, ""))
+        if self.uses:
+            rows.append(("Uses", self.uses, ""))
+        if self.beside.tray:
+            rows.append(("Tray", self.beside.tray, ""))
+        if s.moves and not self.full:
+            rows.append(("Moves", "\n".join(f"{n}  {m.what}" for n, m in enumerate(s.moves, 1)), ""))
+        move = self._move()
+        how = " ".join(t for t in (move.how if move else "", s.how if self.full or s.kind in PLAIN else "") if t)
+        if how and (self.full or not s.moves):
+            rows.append(("How", how, ""))
+        mind = " ".join(t for t in (move.caution if move else "", s.caution) if t)
+        if mind:
+            rows.append(("Mind", mind, "warn" if mind.startswith("Stop") else ""))
+        rule = f" House rule: {s.school.lower()}." if self.full else " (House rule.)"
+        because = move.reason if move is not None and move.reason else s.reason
+        reason = because + (rule if s.school else "") + (LEFT_OUT if s.optional else "")
+        if self.full:
+            rows.append(("Why", reason, ""))
+            if why:
+                rows.append(("Now", why, ""))
+            if s.tools:
+                rows.append(("With", ", ".join(s.tools), ""))
+            if s.wait is not None:
+                longest = f", {s.wait.max_minutes:g} min at the longest" if s.wait.max_minutes else ""
+                rows.append(("Then", f"{s.wait.name}: {s.wait.min_minutes:g} min {s.wait.where}{longest}", ""))
+            rows.append(("Source", f"{MARK_WORDS[s.mark].capitalize()}: {s.source}", "muted"))
+        else:
+            rows += [("Why now", why, "")] * bool(why) + [("Why", reason, "")]
+            rows.sort(key=lambda r: FIRST.index(r[0]) if r[0] in FIRST else len(FIRST))
+        self._fill(rows)
+
+    def _fill(self, rows: list[tuple[str, str, str]]) -> None:
+        for n, (head, text) in enumerate(self.rows):
+            shown = n < len(rows)
+            head.setVisible(shown)
+            text.setVisible(shown)
+            if shown:
+                name, words, tone = rows[n]
+                head.setText(name)
+                text.setText(words)
+                restyle(text, tone=tone)
+
+    def _actions(self, in_hand: bool) -> None:
+        assert self.view is not None and self.step is not None
+        kind, ready = self.step.step.kind, self.step.state == "ready" and not self.view.blocked
+        key = "   F2" if theme.current.scale < 1.3 else ""
+        self.primary.setText(PRIMARY[kind] + key)
+        self.primary.setAccessibleName(PRIMARY[kind])
+        self.primary.setEnabled(ready)
+        self.primary.setVisible(not (self.full and kind in ("retune", "pack")))
+        self.test_failed.setVisible(kind == "test")
+        self.test_failed.setEnabled(ready)
+        self.found_button.setVisible(not self.full)
+        self.aside_button.setVisible(not self.full and in_hand)
+        self.take.setVisible(not self.full and not in_hand and kind not in OPENS)
+        self.leave.setVisible(self.full and kind not in ("contents", "look", "pack") and self.step.step.ends is None)
+        self.leave.setEnabled(ready)
+        open_ = self.step.work is None
+        self.part.setVisible(self.full and open_ and self.step.step.ends is None and kind not in ("contents", "look"))
+        self.came.setVisible(self.full and open_ and bool(self.step.parts))
+        self.book.setVisible(self.full)
+        self.tool.setText(self.beside.tool)
+        self.tool.setAccessibleName(self.beside.tool)
+        self.tool.setVisible(bool(self.beside.tool))
+        self.also.setText(self.beside.also)
+        self.also.setAccessibleName(self.beside.also)
+        self.also.setVisible(bool(self.beside.also) and ready)
+        self.wash.setVisible(bool(self.beside.hands))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self.step is not None and not self.full:
+            self._title(self.step.step.what, self._fitting(self.step.step.what))
+
+    def set_nothing(self, words: str, detail: str) -> None:
+        """Nothing waits for hands."""
+        self.view = self.step = None
+        self.over.setText("In your hands")
+        self.who.setText("")
+        self.for_whom.setText("")
+        self._title(words, theme.STEP_SIZE)
+        self._fill([("", detail, "muted")])
+        if self.picture is not None and self.moves is not None:
+            self.picture.hide()
+            self.moves.hide()
+        for widget in (
+            self.primary,
+            self.test_failed,
+            self.found_button,
+            self.aside_button,
+            self.take,
+            self.leave,
+            self.part,
+            self.came,
+            self.book,
+            self.tool,
+            self.also,
+            self.wash,
+        ):
+            widget.hide()

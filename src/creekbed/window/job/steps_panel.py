@@ -1,0 +1,285 @@
+"""The steps of a job: all of them in order on the left, the chosen one beside them, its waits below."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from shiboken6 import isValid
+
+from creekbed.window.home.running_waits import VesselCard
+from creekbed.window.job.step_card import StepCard
+from creekbed.window.shared import theme
+from creekbed.window.shared.times import clock_words
+from creekbed.window.shared.widgets import button, card, clear, entry, how_sure, label, listing, row, scroll
+from creekbed.window.tools.for_step import beside
+from creekbed.workshop.arrival import photos
+from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.job_view import JobView, StepView
+from creekbed.workshop.bench.settling import settling_of
+from creekbed.workshop.cleaning import shelf
+from creekbed.workshop.cleaning.cloths import cloth_words
+from creekbed.workshop.inspection import findings
+from creekbed.workshop.supplies import part_orders
+from creekbed.workshop.supplies.stock import uses_words
+
+if TYPE_CHECKING:
+    from creekbed.window.job.job_page import JobPage
+
+STATE_SIGNS = {"done": "done", "waived": "left out", "ready": "now", "waiting": "waits", "later": "later"}
+
+
+class StepsPanel(QWidget):
+    """List and card; a step can be looked at at any time, and done when its turn has come."""
+
+    def __init__(self, page: JobPage, made: StepCard | None = None):
+        """Make it.
+
+        Args:
+            made: its card, where that was made before.
+        """
+        super().__init__()
+        self.page = page
+        self.chosen: str | None = None
+        self.view: JobView | None = None
+        self.cards: list[VesselCard] = []
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(theme.STEP * 2)
+        self.list = listing("Steps of this job")
+        self.list.setObjectName("steps")
+        self.list.currentItemChanged.connect(self._choose)
+        box.addWidget(self.list, 42)
+        body = QWidget()
+        right = QVBoxLayout(body)
+        right.setContentsMargins(0, 0, 6, 0)
+        right.setSpacing(theme.STEP)
+        self.card = made or StepCard(full=True)
+        self.card.setMinimumHeight(round(280 * theme.current.scale))
+        self.card.done.connect(lambda job, key: self.page.finish(key))
+        self.card.opened.connect(lambda job, key: page.frame.open_step(job, key))
+        self.card.failed.connect(page.frame.test_failed)
+        self.card.tooled.connect(page.frame.open_tool_for)
+        self.card.washed.connect(page.frame.hands_washed)
+        self.card.together.connect(page.frame.do_together)
+        self.card.waived.connect(self._waive)
+        self.card.awaits.connect(self._await)
+        self.card.arrived.connect(lambda job, key: page.do(lambda: part_orders.is_here(page.shop, job, key)))
+        self.card.booked.connect(lambda family, key: page.frame.open_book(family, "job", key))
+        right.addWidget(self.card, 1)
+        self.retune_frame, retune = card(margin=12)
+        self.cents = entry("cents", "How flat was it, in cents", "16 cents, or leave empty", self._retuned)
+        retune.addWidget(label("How flat was the new string before you turned?", "small"))
+        retune.addLayout(row(self.cents, button("Retuned", self._retuned, "primary", "retuned")))
+        right.addWidget(self.retune_frame)
+        self.took_frame, took = card(margin=12)
+        self.took = entry("took", "How much it took", "0.4 ml, or leave empty", self._taken)
+        took.addWidget(label("How much did this one take? It is offered the next time.", "small"))
+        took.addLayout(row(self.took, button("Noted, done", self._taken, "primary", "taken")))
+        right.addWidget(self.took_frame)
+        self.water_frame, water = card(margin=12)
+        self.gained = entry("gained", "How much it gained", "1.6 g", self._weighed)
+        water.addWidget(label("Weighed? How much did it, or the cloth, gain by being played?", "small"))
+        water.addLayout(row(self.gained, button("Keep it", self._weighed, "", "weighed")))
+        water.addWidget(how_sure("water"))
+        right.addWidget(self.water_frame)
+        self.pack_frame, pack = card(margin=12)
+        self.closes = button("Lid closes without force", None, "", "closes")
+        self.presses = button("Nothing presses on it", None, "", "nothing_presses")
+        self.latched = button("Latches tugged, lifted a hand's breadth", None, "", "latches_hold")
+        for tick in (self.closes, self.presses, self.latched):
+            tick.setCheckable(True)
+        self.packing = button("See how it was packed", self._see_packing, "quiet", "see_packing")
+        pack.addWidget(self.packing)
+        pack.addWidget(label("Try it, then press all three:", "small"))
+        pack.addLayout(row(self.closes, self.presses))
+        pack.addLayout(row(self.latched, button("Packed", self._packed, "primary", "packed")))
+        right.addWidget(self.pack_frame)
+        self.settling = QVBoxLayout()
+        right.addLayout(self.settling)
+        self.curve: QWidget | None = None
+        self.waits = QVBoxLayout()
+        self.waits.setSpacing(theme.STEP)
+        right.addLayout(self.waits)
+        box.addWidget(scroll(body), 58)
+
+    def show_job(self, view: JobView) -> None:
+        """Draw the steps of a job."""
+        self.view = view
+        keys = [s.step.key for s in view.steps]
+        if self.chosen not in keys or self._is_done(self.chosen):
+            self.chosen = next((s.step.key for s in view.steps if s.state == "ready"), None) or next(
+                (s.step.key for s in view.open_steps), keys[-1] if keys else None
+            )
+        self.list.blockSignals(True)
+        self.list.clear()
+        now = self.page.shop.now
+        for step in view.steps:
+            sign = STATE_SIGNS[step.state]
+            if step.state == "waiting" and step.until is not None:
+                sign = f"from {clock_words(step.until, now)}"
+            item = QListWidgetItem(f"{sign}:  {step.step.what}")
+            item.setData(Qt.ItemDataRole.UserRole, step.step.key)
+            item.setFont(theme.current.font(theme.TEXT_SIZE, step.state == "ready"))
+            if step.state in ("done", "waived", "later"):
+                item.setForeground(theme.current.c.q("muted"))
+            self.list.addItem(item)
+            if step.step.key == self.chosen:
+                self.list.setCurrentItem(item)
+                QTimer.singleShot(0, lambda at=item: self._scroll_to(at))
+        self.list.blockSignals(False)
+        self._show_chosen()
+        self._show_settling(view)
+        self._show_waits(view)
+        if not isinstance(self.focusWidget(), QLineEdit):
+            (self.card.primary if self.card.primary.isEnabled() else self.list).setFocus()
+
+    def _scroll_to(self, item: QListWidgetItem) -> None:
+        if isValid(item) and self.list.row(item) >= 0:
+            self.list.scrollToItem(item, QListWidget.ScrollHint.PositionAtCenter)
+
+    def _is_done(self, key: str | None) -> bool:
+        step = self.view.step(key) if self.view is not None and key is not None else None
+        return step is not None and step.work is not None
+
+    def _choose(self, item: QListWidgetItem | None, before: QListWidgetItem | None) -> None:
+        if item is not None:
+            self.chosen = item.data(Qt.ItemDataRole.UserRole)
+            self._show_chosen()
+
+    def choose(self, key: str) -> None:
+        """Choose a step by its key."""
+        for n in range(self.list.count()):
+            if self.list.item(n).data(Qt.ItemDataRole.UserRole) == key:
+                self.list.setCurrentRow(n)
+
+    def _step(self) -> StepView | None:
+        return self.view.step(self.chosen) if self.view is not None and self.chosen is not None else None
+
+    def _show_chosen(self) -> None:
+        step = self._step()
+        self.retune_frame.hide()
+        self.pack_frame.hide()
+        if step is None or self.view is None:
+            self.card.set_nothing("No steps", "")
+            return
+        why = ""
+        if step.state == "later":
+            before = [b.step.what for b in self.view.steps if b.step.key in step.step.after and b.work is None]
+            why = f"later; first: {before[0]}" if before else ""
+            if self.view.kept_back(step.step):
+                first = self.view.treatment
+                why = f"in quarantine; first: {first}" if first else "when the quarantine is lifted"
+        elif step.work is not None:
+            state = "left out" if step.state == "waived" else "done"
+            why = f"{state} {clock_words(step.work.at)} by {step.work.person}" + (
+                f": {step.work.reason}" if step.work.reason else ""
+            )
+        if step.parts and step.work is None:
+            now = self.page.shop.now
+            coming = ", ".join(f"{p.what} {clock_words(p.at, now)}" for p in step.parts)
+            here = all(p.at <= now for p in step.parts)
+            why = f"{coming}: it should be here by now" if here else f"it waits for this: {coming}"
+        uses = uses_words(self.page.shop.catalogue, step.step, cloth_words(self.page.shop, self.view, step.step))
+        self.card.set_step(self.view, step, why, False, uses=uses, beside=beside(self.page.frame, self.view, step))
+        ready = step.state == "ready" and not self.view.blocked
+        self.retune_frame.setVisible(step.step.kind == "retune" and ready)
+        self.pack_frame.setVisible(step.step.kind == "pack" and ready)
+        self.took_frame.setVisible(step.step.logs is not None and ready)
+        self.water_frame.setVisible(step.step.base == "after_air" and self.view.family.breath is not None)
+        if self.pack_frame.isVisibleTo(self):
+            self.packing.setVisible(photos.packing_photo(self.page.shop, self.view.tag) is not None)
+        self.closes.setChecked(False)
+        self.presses.setChecked(False)
+        self.latched.setChecked(False)
+
+    def _see_packing(self) -> None:
+        photo = photos.packing_photo(self.page.shop, self.view.tag) if self.view is not None else None
+        if photo is not None:
+            from creekbed.window.shared.photo_strip import show_photo
+
+            show_photo(self.page, photo)
+
+    def _show_settling(self, view: JobView) -> None:
+        """The settling curve of a new string, while there is one."""
+        found = settling_of(self.page.shop, view)
+        if found is None:
+            if self.curve is not None:
+                self.curve.hide()
+            return
+        if self.curve is None:
+            from creekbed.window.job.settling_plot import SettleCard  # the plotting library loads only when wanted
+
+            self.curve = SettleCard()
+            self.settling.addWidget(self.curve)
+        self.curve.show()
+        self.curve.set_settling(found)  # type: ignore[attr-defined]
+
+    def _show_waits(self, view: JobView) -> None:
+        clear(self.waits)
+        self.cards = []
+        for wait in view.waits:
+            vessel = VesselCard(wait, self.page.frame.where(wait.place), early=True)
+            vessel.warm.connect(self.page.frame.open_case)
+            vessel.rewet.connect(lambda w: self.page.do(lambda: job_steps.rewet(self.page.shop, w)))
+            vessel.dried.connect(lambda w: self.page.do(lambda: job_steps.dried(self.page.shop, w)))
+            vessel.early.connect(self._early)
+            vessel.weigh.connect(self._weigh)
+            self.waits.addWidget(vessel)
+            self.cards.append(vessel)
+        self.tick()
+
+    def tick(self) -> None:
+        """Draw the waits at this second."""
+        for vessel in self.cards:
+            vessel.tell(self.page.shop.now, self.page.shop.catalogue.house.limits.rewet_every_min)
+
+    def _weigh(self, wait: int) -> None:
+        from creekbed.window.job.drying_dialog import DryDialog  # the plotting library loads only when wanted
+
+        self.page.open_dialog(DryDialog(self.page, wait))
+
+    def _early(self, wait: int) -> None:
+        reason = self.page.ask(
+            "End it early", "Why is it dry or settled already?", ready=("weighed dry", "holds its pitch")
+        )
+        if reason is not None:
+            self.page.do(lambda: job_steps.end_early(self.page.shop, wait, reason))
+
+    def _waive(self, job: int, key: str) -> None:
+        reason = self.page.ask("Leave this step out", "Why? It stays on record and on the gate.", ok="Leave it out")
+        if reason is not None:
+            self.page.do(lambda: job_steps.waive_step(self.page.shop, job, key, reason))
+
+    def _await(self, job: int, key: str) -> None:
+        assert self.view is not None
+        missing = {i for i, line in self.view.lines.items() if line.state == "missing"}
+        names = tuple(i.name for i in self.view.family.item if i.key in missing)
+        said = self.page.ask(
+            "Wait for a part", "What is it, and when does it come? Such as “end plug, Fri 10:15”.",
+            ready=names, ok="Wait for it",
+        )  # fmt: skip
+        if said is not None:
+            what, at = findings.read_back(said, self.page.shop.now)
+            self.page.do(lambda: part_orders.wait_for(self.page.shop, job, key, what, at))
+
+    def _retuned(self) -> None:
+        if self.chosen is not None and self.page.finish(self.chosen, cents=self.cents.text()):
+            self.cents.clear()
+
+    def _weighed(self) -> None:
+        view, said = self.view, self.gained.text()
+        if view is not None and self.page.do(lambda: shelf.weigh_played(self.page.shop, view, said)):
+            self.gained.clear()
+
+    def _taken(self) -> None:
+        if self.chosen is not None and self.page.finish(self.chosen, took=self.took.text()):
+            self.took.clear()
+
+    def _packed(self) -> None:
+        if self.chosen is not None and self.page.finish(
+            self.chosen, closes=self.closes.isChecked(), nothing_presses=self.presses.isChecked(),
+            latches_hold=self.latched.isChecked(),
+        ):  # fmt: skip
+            self.page.show_tab("ready")

@@ -1,0 +1,1 @@
+"""Ways to answer a check other than typing: photograph, leak test, playing, slide, valves."""

@@ -1,0 +1,148 @@
+"""Slide friction: from steady pulls with the force gauge, or from a short drop timed by sound or video."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout
+
+from creekbed.core.errors import BadInput, CreekbedError
+from creekbed.core.inspection.friction import Friction, from_drop, from_pull
+from creekbed.core.measure import Reading
+from creekbed.core.units import parse_quantity
+from creekbed.window.measuring.method import Method
+from creekbed.window.shared.widgets import button, entry, how_sure, label, row
+
+
+class _SlideWay(Method):
+    """Weight of the slide, something measured, and the friction that follows."""
+
+    sure = "pull"
+    """The kind of number that it makes, for how far that may be trusted."""
+
+    def fill(self) -> None:
+        self.mass = self._field("mass", "Weight of the part that moves, 450 g", "Weight of the part that moves")
+        line = row(self.mass)
+        if self.page.frame.devices.get("scale"):
+            line.addWidget(button("From the scale", lambda: self._ask("scale", self.mass), "", "mass_scale"))
+        self.box.addLayout(line)
+        self.more(self.box)
+        self.said = label("")
+        self.box.addWidget(self.said)
+        self.box.addWidget(how_sure(self.sure))
+        self.found: Friction | None = None
+
+    def more(self, box: QVBoxLayout) -> None:
+        """Fields of its own."""
+        raise NotImplementedError
+
+    def work_out(self, mass_kg: float) -> Friction:
+        """The friction from what is typed.
+
+        Raises:
+            BadInput: something that cannot be.
+        """
+        raise NotImplementedError
+
+    def _field(self, name: str, shown: str, spoken: str) -> QLineEdit:
+        field = entry(name, spoken, shown)
+        field.textChanged.connect(lambda text: self.work())
+        return field
+
+    def _ask(self, kind: str, field: QLineEdit) -> None:
+        unit = {"scale": "g", "force": "N"}[kind]
+
+        def put(reading: Reading) -> None:
+            text = f"{reading.value:.4g} {unit}"
+            typed = field.text().strip()
+            field.setText(f"{typed}; {text}" if kind == "force" and typed else text)
+
+        self.page.frame.read_meter(kind, 0.0, put)
+
+    def begin(self) -> None:
+        self.mass.setFocus()
+        self.work()
+
+    def work(self) -> None:
+        """Work it out anew and say it."""
+        self.found = None
+        try:
+            mass = parse_quantity(self.mass.text(), "kilogram", what="The weight")
+            self.found = self.work_out(mass)
+        except CreekbedError as error:
+            typed = any(f.text().strip() for f in self.findChildren(QLineEdit))
+            self.said.setText(error.words().replace("Nothing was changed. ", "") if typed else "")
+        else:
+            f = self.found
+            self.said.setText(
+                f"{f.force_n:.2f} N ± {2 * f.u_force_n:.2f} N (k = 2): {f.ratio.value:.2f} ± {2 * f.ratio.u:.2f} of "
+                "its weight. Beside it the lift test: the outer slide must stay down."
+            )
+        self.changed.emit()
+
+    def can_finish(self) -> bool:
+        return self.found is not None
+
+    def finish(self) -> None:
+        if self.found is not None:
+            self.record(self.found.ratio)
+
+
+class PullMeasurement(_SlideWay):
+    """Steady pulls."""
+
+    title = "from pulls"
+    how = (
+        "Slide lying level, mouthpiece end open. Pull the outer slide slowly and steadily with the gauge; three times."
+    )
+
+    def more(self, box: QVBoxLayout) -> None:
+        self.pulls = self._field("pulls", "1.2 N; 1.25 N; 1.22 N", "Pulls, with semicolons between them")
+        line = row(self.pulls)
+        if self.page.frame.devices.get("force"):
+            line.addWidget(button("From the gauge", lambda: self._ask("force", self.pulls), "", "pull_gauge"))
+        box.addLayout(line)
+
+    def work_out(self, mass_kg: float) -> Friction:
+        texts = [t for t in self.pulls.text().split(";") if t.strip()]
+        return from_pull([parse_quantity(t, "newton", what="The pull") for t in texts], mass_kg)
+
+
+class DropMeasurement(_SlideWay):
+    """A short drop."""
+
+    sure = "friction"
+
+    title = "from a drop"
+    how = (
+        "Let the outer slide fall 20 cm on to foam, mouthpiece end open. Read the two moments from a sound "
+        "recording or a video. A stop-watch in the hand is not good enough."
+    )
+    TIMED = {"sound": "from a sound recording", "video": "from a video", "hand": "by hand"}
+
+    def more(self, box: QVBoxLayout) -> None:
+        fields = QHBoxLayout()
+        self.drop = self._field("drop", "20 cm", "How far it falls")
+        self.time = self._field("drop_time", "0.25 s", "How long it takes")
+        self.timed = QComboBox()
+        self.timed.setObjectName("timed_by")
+        self.timed.setAccessibleName("How it was timed")
+        self.timed.addItems(list(self.TIMED.values()))
+        self.timed.currentIndexChanged.connect(lambda n: self.work())
+        self.frames = self._field("drop_frames", "60 frames a second", "Frames of the video each second")
+        self.frames.hide()
+        self.timed.currentIndexChanged.connect(lambda n: self.frames.setVisible(list(self.TIMED)[n] == "video"))
+        for widget in (self.drop, self.time, self.timed, self.frames):
+            fields.addWidget(widget)
+        box.addLayout(fields)
+
+    def work_out(self, mass_kg: float) -> Friction:
+        how = list(self.TIMED)[self.timed.currentIndex()]
+        drop = parse_quantity(self.drop.text(), "meter", what="The drop")
+        time = parse_quantity(self.time.text(), "second", what="The time")
+        if how not in ("sound", "video", "hand"):
+            raise BadInput("How was it timed?")
+        rate = self._rate() if how == "video" else None
+        return from_drop(mass_kg, drop, time, how, frames_per_s=rate)  # type: ignore[arg-type]
+
+    def _rate(self) -> float | None:
+        text = self.frames.text().removesuffix("frames a second").removesuffix("fps").strip()
+        return parse_quantity(text, "count", what="The frames", minimum=1, maximum=100_000) if text else None

@@ -1,0 +1,1 @@
+"""History, activity, backups, and what is shown when the records cannot be opened."""

@@ -1,0 +1,1 @@
+"""The reference: families, procedures, cautions and numbers."""

@@ -1,0 +1,1 @@
+"""The day and the week as a picture of the plan."""

@@ -1,0 +1,565 @@
+"""The day: everybody's hands, the pools and the landings in one picture; ask it why, move a stone, try another day."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+
+from creekbed.core.errors import CreekbedError
+from creekbed.core.planning.explanations import beside_in_turns
+from creekbed.core.planning.model import Pin, Problem
+from creekbed.core.planning.plan_words import span
+from creekbed.core.planning.remedies import later_boat, longer_hours, more_room
+from creekbed.core.planning.replanning import same_later
+from creekbed.core.turns import Turns, whole
+from creekbed.window.schedule.schedule_widget import ScheduleView
+from creekbed.window.schedule.week import Week
+from creekbed.window.shared import theme
+from creekbed.window.shared.page import Page
+from creekbed.window.shared.times import clock_words
+from creekbed.window.shared.turns import InTurns
+from creekbed.window.shared.widgets import Flow, button, card, clear, label, row, scroll
+from creekbed.workshop.bench.bench_view import HomeView, with_plan
+from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar, day_in_turns
+from creekbed.workshop.planning import fixed_starts
+from creekbed.workshop.planning.explanations import (
+    Side,
+    sentence,
+    shift_words,
+    side_of,
+    why_not_first_in_turns,
+    why_then_in_turns,
+)
+from creekbed.workshop.planning.remedies import Help, help_in_turns, place_name, remedy_words
+from creekbed.workshop.shop import bench_capacity as room
+from creekbed.workshop.shop import staff
+
+if TYPE_CHECKING:
+    from creekbed.window.frame.frame import Frame
+
+HOURS = {"today": 3.5, "longer": 14.0}
+LONGER_MIN = 60.0
+HELP_S, HELPED = 6.0, 3
+"""So long is looked for what would help, and for so many late jobs at once: house default."""
+TRIED_FOR_MIN, SAME_MIN = 5.0, 1.0
+"""So long is what is tried good while nobody acts; what begins so little earlier or later is the same, minutes: house
+default."""
+BELOW_PX, HEAD_MOST = 190, 44
+HINT = (
+    "Drag one to another time or to other hands. Round stones are safe for their boat, corners mean doubt, a point "
+    "means late. A peg: set by you. A drop: it ends a wait in time."
+)
+
+
+@dataclass
+class HelpState:
+    """What would help what is late for a boat, as it is told in the box below the creek.
+
+    Attributes:
+        boat_id, boat: which, and its name. hours: how many stretches of hours each had then, which is what changes of
+            hours are numbered by. rows: for each late job; ``None`` while it is looked for. at: when found.
+    """
+
+    boat_id: int
+    boat: str
+    hours: dict[str, int]
+    rows: list[Help] | None = None
+    at: datetime | None = None
+
+
+class SchedulePage(Page):
+    """The plan as people can take hold of it."""
+
+    def __init__(self, frame: Frame):
+        super().__init__(frame)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(24, 8, 24, 8)
+        box.setSpacing(theme.STEP)
+        self.shown = "today"
+        self.trial: Callable[[], object] | None = None
+        """What makes the day that is tried come true, while one is tried."""
+        self.again: Callable[[], object] | None = None
+        """Tries the same once more, when the plan has changed under what is tried; beside which plan it was tried."""
+        self.tried_on: HomeView | None = None
+        self.helped: HelpState | None = None
+        """What would help, while that is what is told; it stays through new plans until something else is asked."""
+        self.trying, self.asking, self.drawing = (InTurns(self, frame.could_not) for _ in range(3))
+        """A day being tried; what would come of doing the chosen stone first being found out; the page drawn again."""
+        self.helping = InTurns(self, self._no_help)
+        """What would help being looked for."""
+        self.title = label("The day", "title", wrap=False)
+        self.gap = label("", tone="muted", wrap=False)
+        self.ways = {
+            key: button(words, lambda k=key: self.show_span(k), "quiet", f"day_{key}")
+            for key, words in (("today", "Next hours"), ("longer", "Two days"), ("week", "A week ahead"))
+        }
+        for way in self.ways.values():
+            way.setCheckable(True)
+        box.addLayout(row(self.title, *self.ways.values(), None, self.gap))
+        self.gap.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.creek, self.then, self.week = ScheduleView(tall=True), ScheduleView(tall=True), Week()
+        self.creek.setObjectName("creek")
+        self.then.setObjectName("creek_then")
+        self.creek.chosen.connect(self._chosen)
+        self.creek.dropped.connect(self._dropped)
+        self.creek.pool_chosen.connect(lambda job: frame.open_job(job, "steps"))
+        self.creek.boat_chosen.connect(self.help_boat)
+        both = QWidget()
+        pair = self.pair = QVBoxLayout(both)
+        pair.setContentsMargins(0, 0, 0, 0)
+        pair.setSpacing(4)
+        self.head_now, self.head_then = label("As it is", "small"), label("Then", "small")
+        for widget in (self.head_now, self.creek, self.head_then, self.then):
+            pair.addWidget(widget, 1 if isinstance(widget, ScheduleView) else 0)
+            widget.setVisible(widget is self.creek)
+        self.views = QStackedWidget()
+        self.views.addWidget(both)
+        self.views.addWidget(self.week)
+        holder, inner = card(margin=12)
+        inner.addWidget(self.views)
+        box.addWidget(holder, 1)
+        box.addLayout(self._below())
+
+    def _below(self) -> QHBoxLayout:
+        """What is told about a stone, and who is here."""
+        below = QHBoxLayout()
+        below.setSpacing(theme.STEP * 2)
+        told, left = card(margin=14)
+        told.setFixedHeight(theme.current.px(BELOW_PX) + (40 if theme.current.roomy else 0))
+        self.about: QLabel = label("Choose a stone: press it, or use the arrow keys.", "name")
+        self.why: QLabel = label("")
+        self.acts = QWidget()
+        self.acts_flow = Flow()
+        self.acts.setLayout(self.acts_flow)
+        words = QWidget()
+        inner = QVBoxLayout(words)
+        inner.setContentsMargins(0, 0, 8, 0)
+        inner.addWidget(self.why)
+        inner.addStretch(1)
+        left.addWidget(self.about)
+        left.addWidget(scroll(words), 1)
+        left.addWidget(self.acts)
+        below.addWidget(told, 62)
+        asked, right = card(margin=14)
+        asked.setFixedHeight(theme.current.px(BELOW_PX) + (40 if theme.current.roomy else 0))
+        self.pick = QComboBox()
+        self.pick.setAccessibleName("What if")
+        self.pick.setObjectName("what_if")
+        self.pick.activated.connect(self._try)
+        right.addLayout(row(label("What if", "name", wrap=False), self.pick))
+        self.pick.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        new = button("Somebody new", self._new, "quiet", "new_hands")
+        room_hours = button("Room and hours …", self._room, "quiet", "room_hours")
+        right.addLayout(row(label("Whose hands", "name", wrap=False), None, new, room_hours))
+        self.hands = QWidget()
+        self.hands_flow = Flow()
+        self.hands.setLayout(self.hands_flow)
+        right.addWidget(scroll(self.hands), 1)
+        below.addWidget(asked, 38)
+        return below
+
+    # --- showing ------------------------------------------------------------------------------------------------
+
+    def start(self) -> None:
+        """Open the page."""
+        self._forget_help()
+        self.drawing.start(self._opened())
+        self.creek.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _opened(self) -> Turns[None]:
+        """The page drawn; what was on show before is seen till then."""
+        self.setUpdatesEnabled(False)
+        try:
+            yield from self._shown()
+        finally:
+            self.setUpdatesEnabled(True)
+
+    def show_span(self, key: str) -> None:
+        """The next hours, two days, or a week."""
+        self.shown = key
+        for name, way in self.ways.items():
+            way.setChecked(name == key)
+        self.drawing.start(self._opened())
+
+    def refresh(self) -> None:
+        whole(self.show_in_turns())
+
+    def show_in_turns(self) -> Turns[None]:
+        self.drawing.drop()
+        yield from self._shown()
+
+    def _shown(self) -> Turns[None]:
+        home, week = self.frame.home, self.shown == "week"
+        self.ways[self.shown].setChecked(True)
+        day = yield from day_in_turns(self.shop, home, week=week)
+        yield
+        self.views.setCurrentIndex(1 if week else 0)
+        self.creek.hours = self.then.hours = HOURS.get(self.shown, 5.0)
+        if week:
+            self.week.set_day(day)
+        yield from self._arranged(day)
+        yield
+        self.gap.setText(self._gap_words())
+        if self.trial is None and not self.trying.busy:
+            self._fill_what_if(day)
+        self._fill_hands()
+        yield
+        run = self.creek.run()
+        if self.trial is not None:
+            if self.again is not None and not self._as_tried(home):
+                self.again()
+            return
+        if run is not None:
+            self._tell(run)
+        elif self.helped is not None:
+            self._tell_help(self.helped)
+        else:
+            self.about.setText("Choose a stone: press it, or use the arrow keys.")
+            self.why.setText(home.moved + "." if home.moved else HINT)
+            self._buttons()
+
+    def _arranged(self, day: DaySchedule, then: DaySchedule | None = None) -> Turns[None]:
+        """The day as it is, alone or beside one that is tried; on show when all of it is drawn for its place.
+
+        Args:
+            then: the day that is tried, if that is new.
+        """
+        beside = self.trial is not None
+        moved = beside == self.then.isHidden()
+        if moved:
+            self.views.setUpdatesEnabled(False)
+            for widget in (self.head_now, self.head_then, self.then):
+                widget.setVisible(beside)
+            self.pair.activate()
+        try:
+            yield from self.creek.show_day_in_turns(day)
+            if then is not None:
+                yield from self.then.show_day_in_turns(then)
+        finally:
+            if moved:
+                self.views.setUpdatesEnabled(True)
+
+    def _gap_words(self) -> str:
+        late = sum(a.late_min > 0 and not a.blocked for x in self.frame.home.landings for a in x.aboard)
+        words = f"{late} late. " if late else "Nothing is late. "
+        thinker = self.frame.thinker
+        looking, gap = thinker.words if thinker is not None else "", self.shop.planner.gap()
+        if gap and thinker is not None and thinker.thinking:
+            return words + gap
+        return words + " ".join(w for w in (gap, looking) if w)
+
+    def _fill_hands(self) -> None:
+        clear(self.hands_flow)
+        for queue in self.frame.home.queues:
+            who = f"{queue.person}, helper" if queue.helper else queue.person
+            if queue.here:
+                act = button(f"{who} leaves", lambda p=queue.person: self._leave(p), "", f"leave_{queue.person}")
+            else:
+                act = button(f"{who} is here", lambda p=queue.person: self._back(p), "", f"back_{queue.person}")
+            self.hands_flow.addWidget(act)
+            if queue.here and queue.person != self.shop.person:
+                sits = button(f"{queue.person} sits here", lambda p=queue.person: self.frame.sit_down(p), "quiet",
+                              f"sits_{queue.person}")  # fmt: skip
+                self.hands_flow.addWidget(sits)
+
+    def _buttons(self, *wanted: QWidget) -> None:
+        clear(self.acts_flow)
+        for widget in wanted:
+            self.acts_flow.addWidget(widget)
+
+    def _chosen(self, run: ScheduledBar) -> None:
+        self._forget_help()
+        self._tell(run)
+
+    def _tell(self, run: ScheduledBar) -> None:
+        """What is known of a stone, and what can be done with it; while a day is tried, its buttons stay."""
+        self.asking.drop()
+        now = self.frame.home.now
+        more = f" and {len(run.steps) - 1} more" if len(run.steps) > 1 else ""
+        what = run.steps[0][1]
+        if len(what) > HEAD_MOST:  # the list of its parts stands on its own page
+            what = what.partition(":")[0]
+        self.about.setText(f"{run.tag}: {what}{more}")
+        when = f"{run.person}, {clock_words(run.start, now)} to {clock_words(run.end, now)}."
+        acts = []
+        if run.state != "held":
+            acts.append(button("Do it first", lambda: self._lock(run, now, run.person), "", "do_first"))
+            if run.state == "locked":
+                acts.append(button("Let the plan move it", lambda: self._unlock(run), "", "unlock"))
+            else:
+                at = clock_words(run.start, now)
+                acts.append(button(f"Keep it at {at}", lambda: self._lock(run, run.start, run.person), "", "keep_it"))
+        acts.append(button("Open it", lambda: self.frame.open_job(run.job_id, "steps"), "quiet", "open_it"))
+        self.why.setText(when)
+        if self.trial is None:
+            self._buttons(*acts)
+        self.asking.start(self._asked(run, when))
+
+    def _asked(self, run: ScheduledBar, when: str) -> Turns[None]:
+        """Why a stone lies where it does, and what would come of doing it first."""
+        home = self.frame.home
+        yield
+        why = yield from why_then_in_turns(self.shop, home, run)
+        told = f"{when} {why}"
+        held = run.state == "held"
+        self.why.setText(f"{told} It is in hand and stays there." if held else told)
+        yield
+        if not held:
+            words, _ = yield from why_not_first_in_turns(home, run)
+            self.why.setText(f"{told} {words}")
+
+    # --- moving -------------------------------------------------------------------------------------------------
+
+    def _lock(self, run: ScheduledBar, at: datetime, person: str) -> None:
+        self.do(lambda: fixed_starts.lock(self.shop, run.job_id, run.key, person, at, _also(run)))
+
+    def _unlock(self, run: ScheduledBar) -> None:
+        self.do(lambda: fixed_starts.unlock(self.shop, run.job_id, run.key, _also(run)))
+
+    def _dropped(self, run: ScheduledBar, at: datetime, person: str) -> None:
+        """A stone was dragged: show the day then, beside the day as it is."""
+        home = self.frame.home
+        minutes = max(0.0, (at - home.now).total_seconds() / 60)
+        keys = [k for k, _ in run.steps]
+        rest = tuple(p for p in home.problem.pins if p.job != run.tag or p.operation not in keys)
+        put = tuple(Pin(run.tag, k, person, "locked", minutes) for k in keys)
+        other = replace(home.problem, pins=(*rest, *put))
+        words = f"{run.tag} at {clock_words(at, home.now)} with {person}"
+        self._forget_help()
+        self.again = lambda: self._dropped(run, at, person)
+        self._find_out(
+            words, home, other, lambda: fixed_starts.lock(self.shop, run.job_id, run.key, person, at, _also(run))
+        )
+
+    # --- what if ------------------------------------------------------------------------------------------------
+
+    def _fill_what_if(self, day: DaySchedule) -> None:
+        """What can be tried, by what the bench is like now."""
+        home = self.frame.home
+        self.pick.blockSignals(True)
+        self.pick.clear()
+        self.pick.addItem("Try another day …", None)
+        for p in home.problem.people:
+            end = next((n for n, w in enumerate(p.windows) if self._last_today(p.windows, n)), None)
+            if end is not None:
+                self.pick.addItem(f"{p.key} stays an hour longer", ("stay", p.key, end))
+            gap = next((n for n in range(len(p.windows) - 1) if 0 < p.windows[n + 1][0] - p.windows[n][1] <= 120), None)
+            if gap is not None:
+                self.pick.addItem(f"{p.key} works through the break", ("break", p.key, gap))
+        for place in day.pools:
+            if place.full:
+                self.pick.addItem(f"One more {place.name}", ("room", place.place, 0))
+        boats = [x.boat for x in home.landings if x.boat.leaves_at > home.now]
+        for landing in home.landings:
+            later = next((b for b in boats if b.leaves_at > landing.boat.leaves_at), None)
+            for a in landing.aboard:
+                if later is not None and not a.ready and not a.blocked and (a.late_min > 0 or (a.chance or 1) < 0.8):
+                    self.pick.addItem(f"{a.tag} goes with the {later.name}", ("boat", a.tag, later.id))
+        self.pick.blockSignals(False)
+
+    def _last_today(self, windows: tuple[tuple[float, float], ...], n: int) -> bool:
+        now = self.frame.home.now
+        ends = (now + timedelta(minutes=windows[n][1])).astimezone().date()
+        following = (now + timedelta(minutes=windows[n + 1][0])).astimezone().date() if n + 1 < len(windows) else None
+        return ends == now.astimezone().date() and following != ends
+
+    def _try(self, at: int) -> None:
+        """Show a day with something changed, beside the day as it is."""
+        self._forget_help()
+        choice = self.pick.itemData(at)
+        if choice is None or not self._can_be_tried(*choice):
+            self._leave_trial()
+            return
+        kind, what, n = choice
+        home, shop = self.frame.home, self.shop
+        person = next((p for p in home.problem.people if p.key == what), None)
+        act: Callable[[], object] | None = None
+        if kind in ("stay", "break") and person is not None:
+            end = person.windows[n][1]
+            length = LONGER_MIN if kind == "stay" else person.windows[n + 1][0] - end
+            change = longer_hours(what, n, length)
+            start = home.now + timedelta(minutes=end)
+            act = lambda: staff.stays_on(shop, what, start, length)  # noqa: E731
+        elif kind == "room":
+            change = more_room(what)
+            more = {what: next(p.capacity for p in shop.catalogue.house.place if p.key == what) + 1}
+            act = lambda: room.change(shop, more, {})  # noqa: E731
+        else:
+            boat = next(x.boat for x in home.landings if x.boat.id == n)
+            change = later_boat(what, (boat.leaves_at - home.now).total_seconds() / 60)
+            job = next(v.job.id for v in home.jobs if v.tag == what)
+            from creekbed.workshop.arrival.intake import change_boat
+
+            act = lambda: change_boat(shop, job, n)  # noqa: E731
+        other = change(home.problem)
+        self.again = lambda: self._try(at)
+        words = self.pick.itemText(at) if kind != "room" else f"With one more {place_name(shop, what)}"
+        self._find_out(words, home, other, act)
+
+    def _find_out(self, words: str, home: HomeView, other: Problem, act: Callable[[], object] | None) -> None:
+        self.asking.drop()
+        self.trying.start(self._tried(words, home, other, act))
+
+    def _can_be_tried(self, kind: str, what: str, n: int) -> bool:
+        """Whether there still is what was offered: somebody's hours, a job and a boat."""
+        home = self.frame.home
+        if kind in ("stay", "break"):
+            hours = next((p.windows for p in home.problem.people if p.key == what), ())
+            return n + (kind == "break") < len(hours)
+        if kind == "boat":
+            return any(v.tag == what for v in home.jobs) and any(x.boat.id == n for x in home.landings)
+        return True
+
+    def _tried(self, words: str, home: HomeView, other: Problem, act: Callable[[], object] | None) -> Turns[None]:
+        """The other day worked out, then shown beside the day as it is."""
+        found = yield from beside_in_turns(home.problem, home.plan, other)
+        yield
+        day = yield from day_in_turns(self.shop, with_plan(home, other, found.plan), week=False)
+        yield
+        if home.plan is not self.frame.home.plan and self.again is not None:  # it has changed under what was tried
+            self.again()
+            return
+        self.trial, self.tried_on = act or (lambda: None), home
+        ready = sum(a.ready for x in home.landings for a in x.aboard)
+        booked = sum(len(x.aboard) for x in home.landings)
+        now, then = (side_of(p, plan, ready, booked) for p, plan in ((home.problem, home.plan), (other, found.plan)))
+        self.head_now.setText(f"As it is: {_side_words(now)}")
+        self.head_then.setText(f"{words}: {_side_words(then)}")
+        self.about.setText(words)
+        self.why.setText(sentence(shift_words(found)))
+        acts = []
+        if act is not None:
+            acts.append(button("Do it", self._do_trial, "primary", "do_trial"))
+        acts.append(button("Leave it", self._leave_trial, "", "leave_trial"))
+        self._buttons(*acts)
+        yield
+        self.drawing.drop()
+        if self.creek.day is not None:
+            yield from self._arranged(self.creek.day, day)
+
+    def _as_tried(self, home: HomeView) -> bool:
+        """Whether the day is still the one beside which another is tried, but that time goes on."""
+        if self.tried_on is None or {v.tag for v in home.jobs} != {v.tag for v in self.tried_on.jobs}:
+            return False
+        passed = (home.now - self.tried_on.now).total_seconds() / 60
+        return passed < TRIED_FOR_MIN and same_later(self.tried_on.plan, home.plan, passed, SAME_MIN)
+
+    def _do_trial(self) -> None:
+        act, self.trial = self.trial, None
+        self.trying.drop()
+        if act is not None:
+            self.do(act)
+
+    def _leave_trial(self) -> None:
+        self.trial = None
+        self.trying.drop()
+        self.drawing.start(self._shown())
+
+    # --- what would help ----------------------------------------------------------------------------------------
+
+    def help_boat(self, boat_id: int) -> None:
+        """Look for what would help what is late for a boat, while people go on, and tell it in the box below.
+
+        Asked again about the same boat while that is looked for, it goes on.
+        """
+        if self.helping.busy and self.helped is not None and self.helped.boat_id == boat_id:
+            return
+        home = self.frame.home
+        boat = next((x.boat.name for x in home.landings if x.boat.id == boat_id), "")
+        self.creek.choose(None)
+        self.helped = HelpState(boat_id, boat, _hours(home))
+        self._tell_help(self.helped)
+        if self.trial is not None or self.trying.busy:
+            self._leave_trial()
+        self.helping.start(help_in_turns(self.shop, boat_id, home, seconds=HELP_S, most=HELPED), self._found_help)
+
+    def _found_help(self, rows: list[Help]) -> None:
+        told = self.helped
+        if told is not None:
+            told.rows, told.at = rows, self.shop.now
+            if self.trial is None:
+                self._tell_help(told)
+
+    def _no_help(self, error: CreekbedError) -> None:
+        self._forget_help()
+        self.about.setText("What would help could not be found out.")
+        self.frame.could_not(error)
+
+    def _tell_help(self, told: HelpState) -> None:
+        self.asking.drop()
+        if told.rows is None or told.at is None:
+            head = f"{told.boat}: looking for what would help …"
+        elif told.rows:
+            head = f"{told.boat}: what would help, found at {told.at.astimezone():%H:%M}"
+        else:
+            head = f"{told.boat}: nothing is late for it"
+        if self.about.text() == head:  # who reads it, or has a button of it under the finger, is left in peace
+            return
+        rows = told.rows or []
+        self.about.setText(head)
+        self.why.setText("\n".join(f"{r.tag}: {sentence(r.words)} Its time: {r.why}." for r in rows))
+        self._buttons(
+            *(button(f"Try {r.tag}", lambda r=r: self._see(r), "", f"see_{r.tag}") for r in rows if r.remedies)
+        )
+
+    def _see(self, row: Help) -> None:
+        """Show the day with what would help a job, beside the day as it is."""
+        home = self.frame.home
+        if self.helped is None or self.helped.hours != _hours(home) or row.tag not in home.plan.forecasts:
+            self._forget_help()  # a break has begun, somebody has left, or it has gone: it is not what it was
+            self._leave_trial()
+            self.frame.say("Things have changed since: ask again what would help.")
+            return
+        other = home.problem
+        for option in row.remedies[0].options:
+            other = option.change(other)
+        self.again = lambda: self._see(row)
+        self._find_out(f"{row.tag}: {remedy_words(self.shop, row.remedies[0])}", home, other, None)
+
+    def _forget_help(self) -> None:
+        self.helped = None
+        self.helping.drop()
+
+    # --- people -------------------------------------------------------------------------------------------------
+
+    def _leave(self, person: str) -> None:
+        self.do(lambda: staff.goes_home(self.shop, person))
+
+    def _back(self, person: str) -> None:
+        self.do(lambda: staff.is_back(self.shop, person))
+
+    def _room(self) -> None:
+        from creekbed.window.shop.capacity_dialog import RoomDialog
+
+        dialog = RoomDialog(self)
+        if self.open_dialog(dialog) and dialog.told:
+            self.frame.refresh()
+            self.frame.say(f"Kept: {', '.join(dialog.told)}.")
+
+    def _new(self) -> None:
+        answer = self.ask_choice(
+            "Who is it?",
+            "Initials, and hours if not the shop's, such as “TO 13-17”. A helper does what needs no technician.",
+            choices=(("technician", "Technician"), ("helper", "Helper")), least=1,
+        )  # fmt: skip
+        if answer is not None:
+            self.do(lambda: staff.add_worker(self.shop, answer[1], helper=answer[0] == "helper"))
+
+
+def _side_words(side: Side) -> str:
+    late = f"{side.late_jobs} late by {span(side.late_min)} in all" if side.late_jobs else "nothing late"
+    return f"{side.aboard} of {side.of} aboard, {late}, all done in {span(side.last)}"
+
+
+def _hours(home: HomeView) -> dict[str, int]:
+    return {p.key: len(p.windows) for p in home.problem.people}
+
+
+def _also(run: ScheduledBar) -> list[str]:
+    """The steps of a stone behind its first."""
+    return [k for k, _ in run.steps[1:]]

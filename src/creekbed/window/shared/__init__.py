@@ -1,0 +1,1 @@
+"""Widgets, theme and helpers that several pages share."""

@@ -1,0 +1,1 @@
+"""House rules, capacity and hours, devices."""

@@ -1,0 +1,1 @@
+"""An instrument comes back: booking in, contents, condition, photographs, acclimatisation."""

@@ -1,0 +1,106 @@
+"""What the parts of an instrument are made of, where that must be known; what nobody knows bears a dry cloth only."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from sqlalchemy import select
+
+from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.surfaces import UNKNOWN, known_as, questions
+from creekbed.core.errors import BadInput
+from creekbed.core.text import line
+from creekbed.store.tables import Instrument
+from creekbed.workshop.shop.shop import Act, Shop
+
+NOT_KNOWN = (
+    "What the {parts} of {tag} is made of has no entry here: nothing but a dry cloth comes to it. Ask its maker or a "
+    "repairer, then say it at “Made of”."
+)
+
+
+def unknown(name: str) -> str:
+    """How a material without an entry is recorded: with the name that people told it by.
+
+    Raises:
+        BadInput: no name, or too long a one.
+    """
+    said = line(name, what="The material", longest=40)
+    if not said:
+        raise BadInput("It has no name.", todo="Say what people call it, such as “rose gold”.")
+    return f"{UNKNOWN}:{said}"
+
+
+def checked(family: Family, materials: Mapping[str, str], finishes: Mapping[str, str]) -> None:
+    """See that parts can be made of this and have that on them.
+
+    Raises:
+        BadInput: there is no such part, material or finish.
+    """
+    for part, material in materials.items():
+        found = family.find_part(part)
+        if found is None or known_as(material) not in (*found.materials, UNKNOWN):
+            raise BadInput(f"The {part} of a {family.noun} is not made of {material[:40]}.")
+    for part, finish in finishes.items():
+        found = family.find_part(part)
+        if found is None or finish not in found.finishes:
+            raise BadInput(f"The {part} of a {family.noun} has no finish “{finish[:40]}”.")
+
+
+def met(shop: Shop) -> list[str]:
+    """Names of materials without an entry that the shop has met: those are not asked again."""
+    with shop.reading() as session:
+        made = session.scalars(select(Instrument.materials)).all()
+    values = {m for row in made for m in row.values()}
+    return sorted(m.partition(":")[2] for m in values if m.startswith(f"{UNKNOWN}:"))
+
+
+def told(shop: Shop, act: Act, family: Family, tag: str, materials: Mapping[str, str]) -> None:
+    """Say what follows where something is made of what has no entry and was not met before."""
+    before = {f"{UNKNOWN}:{name}" for name in met(shop)}
+    new = {part for part, m in materials.items() if known_as(m) == UNKNOWN and m not in before}
+    parts = [p.name for p in family.part if p.key in new]
+    if parts:
+        act.notes.append(NOT_KNOWN.format(parts=", ".join(parts), tag=tag))
+
+
+def set_made_of(shop: Shop, tag: str, materials: Mapping[str, str], finishes: Mapping[str, str]) -> None:
+    """Put right what parts of an instrument are made of or have on them, for its open job too.
+
+    Args:
+        materials, finishes: part → key; of a material without an entry as :func:`unknown` gives it.
+
+    Raises:
+        BadInput: no such instrument, part, material or finish.
+    """
+    with shop.act("made_of") as act:
+        instrument = act.session.get(Instrument, tag)
+        if instrument is None:
+            raise BadInput(f"{tag} is not on record.")
+        family = shop.catalogue.family(instrument.family)
+        checked(family, materials, finishes)
+        instrument.materials = {**instrument.materials, **materials}
+        instrument.finishes = {**(instrument.finishes or {}), **finishes}
+        said = [made_words(shop, key) for key in dict.fromkeys((*materials.values(), *finishes.values()))]
+        parts = [p.name for p in family.part if p.key in {*materials, *finishes}]
+        act.tag, act.words = tag, f"{tag}, {', '.join(parts)}: {', '.join(said)}"
+        told(shop, act, family, tag, materials)
+
+
+def made_words(shop: Shop, recorded: str) -> str:
+    """A recorded material or finish in words."""
+    name = recorded.partition(":")[2]
+    return name or shop.catalogue.materials[known_as(recorded)].name
+
+
+def choices(shop: Shop, family: Family) -> list[tuple[str, dict[str, str], dict[str, str]]]:
+    """Every answer to what must be known of an instrument: (words, materials, finishes); met names among them."""
+    found: list[tuple[str, dict[str, str], dict[str, str]]] = []
+    names = [f"{UNKNOWN}:{name}" for name in met(shop)]
+    for question in questions(family):
+        material = question.kind == "material"
+        for key in (*question.choices, *(names if material else ())):
+            answer = dict.fromkeys(question.parts, key)
+            words = f"{question.words.capitalize()}: {made_words(shop, key)}"
+            found.append((words, answer if material else {}, {} if material else answer))
+    return found

@@ -1,0 +1,106 @@
+"""Photographs of a job: how the case is packed, a mark, what a check saw."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+
+from creekbed.core.errors import BadInput, Refused
+from creekbed.store.photos import Clean, PhotoStore, clean
+from creekbed.store.tables import Mark, Photo
+from creekbed.workshop.arrival.intake import need_job
+from creekbed.workshop.shop.shop import Shop
+
+PACKING = "packing"
+
+
+@dataclass(frozen=True)
+class PhotoView:
+    """One photograph on record.
+
+    Attributes:
+        name: of the picture in the store. about: "packing", "mark:ID" or "check:KEY".
+    """
+
+    id: int
+    name: str
+    job_id: int
+    about: str
+    width: int
+    height: int
+    taken_at: datetime
+
+
+def store_of(shop: Shop) -> PhotoStore:
+    """Where the shop's photographs lie."""
+    return PhotoStore(shop.folder)
+
+
+def add_photo(shop: Shop, job_id: int, data: bytes | Clean, about: str = PACKING) -> PhotoView:
+    """Keep a photograph with a job: the picture is on disk before the record names it.
+
+    Args:
+        data: the file as it came, or a picture that was cleaned already (that takes longest, and needs no shop).
+        about: "packing", "mark:ID" or "check:KEY".
+
+    Raises:
+        BadInput: no picture, or nothing that it could be about. StoreProblem: it cannot be kept.
+    """
+    picture = data if isinstance(data, Clean) else clean(data)
+    store = store_of(shop)
+    with shop.act("photo.add") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        kind, _, which = about.partition(":")
+        marks = {str(m.id) for m in act.session.scalars(select(Mark).where(Mark.tag == view.tag))}
+        checks = {c.key for c in view.family.check}
+        if not (about == PACKING or (kind == "mark" and which in marks) or (kind == "check" and which in checks)):
+            raise BadInput("There is nothing that this photograph could belong to.")
+        name = store.keep(picture)
+        photo = Photo(
+            name=name, tag=view.tag, job_id=job_id, about=about, width=picture.width, height=picture.height,
+            taken_at=act.now,
+        )  # fmt: skip
+        act.session.add(photo)
+        act.session.flush()
+        words = {"packing": "how it is packed", "mark": "a mark"}.get(kind) or view.family.find_check(
+            which
+        ).name.lower()
+        act.tag, act.words = view.tag, f"{view.tag}: photograph of {words}"
+        return _view(photo)
+
+
+def photos_of(shop: Shop, job_id: int) -> list[PhotoView]:
+    """The photographs of a job, the oldest first."""
+    with shop.reading() as session:
+        return [_view(p) for p in session.scalars(select(Photo).where(Photo.job_id == job_id).order_by(Photo.id))]
+
+
+def packing_photo(shop: Shop, tag: str) -> PhotoView | None:
+    """The newest photograph of how an instrument lay in its case; it is shown again when it is packed."""
+    query = select(Photo).where(Photo.tag == tag, Photo.about == PACKING).order_by(Photo.id.desc())
+    with shop.reading() as session:
+        photo = session.scalars(query).first()
+        return None if photo is None else _view(photo)
+
+
+def _view(photo: Photo) -> PhotoView:
+    return PhotoView(
+        photo.id, photo.name, photo.job_id, photo.about, photo.width, photo.height, photo.taken_at
+    )  # fmt: skip
+
+
+def remove_photo(shop: Shop, photo_id: int) -> None:
+    """Take a photograph away. It leaves the disk some days later, so that this can be undone, and the copies with their
+    age.
+
+    Raises:
+        Refused: it is not on record.
+    """
+    with shop.act("photo.remove") as act:
+        photo = act.session.get(Photo, photo_id)
+        if photo is None:
+            raise Refused("That photograph is not on record any more.")
+        act.tag, act.words = photo.tag, f"{photo.tag}: a photograph was taken away"
+        act.session.delete(photo)

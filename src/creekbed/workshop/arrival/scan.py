@@ -1,0 +1,51 @@
+"""What a scanned code means."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import select
+
+from creekbed.core.errors import BadInput
+from creekbed.core.text import code as plain
+from creekbed.store.tables import Instrument, Job
+from creekbed.workshop.arrival.intake import clean_tag
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.shop.staff import workers
+
+
+@dataclass(frozen=True)
+class Scanned:
+    """A code understood: kind is "job", "instrument" (known, no open job), "new", "supply" or "person"."""
+
+    kind: str
+    key: str
+    job_id: int | None = None
+
+
+def understand(shop: Shop, code: str) -> Scanned:
+    """Where a scan leads.
+
+    Raises:
+        BadInput: nothing here has such a code.
+    """
+    text = plain(code)
+    supply = text.lower().removeprefix("su-").replace("-", "_")
+    if text.lower().startswith("su-") and supply in shop.catalogue.supplies:
+        return Scanned("supply", supply)
+    person = text.upper().removeprefix("PE-")
+    if text.upper().startswith("PE-") and any(w.key == person for w in workers(shop)):
+        return Scanned("person", person)
+    try:
+        tag = clean_tag(text)
+    except BadInput:
+        raise BadInput(
+            f"“{text[:32]}” is no code of this shop.", todo="Scan the tag on the instrument, or a drawer label."
+        ) from None
+    with shop.reading() as session:
+        if session.get(Instrument, tag) is None:
+            return Scanned("new", tag)
+        job = session.scalars(select(Job).where(Job.tag == tag, Job.state != "gone").order_by(Job.id.desc())).first()
+    if job is None:
+        return Scanned("instrument", tag)
+    return Scanned("job" if job.state == "open" else "instrument", tag, job.id)

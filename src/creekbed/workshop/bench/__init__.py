@@ -1,0 +1,1 @@
+"""The job as it stands, and doing its steps."""

@@ -1,0 +1,373 @@
+"""The day as one picture, without the drawing: whose hands do what when, what lies in which place, when boats leave."""
+
+from __future__ import annotations
+
+import bisect
+import itertools
+import math
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+
+from creekbed.core.catalogue.models import BenchPlace
+from creekbed.core.local import midnight
+from creekbed.core.planning.model import Planned
+from creekbed.core.planning.place_capacity import ONE, Piece, taken
+from creekbed.core.turns import Turns, whole
+from creekbed.workshop.bench.bench_view import HomeView
+from creekbed.workshop.planning.planning_input import QUARANTINE, STANDING, piece_of
+from creekbed.workshop.shop.shop import Shop
+
+DOUBT = 0.9
+"""Under this chance a boat is in doubt, and it is said: house default."""
+OPEN_END = timedelta(days=7)
+"""So far is drawn what has no end yet: as far as the picture goes."""
+WEEK_DAYS = 7
+TOGETHER = timedelta(minutes=2)
+"""Work on one instrument with no longer a pause is one stretch of the picture: house default."""
+
+
+@dataclass(frozen=True)
+class ScheduledBar:
+    """Work on one instrument without a pause: a stone in the stream of somebody's hands.
+
+    Attributes:
+        steps: (key, what) of each. state: "held": in hand; "next"; "locked"; "must": it ends a wait in time; "" else.
+        late: whether its instrument misses its boat. chance: that it makes it, or ``None``.
+    """
+
+    person: str
+    start: datetime
+    end: datetime
+    tag: str
+    job_id: int
+    steps: tuple[tuple[str, str], ...]
+    state: str = ""
+    late: bool = False
+    chance: float | None = None
+
+    @property
+    def key(self) -> str:
+        """The first step of it."""
+        return self.steps[0][0]
+
+
+@dataclass(frozen=True)
+class ResourceRow:
+    """Somebody's hands: their hours, and the stones in the stream."""
+
+    person: str
+    helper: bool
+    here: bool
+    open: tuple[tuple[datetime, datetime], ...]
+    runs: tuple[ScheduledBar, ...]
+
+
+@dataclass(frozen=True)
+class WaitBar:
+    """One wait in a place: from when, the soonest and the latest end, the planned end; ``running``: it lies there now.
+
+    Attributes:
+        piece: how much of the place's room it takes. lane: the first line of the picture that it takes, from 0.
+    """
+
+    start: datetime
+    soonest: datetime
+    end: datetime
+    latest: datetime | None
+    tag: str
+    job_id: int
+    name: str
+    running: bool
+    piece: Piece = ONE
+    lane: int = 0
+
+
+@dataclass(frozen=True)
+class PlaceRow:
+    """A place where things wait, its room, and what lies there when. ``full``: stretches in which it has no room."""
+
+    place: str
+    name: str
+    capacity: int
+    bowls: tuple[WaitBar, ...]
+    full: tuple[tuple[datetime, datetime], ...] = ()
+
+    @property
+    def lanes(self) -> int:
+        """How many lines of the picture it takes."""
+        return max((b.lane + b.piece.takes for b in self.bowls), default=1)
+
+
+@dataclass(frozen=True)
+class DepartureMark:
+    """A boat: when it leaves, how many of how many will be aboard, how many are in doubt."""
+
+    boat_id: int
+    name: str
+    leaves_at: datetime
+    makes: int
+    total: int
+    doubtful: int
+
+
+@dataclass(frozen=True)
+class DayLoad:
+    """One day ahead: minutes of hands planned and there, what finishes, what boats leave."""
+
+    date: datetime
+    planned_min: float
+    there_min: float
+    ready: int
+    boats: tuple[DepartureMark, ...]
+
+
+@dataclass(frozen=True)
+class DaySchedule:
+    """The whole picture."""
+
+    now: datetime
+    strands: tuple[ResourceRow, ...]
+    pools: tuple[PlaceRow, ...]
+    boats: tuple[DepartureMark, ...]
+    week: tuple[DayLoad, ...]
+    open: tuple[tuple[datetime, datetime], ...]
+    """When anybody is there."""
+
+
+def day_of(shop: Shop, home: HomeView) -> DaySchedule:
+    """The whole picture of a home view, at once."""
+    return whole(day_in_turns(shop, home))
+
+
+def day_in_turns(shop: Shop, home: HomeView, hours: float | None = None, *, week: bool = True) -> Turns[DaySchedule]:
+    """The picture of a home view, a little at a time.
+
+    Args:
+        hours: so many hours in which anybody is there are told, ``None``: all that is planned.
+        week: whether the days ahead are told.
+    """
+    now = home.now
+    there = {
+        p.key: tuple((now + timedelta(minutes=a), now + timedelta(minutes=b)) for a, b in p.windows)
+        for p in home.problem.people
+    }
+    every = tuple(_union(there.values()))
+    until = math.inf
+    if hours is not None:
+        shown = open_time(every, now, hours)
+        until = (shown[-1][1] - now).total_seconds() / 60 if shown else hours * 60
+    stones = _Stones(home)
+    strands = []
+    for person in home.problem.people:
+        yield
+        here = bool(person.windows) and person.windows[0][0] <= 0
+        runs = tuple(stones.of(person.key, until))
+        strands.append(ResourceRow(person.key, bool(person.skills), here, there[person.key], runs))
+    boats = tuple(
+        DepartureMark(
+            x.boat.id, x.boat.name, x.boat.leaves_at, x.will_make_it, len(x.aboard),
+            sum(a.chance is not None and a.chance < DOUBT and a.late_min <= 0 and not a.ready for a in x.aboard),
+        )
+        for x in home.landings
+        if x.boat.leaves_at > now
+    )  # fmt: skip
+    pools = yield from _pools(shop, home, until)
+    yield
+    ahead = _week(home, strands, boats) if week else ()
+    return DaySchedule(now, tuple(strands), tuple(pools), boats, ahead, every)
+
+
+def open_time(
+    spans: Iterable[tuple[datetime, datetime]], now: datetime, hours: float
+) -> list[tuple[datetime, datetime]]:
+    """The stretches from now on in which so many hours pass while anybody is there; all there are, if that is less."""
+    left, found = timedelta(hours=hours), []
+    for a, b in spans:
+        start = max(a, now)
+        if left <= timedelta(0) or b <= start:
+            continue
+        end = min(b, start + left)
+        left -= end - start
+        found.append((start, end))
+    return found
+
+
+def _union(groups: Iterable[tuple[tuple[datetime, datetime], ...]]) -> list[tuple[datetime, datetime]]:
+    found: list[tuple[datetime, datetime]] = []
+    for a, b in sorted(span for group in groups for span in group):
+        if found and a <= found[-1][1]:
+            found[-1] = (found[-1][0], max(found[-1][1], b))
+        else:
+            found.append((a, b))
+    return found
+
+
+class _Stones:
+    """Everybody's work, with what follows on the same instrument taken together."""
+
+    def __init__(self, home: HomeView):
+        self.home = home
+        problem = home.problem
+        self.pins = {(p.job, p.operation): p.kind for p in problem.pins}
+        self.times = {(p.job, p.operation): p.at for p in problem.pins if p.kind == "locked"}
+        self.limits = {(j.key, r.operation) for j in problem.jobs for r in j.running if r.latest is not None}
+        self.limits |= {(j.key, o.key) for j in problem.jobs for o in j.operations if o.wait_max is not None}
+        self.ends = {(j.key, o.key): o.ends for j in problem.jobs for o in j.operations if o.ends}
+        self.views = {v.tag: v for v in home.jobs}
+        self.chance = {a.tag: a.chance for x in home.landings for a in x.aboard}
+
+    def of(self, person: str, until: float) -> Iterator[ScheduledBar]:
+        """Somebody's work that begins within so many minutes."""
+        current: list[Planned] = []
+        for step in self.home.plan.of(person):
+            if step.end <= step.start:
+                continue
+            if step.start > until:
+                break
+            if current and self._apart(current[-1], step):
+                yield self._run(person, current)
+                current = []
+            current.append(step)
+        if current:
+            yield self._run(person, current)
+
+    def _apart(self, one: Planned, other: Planned) -> bool:
+        a, b = (one.job, one.operation), (other.job, other.operation)
+        return (
+            other.job != one.job
+            or other.start - one.end > TOGETHER.total_seconds() / 60
+            or self.times.get(a) != self.times.get(b)
+            or self.pins.get(a) == "in_hand"
+        )
+
+    def _run(self, person: str, steps: list[Planned]) -> ScheduledBar:
+        first, now = steps[0], self.home.now
+        view = self.views[first.job]
+        named = []
+        for s in steps:
+            known = view.step(s.operation)
+            named.append((s.operation, known.step.what if known is not None else s.operation))
+        kinds = {self.pins.get((s.job, s.operation), "") for s in steps}
+        must = any((s.job, self.ends.get((s.job, s.operation))) in self.limits for s in steps)
+        held = {"in_hand": "held", "locked": "locked", "next": "next"}
+        state = next((held[k] for k in ("in_hand", "locked", "next") if k in kinds), "must" if must else "")
+        late = self.home.plan.forecasts[first.job].late_by > 0
+        start, end = now + timedelta(minutes=first.start), now + timedelta(minutes=steps[-1].end)
+        chance = self.chance.get(first.job)
+        return ScheduledBar(person, start, end, first.job, view.job.id, tuple(named), state, late, chance)
+
+
+def _pools(shop: Shop, home: HomeView, until: float) -> Turns[list[PlaceRow]]:
+    """What lies where: what stands in quarantine, waits that run, and those that the plan begins.
+
+    Args:
+        until: what begins within so many minutes is told.
+    """
+    now = home.now
+    at = {(s.job, s.operation): s for s in home.plan.steps}
+    views = {v.tag: v for v in home.jobs}
+    found: dict[str, list[WaitBar]] = {}
+
+    def when(minutes: float) -> datetime:
+        return now + timedelta(minutes=minutes)
+
+    for n, job in enumerate(home.problem.jobs):
+        if n % 10 == 9:
+            yield
+        ender = {o.ends: o.key for o in job.operations if o.ends}
+        view = views[job.key]
+        begun = {r.operation for r in job.running}
+        for wait in view.waits:
+            end = at.get((job.key, ender.get(wait.key, "")))
+            soonest = now + (wait.required if wait.dry else wait.contact.remaining)
+            over = soonest if end is None else max(when(end.start), soonest)
+            found.setdefault(wait.place, []).append(
+                WaitBar(
+                    wait.started_at, soonest, over, wait.contact.latest, job.key, view.job.id, wait.name, True,
+                    piece_of(view, wait),
+                )
+            )  # fmt: skip
+        treated = at.get((job.key, ender.get(STANDING, "")))
+        if view.job.quarantine and (STANDING in begun or not view.treating):
+            over = when(treated.start) if treated is not None else now + OPEN_END
+            stands = WaitBar(view.job.opened_at, over, over, None, job.key, view.job.id, view.job.quarantine, True)
+            found.setdefault(QUARANTINE, []).append(stands)
+        for o in job.operations:
+            step = at.get((job.key, o.key))
+            if step is None or step.end > until or o.place is None or not o.holds:
+                continue
+            end = at.get((job.key, ender.get(o.key, "")))
+            soonest = when(step.end + o.wait_min)
+            over = soonest if end is None else when(end.start)
+            known = view.step(o.key)
+            name = known.step.wait.name if known is not None and known.step.wait is not None else o.key
+            latest = None if o.wait_max is None else when(step.end + o.wait_max)
+            found.setdefault(o.place, []).append(
+                WaitBar(when(step.end), soonest, over, latest, job.key, view.job.id, name, False, o.piece)
+            )
+    rows = []
+    for place in shop.catalogue.house.place:
+        if place.key in found:
+            yield
+            bowls = _lanes(sorted(found[place.key], key=lambda b: (b.start, b.end)))
+            rows.append(PlaceRow(place.key, place.name, place.capacity, bowls, _full(bowls, place, now)))
+    return rows
+
+
+def _lanes(bowls: list[WaitBar]) -> tuple[WaitBar, ...]:
+    """Each in the first lines that are free for it, one for each unit of its room."""
+    free: list[datetime] = []
+    placed = []
+    for bowl in bowls:
+        takes, lane = bowl.piece.takes, 0
+        while any(until > bowl.start for until in free[lane : lane + takes]):
+            lane += 1
+        free += [bowl.end] * (lane + takes - len(free))
+        free[lane : lane + takes] = [bowl.end] * takes
+        placed.append(replace(bowl, lane=lane))
+    return tuple(placed)
+
+
+def _full(bowls: tuple[WaitBar, ...], place: BenchPlace, now: datetime) -> tuple[tuple[datetime, datetime], ...]:
+    """When not even one more usual thing has room."""
+    moments = sorted({max(b.start, now) for b in bowls} | {b.end for b in bowls})
+    found: list[tuple[datetime, datetime]] = []
+    for a, b in itertools.pairwise(moments):
+        here = [x.piece for x in bowls if x.start <= a and x.end > a]
+        if taken(here, place.capacity, place.holds) >= place.capacity:
+            if found and found[-1][1] == a:
+                found[-1] = (found[-1][0], b)
+            else:
+                found.append((a, b))
+    return tuple(found)
+
+
+def _week(home: HomeView, strands: list[ResourceRow], boats: tuple[DepartureMark, ...]) -> tuple[DayLoad, ...]:
+    """The days that are planned, from this midnight on."""
+    days = [midnight(home.now, n) for n in range(WEEK_DAYS + 1)]
+    planned = _by_day(days, ((r.start, r.end) for s in strands for r in s.runs))
+    there = _by_day(days, ((max(a, home.now), b) for s in strands for a, b in s.open))
+    finishes = [home.now + timedelta(minutes=f.finish) for f in home.plan.forecasts.values() if f.finish is not None]
+    return tuple(
+        DayLoad(
+            a, planned[n], there[n], sum(a <= f < b for f in finishes),
+            tuple(x for x in boats if a <= x.leaves_at < b),
+        )
+        for n, (a, b) in enumerate(itertools.pairwise(days))
+    )  # fmt: skip
+
+
+def _by_day(days: list[datetime], spans: Iterable[tuple[datetime, datetime]]) -> list[float]:
+    """Minutes of some stretches in each of some days.
+
+    Args:
+        days: when each begins; the last ends them.
+    """
+    found = [0.0] * (len(days) - 1)
+    for a, b in spans:
+        n = max(bisect.bisect_right(days, a) - 1, 0)
+        while n < len(found) and days[n] < b:
+            found[n] += max(0.0, (min(b, days[n + 1]) - max(a, days[n])).total_seconds() / 60)
+            n += 1
+    return found

@@ -1,0 +1,105 @@
+"""Which job has a dry cloth of the shop to itself: so many jobs as cloths lie there, in order of sailing."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlalchemy import bindparam, select
+from sqlalchemy.orm import Session
+
+from creekbed.core.catalogue.load import Catalogue
+from creekbed.core.catalogue.models import Step
+from creekbed.core.procedure.decide import SWAP
+from creekbed.store.tables import Boat, ContentLine, Instrument, Job, Work
+from creekbed.workshop.bench.job_rows import JobRows
+
+WASH = "cloths_wash"
+"""The step that washes the cloths of the case, where no dry one of the shop's takes their place."""
+FAR = datetime.max.replace(tzinfo=UTC)
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What one job says of cloths.
+
+    Attributes:
+        leaves_at: when its boat leaves, if it has one. contents: item → state. done: steps that are done or left out.
+    """
+
+    job_id: int
+    leaves_at: datetime | None
+    family: str
+    contents: Mapping[str, str]
+    done: frozenset[str]
+
+
+def wish_of(rows: JobRows) -> Wish:
+    """What a job says of cloths, from its records."""
+    return Wish(
+        rows.job.id, rows.boat.leaves_at if rows.boat else None, rows.instrument.family,
+        {line.item: line.state for line in rows.lines},
+        frozenset(w.key for w in rows.work if w.state in ("done", "waived") and w.key in (SWAP, WASH)),
+    )  # fmt: skip
+
+
+def share_out(catalogue: Catalogue, wishes: Iterable[Wish], dry: Mapping[str, int]) -> dict[int, frozenset[str]]:
+    """The stuffs of which each job has a dry cloth to itself.
+
+    A job that took one keeps it, and one that has washed its own wants none, so that what was done stays a step of its
+    job whatever the shelf holds later.
+
+    Args:
+        wishes: of all open jobs. dry: stuff → dry cloths on the shelf now.
+    """
+    left, found = dict(dry), {}
+    for wish in sorted(wishes, key=lambda w: (w.leaves_at or FAR, w.job_id)):
+        swap = _swap(catalogue, wish.family)
+        mine = False
+        if swap is not None and SWAP in wish.done:
+            mine = True
+        elif swap is not None and WASH not in wish.done and _asks(swap, wish.contents):
+            mine = left.get(swap.cloth, 0) > 0
+            left[swap.cloth] = left.get(swap.cloth, 0) - mine
+        found[wish.job_id] = frozenset({swap.cloth}) if swap is not None and mine else frozenset()
+    return found
+
+
+def _swap(catalogue: Catalogue, family: str) -> Step | None:
+    known = catalogue.families.get(family)
+    return next((s for s in known.step if s.key == SWAP), None) if known is not None else None
+
+
+def _asks(swap: Step, contents: Mapping[str, str]) -> bool:
+    """Whether there is a cloth in its case to be swapped."""
+    of_case = [c for c in swap.when if c.fact.startswith("contents.")]
+    facts = {c.fact: frozenset({contents.get(c.fact.partition(".")[2], "present")}) for c in of_case}
+    return all(c.holds(facts) for c in of_case)
+
+
+_OPEN = (
+    select(Job.id, Instrument.family, Boat.leaves_at)
+    .join(Instrument, Instrument.tag == Job.tag)
+    .outerjoin(Boat, Boat.id == Job.boat_id)
+    .where(Job.state == "open")
+)
+_LINES = select(ContentLine.job_id, ContentLine.item, ContentLine.state).join(Job, Job.id == ContentLine.job_id)
+_DONE = (
+    select(Work.job_id, Work.key)
+    .join(Job, Job.id == Work.job_id)
+    .where(Job.state == "open", Work.state.in_(("done", "waived")), Work.key.in_(bindparam("keys", expanding=True)))
+)
+
+
+def wishes_in(session: Session, dry: Mapping[str, int]) -> list[Wish]:
+    """The wishes of all open jobs; what lies in their cases is read only where there may be too few cloths."""
+    jobs = session.execute(_OPEN).all()
+    lines: dict[int, dict[str, str]] = {}
+    if min(dry.values(), default=0) < len(jobs):
+        for n, item, state in session.execute(_LINES.where(Job.state == "open")):
+            lines.setdefault(n, {})[item] = state
+    done: dict[int, set[str]] = {}
+    for n, key in session.execute(_DONE, {"keys": [SWAP, WASH]}):
+        done.setdefault(n, set()).add(key)
+    return [Wish(n, leaves, family, lines.get(n, {}), frozenset(done.get(n, ()))) for n, family, leaves in jobs]

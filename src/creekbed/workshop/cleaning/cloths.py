@@ -1,0 +1,258 @@
+"""The shop's pull-throughs: which passes which joint, how often each was used since its wash, when it is worn out."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from creekbed.core.catalogue.models import Cloth, Family
+from creekbed.core.errors import BadInput
+from creekbed.core.hygiene.swabs import PHI, SwabFit, packing, swab_fit
+from creekbed.core.procedure.build import BuiltStep
+from creekbed.core.text import line
+from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.cleaning.shelf import DRY_HOURS, counts, stuff_of
+from creekbed.workshop.shop.shop import Act, Shop, one_change
+
+SETTING = "cloths"
+MOST = 40
+
+
+@dataclass(frozen=True)
+class ClothView:
+    """A cloth as the shop has it.
+
+    Attributes:
+        cloth: its measures, the shop's own over the shipped ones. phi: packing fraction, house or calibrated.
+        uses: joints it went through since its wash. washes: so far. washed_at: the last time.
+    """
+
+    cloth: Cloth
+    phi: float
+    calibrated: bool
+    uses: int
+    washes: int
+    washed_at: datetime | None
+
+    @property
+    def to_wash(self) -> bool:
+        """Whether it has been used as often as it may be between washes."""
+        return self.uses >= self.cloth.wash_after
+
+    @property
+    def worn(self) -> bool:
+        """Whether it has been washed as often as it lasts."""
+        return self.washes >= self.cloth.lasts
+
+    def fit(self, family: Family, part: str) -> SwabFit | None:
+        """How it goes through a part; ``None`` for a part without a bore."""
+        found = family.find_part(part)
+        if found is None or found.bore is None:
+            return None
+        c = self.cloth
+        return swab_fit(
+            c.width_mm, c.thickness_mm, found.bore, self.phi, stuff=c.stuff, cord_mm=c.cord_mm, weight_mm=c.weight_mm
+        )
+
+
+def _own(shop: Shop) -> dict[str, dict[str, Any]]:
+    return dict(shop.setting(SETTING) or {})
+
+
+def cloths(shop: Shop) -> list[ClothView]:
+    """Every cloth of the shop, those to wash first."""
+    own = _own(shop)
+    shipped = {c.key: c for c in shop.catalogue.house.cloth}
+    every = [*shipped, *(k for k in own if k not in shipped)]
+    views = []
+    for key in every:
+        mine = own.get(key, {})
+        measures: dict[str, Any] = {
+            k: mine[k]
+            for k in (
+                "name",
+                "width_mm",
+                "thickness_mm",
+                "groups",
+                "wash_after",
+                "lasts",
+                "stuff",
+                "cord_mm",
+                "weight_mm",
+            )
+            if k in mine
+        }
+        if key in shipped:
+            cloth = shipped[key].model_copy(update=measures)
+        else:
+            cloth = Cloth(key=key, mark="S", source="entered at the bench", **measures)
+        washed = datetime.fromisoformat(mine["washed_at"]) if mine.get("washed_at") else None
+        uses, washes = int(mine.get("uses", 0)), int(mine.get("washes", 0))
+        views.append(ClothView(cloth, float(mine.get("phi", PHI)), "phi" in mine, uses, washes, washed))
+    return sorted(views, key=lambda v: (not v.to_wash, v.cloth.name))
+
+
+def cloth_for(shop: Shop, family: Family, part: str, kind: str = "") -> tuple[ClothView, SwabFit] | None:
+    """The cloth to take for a part: the fullest that passes, else the slimmest that is snug; ``None``: none fits.
+
+    Args:
+        kind: as the step names it; a cloth of another kind is not taken, one of no kind may be.
+    """
+    fits = [
+        (view, fit)
+        for view in cloths(shop)
+        if (family.group in view.cloth.groups or family.key in view.cloth.groups)
+        and (not kind or view.cloth.kind in ("", kind))
+        for fit in [view.fit(family, part)]
+        if fit is not None and fit.fit != "jams"
+    ]
+    passing = [row for row in fits if row[1].fit == "passes"]
+    if passing:
+        return max(passing, key=lambda row: row[1].share)
+    return min(fits, key=lambda row: row[1].share, default=None)
+
+
+def cloth_words(shop: Shop, view: JobView, step: BuiltStep) -> str:
+    """Which cloth a step takes: "Silk for clarinets, passes (75 % of the bore)", or ""."""
+    if step.path is None or not step.part:
+        return ""
+    taken = cloth_for(shop, view.family, step.part, step.cloth)
+    if taken is None:
+        return ""
+    cloth, fit = taken
+    wash = ", wash it first" if cloth.to_wash else ""
+    return f"{cloth.cloth.name}, {fit.fit} ({fit.share:.0%} of the bore){wash}"
+
+
+def _change(shop: Shop, key: str, change: dict[str, Any], words: str) -> None:
+    own = _own(shop)
+    own[key] = {**own.get(key, {}), **change}
+    shop.set_setting(SETTING, own, words)
+
+
+def used(shop: Shop, act: Act, view: ClothView, *, fresh: bool = False) -> None:
+    """Count one use inside a use case, so that undoing it takes the use back too.
+
+    Args:
+        fresh: a washed, dry one was taken for it: its uses begin anew.
+    """
+    own, key = _own(shop), view.cloth.key
+    uses = 1 if fresh else view.uses + 1
+    own[key] = {**own.get(key, {}), "uses": uses}
+    shop.keep_setting(act, SETTING, own)
+    if uses >= view.cloth.wash_after:
+        act.notes.append(f"{view.cloth.name}: {uses} uses, wash it")
+
+
+def _named(shop: Shop, key: str) -> ClothView:
+    found = next((v for v in cloths(shop) if v.cloth.key == key), None)
+    if found is None:
+        raise BadInput("That cloth is not known here.")
+    return found
+
+
+def wanted(shop: Shop, views: Iterable[JobView]) -> list[tuple[JobView, Mapping[str, int]]]:
+    """Each job with the washed, dry cloths that its open steps take from the shelf: stuff → how many."""
+    known: dict[tuple[str, str, str], str] = {}
+    found: list[tuple[JobView, Mapping[str, int]]] = []
+    for view in views:
+        mine: Counter[str] = Counter()
+        for step in (s.step for s in view.open_steps if s.step.fresh and s.step.cloth):
+            pulled = ""
+            if step.path is not None and step.part:
+                key = (view.family.key, step.part, step.cloth)
+                if key not in known:
+                    taken = cloth_for(shop, view.family, step.part, step.cloth)
+                    known[key] = taken[0].cloth.stuff if taken is not None else ""
+                pulled = known[key]
+            stuff = stuff_of(step, pulled)
+            if stuff:
+                mine[stuff] += 1
+        found.append((view, mine))
+    return found
+
+
+def wanted_words(shop: Shop, stuff: str, views: Iterable[JobView]) -> tuple[str, bool]:
+    """How far what lies dry of a stuff lasts, in sentences, and whether some should be washed now.
+
+    Args:
+        views: open jobs, in order of sailing.
+    """
+    here, total, short = counts(shop)[stuff], 0, None
+    for view, mine in wanted(shop, views):
+        total += mine.get(stuff, 0)
+        if total > here.dry and short is None:
+            short = view
+    if not total:
+        return "No open job wants one.", False
+    said = f"The open jobs want {total}."
+    if short is None:
+        return said, False
+    boat = f" for the {short.boat.name}" if short.boat is not None else ""
+    said += f" The dry ones last until {short.tag}{boat}."
+    if here.dirty:
+        said += f" Wash the {here.dirty} in the basket: they hang {DRY_HOURS[stuff]:g} h until they are dry."
+    return said, bool(here.dirty)
+
+
+@one_change
+def washed(shop: Shop, key: str) -> None:
+    """A cloth was washed: its uses count from nothing, its washes go up by one."""
+    view = _named(shop, key)
+    change = {"washed_at": shop.now.isoformat(), "washes": view.washes + 1, "uses": 0}
+    _change(shop, key, change, f"{view.cloth.name}: washed, the {view.washes + 1}. time")
+
+
+@one_change
+def replaced(shop: Shop, key: str) -> None:
+    """A new cloth took its place."""
+    view = _named(shop, key)
+    _change(
+        shop,
+        key,
+        {"washed_at": shop.now.isoformat(), "washes": 0, "uses": 0},
+        f"{view.cloth.name}: replaced by a new one",
+    )
+
+
+@one_change
+def calibrate(shop: Shop, key: str, rope_mm: float) -> None:
+    """Measure a gathered cloth: its packing fraction follows.
+
+    Raises:
+        BadInput: a rope that cannot be.
+    """
+    view = _named(shop, key)
+    phi = round(packing(view.cloth.width_mm, view.cloth.thickness_mm, rope_mm), 4)
+    _change(shop, key, {"phi": phi}, f"{view.cloth.name}: gathered {rope_mm:g} mm, packing {phi:.2f}")
+
+
+@one_change
+def add_cloth(shop: Shop, name: str, width_mm: float, thickness_mm: float, group: str) -> None:
+    """Enter a cloth of the shop's own.
+
+    Raises:
+        BadInput: no name, measures that cannot be, a group that is not there, or too many cloths.
+    """
+    name = line(name, what="The name", longest=60)
+    groups = {f.group for f in shop.catalogue.families.values()} | set(shop.catalogue.families)
+    if not name or group not in groups:
+        raise BadInput("A cloth needs a name and a family.", todo="Type both.")
+    if not (0 < width_mm <= 2000 and 0 < thickness_mm <= 20):
+        raise BadInput("Width and thickness of the cloth cannot be so.", todo="Measure them again.")
+    own = _own(shop)
+    if len(own) >= MOST:
+        raise BadInput(f"There are {MOST} cloths already.", todo="Use one of them.")
+    key = f"own_{len(own) + 1}"
+    row = {
+        "name": name,
+        "width_mm": width_mm,
+        "thickness_mm": thickness_mm,
+        "groups": [group],
+        "wash_after": 6,
+        "lasts": 80,
+    }
+    _change(shop, key, row, f"New cloth: {name}")

@@ -1,0 +1,110 @@
+"""Drying by weight: weighings of what dries, what they say, and ending the wait when it is dry."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from creekbed.core.climate.drying import Drying
+from creekbed.core.errors import BadInput, Refused
+from creekbed.core.planning.plan_words import span
+from creekbed.store.tables import Job, Wait
+from creekbed.workshop.cleaning.dryness import weighed
+from creekbed.workshop.shop.shop import Act, Shop
+
+
+@dataclass(frozen=True)
+class DryingView:
+    """Weighings of one wait and what they say.
+
+    Attributes:
+        minutes, grams: since the first weighing. limit_g: water that may be left.
+        fit: ``None`` while there are too few; problem: why there is none, in words.
+    """
+
+    wait_id: int
+    name: str
+    tag: str
+    minutes: tuple[float, ...]
+    grams: tuple[float, ...]
+    limit_g: float
+    fit: Drying | None
+    problem: str
+
+    def words(self) -> str:
+        """What they say, in a line."""
+        if self.fit is None:
+            return self.problem
+        low, high = self.fit.left_95
+        left = f"{self.fit.left_g:.2g} g of water left ({low:.2g} to {high:.2g}, 95 %)"
+        notes = "".join(f" {note}" for note in self.fit.notes)
+        if self.fit.is_dry:
+            return f"Dry enough to case: {left}.{notes}"
+        first, last = self.fit.minutes_95
+        return f"{left}. Dry in {span(first)} to {span(last)}; {self.limit_g:g} g may stay.{notes}"
+
+
+def can_be_weighed(wait: Wait) -> bool:
+    """Whether a wait is a drying: on the rack, no contact time, and without a longest time as a brush rod has."""
+    return not wait.wet and wait.place == "rack" and wait.max_minutes is None
+
+
+def add_weighing(shop: Shop, wait_id: int, grams: float, step_g: float = 0.1) -> DryingView:
+    """Note a weight now.
+
+    Raises:
+        BadInput: no weight that anything here has. Refused: the wait is over, or nothing that dries.
+    """
+    if not 0 < grams <= 30_000:
+        raise BadInput("A weight is more than 0 and at most 30 kg.", todo="Zero the scale and weigh it again.")
+    with shop.act("weighing") as act:
+        wait, tag = _drying(act, wait_id)
+        wait.weighings = [*wait.weighings, [act.now.isoformat(), grams, step_g]]
+        act.tag, act.words = tag, f"{tag}: {wait.name.lower()}: {grams:g} g"
+    return drying_of(shop, wait_id)
+
+
+def drying_of(shop: Shop, wait_id: int) -> DryingView:
+    """What the weighings of a wait say.
+
+    Raises:
+        Refused: there is no such wait.
+    """
+    with shop.reading() as session:
+        wait = session.get(Wait, wait_id)
+        job = session.get(Job, wait.job_id) if wait is not None else None
+    if wait is None or job is None:
+        raise Refused("That wait is over.")
+    times = [datetime.fromisoformat(row[0]) for row in wait.weighings]
+    minutes = tuple((t - times[0]).total_seconds() / 60 for t in times)
+    grams = tuple(float(row[1]) for row in wait.weighings)
+    limit = shop.catalogue.house.limits.dry_left_g
+    fit, problem = weighed(shop.catalogue, wait)
+    return DryingView(wait_id, wait.name, job.tag, minutes, grams, limit, fit, problem)
+
+
+def end_dry(shop: Shop, wait_id: int) -> None:
+    """End a drying because its weighings say that it is dry.
+
+    Raises:
+        Refused: they do not say so.
+    """
+    view = drying_of(shop, wait_id)
+    if view.fit is None or not view.fit.is_dry:
+        raise Refused("The weighings do not say yet that it is dry.", todo=view.words())
+    with shop.act("weighed.dry") as act:
+        wait, tag = _drying(act, wait_id)
+        wait.ended_at = act.now
+        wait.ended_why = f"weighed dry, {view.fit.left_g:.2g} g left ({len(view.grams)} weighings)"
+        act.tag, act.words = tag, f"{tag}: {wait.name.lower()} ended: {wait.ended_why}"
+
+
+def _drying(act: Act, wait_id: int) -> tuple[Wait, str]:
+    wait = act.session.get(Wait, wait_id)
+    if wait is None or wait.ended_at is not None:
+        raise Refused("That wait is over.")
+    if not can_be_weighed(wait):
+        raise Refused("That is nothing that dries on the rack.")
+    job = act.session.get(Job, wait.job_id)
+    assert job is not None
+    return wait, job.tag

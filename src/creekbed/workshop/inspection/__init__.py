@@ -1,0 +1,1 @@
+"""Checks, verdicts, trends from hire to hire, and the note to a specialist."""

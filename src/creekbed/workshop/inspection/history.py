@@ -1,0 +1,225 @@
+"""The instrument's history: every hire, condition out and in side by side, work and parts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+
+from creekbed.core.errors import Refused
+from creekbed.core.inspection.marks import MarkCompared, MarkSeen, charged, compare_marks
+from creekbed.core.units import show
+from creekbed.store.tables import (
+    ContentLine,
+    Entry,
+    Finding,
+    Hire,
+    Instrument,
+    Job,
+    Mark,
+    StockMove,
+    TagPrint,
+    Wait,
+    Work,
+)
+from creekbed.workshop.arrival.intake import clean_tag
+from creekbed.workshop.bench.job_view import JobView, measured
+from creekbed.workshop.release.release_check import disinfections
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies.stock import prices
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One line of the comparison: how it went out, how it came in, and what that means."""
+
+    what: str
+    out: str
+    came_in: str
+    status: str
+    """new, grown, unchanged, better, missing, or "" while not looked at."""
+
+
+@dataclass(frozen=True)
+class Period:
+    """One hire and the job after it."""
+
+    hire: Hire | None
+    job: Job | None
+    compared: tuple[Compared, ...]
+    work: tuple[Work, ...]
+    waits: tuple[Wait, ...]
+    parts: tuple[tuple[str, float, str], ...]
+    tag_facts: dict[str, Any] | None
+    disinfections: tuple[dict[str, Any], ...] = ()
+
+
+@dataclass(frozen=True)
+class History:
+    """Everything recorded of one instrument, newest period first; its size where that says more than the family."""
+
+    instrument: Instrument
+    family: str
+    size: str
+    periods: tuple[Period, ...]
+    entries: tuple[Entry, ...]
+
+
+def history(shop: Shop, tag: str, *, entries: int = 200) -> History:
+    """The history of an instrument.
+
+    Raises:
+        BadInput: not a tag. Refused: no such instrument.
+    """
+    tag = clean_tag(tag)
+    with shop.reading() as session:
+        instrument = session.get(Instrument, tag)
+        if instrument is None:
+            raise Refused(f"No instrument {tag} is on record.", todo="Look at the tag again.")
+        hires = {h.id: h for h in session.scalars(select(Hire).where(Hire.tag == tag))}
+        jobs = list(session.scalars(select(Job).where(Job.tag == tag).order_by(Job.id.desc())))
+        periods = [_period(shop, session, j, hires.get(j.hire_id or 0), jobs) for j in jobs]
+        seen = {j.hire_id for j in jobs}
+        periods += [
+            Period(h, None, (), (), (), (), None)
+            for h in sorted(hires.values(), key=lambda h: h.out_at, reverse=True)
+            if h.id not in seen
+        ]
+        rows = tuple(session.scalars(select(Entry).where(Entry.tag == tag).order_by(Entry.id.desc()).limit(entries)))
+    periods.sort(key=_when, reverse=True)
+    family = shop.catalogue.family(instrument.family)
+    return History(instrument, family.name, family.size_words(instrument.size), tuple(periods), rows)
+
+
+def _when(period: Period) -> datetime:
+    if period.job is not None:
+        return period.job.opened_at
+    assert period.hire is not None
+    return period.hire.out_at
+
+
+def _period(shop: Shop, session: Any, job: Job, hire: Hire | None, jobs: list[Job]) -> Period:
+    family = shop.catalogue.family(session.get(Instrument, job.tag).family)
+    findings = {f.check: f for f in session.scalars(select(Finding).where(Finding.job_id == job.id))}
+    lines = {x.item: x for x in session.scalars(select(ContentLine).where(ContentLine.job_id == job.id))}
+    marks = list(session.scalars(select(Mark).where(Mark.tag == job.tag, Mark.job_id == job.id)))
+    out = {r["check"]: r for r in (hire.condition_out if hire else []) if "check" in r}
+    compared = [_compare_check(c, out.get(c.key), findings.get(c.key)) for c in family.check]
+    compared += _compare_marks(_seen_out(hire), _seen_in(marks))
+    for item in family.item:
+        line = lines.get(item.key)
+        went = not (hire and hire.contents_out) or item.key in hire.contents_out
+        if line is not None and (line.state != "present" or not went):
+            reason = f" ({line.reason})" if line.reason else ""
+            status = "missing" if line.state in ("missing", "waived", "replaced") else "new" if not went else "grown"
+            was = "missing, " if line.state in ("replaced", "waived") else ""
+            compared.append(
+                Compared(item.name.capitalize(), "there" if went else "not", f"{was}{line.state}{reason}", status)
+            )
+    moves = [
+        (shop.catalogue.supplies[item].name, -amount, shop.catalogue.supplies[item].unit)
+        for amount, item in session.execute(_moves(job.id))
+        if item in shop.catalogue.supplies
+    ]
+    printed = session.scalars(select(TagPrint).where(TagPrint.job_id == job.id).order_by(TagPrint.id.desc())).first()
+    return Period(
+        hire, job, tuple(compared),
+        tuple(session.scalars(select(Work).where(Work.job_id == job.id).order_by(Work.id))),
+        tuple(session.scalars(select(Wait).where(Wait.job_id == job.id).order_by(Wait.id))),
+        tuple(moves), printed.facts if printed else None, tuple(disinfections(shop, job.id)),
+    )  # fmt: skip
+
+
+def _moves(job_id: int) -> Any:
+    from creekbed.store.tables import Lot
+
+    return select(StockMove.amount, Lot.item).join(Lot, Lot.id == StockMove.lot_id).where(StockMove.job_id == job_id)
+
+
+_RANK = {"green": 0, "amber": 1, "again": 1, "act": 2}
+
+
+def _compare_check(check: Any, out: dict[str, Any] | None, finding: Finding | None) -> Compared:
+    before = "not recorded"
+    if out is not None:
+        before = show(out["value"], check.unit) if out.get("value") is not None else str(out["words"])
+    if finding is None:
+        return Compared(check.name, before, "not looked at yet", "")
+    after = finding.reason
+    mean = measured(finding)
+    value = None if mean is None else mean.value
+    if value is not None:
+        after = show(value, check.unit)
+    if out is None:
+        return Compared(check.name, before, after, "")
+    old, new = _RANK.get(str(out["band"]), 0), _RANK.get(finding.band, 0)
+    if value is not None and out.get("value") is not None:
+        moved = abs(value - float(out["value"])) > 2 * 2**0.5 * check.u  # beyond the difference's U (k = 2)
+        status = ("grown" if new > old else "better" if new < old else "changed") if moved else "unchanged"
+    else:
+        status = "new" if new > old else "better" if new < old else "unchanged"
+    return Compared(check.name, before, after, status)
+
+
+UNSEEN = "not noted again"
+
+
+def _seen_out(hire: Hire | None) -> list[MarkSeen]:
+    rows = hire.condition_out if hire is not None else []
+    return [MarkSeen(r["zone"], r["kind"], r.get("size_mm")) for r in rows if "zone" in r]
+
+
+def _seen_in(marks: Iterable[Mark]) -> list[MarkSeen]:
+    return [MarkSeen(m.zone, m.kind, m.size_mm, m.status == "repaired", m.id) for m in marks]
+
+
+def marks_of(view: JobView) -> list[MarkCompared]:
+    """The marks of a job beside those its instrument went out with."""
+    return compare_marks(_seen_out(view.hire), _seen_in(view.marks))
+
+
+@dataclass(frozen=True)
+class BillLine:
+    """One line of the bill's draft; ``price`` is ``None`` where the shop has to put one."""
+
+    what: str
+    price: float | None = None
+
+    def words(self) -> str:
+        """As the draft says it."""
+        return self.what if self.price is None else f"{self.what}, {self.price:.2f}"
+
+
+def bill_draft(shop: Shop, view: JobView) -> list[BillLine]:
+    """What this hire may have to pay for: missing parts at the shop's price, marks beyond fair wear without one."""
+    price_of, lines = prices(shop), []
+    for item in view.family.item:
+        line = view.lines.get(item.key)
+        if line is None or line.state not in ("missing", "replaced", "waived"):
+            continue
+        what = f"{item.name}: missing" + (", replaced from stock" if line.state == "replaced" else "")
+        lines.append(BillLine(what, price_of.get(item.stock or "")))
+    return lines + [BillLine(words) for words in charged(shop.catalogue.house.fair_wear, marks_of(view))]
+
+
+def bill_words(lines: Sequence[BillLine]) -> str:
+    """The draft in one line: what, what it comes to so far, what still wants a price; "" where nothing is due."""
+    if not lines:
+        return ""
+    priced = [line.price for line in lines if line.price is not None]
+    open_ = len(lines) - len(priced)
+    total = f" Together {sum(priced):.2f}" + (f", and {open_} without a price yet." if open_ else ".") if priced else ""
+    return f"For the bill: {'; '.join(line.words() for line in lines)}. Fair wear is left out.{total}"
+
+
+def _compare_marks(out: list[MarkSeen], came_in: list[MarkSeen]) -> list[Compared]:
+    rows = []
+    for row in compare_marks(out, came_in):
+        was = row.out.words() if row.out is not None else "none"
+        now = UNSEEN if row.came_in is None else "repaired" if row.status == "repaired" else row.came_in.words()
+        status = "unchanged" if row.status == "unseen" else row.status
+        rows.append(Compared(f"Mark: {row.zone}", was, now, status))
+    return rows

@@ -1,0 +1,1 @@
+"""The bench plan: its input, the planner worker, sharing, explanations, remedies."""

@@ -1,0 +1,92 @@
+"""How often forecasts came true: of the jobs that were given eight in ten, how many made their boat."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+from datetime import timedelta
+
+from sqlalchemy import func, select
+
+from creekbed.store.tables import Boat, Forecast, Job
+from creekbed.workshop.bench.bench_view import HomeView
+from creekbed.workshop.shop.shop import Shop, free_to_note
+
+EVERY = timedelta(hours=12)
+"""So often a job's chance is put on record at most: house default."""
+BANDS = (0.0, 0.2, 0.5, 0.8, 0.95, 1.0)
+"""Chances are told in these bands: house default."""
+
+
+@dataclass(frozen=True)
+class Kept:
+    """One band: how many forecasts, the chance that they gave on average, how many came true."""
+
+    low: float
+    high: float
+    given: int
+    mean: float
+    came_true: int
+
+    @property
+    def words(self) -> str:
+        """As people say it."""
+        return f"of {self.given} given about {round(10 * self.mean)} in 10, {self.came_true} made their boat"
+
+
+def keep(shop: Shop, home: HomeView) -> int:
+    """Put the chances on show on record, for each job twice a day at most. It is no work at the bench.
+
+    Returns:
+        How many were put on record.
+    """
+    now = home.now
+    with shop.reading() as session:
+        latest = select(Forecast.job_id, func.max(Forecast.at)).group_by(Forecast.job_id)
+        newest = {r[0]: r[1] for r in session.execute(latest)}
+    rows = []
+    for landing in home.landings:
+        for a in landing.aboard:
+            if a.chance is None or a.ready or a.blocked or landing.boat.leaves_at <= now:
+                continue
+            if a.job_id not in newest or now - newest[a.job_id] >= EVERY:
+                rows.append(Forecast(job_id=a.job_id, boat_id=landing.boat.id, at=now, chance=round(a.chance, 4)))
+    if rows:
+        with free_to_note(shop) as session:
+            if session is None:
+                return 0  # somebody holds the records: they are kept when they are shown next
+            session.add_all(rows)
+    return len(rows)
+
+
+def calibration(shop: Shop, days: float = 90.0) -> list[Kept]:
+    """Bands of chances with what came of them, for boats that have left.
+
+    A job that went over to another boat is left out.
+    """
+    since = shop.now - timedelta(days=days)
+    query = (
+        select(Forecast.chance, Job.ready_at, Boat.leaves_at)
+        .join(Job, Job.id == Forecast.job_id)
+        .join(Boat, Boat.id == Forecast.boat_id)
+        .where(Boat.leaves_at <= shop.now, Forecast.at >= since, Job.boat_id == Forecast.boat_id)
+    )
+    with shop.reading() as session:
+        rows = [(chance, ready is not None and ready <= leaves) for chance, ready, leaves in session.execute(query)]
+    found = []
+    for low, high in itertools.pairwise(BANDS):
+        mine = [(c, made) for c, made in rows if low <= c < high or (high == BANDS[-1] and c >= high)]
+        if mine:
+            mean = sum(c for c, _ in mine) / len(mine)
+            found.append(Kept(low, high, len(mine), mean, sum(made for _, made in mine)))
+    return found
+
+
+def tested(shop: Shop, chance: float) -> str:
+    """How far chances like this one have been put to the test here, in a sentence."""
+    bands = calibration(shop)
+    like = next((b for b in bands if b.low <= chance < b.high or (b.high == BANDS[-1] and chance >= b.high)), None)
+    if like is not None:
+        return f"Here, {like.words}."
+    tried = sum(b.given for b in bands)
+    return f"Tested here on {tried} others, on none like it." if tried else "No chance was put to the test here yet."

@@ -1,0 +1,155 @@
+"""The plan that people see, on record: every window of a shop, the shell and the next start go on from the same one."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
+from sqlalchemy import func, select
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session
+
+from creekbed.core.planning.model import Chances, Plan, Planned
+from creekbed.core.planning.replanning import same_later
+from creekbed.core.turns import Turns, whole
+from creekbed.store.tables import Setting
+from creekbed.workshop.planning.bench_planner import PlanAssessment, SharedPlan
+from creekbed.workshop.shop.shop import Shop, free_to_note
+
+SETTING = "plan"
+"""Setting: :class:`OnRecord`."""
+STALE = timedelta(days=4)
+"""An older plan is not gone on from: house default, a long weekend."""
+SAME_MIN = 1.0
+"""What begins so little earlier or later is the same plan, minutes: house default."""
+MOST = 20_000
+"""More steps are no plan of a bench."""
+_NUMBER = select(func.json_extract(Setting.value, "$.v.n")).where(Setting.key == SETTING)
+
+
+class KnownOnRecord(BaseModel):
+    """A :class:`PlanAssessment` as stored, without its conflict: each window finds that itself."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+    about: str
+    at: AwareDatetime
+    cost: float
+    late: float
+    bound: float
+    late_bound: float
+    proven: bool
+    stretches: int
+    in_time: dict[str, float]
+    finish: dict[str, tuple[float, float, float]]
+    called: list[tuple[str, str, float]]
+
+
+class OnRecord(BaseModel):
+    """A plan as it is put on record.
+
+    Attributes:
+        n: how many plans there have been. at: when it was shown.
+        steps: job, step, start and end in minutes from then, initials.
+    """
+
+    model_config = ConfigDict(allow_inf_nan=False)
+    n: int
+    at: AwareDatetime
+    steps: list[tuple[str, str, float, float, str]] = Field(max_length=MOST)
+    known: KnownOnRecord | None = None
+
+
+def take_up(shop: Shop) -> bool:
+    """Look whether another window has left a plan since; the bench goes on from it when it is planned next.
+
+    Returns:
+        Whether there was one.
+    """
+    with shop.reading() as session:
+        newest = _number(session)
+        if newest is None or newest <= shop.planner.version:
+            return False
+        row = session.get(Setting, SETTING)
+        value = None if row is None else row.value.get("v")
+    shop.planner.version = newest
+    try:
+        kept = OnRecord.model_validate(value)
+    except ValidationError:
+        return False  # written by a newer Creekbed, perhaps: plan without it
+    age = shop.now - kept.at
+    if not kept.steps or not -timedelta(minutes=SAME_MIN) <= age < STALE:
+        return False
+    plan = Plan(tuple(Planned(*r) for r in kept.steps), {})
+    shop.planner.offered = SharedPlan(kept.n, plan, kept.at, None if kept.known is None else _read(kept.known))
+    return True
+
+
+def leave(shop: Shop) -> bool:
+    """What :func:`leave_in_turns` does, at once."""
+    return whole(leave_in_turns(shop))
+
+
+def leave_in_turns(shop: Shop) -> Turns[bool]:
+    """Put the plan on show on record for others, unless it is on record, or another window was quicker.
+
+    Returns:
+        Whether it was put on record.
+    """
+    planner = shop.planner
+    plan, at, known = planner.shown, planner.at, planner.known_now
+    if plan is None or at is None or planner.hasty or planner.offered is not None or _is_told(shop, plan, at):
+        return False
+    yield
+    written = None if known is None else _written(known)
+    value = {
+        "n": 0, "at": at.isoformat(),
+        "steps": [[s.job, s.operation, s.start, s.end, s.person] for s in plan.steps],
+        "known": None if written is None else written.model_dump(mode="json"),
+    }  # fmt: skip
+    yield
+    with free_to_note(shop) as session:
+        if session is None:
+            return False  # somebody holds the records: it is left when it is shown next
+        last = _number(session) or 0
+        if last > planner.version:
+            return False  # it is looked at within two seconds
+        row = {"key": SETTING, "value": {"v": {**value, "n": last + 1}}}
+        put = insert(Setting).values(row)
+        session.execute(put.on_conflict_do_update(index_elements=[Setting.key], set_={"value": put.excluded.value}))
+    planner.version, planner.told = last + 1, SharedPlan(last + 1, plan, at, known)
+    return True
+
+
+def _number(session: Session) -> int | None:
+    """The number of the plan on record, or ``None``."""
+    found = session.scalar(_NUMBER)
+    return found if isinstance(found, int) else None
+
+
+def _written(known: PlanAssessment) -> KnownOnRecord | None:
+    try:
+        return KnownOnRecord(
+            about=known.about, at=known.at, cost=known.cost, late=known.late, bound=known.bound,
+            late_bound=known.late_bound, proven=known.proven, stretches=known.stretches,
+            in_time=dict(known.chances.in_time), finish=dict(known.chances.finish),
+            called=[(*k, v) for k, v in known.chances.called.items()],
+        )  # fmt: skip
+    except ValidationError:
+        return None  # a number without an end: each window thinks for itself then
+
+
+def _read(known: KnownOnRecord) -> PlanAssessment:
+    chances = Chances(known.in_time, known.finish, {(job, key): v for job, key, v in known.called})
+    return PlanAssessment(
+        known.about, known.at, known.cost, known.late, known.bound, known.late_bound, known.proven, chances,
+        stretches=known.stretches,
+    )  # fmt: skip
+
+
+def _is_told(shop: Shop, plan: Plan, at: datetime) -> bool:
+    """Whether the plan on record, without what is done, is this one, with what is known of it."""
+    told, known = shop.planner.told, shop.planner.known_now
+    if told is None or (known is not None and known is not told.known):
+        return False
+    passed = (at - told.at).total_seconds() / 60
+    return same_later(told.plan, plan, passed, within=SAME_MIN + max(min(passed, SAME_MIN), 0.0))

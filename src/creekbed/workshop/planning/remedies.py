@@ -1,0 +1,185 @@
+"""What would help a late job: the cheapest changes that the planner itself finds, and why it is late."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from creekbed.core.planning.dispatch import dispatch_in_turns
+from creekbed.core.planning.explanations import TimeBreakdown, path_in_turns
+from creekbed.core.planning.model import Person
+from creekbed.core.planning.plan_words import span
+from creekbed.core.planning.remedies import (
+    Remedy,
+    RemedyOption,
+    breaks_and_evenings,
+    first_of_all,
+    later_boat,
+    left_out,
+    more_room,
+    remedies_in_turns,
+)
+from creekbed.core.turns import Turns, whole
+from creekbed.workshop.bench.bench_view import HomeView, home
+from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.shop.shop import Shop
+
+COSTS = {"room": 30.0, "later": 240.0, "skip": 20.0}
+"""How dear it is to find one more of a place, to let another instrument wait for a later boat, to leave out a step that
+may be left out: minutes, house default."""
+
+
+@dataclass(frozen=True)
+class Help:
+    """For one late job: why it is late, and what would bring it aboard, in words.
+
+    Attributes:
+        makes_it: whether anything that was tried brings it aboard. words: what, or what comes nearest.
+        why: where the time goes. ways: each set of changes in words, with what it costs others, the cheapest first.
+        remedies: behind them.
+    """
+
+    tag: str
+    makes_it: bool
+    words: str
+    why: str = ""
+    ways: tuple[str, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
+
+
+def help_for(
+    shop: Shop, boat_id: int, view: HomeView | None = None, *, seconds: float = 30.0, most: int = 40
+) -> list[Help]:
+    """What would help each late job of a boat.
+
+    Args:
+        view: the bench as it is; read anew where it is not given. seconds: how long is looked at most, in all.
+        most: for so many jobs, the least late first.
+    """
+    return whole(help_in_turns(shop, boat_id, view or home(shop), seconds=seconds, most=most))
+
+
+def help_in_turns(shop: Shop, boat_id: int, view: HomeView, *, seconds: float, most: int) -> Turns[list[Help]]:
+    """What :func:`help_for` finds, a little at a time; nothing is read from the records."""
+    until = time.monotonic() + seconds
+    late = [
+        v for v in view.jobs
+        if v.boat is not None and v.boat.id == boat_id and not v.blocked and view.plan.forecasts[v.tag].late_by > 0
+    ]  # fmt: skip
+    late.sort(key=lambda v: view.plan.forecasts[v.tag].late_by)
+    found = []
+    for job in late[:most]:
+        found.append((yield from help_job_in_turns(shop, view, job, stop=lambda: time.monotonic() > until)))
+    return found
+
+
+def help_job(shop: Shop, view: HomeView, job: JobView) -> Help:
+    """Why one job is late, and the cheapest changes that would bring it aboard."""
+    return whole(help_job_in_turns(shop, view, job, stop=lambda: False))
+
+
+def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, stop: Callable[[], bool]) -> Turns[Help]:
+    """What :func:`help_job` finds, a little at a time; ``stop`` is asked between two tries."""
+    late = view.plan.forecasts[job.tag].late_by
+    following = [
+        x for x in view.landings if job.boat is not None and x.boat.leaves_at > max(job.boat.leaves_at, view.now)
+    ]
+    next_boat = f" Next: {following[0].boat.name}." if following else ""
+    yield
+    way = yield from path_in_turns(view.problem, view.plan, job.tag)
+    why = path_words(shop, way)
+    yield
+    if job.boat is not None and job.boat.leaves_at <= view.now:
+        return Help(job.tag, False, f"its boat has left.{next_boat}", why)
+    mine = tuple(j for j in view.problem.jobs if j.key == job.tag)
+    always = tuple(Person(p.key, ((0.0, 1e6),), p.skills) for p in view.problem.people)
+    free = yield from dispatch_in_turns(replace(view.problem, jobs=mine, people=always, pins=()))
+    alone = free.forecasts[job.tag]
+    yield
+    hopeless = alone.late_by > 0 and not any(s.step.optional for s in job.open_steps)
+    wanted = [] if hopeless else options(view, job, way)
+    found = yield from remedies_in_turns(view.problem, view.plan, job.tag, wanted, stop=stop)
+    ways = tuple(_way(shop, r) for r in found)
+    if ways:
+        return Help(job.tag, True, f"{ways[0]}, and it makes the boat.", why, ways, tuple(found))
+    if alone.late_by > 0:
+        return Help(job.tag, False, f"even at once and without breaks {span(alone.late_by)} late.{next_boat}", why)
+    return Help(job.tag, False, f"nothing that was tried brings it aboard: {span(late)} late.{next_boat}", why)
+
+
+def options(view: HomeView, job: JobView, way: TimeBreakdown) -> list[RemedyOption]:
+    """What could be changed for a job; ``way``: where its time goes."""
+    assert job.boat is not None
+    due = (job.boat.leaves_at - view.now).total_seconds() / 60
+    found = [RemedyOption("first", job.tag, 0.0, 1.0, first_of_all(job.tag))]
+    found += breaks_and_evenings(view.problem, due)
+    if "place" in way.spent:
+        places = {o.place for j in view.problem.jobs if j.key == job.tag for o in j.operations if o.place}
+        found += [
+            RemedyOption("room", p, 1.0, COSTS["room"], more_room(p))
+            for p in sorted(places)
+            if p in view.problem.capacity
+        ]
+    later = next((x.boat for x in view.landings if x.boat.leaves_at > job.boat.leaves_at), None)
+    if later is not None:
+        leaves = (later.leaves_at - view.now).total_seconds() / 60
+        for other in view.jobs:
+            if other.boat is not None and other.boat.id == job.boat.id and other.tag != job.tag and not other.blocked:
+                cost = COSTS["later"] * other.job.weight
+                found.append(RemedyOption("later", other.tag, leaves, cost, later_boat(other.tag, leaves)))
+    for step in job.open_steps:
+        if step.step.optional:
+            key = step.step.key
+            found.append(RemedyOption("skip", step.step.what, 0.0, COSTS["skip"], left_out(job.tag, key)))
+    return found
+
+
+def remedy_words(shop: Shop, remedy: Remedy) -> str:
+    """A set of changes, in words."""
+    words = []
+    for option in remedy.options:
+        if option.kind == "first":
+            words.append("taken first")
+        elif option.kind == "break":
+            words.append(f"{option.what} works through a break of {span(option.minutes)}")
+        elif option.kind == "hours":
+            words.append(f"{option.what} stays {span(option.minutes)} longer")
+        elif option.kind == "room":
+            words.append(f"with one more {place_name(shop, option.what)}")
+        elif option.kind == "later":
+            words.append(f"{option.what} goes with a later boat")
+        else:
+            words.append(f"without “{option.what.lower()}”")
+    return ", ".join(words)
+
+
+def _way(shop: Shop, remedy: Remedy) -> str:
+    others = [s for s in remedy.beside.shifts if s.later >= 1]
+    cost = f" (another is ready {span(max(s.later for s in others))} later)" if others else ""
+    return remedy_words(shop, remedy) + cost
+
+
+def place_name(shop: Shop, key: str) -> str:
+    """What people call a place."""
+    return next((p.name for p in shop.catalogue.house.place if p.key == key), key)
+
+
+def path_words(shop: Shop, found: TimeBreakdown) -> str:
+    """Where a job's time goes, in one sentence."""
+    named = {
+        "work": "{} of work on it",
+        "wait": "{} of soaking, drying and settling",
+        "hands": "{} the hands are with others",
+        "hours": "{} nobody is there",
+        "place": "{} a place is full",
+        "release": "{} until it has come to room air or is back",
+        "part": "{} until its part comes",
+        "set": "{} until the time it was set to",
+        "free": "{} left free",
+    }
+    parts = [
+        named[k].format(span(v)) for k, v in sorted(found.spent.items(), key=lambda r: -r[1]) if v >= 1 and k in named
+    ]
+    by = ", ".join(k for k, _ in found.by)
+    return ", ".join(parts) + (f" ({by})" if by else "")

@@ -1,0 +1,1 @@
+"""Ready for the next renter: the release check and the tag."""

@@ -1,0 +1,339 @@
+"""Ready: only when everything holds; then the tag."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+
+from creekbed.core.errors import Refused
+from creekbed.core.procedure.states import BOW, PartState
+from creekbed.store.tables import Disinfection, Finding, InHand, Mark, TagPrint, Work
+from creekbed.workshop.arrival.intake import expected_items, need_job
+from creekbed.workshop.bench.job_view import ACCLIMATISING, JobView, measured
+from creekbed.workshop.cleaning.part_states import stands
+from creekbed.workshop.shop.shop import Shop
+
+
+@dataclass(frozen=True)
+class ReleaseCondition:
+    """One condition of "ready"."""
+
+    key: str
+    name: str
+    holds: bool
+    words: str
+
+
+def release_check(view: JobView) -> list[ReleaseCondition]:
+    """Every condition of "ready", in the order of the work, each with whether it holds and why not."""
+    parts = stands(view).parts
+    return [
+        _contents(view),
+        _safety(view),
+        _steps(view),
+        _findings(view),
+        _tests(view),
+        _mouth(view, parts),
+        *_bow(parts),
+        _dry(view, parts),
+        _case(view),
+        _quarantine(view),
+    ]
+
+
+def _line(key: str, name: str, problems: list[str], good: str) -> ReleaseCondition:
+    return ReleaseCondition(key, name, not problems, "; ".join(problems) if problems else good)
+
+
+def _contents(view: JobView) -> ReleaseCondition:
+    problems = []
+    for item in expected_items(view):
+        line = view.lines.get(item.key)
+        if line is None:
+            problems.append(f"{item.name} not ticked")
+        elif line.state == "missing" and item.kind != "safety":
+            problems.append(f"{item.name} missing")
+    if len(problems) > 3:
+        problems = [f"{len(problems)} pieces not accounted for"]
+    return _line("contents", "Contents complete", problems, "every piece is there, replaced or waived")
+
+
+def _safety(view: JobView, coming: Collection[str] = ()) -> ReleaseCondition:
+    problems = []
+    for item in view.family.item:
+        line = view.lines.get(item.key)
+        if item.kind == "safety" and line is not None and line.state == "missing" and item.key not in coming:
+            problems.append(f"{item.name} missing: replace it, or waive it with a reason")
+    return _line("safety", "No safety part missing", problems, "all are there")
+
+
+def _steps(view: JobView) -> ReleaseCondition:
+    left = [s for s in view.open_steps if s.step.kind not in ("test", "pack")]
+    problems = [f"{len(left)} to do, next: {left[0].step.what}"] if left else []
+    return _line("steps", "Every step done", problems, "done, or left out with a reason")
+
+
+def finding_open(view: JobView, finding: Finding) -> bool:
+    """Whether a finding still stands in the way: not sure, or its mending not done and not closed."""
+    if finding.closed:
+        return False
+    verdict = finding.overruled or finding.verdict
+    if finding.band == "again" and not finding.overruled:
+        return True
+    if verdict == "ready":
+        return False
+    if verdict == "bench":
+        fact = f"finding.{finding.check}"
+        bases = {s.key for s in view.family.step if s.mends and any(c.fact == fact for c in s.when)}
+        bases |= {s.key for s in view.family.step if (s.each or "").startswith(fact)}
+        mending = [s for s in view.steps if s.step.base in bases]
+        return not mending or any(s.work is None for s in mending)
+    return True
+
+
+def test_name(key: str) -> str:
+    """The name of a test by its step's key: "Play-test", "Blow through"."""
+    return "Play-test" if key == "play" else key.replace("_", " ").capitalize()
+
+
+def open_findings(view: JobView) -> list[Finding]:
+    """Findings that stand in the way of ready."""
+    return [f for f in view.findings.values() if finding_open(view, f)]
+
+
+def _findings(view: JobView) -> ReleaseCondition:
+    names = {c.key: c.name for c in view.family.check}
+    problems = [f"{c.name} not done" for c in view.needed if c.key not in view.findings]
+    for finding in open_findings(view):
+        verdict = finding.overruled or finding.verdict or "measure again"
+        problems.append(f"{names.get(finding.check, test_name(finding.check)).lower()}: {verdict}")
+    return _line("findings", "All findings closed or accepted", problems, "nothing is open")
+
+
+def _tests(view: JobView) -> ReleaseCondition:
+    tests = [s for s in view.steps if s.step.kind == "test"]
+    changes = [s.work.at for s in view.steps if s.step.changes and s.work is not None and s.work.state == "done"]
+    last_change = max(changes, default=None)
+    problems = []
+    for test in tests:
+        if test.work is None or test.work.state != "done":
+            problems.append("not tested yet")
+        elif last_change is not None and test.work.at < last_change:
+            problems.append("something was changed after the test")
+    return _line("tests", "Tests passed after the last change", problems, "passed")
+
+
+def _dry(view: JobView, parts: Mapping[str, PartState]) -> ReleaseCondition:
+    running = [w for w in view.waits if w.key != ACCLIMATISING and (w.wet or not w.contact.may_end)]
+    problems = [f"{w.name} still runs" for w in running]
+    problems += [f"{w.name}: by weight not dry yet" for w in view.waits if w.damp and w not in running]
+    if not problems:
+        wet = [p.name for p in view.family.part if not p.own and parts[p.key].there and parts[p.key].wet]
+        problems = [f"still wet: {_few(wet)}"] if wet else []
+    return _line("dry", "Wet parts dry", problems, "nothing is wet")
+
+
+FEW = 3
+"""So many things are named; the others are counted."""
+
+
+def _few(names: list[str]) -> str:
+    more = len(names) - FEW
+    return ", ".join(names[:FEW]) + (f" and {more} more" if more > 0 else "")
+
+
+def _mouth(view: JobView, now: Mapping[str, PartState]) -> ReleaseCondition:
+    """What touches a mouth was disinfected, or cleaned as the house rule has it, after the last breath through it."""
+    enough = ENOUGH if view.job.schools.get("sanitising") in ("spray", "soap") else ENOUGH[-1:]
+    parts = [p for p in view.family.part if not p.own and now[p.key].there]
+    problems = [f"{p.name}: blown since it was cleaned" for p in parts if now[p.key].mouthed]
+    for part in (p for p in parts if p.key in MOUTH_PARTS and not now[p.key].mouthed):
+        state = now[part.key]
+        if state.soiled:
+            problems.append(f"{part.name}: touched by {state.soiled}")
+        elif state.level not in enough:
+            problems.append(f"{part.name}: {state.level}, not disinfected")
+    disinfected, name = _disinfected(view)
+    good = (
+        f"{name} disinfected {disinfected.at.astimezone():%H:%M}, not blown since" if disinfected else "not blown since"
+    )
+    return _line("mouth", "Clean since the last breath", problems[:FEW], good)
+
+
+ENOUGH = ("washed", "disinfected")
+"""How clean what touches a mouth must be; washed is enough only where the house rule stops there."""
+
+
+def _bow(parts: Mapping[str, PartState]) -> list[ReleaseCondition]:
+    state = parts.get(BOW)
+    if state is None or not state.there:
+        return []
+    problems = ["still tightened: loosen it"] if state.tight else []
+    return [_line("bow", "Bow loosened", problems, "its hair is slack")]
+
+
+def _case(view: JobView) -> ReleaseCondition:
+    pack = next((s for s in view.steps if s.step.kind == "pack"), None)
+    packed = pack is not None and pack.work is not None and pack.work.data.get("closes")
+    return _line("case", "Case closes, nothing presses", [] if packed else ["not packed yet"], "closes without force")
+
+
+def _quarantine(view: JobView) -> ReleaseCondition:
+    problems = [view.stands] if view.stands else []
+    return _line("free", "Free to go", problems, "no quarantine, not away")
+
+
+def obstacles(view: JobView, now: datetime) -> list[str]:
+    """What stands in the way that no step of the job will mend by itself: for the landing and the list.
+
+    A safety part that is on its way does not: the plan waits for it.
+    """
+    found = [view.stands] if view.stands else []
+    coming = {p.item for p in view.parts if p.at > now}
+    if not (line := _safety(view, coming)).holds:
+        found.append(line.words.split(":")[0])
+    names = {c.key: c.name for c in view.family.check}
+    for finding in open_findings(view):
+        verdict = finding.overruled or finding.verdict
+        check = next((c for c in view.family.check if c.key == finding.check), None)
+        if verdict == "specialist" and not view.job.waiting_for:
+            name = names.get(finding.check, test_name(finding.check)).lower()
+            found.append(f"{name}: {check.trade if check else 'specialist'}")
+        elif verdict == "retire":
+            found.append(f"{names.get(finding.check, '').lower()}: replace")
+    return found
+
+
+def condition_rows(view: JobView) -> list[dict[str, Any]]:
+    """The instrument's measured condition, to be kept with the hire it goes out on."""
+    rows = []
+    for check in view.family.check:
+        finding = view.findings.get(check.key)
+        if finding is None:
+            continue
+        mean = measured(finding)
+        value = None if mean is None else mean.value
+        rows.append(
+            {
+                "check": check.key, "name": check.name, "value": value, "unit": check.unit,
+                "band": "green" if finding.closed else finding.band, "words": finding.closed or finding.reason,
+            }
+        )  # fmt: skip
+    return rows
+
+
+def make_ready(shop: Shop, job_id: int) -> dict[str, Any]:
+    """Close the job as ready and keep what the tag says.
+
+    Returns:
+        The facts of the tag, for :mod:`creekbed.papers.tag`.
+
+    Raises:
+        Refused: a condition does not hold; the message names all that do not.
+    """
+    with shop.act("ready") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        missing = [line for line in release_check(view) if not line.holds]
+        if missing:
+            raise Refused(
+                f"{view.tag} is not ready: " + ". ".join(f"{m.name}: {m.words}" for m in missing) + ".",
+                todo="Mend what is named.",
+                conditions=[m.key for m in missing],
+            )
+        facts = tag_facts(shop, view)
+        marks = act.session.scalars(select(Mark).where(Mark.tag == view.tag, Mark.status != "repaired"))
+        facts["condition"] = condition_rows(view)
+        facts["marks"] = [{"zone": m.zone, "kind": m.kind, "size_mm": m.size_mm} for m in marks]
+        view.job.state, view.job.ready_at = "ready", act.now
+        for held in act.session.scalars(select(InHand).where(InHand.job_id == job_id)):
+            act.session.delete(held)
+        act.session.add(TagPrint(job_id=job_id, at=act.now, person=shop.person, facts=facts))
+        act.tag, act.words = view.tag, f"{view.tag} is ready"
+        return facts
+
+
+def tag_facts(shop: Shop, view: JobView) -> dict[str, Any]:
+    """What a ready tag says, as plain values."""
+    supplies = shop.catalogue.supplies
+    new_parts = [i.name for i in view.family.item if view.lines.get(i.key) and view.lines[i.key].state == "replaced"]
+    for step in view.steps:
+        if step.work is not None and step.work.state == "done" and step.step.stage == "fit_out":
+            new_parts += [supplies[k].name for k, _ in step.step.supplies if supplies[k].unit == "pieces"]
+    disinfected, part = _disinfected(view)
+    schools = sorted({w.data["school"] for w in view.all_work if w.data.get("school")})
+    without = [i.name for i in view.family.item if view.lines.get(i.key) and view.lines[i.key].state == "waived"]
+    return {
+        "tag": view.tag,
+        "family": view.family.name,
+        "size": view.family.size_words(view.instrument.size),
+        "ready_at": shop.now.isoformat(),
+        "person": shop.person,
+        "boat": view.boat.name if view.boat else "",
+        "leaves_at": view.boat.leaves_at.isoformat() if view.boat else "",
+        "next_group": view.job.next_group,
+        "disinfected_at": disinfected.at.isoformat() if disinfected else "",
+        "disinfected_part": part,
+        "played_at": _done_at(view, "play"),
+        "aired_at": _done_at(view, "after_air"),
+        "wiped_at": _done_at(view, "after_rosin") or _done_at(view, "after_wipe"),
+        "disinfections": disinfections(shop, view.job.id),
+        "schools": schools,
+        "new_parts": new_parts,
+        "without": without,
+        "surplus": list(view.surplus),
+    }
+
+
+def _done_at(view: JobView, key: str) -> str:
+    step = view.step(key)
+    return step.work.at.isoformat() if step is not None and step.work is not None and step.work.state == "done" else ""
+
+
+def disinfections(shop: Shop, job_id: int) -> list[dict[str, Any]]:
+    """What was disinfected in a job, as plain values, in the order in which it was done."""
+    with shop.reading() as session:
+        rows = session.scalars(select(Disinfection).where(Disinfection.job_id == job_id).order_by(Disinfection.id))
+        return [
+            {
+                "part": r.part, "agent": _agent_name(shop, r.agent), "lot": r.lot, "strength_pct": r.strength_pct,
+                "began_at": r.began_at.isoformat(), "ended_at": r.ended_at.isoformat(), "required_min": r.required_min,
+                "wet_min": r.wet_min, "restarts": r.restarts, "over_min": r.over_min, "person": r.person,
+            }
+            for r in rows
+        ]  # fmt: skip
+
+
+def _agent_name(shop: Shop, key: str) -> str:
+    agent = shop.catalogue.agents.get(key)
+    return agent.name.partition(",")[0] if agent is not None else key
+
+
+def disinfection_words(row: dict[str, Any]) -> str:
+    """One line of evidence: "Mouthpiece: 10 min in hydrogen peroxide 3 %, from PX-11, by IW"."""
+    strength = f" {row['strength_pct']:.3g} %" if row["strength_pct"] else ""
+    lot = f", {row['lot']}" if row["lot"] else ""
+    again = f", dried and begun again {row['restarts']} times" if row["restarts"] else ""
+    over = f", {row['over_min']:.0f} min past its longest time" if row["over_min"] >= 0.5 else ""
+    asked = f"{row['wet_min']:.0f} min wet of {row['required_min']:g} asked for"
+    return f"{row['part'].capitalize()}: {asked}, {row['agent']}{strength}{lot}{again}{over}, by {row['person']}"
+
+
+def _disinfected(view: JobView) -> tuple[Work | None, str]:
+    """The work that ended the last contact time of what touches the mouth, and the name of that part."""
+    last: tuple[Work | None, str] = None, ""
+    for wetted in view.steps:
+        s = wetted.step
+        if s.part not in MOUTH_PARTS or s.wait is None or not s.wait.wet:
+            continue
+        ended = next((e.work for e in view.steps if e.step.ends == s.key and e.work is not None), None)
+        part = view.family.find_part(s.part)
+        if ended is not None and ended.state == "done" and part is not None:
+            last = ended, part.name
+    return last
+
+
+MOUTH_PARTS = ("mouthpiece", "lip_plate")

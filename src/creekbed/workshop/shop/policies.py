@@ -1,0 +1,135 @@
+"""House rules: choosing a school, with its effect shown before."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from creekbed.core.catalogue.models import Topic
+from creekbed.core.errors import BadInput, Refused
+from creekbed.core.procedure.build import ASKED
+from creekbed.core.procedure.compare import Difference, compare_schools, telling
+from creekbed.core.text import line
+from creekbed.store.tables import Hire, Job, SchoolChoice, Setting
+from creekbed.workshop.bench.job_view import school_choices
+from creekbed.workshop.shop.shop import Shop, one_change
+from creekbed.workshop.shop.stored import readable
+
+
+def chosen(shop: Shop) -> dict[str, str]:
+    """Every topic with the shop's choice."""
+    with shop.reading() as session:
+        choices = school_choices(session)
+    return {t.key: t.pick(choices.get(t.key, t.default)).key for t in shop.catalogue.topics.values()}
+
+
+@dataclass(frozen=True)
+class PolicyEffect:
+    """What a choice would change, and on which imagined job: "Alto saxophone, for the same renter again"."""
+
+    job: str
+    difference: Difference
+
+
+def effect(shop: Shop, topic: str, choice: str) -> PolicyEffect:
+    """What a choice would change in the plainest job of its families in which it shows.
+
+    Raises:
+        BadInput: no such topic or choice.
+    """
+    found = _topic(shop, topic, choice)
+    now = chosen(shop)
+    families = shop.catalogue.families_of(found)
+    for family in families:
+        for words, situation in telling(shop.catalogue, family, now):
+            difference = compare_schools(shop.catalogue, situation, topic, choice)
+            if not difference.nothing:
+                return PolicyEffect(f"{family.name}{', ' + words if words else ''}", difference)
+    return PolicyEffect(families[0].name, difference)
+
+
+def choose_school(shop: Shop, topic: str, choice: str) -> None:
+    """Follow another school from the next job on; open jobs keep theirs.
+
+    Raises:
+        BadInput: no such topic or choice.
+    """
+    found = _topic(shop, topic, choice)
+    with shop.act("school") as act:
+        row = act.session.get(SchoolChoice, topic)
+        if row is None:
+            act.session.add(SchoolChoice(topic=topic, choice=choice, at=act.now))
+        else:
+            row.choice, row.at = choice, act.now
+        act.words = f"House rule: {found.name}: {found.pick(choice).name.lower()}"
+
+
+ASKS = "asked_schools"
+"""Setting: group or teacher → topic → choice."""
+MOST_WHO = 60
+
+
+def asks(shop: Shop) -> dict[str, dict[str, str]]:
+    """What groups and teachers ask for: group → topic → choice."""
+    return _asks(shop.setting(ASKS))
+
+
+def _asks(value: Any) -> dict[str, dict[str, str]]:
+    return readable(value, lambda topics: {str(t): str(c) for t, c in topics.items()})
+
+
+def groups(shop: Shop) -> list[str]:
+    """Groups and teachers that are known: from hires, jobs, and what was asked."""
+    with shop.reading() as session:
+        names = set(session.scalars(select(Hire.group_name).distinct()))
+        names |= set(session.scalars(select(Job.next_group).distinct()))
+    return sorted({n for n in names if n} | set(asks(shop)))
+
+
+@one_change
+def ask(shop: Shop, who: str, topic: str, choice: str) -> None:
+    """A group or teacher asks for another school than the shop's, from the next job for them on; "" takes it back.
+
+    Raises:
+        BadInput: nobody named, or no such topic or choice. Refused: a matter of hygiene, chemistry or safety.
+    """
+    who = line(who, what="The group", longest=60)
+    if not who:
+        raise BadInput("Nobody is named who asks for it.", todo="Say which group or teacher.")
+    known = shop.catalogue.topics.get(topic)
+    found = _topic(shop, topic, choice or (known.default if known is not None else ""))
+    if found.hygiene:
+        raise Refused(
+            f"{found.name} is a matter of hygiene, chemistry or safety.", todo="The house rule holds for everybody."
+        )
+    own = asks(shop)
+    if who not in own and len(own) >= MOST_WHO:
+        raise Refused(f"{MOST_WHO} groups have asked already.", todo="Take one back first.")
+    mine = {**own.get(who, {}), topic: choice}
+    own[who] = {t: c for t, c in mine.items() if c}
+    own = {k: v for k, v in own.items() if v}
+    words = f"as {who} asks: {found.pick(choice).name.lower()}" if choice else f"{who} asks for nothing else any more"
+    shop.set_setting(ASKS, own, f"{found.name}: {words}")
+
+
+def asked_for(session: Session, shop: Shop, who: str, family: str) -> dict[str, str]:
+    """What a job for a group follows instead of the house rules, with whose rule it is under :data:`ASKED` + topic."""
+    row = session.get(Setting, ASKS)
+    mine = _asks(row.value.get("v") if row is not None else None).get(who, {}) if who else {}
+    topics = {t.key: t for t in shop.catalogue.topics_for(shop.catalogue.family(family))}
+    found: dict[str, str] = {}
+    for topic, choice in mine.items():
+        known = topics.get(topic)
+        if known is not None and not known.hygiene and choice in {c.key for c in known.choice}:
+            found |= {topic: choice, f"{ASKED}{topic}": who}
+    return found
+
+
+def _topic(shop: Shop, topic: str, choice: str) -> Topic:
+    found = shop.catalogue.topics.get(topic)
+    if found is None or choice not in {c.key for c in found.choice}:
+        raise BadInput("That house rule or choice does not exist.")
+    return found

@@ -1,0 +1,72 @@
+"""What the shop forgets: a renter's code on request, photographs that were taken back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import timedelta
+
+from sqlalchemy import select, text
+
+from creekbed.core.errors import BadInput, Refused
+from creekbed.core.text import line
+from creekbed.store.photos import PhotoStore
+from creekbed.store.redaction import ERASED, erase
+from creekbed.store.tables import Photo
+from creekbed.workshop.shop.shop import Shop
+
+UNDO_TIME = timedelta(days=3)
+"""So long a photograph that was taken back stays on disk: house default, a long weekend."""
+
+
+@dataclass(frozen=True)
+class Erased:
+    """What was erased: in how many places of the records, in how many actions of the journal."""
+
+    places: int
+    entries: int
+
+    @property
+    def words(self) -> str:
+        """What a person is told."""
+        return (
+            f"Erased in {self.places} places and {self.entries} actions. Copies that were made before still hold it; "
+            "they go with their age, what was put aside goes when you say so."
+        )
+
+
+def erase_renter(shop: Shop, code: str) -> Erased:
+    """Take a renter's code out of the records; history keeps “erased”, and the journal its chain.
+
+    Raises:
+        BadInput: no code. Refused: it is on record nowhere, or the renter has an instrument now.
+    """
+    code = line(code, what="The code", longest=60)
+    if len(code) < 2 or code == ERASED:
+        raise BadInput("That is no renter's code.", todo="Such as R-041.")
+    with shop.act("erase", undoable=False) as act:
+        out = act.session.execute(
+            text("SELECT tag FROM hire WHERE renter = :code AND back_at IS NULL LIMIT 1"), {"code": code}
+        ).first()
+        if out is not None:
+            raise Refused(f"{out[0]} is out with this renter now.", todo="Erase the code when it is back.")
+        places, entries = erase(act.session, code)
+        if not places and not entries:
+            raise Refused("That code is on record nowhere.", todo="Look at its spelling.")
+        act.erased = entries
+        act.words = f"A renter's code was erased in {places} places and {len(entries)} actions"
+        act.notes.append("Copies that were made before still hold it; they go with their age")
+    with shop.engine.connect() as connection:  # what the log still holds of it is overwritten
+        connection.exec_driver_sql("ROLLBACK")
+        connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+    return Erased(places, len(entries))
+
+
+def sweep_photos(shop: Shop) -> int:
+    """Remove photographs that no record speaks of any more, once their undo time has gone by.
+
+    Returns:
+        How many were removed.
+    """
+    with shop.reading() as session:
+        named = set(session.scalars(select(Photo.name)))
+    return PhotoStore(shop.folder).sweep(named, UNDO_TIME.total_seconds())

@@ -1,0 +1,1 @@
+"""Stock, mixes, and parts on their way."""

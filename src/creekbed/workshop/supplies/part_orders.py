@@ -1,0 +1,65 @@
+"""A step that waits for a part: what is on its way, when it comes, and that it is here."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from creekbed.core.errors import BadInput, Refused
+from creekbed.store.tables import Job, Setting
+from creekbed.workshop.arrival.intake import need_job
+from creekbed.workshop.shop.shop import Act, Shop
+from creekbed.workshop.supplies.awaited_parts import PARTS
+
+
+def wait_for(shop: Shop, job_id: int, step: str, what: str, at: datetime | None) -> None:
+    """A step waits for a part until it comes; said again of the same part, the new time counts.
+
+    Args:
+        what: the part, in the words of a missing piece of the case where it is one.
+
+    Raises:
+        BadInput: nothing named, no time, or one that has passed. Refused: the step is not open.
+    """
+    what = " ".join(what.split()).strip(" ,.")[:80]
+    if len(what) < 3:
+        raise BadInput("What is it that is missing?", todo="Such as “end plug, Fri 10:15”.")
+    if at is None:
+        raise BadInput(f"When does it come, “{what}”?", todo="Say it behind a comma: “end plug, Fri 10:15”.")
+    if at <= shop.now:
+        raise BadInput("That time has passed.", todo="When it is here, the step can be done.")
+    with shop.act("part.awaited") as act:
+        view = need_job(shop, act.session, job_id, act.now)
+        open_ = view.step(step)
+        if open_ is None or open_.work is not None:
+            raise Refused("This step is not open any more.", todo="Look at what comes next.")
+        pieces = (i for i in view.family.item if i.name.lower() == what.lower())
+        item = next((i.key for i in pieces if i.key in view.lines and view.lines[i.key].state == "missing"), "")
+        rest = [r for r in _rows(act) if (r[0], r[1], r[2].lower()) != (job_id, step, what.lower())]
+        shop.keep_setting(act, PARTS, [*rest, [job_id, step, what, item, at.isoformat()]])
+        act.tag, act.words = view.tag, f"{view.tag}: {what} comes {at.astimezone():%a %H:%M}"
+
+
+def is_here(shop: Shop, job_id: int, step: str) -> None:
+    """What a step waits for has come.
+
+    Raises:
+        Refused: it waits for nothing.
+    """
+    with shop.act("part.here") as act:
+        rows = _rows(act)
+        rest = [r for r in rows if r[:2] != [job_id, step]]
+        if len(rest) == len(rows):
+            raise Refused("This step waits for no part.")
+        came = ", ".join(r[2] for r in rows if r[:2] == [job_id, step])
+        shop.keep_setting(act, PARTS, rest)
+        job = act.session.get(Job, job_id)
+        act.tag = job.tag if job is not None else ""
+        act.words = f"{act.tag}: {came} is here"
+
+
+def _rows(act: Act) -> list[list[Any]]:
+    """What is kept, without what belongs to jobs that are no longer open."""
+    row = act.session.get(Setting, PARTS)
+    kept = [list(r) for r in (row.value.get("v") or [])] if row is not None else []
+    return [r for r in kept if (job := act.session.get(Job, r[0])) is not None and job.state == "open"]

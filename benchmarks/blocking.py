@@ -144,9 +144,9 @@ class Chance:
     def new(self) -> None:
         """Somebody brings something."""
         self.count += 1
-        families, boats = list(self.shop.catalogue.families), intake.sailings(self.shop)
-        family, boat = self.chance.choice(families), self.chance.choice(boats).id if boats else None
-        self.frame.do(lambda: intake.book_in(self.shop, f"MH-8{self.count:03d}", family=family, boat_id=boat))
+        families, departures = list(self.shop.catalogue.families), intake.coming_departures(self.shop)
+        family, departure = self.chance.choice(families), self.chance.choice(departures).id if departures else None
+        self.frame.do(lambda: intake.book_in(self.shop, f"MH-8{self.count:03d}", family=family, departure_id=departure))
 
     def away(self) -> None:
         """One goes to a specialist."""
@@ -271,7 +271,7 @@ def go_through(frame: Frame, seconds: float, clock: QuickClock, events: int) -> 
         until(lambda: not day.asking.busy, 5.0)
     pauses.about("help for the late")
     for landing in frame.home.landings:
-        day.help_boat(landing.boat.id)
+        day.help_boat(landing.departure.id)
         until(idle, 20.0)
     chance = Chance(frame, clock)
     for n in range(events):
@@ -301,9 +301,9 @@ def main() -> int:
         began = datetime.fromisoformat(json.loads((folder / "demo.json").read_text())["began"])
         clock = QuickClock(began - datetime.now(began.tzinfo) + timedelta(seconds=20))
         shop = Shop(folder, clock)
-        families, boats = list(shop.catalogue.families), intake.sailings(shop)
+        families, departures = list(shop.catalogue.families), intake.coming_departures(shop)
         for n in range(max(0, jobs - 17)):
-            intake.book_in(shop, f"MH-9{n:03d}", family=families[n % len(families)], boat_id=boats[-1].id)
+            intake.book_in(shop, f"MH-9{n:03d}", family=families[n % len(families)], departure_id=departures[-1].id)
         app = QApplication([])
         app.setStyle("Fusion")
         theme.load_fonts()

@@ -100,7 +100,7 @@ class Day:
         held = {(j, o): (p, at) for p, (j, o, at) in self.in_hand.items()}
         pins = [Pin(j, o, p, "in_hand", at - self.now) for (j, o), (p, at) in held.items()]
         pins += [
-            Pin(*key, who, "locked", max(at - self.now, 0.0)) for key, (who, at) in self.set.items() if key not in held
+            Pin(*key, who, "fixed", max(at - self.now, 0.0)) for key, (who, at) in self.set.items() if key not in held
         ]
         known = {(j.key, o.key) for j in jobs for o in j.operations}
         pins = [p for p in pins if (p.job, p.operation) in known]

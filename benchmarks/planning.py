@@ -19,6 +19,7 @@ from creekbed.core.planning.model import Operation, Person, PlanJob, Problem, We
 from creekbed.core.planning.optimiser import improve
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.core.planning.schedule_report import plan_of
 
 CAPACITY = {"sink": 1, "tub": 3, "rack": 12, "hook": 8}
 SEED = 42
@@ -83,7 +84,7 @@ def main() -> int:
     broken = len(violations(problem, plan))
     print(f"first plan          {1000 * took:.0f} ms (at most 100), cost {cost:.0f}, broken {broken}")
     plain = {
-        name: DispatchRule(ScheduleBuilder(problem), pressing).run().plan().cost(problem)
+        name: plan_of(DispatchRule(ScheduleBuilder(problem), pressing).run()).cost(problem)
         for name, pressing in (("least slack", 0.0), ("apparent tardiness cost", 1.0))
     }
     print("plain rules         " + ", ".join(f"{name} {value:.0f}" for name, value in plain.items()))

@@ -15,13 +15,14 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import pytest
 from hypothesis import settings
 
-from creekbed.core.catalogue.models import Check
+from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.measure import Reading
 from creekbed.demo.seed import STOCK, make_demo
-from creekbed.store.tables import Hire, Instrument
+from creekbed.store.records import Hire, Instrument
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
-from creekbed.workshop.bench.job_view import JobView, WaitView, load_job
+from creekbed.workshop.bench.job_view import JobView, load_job
+from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.inspection import findings
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
@@ -82,15 +83,17 @@ class Hand:
 
     def book(self, tag: str = "MH-0142", family: str = "alto_saxophone", **more: Any) -> int:
         """Book an instrument in, make it on the spot, give it a boat tomorrow unless told otherwise."""
-        if "boat_id" not in more:
-            boats = intake.sailings(self.shop)
+        if "departure_id" not in more:
+            departures = intake.coming_departures(self.shop)
             leaves = self.clock.now() + timedelta(hours=26)
-            more["boat_id"] = boats[0].id if boats else intake.add_boat(self.shop, "Friday boat", leaves)
+            more["departure_id"] = (
+                departures[0].id if departures else intake.add_departure(self.shop, "Friday boat", leaves)
+            )
         return intake.book_in(self.shop, tag, family=family, **more)
 
     def view(self, job: int) -> JobView:
-        with self.shop.reading() as session:
-            view = load_job(session, self.shop.catalogue, self.clock.now(), job)
+        with self.shop.reading() as records:
+            view = load_job(records, self.shop.catalogue, self.clock.now(), job)
         assert view is not None
         return view
 
@@ -152,13 +155,12 @@ def hired(shop: Shop) -> Callable[..., None]:
     def put(tag: str, family: str = "alto_saxophone", condition: list[Any] | None = None, **more: Any) -> None:
         kind = shop.catalogue.families[family]
         with shop.act("put") as act:
-            if act.session.get(Instrument, tag) is None:
-                act.session.add(Instrument(
+            if act.records.get(Instrument, tag) is None:
+                act.records.add(Instrument(
                     tag=tag, family=family, size=more.get("size", kind.sizes[0]), serial="12345",
                     materials=more.get("materials", {}), created_at=MORNING - timedelta(days=900),
                 ))  # fmt: skip
-            act.session.flush()
-            act.session.add(
+            act.records.add(
                 Hire(
                     tag=tag, renter="R-041", group_name="Boatyard strings",
                     out_at=more.get("out_at", MORNING - timedelta(days=200)),

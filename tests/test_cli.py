@@ -14,8 +14,8 @@ import pytest
 from creekbed.cli.main import main
 from creekbed.core.errors import Refused
 from creekbed.demo.folder import MARKER, day_is_over, demo_clock, is_made, last_thursday, reset
-from creekbed.store.backup import back_up
 from creekbed.store.layout import FILE
+from creekbed.store.sqlite.backup import back_up
 
 from .conftest import MORNING
 
@@ -101,9 +101,9 @@ def test_a_better_plan_of_the_demo(capsys: Any, demo_folder: Path) -> None:
 def test_demo_plan(capsys: Any, demo_folder: Path) -> None:
     found = facts(capsys, "--demo", "--folder", str(demo_folder), "plan")
     assert found["next"]["what"] and found["next"]["why"]
-    boats = {b["name"]: b for b in found["boats"]}
-    assert len(boats) == 3 and sum(len(b["aboard"]) for b in boats.values()) >= 15
-    late = [a for b in boats.values() for a in b["aboard"] if a["late_min"] > 0 or a["blocked"]]
+    departures = {b["name"]: b for b in found["boats"]}
+    assert len(departures) == 3 and sum(len(b["aboard"]) for b in departures.values()) >= 15
+    late = [a for b in departures.values() for a in b["aboard"] if a["late_min"] > 0 or a["blocked"]]
     assert late and len(found["waits"]) >= 3
     status, out, _ = run(capsys, "--demo", "--folder", str(demo_folder), "plan")
     assert status == 0 and out.startswith("Next: MH-")

@@ -14,19 +14,19 @@ from typing import Any
 
 import pytest
 from PIL import Image
-from sqlalchemy import select, text
+from sqlalchemy import text
 
 from creekbed.cli.main import main
 from creekbed.core.errors import BadInput, Refused
 from creekbed.demo.folder import MARKER, is_demo, is_made, reset
 from creekbed.demo.seed import make_demo
-from creekbed.store.backup import back_up
-from creekbed.store.copies import find, restore
-from creekbed.store.damage import find as damages
 from creekbed.store.journal import dump, replay
 from creekbed.store.layout import FILE
 from creekbed.store.photos import PhotoStore, clean
-from creekbed.store.tables import Entry, Hire
+from creekbed.store.records import Hire
+from creekbed.store.sqlite.backup import back_up
+from creekbed.store.sqlite.copies import find, restore
+from creekbed.store.sqlite.damage import find as damages
 from creekbed.workshop.arrival import intake, photos
 from creekbed.workshop.inspection.history import history
 from creekbed.workshop.shop.clock import HandClock
@@ -125,7 +125,7 @@ def test_an_export_replaces_nothing_that_is_not_its_own(capsys: Any, real: Path,
     assert run(capsys, *export, str(fresh))[0] == 0
     assert "there already" in run(capsys, *export, str(fresh))[2]
     assert run(capsys, *export, str(fresh), "--replace")[0] == 0
-    assert json.loads(fresh.read_text())["format"] == "creekbed-export-1"
+    assert json.loads(fresh.read_text())["format"] == "creekbed-export-2"
     mode = tmp_path.stat().st_mode
     assert run(capsys, *export, str(place / "x.json"))[0] == 0 and tmp_path.stat().st_mode == mode
 
@@ -209,7 +209,7 @@ def test_a_shell_says_in_one_line_what_is_wrong(capsys: Any, real: Path, tmp_pat
 def test_a_renter_is_erased_from_rows_journal_and_file(shop: Shop, hand: Hand, hired: Any) -> None:
     hired("MH-0142")
     with shop.reading() as session:
-        code = session.scalars(select(Hire.renter)).one()
+        code = session.all_of(Hire)[0].renter
     with pytest.raises(Refused, match="is out with this renter"):
         erase_renter(shop, code)
     job = hand.book("MH-0142")
@@ -222,8 +222,8 @@ def test_a_renter_is_erased_from_rows_journal_and_file(shop: Shop, hand: Hand, h
     assert found.periods[0].hire is not None and found.periods[0].hire.renter == "erased"
     assert damages(shop.folder) == []  # the chain holds, and rows are as the journal says
     with shop.reading() as session:
-        entries = session.scalars(select(Entry.changes).order_by(Entry.id))
-        assert replay(entries) == dump(session.connection())
+        entries = session.journal.all_changes()
+        assert replay(entries) == dump(session.connection)
     raw = b"".join(p.read_bytes() for p in shop.folder.glob(f"{FILE}*"))
     assert code.encode() not in raw  # nor is it left in the file's free places
     shop.undo()  # what was done before can still be taken back
@@ -232,7 +232,7 @@ def test_a_renter_is_erased_from_rows_journal_and_file(shop: Shop, hand: Hand, h
     for wrong in ("", "x", "erased", "R" * 100):
         with pytest.raises((BadInput, Refused)):
             erase_renter(shop, wrong)
-    with pytest.raises(Exception, match="append-only"), shop.engine.begin() as connection:
+    with pytest.raises(Exception, match="append-only"), shop.store.engine.begin() as connection:
         connection.execute(text("UPDATE journal SET words = 'x'"))
 
 

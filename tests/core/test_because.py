@@ -21,7 +21,7 @@ from creekbed.core.planning.remedies import (
     RemedyOption,
     breaks_and_evenings,
     first_of_all,
-    later_boat,
+    later_departure,
     left_out,
     longer_hours,
     more_room,
@@ -83,7 +83,7 @@ def test_reasons_of_the_first() -> None:
     assert why(calm, soak("wet", 9.0)) == "must_end"
     assert why(calm, PlanJob("dry", (Operation("o", 1.0, wait_min=60.0, place="rack"),), 200.0)) == "starts_wait"
     assert why(calm, pins=(Pin("calm", "o", "IW"),)) == "in_hand"
-    assert why(calm, pins=(Pin("calm", "o", "IW", "locked"),)) == "locked"
+    assert why(calm, pins=(Pin("calm", "o", "IW", "fixed"),)) == "fixed"
     short = PlanJob("short", (Operation("o", 2.0),))
     assert why(PlanJob("long", (Operation("o", 50.0),)), short) == "short_way"
 
@@ -111,17 +111,17 @@ def test_what_is_set_to_a_time_is_tried_at_that_time() -> None:
     problem = bench(10)
     plan = dispatch_plan(problem)
     early = next(s for s in plan.steps if s.end > s.start)
-    locked = replace(problem, pins=(Pin(early.job, early.operation, early.person, "locked", 100.0),))
+    locked = replace(problem, pins=(Pin(early.job, early.operation, early.person, "fixed", 100.0),))
     tried = beside(problem, plan, locked)
     moved = next(s for s in tried.plan.steps if (s.job, s.operation) == (early.job, early.operation))
     assert moved.start >= 100.0 and moved.person == early.person and violations(locked, tried.plan) == []
     other = next(p.key for p in problem.people if p.key != early.person and not p.skills)
-    given = replace(problem, pins=(Pin(early.job, early.operation, other, "locked", early.start),))
+    given = replace(problem, pins=(Pin(early.job, early.operation, other, "fixed", early.start),))
     there = next(
         s for s in beside(problem, plan, given).plan.steps if (s.job, s.operation) == (early.job, early.operation)
     )
     assert there.person == other
-    as_planned = replace(problem, pins=(Pin(early.job, early.operation, early.person, "locked", early.start),))
+    as_planned = replace(problem, pins=(Pin(early.job, early.operation, early.person, "fixed", early.start),))
     assert beside(problem, plan, as_planned).costs <= 0
 
 
@@ -137,7 +137,7 @@ def chained(*pins: Pin, fillers: int = 4) -> Problem:
 def test_what_comes_after_something_open_is_set_to_a_time_too(at: float) -> None:
     """Hands are kept for it: nothing else reaches into its time, however it is laid out (arithmetic)."""
     free = dispatch_plan(chained())
-    problem = chained(Pin("one", "then", "A", "locked", at))
+    problem = chained(Pin("one", "then", "A", "fixed", at))
     begins = 270.0 if at > 235 else at  # it does not fit before the break
     for plan in (
         dispatch_plan(problem), repair_schedule(problem, free), repair_schedule(problem, free, passed=0.0),
@@ -161,7 +161,7 @@ def test_steps_set_together_stay_together_if_the_first_is_a_little_late() -> Non
     )
     others = tuple(PlanJob(f"long{n}", (Operation("o", 6.0),), due=500.0) for n in range(9))
     day = ((0.0, 1e5),)
-    pins = tuple(Pin("one", k, "A", "locked", 20.0) for k in keys)
+    pins = tuple(Pin("one", k, "A", "fixed", 20.0) for k in keys)
     problem = Problem((one, *others), {"rack": 2}, day, pins, (Person("A", day),))
     free = dispatch_plan(replace(problem, pins=()))
     for plan in (dispatch_plan(problem), repair_schedule(problem, free), repair_schedule(problem, free, passed=0.0)):
@@ -171,7 +171,7 @@ def test_steps_set_together_stay_together_if_the_first_is_a_little_late() -> Non
 
 def test_what_comes_before_it_is_done_by_then() -> None:
     """It is due last of all, and still is begun in time for what was set."""
-    problem = chained(Pin("one", "then", "A", "locked", 20.0), fillers=8)
+    problem = chained(Pin("one", "then", "A", "fixed", 20.0), fillers=8)
     plan = dispatch_plan(problem)
     assert next(s for s in plan.steps if s.operation == "first").end <= 20.0
 
@@ -181,7 +181,7 @@ def test_no_hands_are_kept_for_what_cannot_begin_then() -> None:
     long = PlanJob("one", (Operation("first", 40.0), Operation("then", 5.0, ("first",))), due=400.0)
     free = chained(fillers=1)
     free = replace(free, jobs=(long, *free.jobs[1:]))
-    problem = replace(free, pins=(Pin("one", "then", "A", "locked", 0.0),))
+    problem = replace(free, pins=(Pin("one", "then", "A", "fixed", 0.0),))
     for plan in (dispatch_plan(problem), repair_schedule(problem, dispatch_plan(free))):
         assert min(s.start for s in plan.steps if s.person == "A") == 0.0
         assert next(s for s in plan.steps if s.operation == "then").person == "A"
@@ -191,15 +191,15 @@ def test_the_checker_sees_what_begins_before_its_time_or_in_other_hands() -> Non
     free = dispatch_plan(chained())
     begin = next(s for s in free.steps if s.operation == "then")
     other = "B" if begin.person == "A" else "A"
-    late = chained(Pin("one", "then", begin.person, "locked", begin.start + 30.0))
+    late = chained(Pin("one", "then", begin.person, "fixed", begin.start + 30.0))
     assert any("was set to" in v for v in violations(late, free))
-    given = chained(Pin("one", "then", other, "locked", begin.start))
+    given = chained(Pin("one", "then", other, "fixed", begin.start))
     assert violations(given, free) == [f"one then was given to {other}, {begin.person} does it"]
-    assert violations(chained(Pin("one", "then", "", "locked", begin.start)), free) == []
+    assert violations(chained(Pin("one", "then", "", "fixed", begin.start)), free) == []
 
 
 def test_what_was_set_says_so_and_lives_through_it() -> None:
-    problem = chained(Pin("one", "then", "A", "locked", 100.0))
+    problem = chained(Pin("one", "then", "A", "fixed", 100.0))
     plan = dispatch_plan(problem)
     assert hold_of(problem, plan, "one", "then") == Hold("set", 100.0)
     assert path(problem, plan, "one").spent["set"] == pytest.approx(95.0, abs=25.1)
@@ -209,14 +209,14 @@ def test_what_was_set_says_so_and_lives_through_it() -> None:
 
 
 def test_what_is_in_hand_has_begun_whatever_was_set() -> None:
-    pins = (Pin("long0", "o", "A", "in_hand"), Pin("long0", "o", "A", "locked", 60.0))
+    pins = (Pin("long0", "o", "A", "in_hand"), Pin("long0", "o", "A", "fixed", 60.0))
     for problem in (chained(*pins), chained(*pins[::-1])):
         plan = dispatch_plan(problem)
         assert next(s for s in plan.steps if s.job == "long0").start == 0.0 and violations(problem, plan) == []
 
 
 def test_who_does_not_come_any_more_has_nothing_set() -> None:
-    problem = chained(Pin("one", "then", "A", "locked", 60.0))
+    problem = chained(Pin("one", "then", "A", "fixed", 60.0))
     gone = replace(problem, people=(Person("A", ()), problem.people[1]))
     plan = dispatch_plan(gone)
     step = next(s for s in plan.steps if s.operation == "then")
@@ -226,7 +226,7 @@ def test_who_does_not_come_any_more_has_nothing_set() -> None:
 def test_a_wait_that_runs_is_ended_in_time_whatever_was_set() -> None:
     soaks = PlanJob("wet", (Operation("rinse", 2.0, ends="soak"),), running=(RunningWait("soak", "tub", 0.0, 30.0),))
     day = ((0.0, 1e4),)
-    problem = Problem((soaks,), {"tub": 1}, day, (Pin("wet", "rinse", "A", "locked", 200.0),), (Person("A", day),))
+    problem = Problem((soaks,), {"tub": 1}, day, (Pin("wet", "rinse", "A", "fixed", 200.0),), (Person("A", day),))
     plan = dispatch_plan(problem)
     assert plan.steps[0].start <= 30.0 and plan.broken == () and violations(problem, plan) == []
 
@@ -287,7 +287,7 @@ def test_what_changes_do() -> None:
     assert longer_hours("IW", 1, 60.0)(problem).people[0].windows[1] == (270.0, 540.0)
     assert longer_hours("XX", 1, 60.0)(problem) == problem
     assert more_room("tub")(problem).capacity == {"tub": 2}
-    assert later_boat("A", None)(problem).jobs[0].due is None
+    assert later_departure("A", None)(problem).jobs[0].due is None
     rest = left_out("A", "b")(problem).jobs[0].operations
     assert [(o.key, o.after) for o in rest] == [("a", ()), ("c", ("a",))]
 

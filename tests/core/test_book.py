@@ -8,8 +8,9 @@ from creekbed.core.catalogue.book import SECTIONS, lines, search, sounding
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.surfaces import questions
 from creekbed.core.errors import BadInput
-from creekbed.core.procedure.build import build, intervals
+from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import family_table, find_family, imagine, step_table
+from creekbed.core.procedure.situation import intervals
 
 CATALOGUE = shipped()
 

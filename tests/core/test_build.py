@@ -10,9 +10,12 @@ from creekbed.core.catalogue.load import shipped
 from creekbed.core.hygiene.touch import may_touch
 from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places, judge_reading
 from creekbed.core.measure import Reading
-from creekbed.core.procedure.build import BuiltStep, Situation, build, creep_law
+from creekbed.core.procedure.build import build
+from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.compare import compare_schools
 from creekbed.core.procedure.order import restrict, topological_order
+from creekbed.core.procedure.situation import Situation
+from creekbed.core.procedure.step_waits import creep_law
 
 CATALOGUE = shipped()
 EXPOSURE = {s.key: s.exposure for f in CATALOGUE.families.values() for s in f.step}

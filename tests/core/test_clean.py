@@ -17,14 +17,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from creekbed.core.catalogue.load import shipped
-from creekbed.core.catalogue.models import Check, Family
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.inspection.verdicts import Result
 from creekbed.core.planning.dispatch import dispatch_plan
 from creekbed.core.planning.model import Operation, Person, PlanJob, Problem
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.procedure import clean
-from creekbed.core.procedure.build import BuiltStep, Situation, build
+from creekbed.core.procedure.build import build
+from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.imagine import imagine
+from creekbed.core.procedure.situation import Situation
 from creekbed.core.procedure.states import Doing, Standing, as_it_came, broken, standing
 
 CATALOGUE = shipped()

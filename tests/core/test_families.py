@@ -12,12 +12,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from creekbed.core.catalogue.load import shipped
-from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.surfaces import surfaces
 from creekbed.core.hygiene.touch import may_touch_part
-from creekbed.core.procedure.build import BuiltStep, Situation, build
+from creekbed.core.procedure.build import build
+from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.compare import compare_schools, everything_out, telling
 from creekbed.core.procedure.imagine import imagine
+from creekbed.core.procedure.situation import Situation
 
 CATALOGUE = shipped()
 FAMILIES = sorted(CATALOGUE.families)

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from creekbed.core.planning.dispatch import dispatch_plan
 from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Problem, RunningWait
 from creekbed.core.planning.plan_checker import violations
-from creekbed.core.planning.schedule_builder import UNIT, PersonTimeline, ScheduleBuilder
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.core.planning.timelines import UNIT, PersonTimeline
 
 OPEN = tuple((d * 1440.0 + a, d * 1440.0 + b) for d in range(30) for a, b in ((0.0, 240.0), (270.0, 540.0)))
 EPS = 1e-6

@@ -84,5 +84,6 @@ def test_marks_of_a_job_and_its_bill(shop: Shop, hand: Hand, hired: object) -> N
     assert "neck strap: missing, 12.50" in said and "Together 12.50, and 1 without a price yet." in said
     with pytest.raises(BadInput, match="0 or more"):
         stock.set_price(shop, "strap_sax", -1.0)
+    assert shop.undo().words == "Undone: Price of Neck strap, saxophone: 12.50"
     shop.undo()
     assert [x.what for x in history.bill_draft(shop, hand.view(job))] == ["bell: dent, 9 mm, was 5 mm"]

@@ -6,7 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from creekbed.core.catalogue.load import Catalogue, shipped
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.own import with_own_files
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine

@@ -12,7 +12,8 @@ import pytest
 import tomli
 import tomlkit
 
-from creekbed.core.catalogue.load import DATA, Catalogue, shipped
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.load import DATA, shipped
 from creekbed.core.catalogue.own import OVERRIDES, with_own_files
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine

@@ -82,7 +82,7 @@ def test_what_lies_there_now_is_left_alone_until_it_is_taken_up() -> None:
 
 
 def test_a_pin_into_the_contact_time_is_put_behind_it() -> None:
-    problem = replace(bench(SWAB, DIP, RINSE), pins=(Pin("A", "swab", "0", "locked", 5.0),))
+    problem = replace(bench(SWAB, DIP, RINSE), pins=(Pin("A", "swab", "0", "fixed", 5.0),))
     plan = dispatch_plan(problem)
     assert violations(problem, plan) == []
     late = next(s.start for s in plan.steps if s.operation == "swab")

@@ -125,13 +125,13 @@ def test_who_is_not_there_has_nothing_next() -> None:
     shown = replan(problem, None)
     gone = replace(problem, people=(Person("A", ((60.0, 480.0),)),))
     assert with_next(gone, shown, 0.0).pins == () and len(with_next(problem, shown, 0.0).pins) == 1
-    first = replace(problem, pins=(Pin("x", "o", "A", "locked", 0.0),))
+    first = replace(problem, pins=(Pin("x", "o", "A", "fixed", 0.0),))
     assert len(with_next(first, shown, 0.0).pins) == 1
 
 
 def test_what_is_set_to_a_time_begins_then() -> None:
     jobs = tuple(PlanJob(k, (Operation("o", 10.0),)) for k in "xyz")
-    problem = Problem(jobs, {}, DAY, (Pin("y", "o", "A", "locked", 60.0),), (Person("A", DAY),))
+    problem = Problem(jobs, {}, DAY, (Pin("y", "o", "A", "fixed", 60.0),), (Person("A", DAY),))
     plan = replan(problem, None)
     assert at(plan, "y", "o").start == 60.0
     assert sorted(at(plan, k, "o").start for k in "xz") == [0.0, 10.0]

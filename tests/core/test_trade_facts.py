@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from creekbed.core.catalogue.load import shipped
-from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.models.family import Family
 from creekbed.core.hygiene.together import never_together
 from creekbed.core.hygiene.touch import Answer, may_touch
 from tests.core.trade import Job

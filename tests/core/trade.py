@@ -6,7 +6,8 @@ from functools import lru_cache
 from typing import Any
 
 from creekbed.core.catalogue.load import shipped
-from creekbed.core.procedure.build import BuiltStep, build
+from creekbed.core.procedure.build import build
+from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.imagine import find_family, imagine
 
 

@@ -29,9 +29,9 @@ from pathlib import Path
 from creekbed.core.errors import BadInput, CreekbedError, Refused
 from creekbed.core.measure import Reading
 from creekbed.demo.seed import STOCK
-from creekbed.store.backup import back_up, copies_in, is_good
-from creekbed.store.damage import find
 from creekbed.store.photos import PhotoStore
+from creekbed.store.sqlite.backup import back_up, copies_in, is_good
+from creekbed.store.sqlite.damage import find
 from creekbed.workshop.arrival import intake, photos
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.cleaning import bench_reeds
@@ -62,10 +62,13 @@ def actions() -> Iterator[tuple[str, Act]]:
     """The day: each action knows what it needs from the records alone, so that it can be done in any process."""
     for item, amount, more in STOCK:
         yield f"stock {item}", lambda s, c, i=item, a=amount, m=more: stock.book_in_stock(s, i, a, **m)
-    yield "boat", lambda s, c: intake.add_boat(s, "Friday boat", s.now + timedelta(hours=26))
+    yield "boat", lambda s, c: intake.add_departure(s, "Friday boat", s.now + timedelta(hours=26))
     yield "people", lambda s, c: staff.add_worker(s, "TO 13-17", helper=True)
-    yield "book in", lambda s, c: intake.book_in(s, "MH-0142", family="alto_saxophone", boat_id=1, came_from="R-041")
-    yield "book in a violin", lambda s, c: intake.book_in(s, "MH-0300", family="violin", boat_id=1)
+    yield (
+        "book in",
+        lambda s, c: intake.book_in(s, "MH-0142", family="alto_saxophone", departure_id=1, came_from="R-041"),
+    )
+    yield "book in a violin", lambda s, c: intake.book_in(s, "MH-0300", family="violin", departure_id=1)
     yield "in hand", lambda s, c: job_steps.take_up(s, 1, "contents")
     yield "tick", lambda s, c: intake.tick_item(s, 1, "end_plug", "missing")
     yield "replace", lambda s, c: intake.replace_item(s, 1, "end_plug")
@@ -122,7 +125,7 @@ class Before:
 def entries_of(shop: Shop) -> int:
     """How many entries are on record."""
     with shop.reading() as session:
-        return int(session.connection().exec_driver_sql("SELECT count(*) FROM journal").scalar_one())
+        return int(session.connection.exec_driver_sql("SELECT count(*) FROM journal").scalar_one())
 
 
 def opened(folder: Path, utc: str) -> tuple[Shop, HandClock]:

@@ -24,13 +24,17 @@ def test_a_day_of_failed_writes_and_kills() -> None:
 def test_the_harness_would_notice_a_lost_action() -> None:
     """An action that is acknowledged before it is on disk fails the harness: it can fail."""
     code = (
-        "from creekbed.workshop.shop import shop\n"
-        "real = shop.Shop._commit\n"
-        "def hasty(self, session, entry, act, moved):\n"
-        "    done = shop.Done(entry.id, entry.action, entry.words, entry.tag)\n"
-        "    try: return real(self, session, entry, act, moved)\n"
-        "    except Exception: session.rollback(); return done\n"
-        "shop.Shop._commit = hasty\n"
+        "from contextlib import contextmanager\n"
+        "from creekbed.core.errors import StoreProblem\n"
+        "from creekbed.store.store import Store\n"
+        "real = Store.change\n"
+        "@contextmanager\n"
+        "def hasty(self, **how):\n"
+        "    try:\n"
+        "        with real(self, **how) as change: yield change\n"
+        "    except StoreProblem:\n"
+        "        if not change.entries: raise\n"
+        "Store.change = hasty\n"
         "import sys; from tests.faults.day import main; sys.exit(main())\n"
     )
     done = subprocess.run(

@@ -12,9 +12,9 @@ from pathlib import Path
 import pytest
 
 from creekbed.core.errors import StoreProblem
-from creekbed.store.backup import copies_in, is_good
-from creekbed.store.damage import find
 from creekbed.store.layout import BACKUPS
+from creekbed.store.sqlite.backup import copies_in, is_good
+from creekbed.store.sqlite.damage import find
 from creekbed.workshop.arrival import photos
 from creekbed.workshop.shop import own_values
 from creekbed.workshop.shop.clock import HandClock

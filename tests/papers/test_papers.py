@@ -17,7 +17,6 @@ from creekbed.papers.tag import tag_pdf
 from creekbed.store.files import write_whole
 from creekbed.workshop.arrival.scan import understand
 from creekbed.workshop.release import release_check
-from creekbed.workshop.shop.export_rows import whole
 from creekbed.workshop.shop.shop import Shop
 
 from ..conftest import Hand
@@ -92,8 +91,11 @@ def test_papers_are_private_and_whole(tmp_path: Path) -> None:
 def test_export_json_holds_everything(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "look")
-    document = json.loads(export_json(whole(shop), shop.now))
-    assert document["format"] == "creekbed-export-1"
+    out = io.BytesIO()
+    with shop.reading() as records:
+        export_json(records.tables(), shop.now, out)
+    document = json.loads(out.getvalue())
+    assert document["format"] == "creekbed-export-2" and document["exported_at"] == shop.now.isoformat()
     tables = document["tables"]
     assert tables["instrument"][0]["tag"] == "MH-0142"
     assert len(tables["finding"]) == len(hand.view(job).needed) and len(tables["journal"]) > 20
@@ -103,9 +105,11 @@ def test_export_json_holds_everything(shop: Shop, hand: Hand) -> None:
 def test_export_csv_reads_back(shop: Shop, hand: Hand) -> None:
     job = hand.book(came_from="=HYPERLINK()")
     hand.until(job, "contents")
-    files = export_csv(whole(shop))
+    files: dict[str, bytes] = {}
+    with shop.reading() as records:
+        export_csv(records.tables(), lambda name, pieces: files.__setitem__(name, b"".join(pieces)))
     rows = list(csv.DictReader(io.StringIO(files["content_line.csv"].decode())))
     assert len(rows) == 11 and {r["state"] for r in rows} == {"present"}
     job_row = next(csv.DictReader(io.StringIO(files["job.csv"].decode())))
     assert job_row["came_from"] == "'=HYPERLINK()"  # a spreadsheet must not take it for a formula
-    assert json.loads(job_row["schools"])["sax_body_pulls"] == "two"
+    assert json.loads(job_row["policies"])["sax_body_pulls"] == "two"

@@ -12,12 +12,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from creekbed.core.catalogue.load import shipped
-from creekbed.core.catalogue.models import Bore
+from creekbed.core.catalogue.models.parts import Bore
 from creekbed.core.climate.breath import after_pulls_g, condensed_g, drying_minutes, learn_share
 from creekbed.core.errors import BadInput
 from creekbed.core.hygiene.swabs import clear_mm, jam, rope_mm, swab_fit
-from creekbed.core.procedure.build import LEAST_AIR_MIN, build
+from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
+from creekbed.core.procedure.step_waits import LEAST_AIR_MIN
 
 
 def by_library(litres: float, bore_c: float, breath_c: float = 34.0) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import gzip
 import json
 import multiprocessing
 import os
@@ -14,18 +15,20 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from sqlalchemy import text
+from hypothesis import given
+from hypothesis import strategies as st
 
-import creekbed.store.backup as backup
-import creekbed.store.copies as copies
-import creekbed.store.database as database
+import creekbed.store.sqlite.backup as backup
+import creekbed.store.sqlite.copies as copies
+import creekbed.store.sqlite.database as database
 from creekbed.core.errors import Refused, StoreProblem
-from creekbed.store.backup import KEEP, back_up, copies_in, is_good, newest, records_of, time_of
-from creekbed.store.checking import examine
-from creekbed.store.copies import all_copies, find, prune_aside, restore
-from creekbed.store.database import open_engine
 from creekbed.store.layout import ABOUT, ASIDE, BACKUPS, FILE
 from creekbed.store.presence import Presence
+from creekbed.store.retention import kept
+from creekbed.store.sqlite.backup import back_up, copies_in, is_good, newest, records_of, time_of
+from creekbed.store.sqlite.checking import examine
+from creekbed.store.sqlite.copies import all_copies, find, prune_aside, restore
+from creekbed.store.sqlite.database import open_engine
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
 
@@ -112,13 +115,33 @@ def test_litter_of_interrupted_work_is_cleared(tmp_path: Path) -> None:
 
 def test_old_copies_go_and_bad_ones_do_not_push_good_ones_out(tmp_path: Path) -> None:
     act(tmp_path)
-    made = [back_up(tmp_path, "daily", now=datetime(2026, 10, n, tzinfo=UTC)) for n in range(1, KEEP + 1)]
-    for n in range(KEEP + 1, 29):  # an earlier version published what was cut off
+    for n in range(1, 15):
+        back_up(tmp_path, "daily", now=datetime(2026, 10, n, tzinfo=UTC))
+    for n in range(15, 29):  # an earlier version published what was cut off
         (tmp_path / BACKUPS / f"202610{n:02d}T000000000000Z-daily.sqlite3").touch()
     last = back_up(tmp_path, "daily", now=datetime(2026, 10, 30, tzinfo=UTC))
-    good = [p for p in copies_in(tmp_path / BACKUPS) if is_good(p)]
-    assert good == [*made[1:], last] and newest(tmp_path) == last
-    assert time_of(good[0]) == datetime(2026, 10, 2, tzinfo=UTC)
+    good = [time_of(p) for p in copies_in(tmp_path / BACKUPS) if is_good(p)]
+    week, sundays = [9, 10, 11, 12, 13, 14, 30], [4, 11]
+    assert newest(tmp_path) == last
+    assert [t.day for t in good if t is not None] == sorted({*week, *sundays})
+
+
+# Expected by counting on a calendar: 2026-10-30 is a Friday, the Sundays before it are the 25th, 18th, 11th and 4th.
+def test_copies_are_kept_by_their_age() -> None:
+    last = datetime(2026, 10, 30, 12, tzinfo=UTC)
+    stay = kept([last - timedelta(days=n) for n in range(800)])
+    days = sorted({(last - t).days for t in stay})
+    weeks, months = [5, 12, 19], [30, 60, 91, 122, 152, 183, 213, 244, 272, 303, 334]
+    assert days == sorted({*range(7), *weeks, *months})
+    assert kept([]) == set() and kept([last]) == {last}
+
+
+@given(st.lists(st.datetimes(datetime(2020, 1, 1), datetime(2030, 1, 1), timezones=st.just(UTC)), max_size=60))
+def test_keeping_is_bounded_and_keeps_the_newest(times: list[datetime]) -> None:
+    stay = kept(times)
+    assert stay <= set(times) and (not times or max(times) in stay)
+    assert len({t.date() for t in stay}) <= 7 + 4 + 12
+    assert kept(sorted(stay)) == stay
 
 
 def test_photographs_go_from_the_copies_with_their_age(tmp_path: Path) -> None:
@@ -158,15 +181,9 @@ def test_one_that_failed_is_tried_again_the_same_day(tmp_path: Path, monkeypatch
 
 
 def test_a_copy_before_a_migration_and_none_of_damaged_records(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    act(tmp_path)
+    old = gzip.decompress((Path(__file__).parent / "shop_0007.sql.gz").read_bytes()).decode()
     with sqlite3.connect(tmp_path / FILE) as file:  # as the version before left it
-        file.execute("ALTER TABLE journal DROP COLUMN erased")
-        file.execute("ALTER TABLE journal DROP COLUMN chain")
-        file.execute("ALTER TABLE journal DROP COLUMN digest")
-        file.execute("ALTER TABLE journal DROP COLUMN seat")
-        file.execute("ALTER TABLE clock_anchor DROP COLUMN checksum")
-        file.execute("UPDATE alembic_version SET version_num = '0006'")
-    (tmp_path / "journal.last").unlink()
+        file.executescript(old)
 
     def fail(*_: object) -> None:
         raise RuntimeError("half way")
@@ -177,11 +194,11 @@ def test_a_copy_before_a_migration_and_none_of_damaged_records(tmp_path: Path, m
             open_engine(tmp_path)
     made = newest(tmp_path)
     assert made is not None and "before-migration" in made.name
-    assert examine(made / FILE, still=True).revision == "0006"
+    assert examine(made / FILE, still=True).revision == "0007"
     shop = Shop(tmp_path, HandClock(MORNING))
     assert [d for d in all_copies(tmp_path) if not d.facts.whole] == []
     with shop.reading() as session:
-        assert session.execute(text("SELECT length(chain) FROM journal")).scalar() == 64
+        assert session.connection.exec_driver_sql("SELECT min(length(chain)) FROM journal").scalar() == 64
     shop.close()
 
 
@@ -339,7 +356,7 @@ def test_what_was_put_aside_goes_only_when_somebody_says_so(tmp_path: Path) -> N
     act(tmp_path)
     back_up(tmp_path, "daily", now=MORNING - timedelta(days=200))
     aside = restore(tmp_path, find(tmp_path), now=MORNING - timedelta(days=100))
-    for n in range(KEEP + 4):
+    for n in range(18):
         back_up(tmp_path, "daily", now=MORNING + timedelta(days=n))
     assert aside is not None and aside.exists()
     with pytest.raises(Refused):

@@ -15,22 +15,24 @@ from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import text
 
-import creekbed.store.database as database
+import creekbed.store.sqlite.database as database
 from creekbed.core.errors import StoreProblem
-from creekbed.store.database import open_engine
 from creekbed.store.layout import FILE
-from creekbed.store.migrating import HEAD
-from creekbed.store.tables import Base
+from creekbed.store.sqlite.database import open_engine
+from creekbed.store.sqlite.migrating import HEAD
+from creekbed.store.tables import METADATA
 
 
-def count(folder: Path, table: str = "boat") -> int:
+def count(folder: Path, table: str = "departure") -> int:
     with sqlite3.connect(folder / FILE) as connection:
         return int(connection.execute(f"SELECT count(*) FROM {table}").fetchone()[0])  # noqa: S608
 
 
-def add_boat(folder: Path, name: str = "x") -> None:
+def add_departure(folder: Path, name: str = "x") -> None:
     with sqlite3.connect(folder / FILE) as connection:
-        connection.execute("INSERT INTO boat (name, leaves_at) VALUES (?, '2026-11-20 10:00:00')", (name,))
+        connection.execute(
+            "INSERT INTO departure (name, leaves_at, version) VALUES (?, '2026-11-20 10:00:00', 0)", (name,)
+        )
 
 
 def test_first_start(tmp_path: Path) -> None:
@@ -69,7 +71,7 @@ def test_migrations_make_what_the_models_say(tmp_path: Path) -> None:
     engine = open_engine(tmp_path)
     with engine.connect() as connection:
         context = MigrationContext.configure(connection, opts={"compare_type": True})
-        assert compare_metadata(context, Base.metadata) == []
+        assert compare_metadata(context, METADATA) == []
     engine.dispose()
 
 
@@ -104,14 +106,31 @@ def test_somebody_elses_database(tmp_path: Path) -> None:
     assert kind_of(tmp_path) == "foreign"
 
 
-def test_locked(tmp_path: Path) -> None:
-    open_engine(tmp_path).dispose()
+def test_while_another_writes_the_records_are_opened(tmp_path: Path) -> None:
+    first = open_engine(tmp_path)
+    with first.connect() as connection:  # from the first use on they have a log beside them
+        connection.execute(text("SELECT 1"))
+    first.dispose()
     other = sqlite3.connect(tmp_path / FILE, isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
+    engine = open_engine(tmp_path, busy_ms=50)
+    with engine.connect() as connection:
+        assert connection.execute(text("SELECT count(*) FROM job")).scalar() == 0
+    engine.dispose()
+    other.execute("ROLLBACK")
+    other.close()
+
+
+def test_while_another_holds_them_for_itself_they_are_busy(tmp_path: Path) -> None:
+    open_engine(tmp_path).dispose()
+    other = sqlite3.connect(tmp_path / FILE, isolation_level=None)
+    other.execute("PRAGMA locking_mode=EXCLUSIVE")
+    other.execute("BEGIN EXCLUSIVE")
+    other.execute("DELETE FROM setting")
+    other.execute("COMMIT")
     try:
-        assert kind_of(tmp_path) == "locked"
+        assert kind_of(tmp_path) == "busy"
     finally:
-        other.execute("ROLLBACK")
         other.close()
     open_engine(tmp_path).dispose()
 
@@ -128,7 +147,7 @@ def test_read_only(tmp_path: Path) -> None:
     code = (
         "import os, sys\n"
         "from pathlib import Path\n"
-        "from creekbed.store.database import open_engine\n"
+        "from creekbed.store.sqlite.database import open_engine\n"
         "from creekbed.core.errors import StoreProblem\n"
         "if os.getuid() == 0: os.setgid(65534); os.setuid(65534)\n"
         "try: open_engine(Path(sys.argv[1]), busy_ms=50)\n"

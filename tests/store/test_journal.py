@@ -7,12 +7,12 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from sqlalchemy import select, text
+from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 
 from creekbed.core.errors import CreekbedError, Refused
 from creekbed.store.journal import dump, invert, replay
-from creekbed.store.tables import Entry
+from creekbed.store.records import Job
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.inspection import findings
@@ -25,12 +25,12 @@ from ..conftest import Hand
 
 def state_of(shop: Shop) -> Any:
     with shop.reading() as session:
-        return dump(session.connection())
+        return dump(session.connection)
 
 
 def replayed(shop: Shop) -> Any:
     with shop.reading() as session:
-        return replay(session.scalars(select(Entry.changes).order_by(Entry.id)))
+        return replay(session.journal.all_changes())
 
 
 def test_replay_of_a_whole_job_is_the_state(shop: Shop, hand: Hand) -> None:
@@ -93,24 +93,23 @@ def test_a_crash_in_the_middle_leaves_no_trace(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     before = state_of(shop)
     with pytest.raises(RuntimeError), shop.act("crash") as act:
-        view = intake.need_job(shop, act.session, job, act.now)
-        view.job.came_from = "nobody"
+        view = intake.need_job(shop, act.records, job, act.now)
+        act.records.update(view.job, came_from="nobody")
         stock.draw_from_lots(shop, act, "reed_alto_2", 1, "crash", job)
-        act.session.flush()
         raise RuntimeError("power cut")
     assert state_of(shop) == before
 
 
 @pytest.mark.parametrize("statement", ["UPDATE journal SET words = 'x'", "DELETE FROM journal"])
 def test_the_journal_cannot_be_rewritten(shop: Shop, statement: str) -> None:
-    with pytest.raises(DBAPIError, match="append-only"), shop.engine.begin() as connection:
+    with pytest.raises(DBAPIError, match="append-only"), shop.store.engine.begin() as connection:
         connection.execute(text(statement))
 
 
 def test_undo_refuses_where_something_else_changed_the_row(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     intake.tick_item(shop, job, "neck", "present")
-    with shop.engine.begin() as connection:  # another program, without the journal
+    with shop.store.engine.begin() as connection:  # another program, without the journal
         connection.execute(text("UPDATE content_line SET state = 'worn'"))
     with pytest.raises(Refused, match="depends on this"):
         shop.undo()
@@ -147,7 +146,7 @@ ACTIONS = (
 def test_any_sequence_replays_to_the_state(shop: Shop, hand: Hand, actions: list[tuple[str, int]]) -> None:
     """Whatever people do, in whatever order, with whatever is refused: journal and state agree."""
     with shop.reading() as session:
-        held = session.execute(text("SELECT count(*) FROM job")).scalar_one()
+        held = session.count(Job)
     job = hand.book(f"MH-{1000 + held}")
     for what, n in actions:
         try:

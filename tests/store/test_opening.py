@@ -13,12 +13,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from creekbed.core.errors import StoreProblem
-from creekbed.store.backup import back_up
-from creekbed.store.checking import examine
-from creekbed.store.copies import go_on_without, set_aside_empty
-from creekbed.store.database import open_engine
 from creekbed.store.layout import BACKUPS, FILE, WITNESS
 from creekbed.store.problems import CODES, WORDS, from_error
+from creekbed.store.sqlite.backup import back_up
+from creekbed.store.sqlite.checking import examine
+from creekbed.store.sqlite.copies import go_on_without, set_aside_empty
+from creekbed.store.sqlite.database import open_engine
 from creekbed.store.witness import SLOT, Witness, WitnessedEntry
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop

@@ -15,9 +15,9 @@ import pytest
 from PIL import Image
 
 from creekbed.core.errors import BadInput, StoreProblem
-from creekbed.store.backup import back_up, mirror
-from creekbed.store.copies import find, restore
 from creekbed.store.photos import LARGEST_BYTES, LONGEST_SIDE, THUMB_SIDE, PhotoStore, clean
+from creekbed.store.sqlite.backup import back_up, mirror
+from creekbed.store.sqlite.copies import find, restore
 from creekbed.workshop.arrival import intake, photos
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand

@@ -81,14 +81,14 @@ def test_set_let_go_and_first(day: Driver) -> None:
     day.press("keep_it")
     assert f"{run.tag}: set to" in day.frame.words.text()
     locked = found.creek.run()
-    assert locked is not None and locked.state == "locked" and locked.start == run.start
+    assert locked is not None and locked.state == "fixed" and locked.start == run.start
     day.press("unlock")
     assert "may move it again" in day.frame.words.text()
     day.press("do_first")
     first = day.frame.home.plan.of("IW")[0]
     assert (first.job, first.start) == (run.tag, 0.0)
     day.press("undo")
-    assert not any(p.kind == "locked" for p in day.frame.home.problem.pins)
+    assert not any(p.kind == "fixed" for p in day.frame.home.problem.pins)
 
 
 def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
@@ -104,7 +104,7 @@ def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
     rest(day.frame)
     assert found.then.isVisible() and found.head_now.text().startswith("As it is")
     assert chosen.tag in found.head_then.text() and not any(
-        p.kind == "locked" for p in day.frame.home.problem.pins
+        p.kind == "fixed" for p in day.frame.home.problem.pins
     )  # nothing is done yet
     day.press("leave_trial")
     assert not found.then.isVisible()
@@ -113,17 +113,17 @@ def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
     at = scale.at(scale.x(day.clock.now() + timedelta(minutes=62)))
     found._dropped(chosen, at, "AB")
     day.press("do_trial")
-    pins = [p for p in day.frame.home.problem.pins if p.kind == "locked"]
+    pins = [p for p in day.frame.home.problem.pins if p.kind == "fixed"]
     assert {(p.job, p.operation, p.person) for p in pins} == {(chosen.tag, k, "AB") for k, _ in chosen.steps}
     assert all(55 <= p.at <= 62 for p in pins)
     rest(day.frame)
     moved = {s.operation: s for s in day.frame.home.plan.steps if s.job == chosen.tag}
     assert all(moved[k].start >= 55 and moved[k].person == "AB" for k, _ in chosen.steps)  # the whole stone
     stone = next(r for s in found.creek.day.strands for r in s.runs if r.tag == chosen.tag and r.key == chosen.key)
-    assert stone.state == "locked" and stone.steps == chosen.steps
+    assert stone.state == "fixed" and stone.steps == chosen.steps
     found._tell(stone)
     day.press("unlock")
-    assert not any(p.kind == "locked" for p in day.frame.home.problem.pins)
+    assert not any(p.kind == "fixed" for p in day.frame.home.problem.pins)
 
 
 def test_a_stone_far_ahead_is_tried_where_it_was_dropped(day: Driver) -> None:
@@ -136,12 +136,12 @@ def test_a_stone_far_ahead_is_tried_where_it_was_dropped(day: Driver) -> None:
     assert found.then.day is not None
     mine = [r for s in found.then.day.strands if s.person == "IW" for r in s.runs if r.tag == "MH-0100"]
     there = next(r for r in mine if last.key in [k for k, _ in r.steps])
-    assert there.state == "locked" and abs((there.start - at).total_seconds()) <= 60
+    assert there.state == "fixed" and abs((there.start - at).total_seconds()) <= 60
 
 
 def test_another_day_is_tried(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> None:
-    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=45))
-    late = hand.book("MH-0900", boat_id=boat)
+    departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=45))
+    late = hand.book("MH-0900", departure_id=departure)
     found = page(day)
     box = day.find("what_if", QComboBox)
     offers = [box.itemText(n) for n in range(box.count())]
@@ -151,7 +151,7 @@ def test_another_day_is_tried(day: Driver, shop: Shop, hand: Hand, clock: HandCl
     rest(day.frame)
     assert "nothing late" in found.head_then.text() and "late by" in found.head_now.text()
     day.press("do_trial")
-    assert day.frame.home.job(late).boat.name == "Friday boat"
+    assert day.frame.home.job(late).departure.name == "Friday boat"
     stays = next(n for n in range(box.count()) if "IW stays" in box.itemText(n))
     before = day.frame.home.problem.people[0].windows
     found._try(stays)
@@ -197,17 +197,17 @@ def test_two_days_and_a_week(day: Driver) -> None:
 
 
 def test_the_boats_post_tells_what_would_help(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> None:
-    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=30))
-    hand.book("MH-0900", boat_id=boat)
+    departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=30))
+    hand.book("MH-0900", departure_id=departure)
     rest(day.frame)
     page(day).creek.grab()
-    post = next(box for box, b in page(day).creek.look().posts if b.boat_id == boat)
+    post = next(box for box, b in page(day).creek.look().posts if b.departure_id == departure)
     QTest.mouseClick(
         page(day).creek, Qt.MouseButton.LeftButton, pos=QPoint(round(post.center().x()), round(post.bottom()) - 6)
     )
     found = page(day)
     assert found.about.text() == "Packet: looking for what would help …"
-    found.help_boat(boat)  # asked again meanwhile, it goes on
+    found.help_boat(departure)  # asked again meanwhile, it goes on
     day.qtbot.waitUntil(lambda: found.about.text().startswith("Packet: what would help, found at 09:"), timeout=20_000)
     assert found.why.text().startswith("MH-0900: ")
 
@@ -232,10 +232,10 @@ def test_what_a_thought_puts_off_is_said(day: Driver, shop: Shop) -> None:
 @pytest.fixture
 def late(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> Driver:
     """The page of the day, where one instrument is late, and what would help is told."""
-    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=164))
-    hand.book("MH-0900", family="alto_saxophone", boat_id=boat)
+    departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=164))
+    hand.book("MH-0900", family="alto_saxophone", departure_id=departure)
     rest(day.frame)
-    page(day).help_boat(boat)
+    page(day).help_boat(departure)
     day.qtbot.waitUntil(lambda: not page(day).helping.busy, timeout=20_000)
     return day
 
@@ -297,11 +297,11 @@ def test_a_stone_asked_while_a_day_is_tried_leaves_the_way_out(late: Driver) -> 
 
 def test_asking_for_help_leaves_what_is_tried(late: Driver) -> None:
     found = page(late)
-    boat = found.helped.boat_id
+    departure = found.helped.departure_id
     found._try(1)
     rest(late.frame)
     assert found.trial is not None and found.helped is None
-    found.help_boat(boat)
+    found.help_boat(departure)
     late.qtbot.waitUntil(lambda: not found.helping.busy, timeout=20_000)
     rest(late.frame)
     assert found.trial is None and found.then.isHidden() and "what would help" in found.about.text()

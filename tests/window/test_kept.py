@@ -16,9 +16,9 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QLabel, QPushButton
 
 from creekbed.core.catalogue.own import OVERRIDES
-from creekbed.store.backup import back_up, copies_in
 from creekbed.store.layout import BACKUPS, FILE
 from creekbed.store.problems import problem
+from creekbed.store.sqlite.backup import back_up, copies_in
 from creekbed.window.frame.frame import Frame
 from creekbed.window.frame.upkeep import Upkeep
 from creekbed.window.shared.dialogs import AskDialog
@@ -165,7 +165,7 @@ def test_what_runs_beside_does_not_wait_at_all(window: Frame, hand: Hand, shop: 
     other = sqlite3.connect(shop.folder / FILE, isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
     waited: list[float] = []
-    shop.on_wait = lambda seconds: waited.append(seconds) or False  # type: ignore[func-returns-value]
+    shop.store.on_wait = lambda seconds: waited.append(seconds) or False  # type: ignore[func-returns-value]
     for _ in range(120):
         window._tick()
     window.plan_in_turns()
@@ -188,12 +188,12 @@ def test_a_copy_is_made_and_everything_read(qtbot: Any, shop: Shop, hand: Hand, 
     upkeep.look()
     assert not upkeep.copying.busy and not upkeep.reading.busy  # once a day
     with sqlite3.connect(shop.folder / FILE) as file:
-        file.execute("UPDATE job SET schools = '{' WHERE id = ?", (job,))
+        file.execute("UPDATE job SET policies = '{' WHERE id = ?", (job,))
     clock.advance(days=1)
     upkeep.look()
     qtbot.waitUntil(lambda: not upkeep.copying.busy and not upkeep.reading.busy, timeout=30_000)
     assert len(copies_in(shop.folder / BACKUPS)) == 2
-    assert upkeep.damages is not None and "schools" in upkeep.damages[0].what
+    assert upkeep.damages is not None and "policies" in upkeep.damages[0].what
     assert "not as it was written" in window.words.text() or "cannot be shown" in window.words.text()
     window.upkeep = upkeep
     window.open_kept()
@@ -208,7 +208,7 @@ def test_a_copy_that_fails_is_said(qtbot: Any, shop: Shop, monkeypatch: pytest.M
     window = opened(qtbot, Frame(lambda: shop))
     upkeep = Upkeep(window)
     upkeep.read_on = shop.now.astimezone().date()
-    monkeypatch.setattr("creekbed.store.backup.free_bytes", lambda folder: 0)
+    monkeypatch.setattr("creekbed.store.sqlite.backup.free_bytes", lambda folder: 0)
     upkeep.look()
     qtbot.waitUntil(lambda: not upkeep.copying.busy, timeout=30_000)
     assert "Today's copy was not made" in window.words.text() and "too little room" in window.words.text()
@@ -268,8 +268,8 @@ def test_what_people_type_is_shown_as_they_typed_it(
     drive: Callable[[str], Driver], hand: Hand, shop: Shop, qapp: QApplication
 ) -> None:
     driver = drive("mouse")
-    intake.add_boat(shop, NASTY, shop.now + timedelta(hours=30))
-    job = hand.book(boat_id=1, next_group=NASTY)
+    intake.add_departure(shop, NASTY, shop.now + timedelta(hours=30))
+    job = hand.book(departure_id=1, next_group=NASTY)
     intake.set_quarantine(shop, job, NASTY)
     driver.frame.open_book_in()
     rest(driver.frame)
@@ -340,11 +340,11 @@ def test_what_is_kept_by_keyboard_alone_in_an_empty_shop(drive: Callable[[str], 
     driver.press("make_copy")
     driver.qtbot.waitUntil(lambda: not page.making.busy and not page.copies.reading.busy and bool(page.copies.copies))
     assert "read back" in driver.frame.words.text()
-    intake.add_boat(shop, "Friday boat", shop.now + timedelta(hours=30))
+    intake.add_departure(shop, "Friday boat", shop.now + timedelta(hours=30))
     page.copies.list.setFocus()
     driver.key(Qt.Key.Key_Up)
     driver.press("go_back")
-    assert driver.frame.home is not None and intake.sailings(driver.frame.shop) == []
+    assert driver.frame.home is not None and intake.coming_departures(driver.frame.shop) == []
 
 
 def test_a_clock_that_cannot_be_noted_is_said_in_words(
@@ -371,7 +371,7 @@ def test_nothing_seems_over_for_a_moment_when_the_clock_was_set(
     clock.advance(minutes=1)
     clock.step(minutes=40)
     if way == "an action":
-        assert window.do(lambda: intake.add_boat(shop, "Late boat", shop.now + timedelta(hours=40)))
+        assert window.do(lambda: intake.add_departure(shop, "Late boat", shop.now + timedelta(hours=40)))
     elif way == "a minute":
         window._minute()
     else:

@@ -13,11 +13,10 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
-from sqlalchemy import select
 
 from creekbed.core.airtight.pads import closed_for
 from creekbed.demo.devices import LEAN_DEG, DemoDevices, bridge_picture, picture_points
-from creekbed.store.tables import Hire, Instrument
+from creekbed.store.records import Hire, Instrument, PointPlacing
 from creekbed.window.drawings.paint import fitted
 from creekbed.window.frame.frame import Frame
 from creekbed.workshop.arrival import intake, photos
@@ -445,10 +444,10 @@ def test_a_newcomer_finds_every_fault(qtbot: Any, demo_folder: Path, family: str
     clock = HandClock(datetime.fromisoformat(json.loads((demo_folder / "demo.json").read_text())["began"]))
     shop = Shop(demo_folder, clock)
     busy = {v.tag for v in home(shop).jobs}
-    with shop.reading() as session:
-        of_family = select(Instrument.tag).join(Hire, Hire.tag == Instrument.tag)
-        query = of_family.where(Instrument.family == family, Hire.back_at.is_(None)).order_by(Instrument.tag)
-        tag = next((t for t in session.scalars(query) if t not in busy), "MH-0801")
+    with shop.reading() as records:
+        out = {h.tag for h in records.all_of(Hire, back_at=None)}
+        tags = [i.tag for i in records.all_of(Instrument, family=family) if i.tag in out]
+        tag = next((t for t in tags if t not in busy), "MH-0801")
     frame = opened(qtbot, Frame(lambda: shop))
     driver, hand = Driver(qtbot, frame, clock, "mouse"), Hand(shop, clock)
     panel = look(driver, hand, family, tag=tag)
@@ -620,5 +619,7 @@ def test_points_placed_again_are_learned(bench: Driver, hand: Hand, qtbot: Any, 
     bench.press("check_main")
     known = point_placing.placings_of(shop)
     assert known.free == 16 and known.u_px < 1.0
-    shop.set_setting(point_placing.SETTING, {shop.person: ["?", 3], "x": 5}, "spoilt")
+    with shop.act("test") as act:
+        act.records.put(PointPlacing(person=shop.person, squares=-1.0, free=3))
+        act.words = "spoilt"
     assert point_placing.placings_of(shop).free == 0

@@ -13,11 +13,10 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from sqlalchemy import select
 
 from creekbed.core.errors import Refused
 from creekbed.core.planning.lower_bounds import _Pool, _Shape
-from creekbed.store.tables import Job, Wait
+from creekbed.store.records import Job, Wait
 from creekbed.window.frame.frame import Frame
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import HomeView
@@ -168,15 +167,15 @@ def test_an_afternoon_at_the_bench(play: Callable[[int], Play], seed: int) -> No
     began = day.clock.now()
     possible = can_make(day.home)
     hindered = {tag for tag, _, _ in day.home.blocked}
-    friday = {a.tag for x in day.home.landings if x.boat.name == "Friday boat" for a in x.aboard} - hindered
+    friday = {a.tag for x in day.home.landings if x.departure.name == "Friday boat" for a in x.aboard} - hindered
     planned = {a.tag for x in day.home.landings for a in x.aboard if a.late_min <= 0}
     assert len(possible & friday & planned) >= 6
     day.go()
     with day.shop.reading() as session:
-        ready = set(session.scalars(select(Job.tag).where(Job.state == "ready")))
-        ended = list(session.scalars(select(Wait).where(Wait.ended_at > began)))
+        ready = {j.tag for j in session.all_of(Job, state="ready")}
+        ended = [w for w in session.all_of(Wait) if w.ended_at is not None and w.ended_at > began]
         over = [w for w in ended if "past its longest" in w.ended_why]
-        lying = list(session.scalars(select(Wait).where(Wait.ended_at.is_(None), Wait.max_minutes.is_not(None))))
+        lying = [w for w in session.all_of(Wait, ended_at=None) if w.max_minutes is not None]
     assert len(ended) > 10 and over == []
     assert all(w.started_at + timedelta(minutes=w.max_minutes or 0) > day.clock.now() for w in lying)
     aboard = {a.tag: a.late_min for x in day.home.landings for a in x.aboard}

@@ -17,8 +17,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QWidget
 
 from creekbed.core.catalogue.load import shipped
-from creekbed.store.backup import back_up
 from creekbed.store.layout import FILE
+from creekbed.store.sqlite.backup import back_up
 from creekbed.window.frame.frame import Frame
 from creekbed.window.frame.wedge_scanner import CODE
 from creekbed.window.home.departures import Stone
@@ -369,7 +369,7 @@ def test_a_sailing_is_added_and_taken(drive: Callable[[str], Driver], clock: Han
     driver = drive("mouse")
     driver.press("way_book_in")
     driver.press("add_boat")
-    assert driver.frame.page("book_in").boat_id == 1
+    assert driver.frame.page("book_in").departure_id == 1
     assert "Friday boat" in driver.frame.words.text()
 
 
@@ -543,13 +543,13 @@ def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandC
 
 
 def test_many_waits_stand_closer_so_that_all_are_in_sight(window: Frame, hand: Hand, clock: HandClock) -> None:
-    jobs = [hand.book(f"MH-01{n}0", boat_id=None, case_c=4.0) for n in range(3)]
+    jobs = [hand.book(f"MH-01{n}0", departure_id=None, case_c=4.0) for n in range(3)]
     window.go_home()
     rest(window)
     page = window.page("home")
     assert [c.compact for c in page.cards] == [False] * 3
     first = page.cards[0]
-    hand.book("MH-0142", boat_id=None, case_c=4.0)
+    hand.book("MH-0142", departure_id=None, case_c=4.0)
     rest(window)
     assert [c.compact for c in page.cards] == [True] * 4 and page.cards[0] is not first
     kept = page.cards[0]
@@ -582,7 +582,7 @@ def test_waits_are_seen_and_heard_on_every_page(window: Frame, hand: Hand, clock
 
 def test_what_has_no_boat_is_not_forgotten(window: Frame, hand: Hand) -> None:
     hand.book("MH-0142")
-    hand.book("MH-0150", boat_id=None)
+    hand.book("MH-0150", departure_id=None)
     window.go_home()
     rest(window)
     cards = window.page("home").landings.cards
@@ -644,7 +644,7 @@ def test_stones_tell_and_lead(drive: Callable[[str], Driver], hand: Hand, shop: 
 
 def test_help_for_the_late(drive: Callable[[str], Driver], hand: Hand, shop: Shop, clock: HandClock) -> None:
     driver = drive("mouse")
-    hand.book(boat_id=intake.add_boat(shop, "Noon packet", clock.now() + timedelta(minutes=20)))
+    hand.book(departure_id=intake.add_departure(shop, "Noon packet", clock.now() + timedelta(minutes=20)))
     driver.frame.go_home()
     driver.press("help")
     page = driver.frame.page("day")
@@ -864,7 +864,7 @@ def test_locked_then_free(qtbot: Any, tmp_path: Path, clock: HandClock) -> None:
 
 def test_locked_in_the_middle_of_the_day(window: Frame, hand: Hand, shop: Shop) -> None:
     job = hand.book()
-    shop.patience_s = 0.2
+    shop.store.patience_s = 0.2
     other = sqlite3.connect(shop.folder / FILE, isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
     try:

@@ -17,7 +17,7 @@ from PySide6.QtCore import QTimer, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 from creekbed.demo.folder import demo_clock
-from creekbed.window import theme
+from creekbed.window.shared import theme
 from creekbed.window.frame.frame import Frame
 from creekbed.workshop.shop.shop import Shop
 

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QLabel, QPushButton
 from creekbed.demo.devices import DemoDevices
 from creekbed.window.frame.frame import Frame
 from creekbed.window.tools.base import TOOLS
-from creekbed.workshop.cleaning import cloths, products
+from creekbed.workshop.cleaning import cloths, products, running_bath
 from creekbed.workshop.shop import room_climate
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
@@ -161,7 +161,7 @@ def test_a_bath_runs_cools_and_is_topped_up(driver: Driver, shop: Shop) -> None:
     driver.type("bath_reads", "35 °C")
     driver.press("bath_read")
     tau = 20 / math.log(18 / 15)
-    assert shop.setting("tub_tau_min") == pytest.approx(tau, abs=0.01) and page.amounts.text() == "35.0 °C by now"
+    assert running_bath.tau_min(shop) == pytest.approx(tau, abs=0.01) and page.amounts.text() == "35.0 °C by now"
     more = 12 * (38 - 35) / (55 - 35)
     assert f"Take {more:.1f} l out" in page.mind.text()
     again = Frame(lambda: shop)  # another window finds it running

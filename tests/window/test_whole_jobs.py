@@ -10,7 +10,7 @@ import pytest
 import zxingcpp
 
 from creekbed.core.units import show
-from creekbed.store.tables import Job
+from creekbed.store.records import Job
 from creekbed.workshop.bench.job_view import StepView
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock

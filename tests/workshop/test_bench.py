@@ -8,7 +8,7 @@ from datetime import timedelta
 import pytest
 
 from creekbed.core.errors import BadInput, Refused
-from creekbed.store.tables import Wait
+from creekbed.store.records import Wait
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import home
@@ -29,9 +29,9 @@ def test_an_empty_bench(shop: Shop) -> None:
 
 
 def test_eight_jobs_are_forecast_against_their_boats(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    soon = intake.add_boat(shop, "Noon packet", clock.now() + timedelta(hours=2))
-    late = intake.add_boat(shop, "Friday boat", clock.now() + timedelta(hours=25))
-    jobs = [hand.book(f"MH-01{n:02d}", boat_id=soon if n < 2 else late) for n in range(10, 18)]
+    soon = intake.add_departure(shop, "Noon packet", clock.now() + timedelta(hours=2))
+    late = intake.add_departure(shop, "Friday boat", clock.now() + timedelta(hours=25))
+    jobs = [hand.book(f"MH-01{n:02d}", departure_id=soon if n < 2 else late) for n in range(10, 18)]
     view = home(shop)
     assert len(view.jobs) == 8 and view.next is not None
     packet, friday = view.landings
@@ -39,9 +39,9 @@ def test_eight_jobs_are_forecast_against_their_boats(shop: Shop, hand: Hand, clo
     for landing in view.landings:
         for aboard in landing.aboard:
             assert aboard.finish is not None
-            late_min = max(0.0, (aboard.finish - landing.boat.leaves_at).total_seconds() / 60)
+            late_min = max(0.0, (aboard.finish - landing.departure.leaves_at).total_seconds() / 60)
             assert aboard.late_min == pytest.approx(late_min, abs=0.01)
-    assert view.next.view.boat is not None
+    assert view.next.view.departure is not None
 
 
 def test_the_plan_follows_every_event(shop: Shop, hand: Hand) -> None:
@@ -57,9 +57,11 @@ def test_the_plan_follows_every_event(shop: Shop, hand: Hand) -> None:
 
 
 def test_what_is_in_hand_stays_until_done_or_put_aside(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    calm = hand.book("MH-0142", boat_id=intake.add_boat(shop, "Tuesday boat", clock.now() + timedelta(days=5)))
+    calm = hand.book(
+        "MH-0142", departure_id=intake.add_departure(shop, "Tuesday boat", clock.now() + timedelta(days=5))
+    )
     job_steps.take_up(shop, calm, "contents")
-    hand.book("MH-0150", boat_id=intake.add_boat(shop, "Noon", clock.now() + timedelta(hours=1)))
+    hand.book("MH-0150", departure_id=intake.add_departure(shop, "Noon", clock.now() + timedelta(hours=1)))
     following = home(shop).next
     assert following is not None and following.in_hand and following.view.tag == "MH-0142"
     assert following.why == "It is in your hands."
@@ -106,22 +108,22 @@ def test_blocked_ones_will_not_make_it(shop: Shop, hand: Hand) -> None:
 
 
 def test_what_would_help_a_late_job(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    boat = intake.add_boat(shop, "Noon packet", clock.now() + timedelta(minutes=40))
-    hand.book("MH-0142", boat_id=boat)
-    intake.add_boat(shop, "Friday boat", clock.now() + timedelta(days=1))
-    rows = help_for(shop, boat)
+    departure = intake.add_departure(shop, "Noon packet", clock.now() + timedelta(minutes=40))
+    hand.book("MH-0142", departure_id=departure)
+    intake.add_departure(shop, "Friday boat", clock.now() + timedelta(days=1))
+    rows = help_for(shop, departure)
     assert [r.tag for r in rows] == ["MH-0142"] and not rows[0].makes_it
     assert "Friday boat" in rows[0].words and "late" in rows[0].words
     assert help_for(shop, 999) == []
 
 
 def test_taking_it_first_is_found_where_it_helps(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    boat = intake.add_boat(shop, "Noon packet", clock.now() + timedelta(minutes=188))
+    departure = intake.add_departure(shop, "Noon packet", clock.now() + timedelta(minutes=188))
     for n in range(4):
-        hand.book(f"MH-019{n}", boat_id=boat, weight=9.0)
-    light = hand.book("MH-0142", boat_id=boat, weight=0.2)
+        hand.book(f"MH-019{n}", departure_id=departure, weight=9.0)
+    light = hand.book("MH-0142", departure_id=departure, weight=0.2)
     late = {a.tag: a.late_min for a in home(shop).landings[0].aboard}
-    rows = {r.tag: r for r in help_for(shop, boat)}
+    rows = {r.tag: r for r in help_for(shop, departure)}
     assert set(rows) == {t for t, m in late.items() if m > 0}
     assert light and rows["MH-0142"].makes_it and "taken first" in rows["MH-0142"].words
 
@@ -325,7 +327,7 @@ def test_the_program_closed_and_opened_again(shop: Shop, hand: Hand, clock: Hand
     clock.advance(minutes=7)
     again = Shop(shop.folder, clock)
     with again.reading() as session:
-        assert session.query(Wait).filter(Wait.key == "disinfect").count() == 1
+        assert len(session.all_of(Wait, key="disinfect")) == 1
     dip = next(w for w in home(again).waits if w.key == "disinfect")
     assert dip.contact.remaining == timedelta(minutes=3)
     again.close()

@@ -5,10 +5,9 @@ from __future__ import annotations
 import math
 
 import pytest
-from sqlalchemy import select
 
 from creekbed.core.errors import BadInput, Refused
-from creekbed.store.tables import Wait
+from creekbed.store.records import Wait
 from creekbed.workshop.cleaning import drying
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
@@ -19,7 +18,7 @@ def airing(shop: Shop, hand: Hand) -> int:
     job = hand.book()
     hand.until(job, "body_air")
     with shop.reading() as session:
-        return session.scalars(select(Wait.id).where(Wait.key == "body_air", Wait.ended_at.is_(None))).one()
+        return session.all_of(Wait, key="body_air", ended_at=None)[0].id
 
 
 def weigh(
@@ -73,6 +72,6 @@ def test_a_contact_time_is_not_weighed(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "disinfect")
     with shop.reading() as session:
-        wait = session.scalars(select(Wait.id).where(Wait.key == "disinfect")).one()
+        wait = session.all_of(Wait, key="disinfect")[0].id
     with pytest.raises(Refused, match="nothing that dries"):
         drying.add_weighing(shop, wait, 20)

@@ -8,11 +8,10 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 import pytest
-from sqlalchemy import text
 
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.errors import BadData, BadInput, Refused, StoreProblem
-from creekbed.store.tables import Job
+from creekbed.store.records import Job
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.inspection import findings as inspection
 from creekbed.workshop.release import release_check
@@ -85,7 +84,7 @@ def test_what_was_done_lately_is_not_done_again(demo: Hand) -> None:
     demo.until(job, "pack")
     release_check.make_ready(demo.shop, job)
     demo.clock.advance(minutes=60 * 24 * 30)
-    again = demo.book("MH-0996", "acoustic_guitar", boat_id=None)
+    again = demo.book("MH-0996", "acoustic_guitar", departure_id=None)
     assert demo.view(again).step("polish") is None
     demo.clock.advance(minutes=60 * 24 * 160)
     assert demo.view(again).step("polish") is not None
@@ -213,7 +212,7 @@ def test_an_own_value_that_cannot_be_journalled_is_not_written(shop: Shop, hand:
     other = Shop(shop.folder, hand.clock, busy_ms=50)
     with shop.act("hold") as act:
         act.words = "held"
-        act.session.execute(text("UPDATE setting SET key = key"))  # takes the write lock
+        act.records.connection.exec_driver_sql("UPDATE setting SET key = key")  # takes the write lock
         with pytest.raises(StoreProblem):
             own_values.set_value(other, SWAB, 3.0, "")
     assert not (shop.own_folder / "overrides.toml").exists() and own_values.own_paths(other) == set()

@@ -5,17 +5,16 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any
 
 import pytest
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import LAST_CALL, contact_at
 from creekbed.papers.tag import tag_lines
-from creekbed.store.tables import Wait
+from creekbed.store.records import Tray, Wait
 from creekbed.workshop.bench import batch, job_steps
 from creekbed.workshop.bench.bench_view import home
-from creekbed.workshop.cleaning import drying, trays
+from creekbed.workshop.cleaning import drying, running_bath, trays
 from creekbed.workshop.inspection.history import history
 from creekbed.workshop.release.release_check import disinfection_words, disinfections, release_check, tag_facts
 from creekbed.workshop.shop import room_climate
@@ -26,7 +25,7 @@ from tests.conftest import MORNING, Hand
 
 def running(shop: Shop, name: str) -> Wait:
     with shop.reading() as session:
-        return next(w for w in session.query(Wait).all() if w.ended_at is None and name in w.name)
+        return next(w for w in session.all_of(Wait) if w.ended_at is None and name in w.name)
 
 
 def test_what_was_disinfected_is_on_record(shop: Shop, clock: HandClock, hand: Hand) -> None:
@@ -102,6 +101,11 @@ def test_dry_by_weight_decides_over_time(shop: Shop, clock: HandClock, hand: Han
     assert next(line for line in release_check(hand.view(job)) if line.key == "dry").holds
 
 
+def _trays(shop: Shop) -> dict[int, str]:
+    with shop.reading() as records:
+        return {t.job_id: t.letter for t in records.all_of(Tray)}
+
+
 # --- trays and batches ----------------------------------------------------------------------------------------------
 
 
@@ -117,7 +121,7 @@ def test_each_instrument_has_its_tray(shop: Shop, hand: Hand) -> None:
     assert letters == ["A", "B"] and trays.tray_of(shop, hand.view(hand.book())) == ""
     shop.undo()  # the last one was booked in only; then take apart the apart
     shop.undo()
-    assert (shop.setting(trays.TRAYS) or {}) == {str(first): "A"}
+    assert _trays(shop) == {first: "A"}
     third = brass(hand, "MH-0903")
     assert trays.tray_of(shop, hand.view(third)) == "B"
 
@@ -183,12 +187,12 @@ def test_a_file_that_is_none(shop: Shop, tmp_path: Path) -> None:
 
 
 def test_a_bath_keeps_true_time_when_the_clock_is_set(shop: Shop, clock: HandClock, hand: Hand) -> None:
-    bath: dict[str, Any] = {"since": shop.now.isoformat(), "filled_at": shop.now.isoformat()}
-    shop.set_setting("bath", bath, "filled")
+    given = dict.fromkeys(("volume_l", "target_c", "hot_c", "cold_c", "room_c", "lowest_c"), 38.0)
+    running_bath.fill(shop, given)
     shop.look_at_clock()
     clock.step(hours=3)
     assert "was set forward" in shop.look_at_clock()
-    moved = datetime.fromisoformat(shop.setting("bath")["since"])
+    moved = running_bath.running(shop).since  # type: ignore[union-attr]
     assert abs((shop.now - moved).total_seconds()) < 60
 
 
@@ -205,7 +209,7 @@ def test_damp_air_stretches_a_drying(shop: Shop, clock: HandClock, hand: Hand) -
         job = hand.book(tag)
         hand.until(job, "rinse", mouthpiece="sound")
         with shop.reading() as session:
-            wait = session.query(Wait).filter(Wait.job_id == job, Wait.ended_at.is_(None)).one()
+            wait = session.all_of(Wait, job_id=job, ended_at=None)[0]
         assert wait.min_minutes == pytest.approx(house * factor, rel=0.02)
         clock.advance(minutes=2)
 

@@ -47,7 +47,7 @@ def test_an_unknown_tag_is_made_on_the_spot(shop: Shop, hand: Hand) -> None:
     "more",
     [
         {"family": "kazoo"}, {"family": "violin", "size": "5/4"}, {"materials": {"mouthpiece": "chocolate"}},
-        {"materials": {"scroll": "cork"}}, {"case_c": 300.0}, {"boat_id": 99}, {"weight": 0.0}, {"weight": -1.0},
+        {"materials": {"scroll": "cork"}}, {"case_c": 300.0}, {"departure_id": 99}, {"weight": 0.0}, {"weight": -1.0},
         {"returned_at": MORNING + timedelta(days=2)},
     ],
 )  # fmt: skip
@@ -197,17 +197,17 @@ def test_marks(shop: Shop, hand: Hand) -> None:
 
 
 def test_sailings(shop: Shop, clock: HandClock) -> None:
-    intake.add_boat(shop, "Friday boat", clock.now() + timedelta(hours=2))
+    intake.add_departure(shop, "Friday boat", clock.now() + timedelta(hours=2))
     for name, at in (
         ("", clock.now() + timedelta(hours=2)),
         ("late", clock.now()),
         ("far", clock.now() + timedelta(days=900)),
     ):
         with pytest.raises(BadInput):
-            intake.add_boat(shop, name, at)
-    assert [b.name for b in intake.sailings(shop)] == ["Friday boat"]
+            intake.add_departure(shop, name, at)
+    assert [b.name for b in intake.coming_departures(shop)] == ["Friday boat"]
     clock.advance(hours=3)
-    assert intake.sailings(shop) == []
+    assert intake.coming_departures(shop) == []
 
 
 @pytest.mark.parametrize(

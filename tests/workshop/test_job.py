@@ -5,11 +5,10 @@ from __future__ import annotations
 from datetime import timedelta
 
 import pytest
-from sqlalchemy import select
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.measure import Reading
-from creekbed.store.tables import Wait
+from creekbed.store.records import Wait
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.inspection import findings as inspection
@@ -364,7 +363,7 @@ def test_no_wait_is_left_running_when_it_is_ready(shop: Shop, hand: Hand) -> Non
         hand.until(job, "pack", **found)
         release_check.make_ready(shop, job)
     with shop.reading() as session:
-        waits = list(session.scalars(select(Wait)))
+        waits = session.all_of(Wait)
     assert len(waits) == 10 and all(w.ended_at is not None and w.ended_why == "done" for w in waits)
 
 

@@ -6,11 +6,10 @@ import threading
 from pathlib import Path
 
 import pytest
-from sqlalchemy import select
 
 from creekbed.core.errors import BadData, Refused
 from creekbed.store import files
-from creekbed.store.tables import Entry
+from creekbed.store.records import JournalEntry
 from creekbed.workshop.shop import bench_capacity as room
 from creekbed.workshop.shop import own_values, own_values_file
 from creekbed.workshop.shop.clock import HandClock
@@ -21,7 +20,7 @@ WHERE = ("family", "alto_saxophone", "step", "body_swab", "hands_min")
 
 def entries(shop: Shop) -> list[str]:
     with shop.reading() as session:
-        return list(session.scalars(select(Entry.words).where(Entry.action == "own_value").order_by(Entry.id)))
+        return [e.words for e in session.all_of(JournalEntry, action="own_value")]
 
 
 def test_cut_off_between_record_and_file(tmp_path: Path, clock: HandClock, monkeypatch: pytest.MonkeyPatch) -> None:

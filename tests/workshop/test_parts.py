@@ -19,7 +19,7 @@ from creekbed.workshop.planning.remedies import path_words
 from creekbed.workshop.release.release_check import obstacles
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
-from creekbed.workshop.supplies import part_orders
+from creekbed.workshop.supplies import awaited_parts
 from tests.conftest import Hand
 
 
@@ -38,7 +38,7 @@ def test_the_plan_waits_for_a_part(shop: Shop, hand: Hand, clock: HandClock) -> 
     first = before.plan.forecasts["MH-0142"].finish
     assert first is not None and first < 20 * 60
     what, at = findings.read_back(f"{plug.name}, Fri 9:30", clock.now())
-    part_orders.wait_for(shop, job, "pack", what.upper(), at)
+    awaited_parts.wait_for(shop, job, "pack", what.upper(), at)
     view = home(shop)
     assert violations(view.problem, view.plan) == [] and at is not None
     pack = next(s for s in view.plan.steps if s.operation == "pack")
@@ -56,22 +56,22 @@ def test_the_plan_waits_for_a_part(shop: Shop, hand: Hand, clock: HandClock) -> 
     assert "until its part comes" in path_words(shop, path(view.problem, view.plan, "MH-0142"))
     with pytest.raises(Refused, match="comes before"):
         job_steps.finish_step(shop, job, "pack")
-    part_orders.wait_for(shop, job, "pack", plug.name, at + timedelta(hours=2))  # said again, it counts
+    awaited_parts.wait_for(shop, job, "pack", plug.name, at + timedelta(hours=2))  # said again, it counts
     (only,) = hand.view(job).parts
     assert only.at == at + timedelta(hours=2) and only.item == plug.key
     shop.undo()
     assert hand.view(job).parts[0].at == at
-    part_orders.is_here(shop, job, "pack")
+    awaited_parts.is_here(shop, job, "pack")
     assert hand.view(job).parts == () and home(shop).plan.forecasts["MH-0142"].finish == pytest.approx(first, abs=60)
     with pytest.raises(Refused, match="no part"):
-        part_orders.is_here(shop, job, "pack")
+        awaited_parts.is_here(shop, job, "pack")
 
 
 def test_a_step_whose_part_has_not_come_cannot_be_done(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = hand.book("MH-0142")
     hand.until(job, "look")
     step = next(s for s in hand.view(job).steps if s.state == "ready")
-    part_orders.wait_for(shop, job, step.step.key, "a new swab", clock.now() + timedelta(hours=1))
+    awaited_parts.wait_for(shop, job, step.step.key, "a new swab", clock.now() + timedelta(hours=1))
     waiting = hand.view(job).step(step.step.key)
     assert waiting is not None and waiting.state == "waiting" and waiting.parts[0].what == "a new swab"
     with pytest.raises(Refused, match="It waits for this: a new swab"):
@@ -88,7 +88,7 @@ def test_a_step_whose_part_has_not_come_cannot_be_done(shop: Shop, hand: Hand, c
 def test_a_piece_that_is_here_after_all(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = without_plug(hand, shop)
     plug = next(i for i in hand.view(job).family.item if i.kind == "safety")
-    part_orders.wait_for(shop, job, "pack", plug.name, clock.now() + timedelta(days=1))
+    awaited_parts.wait_for(shop, job, "pack", plug.name, clock.now() + timedelta(days=1))
     assert hand.view(job).parts
     intake.tick_item(shop, job, plug.key, "present")
     assert hand.view(job).parts == () and home(shop).plan.steps
@@ -106,9 +106,9 @@ def test_what_is_no_part_on_its_way(
     job = hand.book("MH-0142")
     at = None if hours is None else clock.now() + timedelta(hours=hours)
     with pytest.raises(BadInput, match=match):
-        part_orders.wait_for(shop, job, "contents", what, at)
+        awaited_parts.wait_for(shop, job, "contents", what, at)
     with pytest.raises(Refused, match="not open"):
-        part_orders.wait_for(shop, job, "no_such_step", "a swab", clock.now() + timedelta(hours=1))
+        awaited_parts.wait_for(shop, job, "no_such_step", "a swab", clock.now() + timedelta(hours=1))
 
 
 def test_an_operation_that_may_not_begin_yet() -> None:

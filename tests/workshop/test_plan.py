@@ -7,14 +7,13 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 
 import pytest
-from sqlalchemy import select
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.conflict import Conflict, ConflictPart
 from creekbed.core.planning.model import DelayedStart
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.plan_request import answer_request
-from creekbed.store.tables import Job, Work
+from creekbed.store.records import Job, StepRecord
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import HomeView, home, with_plan
@@ -284,7 +283,9 @@ def test_what_is_next_stays_next_and_a_move_is_said(shop: Shop, hand: Hand, cloc
     busy(hand, 2)
     shown = home(shop).next
     assert shown is not None
-    hand.book("MH-0999", boat_id=intake.add_boat(shop, "Packet", clock.now() + timedelta(hours=5)), weight=3.0)
+    hand.book(
+        "MH-0999", departure_id=intake.add_departure(shop, "Packet", clock.now() + timedelta(hours=5)), weight=3.0
+    )
     after = fine(home(shop))
     assert after.next is not None and after.next.view.tag == shown.view.tag and after.moved == ""
 
@@ -296,14 +297,14 @@ def test_set_to_a_time_and_let_go(shop: Shop, hand: Hand, clock: HandClock) -> N
     view = fine(home(shop))
     step = next(s for s in view.plan.steps if (s.job, s.operation) == ("MH-0120", "contents"))
     assert step.start == pytest.approx(90.0, abs=0.2)
-    run = next(r for s in day_of(shop, view).strands for r in s.runs if r.state == "locked")
+    run = next(r for s in day_of(shop, view).strands for r in s.runs if r.state == "fixed")
     assert run.tag == "MH-0120" and run.key == "contents"
     fixed_starts.unlock(shop, job, "contents")
-    assert not any(p.kind == "locked" for p in home(shop).problem.pins)
+    assert not any(p.kind == "fixed" for p in home(shop).problem.pins)
     shop.undo()
-    assert any(p.kind == "locked" for p in home(shop).problem.pins)
+    assert any(p.kind == "fixed" for p in home(shop).problem.pins)
     hand.do(job, "contents")
-    assert not any(p.kind == "locked" for p in home(shop).problem.pins)
+    assert not any(p.kind == "fixed" for p in home(shop).problem.pins)
 
 
 def test_a_step_that_is_not_open_yet_is_set_to_a_time_too(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -316,7 +317,7 @@ def test_a_step_that_is_not_open_yet_is_set_to_a_time_too(shop: Shop, hand: Hand
     view = fine(home(shop))
     step = next(s for s in view.plan.steps if (s.job, s.operation) == (tag, last.operation))
     assert step.start == pytest.approx(last.start + 45, abs=0.3) and step.person == last.person
-    run = next(r for s in day_of(shop, view).strands for r in s.runs if r.state == "locked")
+    run = next(r for s in day_of(shop, view).strands for r in s.runs if r.state == "fixed")
     assert why_then(shop, view, run).startswith("It was set to this time.")
 
 
@@ -334,7 +335,7 @@ def test_several_steps_are_set_together(shop: Shop, hand: Hand, clock: HandClock
     with pytest.raises(Refused, match="not open"):
         fixed_starts.lock(shop, job, first, "IW", at, ["contents"])  # done already
     fixed_starts.unlock(shop, job, first, [second])
-    assert not any(p.kind == "locked" for p in home(shop).problem.pins)
+    assert not any(p.kind == "fixed" for p in home(shop).problem.pins)
     with pytest.raises(Refused):
         fixed_starts.unlock(shop, job, first, [second])
 
@@ -371,7 +372,7 @@ def test_what_was_recorded_is_learned(shop: Shop, hand: Hand, clock: HandClock) 
         job_steps.finish_step(shop, job, "contents")
     with shop.reading() as session:
         assert learned_durations.count(session) >= 6
-        rows = learned_durations.records(session, shop.catalogue)
+        rows = learned_durations.taken(session, shop.catalogue)
     assert [r.minutes for r in rows][:6] == pytest.approx([3 * house] * 6) and {r.house_min for r in rows} == {house}
     fresh = hand.book("MH-0490")
     view = home(shop)
@@ -395,7 +396,7 @@ def test_done_in_one_go_counts_where_it_can_be_believed(shop: Shop, hand: Hand, 
     hand.look(job)
     job_steps.finish_step(shop, job, following.step.key)
     with shop.reading() as session:
-        minutes = {w.key: w.minutes for w in session.scalars(select(Work))}
+        minutes = {w.key: w.minutes for w in session.all_of(StepRecord)}
     assert minutes["contents"] is None and minutes[second.key] == pytest.approx(second.hands_min)
     assert minutes[following.step.key] is None
 
@@ -456,8 +457,8 @@ def test_what_a_thought_puts_off_is_told_once(shop: Shop, hand: Hand) -> None:
 
 
 def test_what_has_missed_its_boat_is_told_the_next(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    hand.book("MH-0142", boat_id=intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=10)))
-    intake.add_boat(shop, "Ferry", clock.now() + timedelta(hours=3))
+    hand.book("MH-0142", departure_id=intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=10)))
+    intake.add_departure(shop, "Ferry", clock.now() + timedelta(hours=3))
     clock.advance(minutes=20)
     view = home(shop)
     found = help_job(shop, view, view.jobs[0])
@@ -465,9 +466,9 @@ def test_what_has_missed_its_boat_is_told_the_next(shop: Shop, hand: Hand, clock
 
 
 def test_a_plan_that_slips_is_thought_about_again(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    boat = intake.add_boat(shop, "Noon boat", clock.now() + timedelta(minutes=30))
+    departure = intake.add_departure(shop, "Noon boat", clock.now() + timedelta(minutes=30))
     for n in range(3):
-        hand.book(f"MH-01{n}0", boat_id=boat)
+        hand.book(f"MH-01{n}0", departure_id=departure)
     view = home(shop)
     assert not shop.planner.slipped  # nobody has thought yet
     task = shop.planner.task(view.named, (), 0.2)
@@ -584,12 +585,12 @@ def test_the_day_as_a_picture(shop: Shop, hand: Hand, clock: HandClock) -> None:
         assert pool.lanes <= pool.capacity * shared
     assert len(day.week) == 7 and day.week[0].planned_min > 0
     assert sum(d.ready for d in day.week) == sum(f.finish is not None for f in view.plan.forecasts.values())
-    assert [b.name for b in day.boats] == ["Friday boat"]
+    assert [b.name for b in day.departures] == ["Friday boat"]
 
 
 def test_an_empty_day(shop: Shop) -> None:
     day = day_of(shop, home(shop))
-    assert day.pools == () and day.boats == () and day.strands[0].runs == () and day.week[0].planned_min == 0
+    assert day.pools == () and day.departures == () and day.strands[0].runs == () and day.week[0].planned_min == 0
 
 
 def test_why_then_and_why_not_first(shop: Shop, hand: Hand) -> None:
@@ -610,19 +611,19 @@ def other_problem(view: HomeView, run: object) -> object:
 
 
 def test_two_days_side_by_side(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(minutes=100))
-    later = intake.add_boat(shop, "Late packet", clock.now() + timedelta(hours=30))
-    jobs = [hand.book(f"MH-06{n}0", boat_id=boat) for n in range(3)]
+    departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=100))
+    later = intake.add_departure(shop, "Late packet", clock.now() + timedelta(hours=30))
+    jobs = [hand.book(f"MH-06{n}0", departure_id=departure) for n in range(3)]
     view = home(shop)
     side = side_of(view.problem, view.plan, 0, 3)
     assert side.late_jobs > 0 and side.late_min > 0 and side.aboard == 3 - side.late_jobs and side.of == 3
-    intake.change_boat(shop, jobs[0], later)
+    intake.change_departure(shop, jobs[0], later)
     after = home(shop)
     assert side_of(after.problem, after.plan, 0, 3).late_min < side.late_min
     seen = with_plan(view, after.problem, after.plan)
     assert "MH-0600" not in [a.tag for a in seen.landings[0].aboard]
     with pytest.raises(Refused):
-        intake.change_boat(shop, jobs[0], 999)
+        intake.change_departure(shop, jobs[0], 999)
     late = next(v for v in after.jobs if after.plan.forecasts[v.tag].late_by > 0)
     told = help_job(shop, after, late)
     assert told.words and "work on it" in told.why
@@ -657,8 +658,8 @@ def test_a_conflict_is_told_in_words(shop: Shop, hand: Hand, clock: HandClock) -
 
 
 def test_how_often_forecasts_came_true(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    boat = intake.add_boat(shop, "Packet", clock.now() + timedelta(hours=20))
-    jobs = [hand.book(f"MH-08{n}0", boat_id=boat) for n in range(3)]
+    departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(hours=20))
+    jobs = [hand.book(f"MH-08{n}0", departure_id=departure) for n in range(3)]
     view = home(shop)
     assert (
         forecast_calibration.keep(shop, view) == 0 and forecast_calibration.calibration(shop) == []
@@ -669,9 +670,9 @@ def test_how_often_forecasts_came_true(shop: Shop, hand: Hand, clock: HandClock)
     clock.advance(hours=13)
     assert forecast_calibration.keep(shop, home(shop)) in (0, 3)
     with shop.act("put") as act:
-        job = act.session.get(Job, jobs[0])
+        job = act.records.get(Job, jobs[0])
         assert job is not None
-        job.state, job.ready_at = "ready", clock.now()
+        act.records.update(job, state="ready", ready_at=clock.now())
         act.words = "put"
     clock.advance(hours=20)
     bands = forecast_calibration.calibration(shop)
@@ -695,8 +696,8 @@ def test_when_it_is_back(clock: HandClock, text: str, to: str, back: tuple[int, 
 
 
 def test_the_plan_counts_on_what_comes_back(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    tuesday = intake.add_boat(shop, "Tuesday boat", clock.now() + timedelta(days=5))
-    job = hand.book("MH-0950", "violin", boat_id=tuesday)
+    tuesday = intake.add_departure(shop, "Tuesday boat", clock.now() + timedelta(days=5))
+    job = hand.book("MH-0950", "violin", departure_id=tuesday)
     hand.until(job, "contents")
     back = clock.now() + timedelta(days=1)
     findings.send_out(shop, job, "luthier", back)

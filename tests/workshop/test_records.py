@@ -8,11 +8,11 @@ from datetime import timedelta
 from typing import Any
 
 import pytest
-from sqlalchemy import event, inspect
+from sqlalchemy import event
 
 from creekbed.core.errors import CreekbedError
 from creekbed.core.turns import whole
-from creekbed.store.tables import Boat, Instrument, Lot
+from creekbed.store.records import Departure, Instrument, Lot
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import bench_records, job_steps
 from creekbed.workshop.bench.bench_records import Records, read, read_in_turns
@@ -23,19 +23,19 @@ from creekbed.workshop.release import release_check
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
-from creekbed.workshop.supplies import part_orders, stock
+from creekbed.workshop.supplies import awaited_parts, stock
 from tests.conftest import Hand
 
 
 def row(found: Any) -> Any:
     """What stands in a row of a table."""
-    return found and {a.key: getattr(found, a.key) for a in inspect(found).mapper.column_attrs}
+    return found
 
 
 def seen(view: JobView) -> list[Any]:
     """Everything that a job shows."""
     return [
-        row(view.job), row(view.instrument), row(view.hire), row(view.boat), repr(view.situation), view.waits,
+        row(view.job), row(view.instrument), row(view.hire), row(view.departure), repr(view.situation), view.waits,
         [(s.step, s.state, s.until, row(s.work), s.parts) for s in view.steps], view.parts,
         {k: row(v) for k, v in view.lines.items()}, {k: row(v) for k, v in view.findings.items()},
         [row(w) for w in view.all_work], [row(m) for m in view.marks],
@@ -45,7 +45,7 @@ def seen(view: JobView) -> list[Any]:
 def told(found: Records) -> list[Any]:
     """Everything that records tell."""
     return [
-        [(v.tag, seen(v)) for v in found.views], found.held, [row(b) for b in found.boats],
+        [(v.tag, seen(v)) for v in found.views], found.held, [row(b) for b in found.departures],
         [(row(j), f) for j, f in found.done], found.waits, found.entry, found.coming,
     ]  # fmt: skip
 
@@ -67,7 +67,7 @@ class Days:
         what = self.chance.choice(
             ["book", "book", "step", "step", "step", "step", "tick", "take", "aside", "undo", "time", "time",
              "quarantine",
-             "find", "mark", "boat", "new_boat", "bottle", "part", "here", "away", "back", "waive", "dry", "ready",
+             "find", "mark", "departure", "new_boat", "bottle", "part", "here", "away", "back", "waive", "dry", "ready",
              "person", "name", "pour"]
         )  # fmt: skip
         try:
@@ -83,11 +83,11 @@ class Days:
     def book(self) -> JobView:
         self.count += 1
         family = self.chance.choice(["violin", "alto_saxophone", "trumpet", "flute", "double_bass"])
-        boats = intake.sailings(self.shop)
+        departures = intake.coming_departures(self.shop)
         cold = self.chance.choice([None, None, 4.0])
         job = intake.book_in(
             self.shop, f"MH-{self.count:04d}" if self.chance.random() < 0.8 else "MH-0001", family=family,
-            boat_id=self.chance.choice([None, *(b.id for b in boats)]), case_c=cold,
+            departure_id=self.chance.choice([None, *(b.id for b in departures)]), case_c=cold,
         )  # fmt: skip
         return next(v for v in self.jobs() if v.job.id == job)
 
@@ -134,14 +134,14 @@ class Days:
         view = self.one()
         intake.add_mark(self.shop, view.job.id, view.family.zones[0], "scratch", 4.0)
 
-    def boat(self) -> None:
-        boats = intake.sailings(self.shop)
-        if boats:
-            intake.change_boat(self.shop, self.one().job.id, self.chance.choice(boats).id)
+    def departure(self) -> None:
+        departures = intake.coming_departures(self.shop)
+        if departures:
+            intake.change_departure(self.shop, self.one().job.id, self.chance.choice(departures).id)
 
     def new_boat(self) -> None:
         hours = self.chance.choice([2, 20, 60])
-        intake.add_boat(self.shop, f"Boat {self.count} {hours}", self.shop.now + timedelta(hours=hours))
+        intake.add_departure(self.shop, f"Boat {self.count} {hours}", self.shop.now + timedelta(hours=hours))
 
     def bottle(self) -> None:
         item = self.chance.choice([r.product for r in self.shop.catalogue.house.recipe])
@@ -154,11 +154,11 @@ class Days:
     def part(self) -> None:
         view = self.one()
         at = self.shop.now + timedelta(hours=self.chance.choice([1, 30]))
-        part_orders.wait_for(self.shop, view.job.id, self.chance.choice(view.steps).step.key, "a pad", at)
+        awaited_parts.wait_for(self.shop, view.job.id, self.chance.choice(view.steps).step.key, "a pad", at)
 
     def here(self) -> None:
         view = self.one()
-        part_orders.is_here(self.shop, view.job.id, self.chance.choice(view.steps).step.key)
+        awaited_parts.is_here(self.shop, view.job.id, self.chance.choice(view.steps).step.key)
 
     def away(self) -> None:
         specialist.note_for(self.shop, self.one().job.id, "luthier")
@@ -186,9 +186,10 @@ class Days:
         """What no use case does today: an instrument is put right."""
         tag = self.one().tag
         with self.shop.act("put_right") as act:
-            found = act.session.get(Instrument, tag)
+            found = act.records.get(Instrument, tag)
             assert found is not None
-            found.serial, act.words = f"{self.count}", "put right"
+            act.records.update(found, serial=f"{self.count}")
+            act.words = "put right"
 
 
 @pytest.mark.parametrize("seed", range(8))
@@ -228,7 +229,7 @@ def test_a_job_goes_from_the_door_to_the_boat(shop: Shop, hand: Hand) -> None:
 def asked(shop: Shop) -> list[str]:
     """Every question that the records are asked."""
     found: list[str] = []
-    event.listen(shop.engine, "before_cursor_execute", lambda c, k, words, *_: found.append(words))
+    event.listen(shop.store.engine, "before_cursor_execute", lambda c, k, words, *_: found.append(words))
     return found
 
 
@@ -300,7 +301,7 @@ def test_reading_that_is_left_lets_go_of_the_records(shop: Shop, hand: Hand) -> 
     work = read_in_turns(shop, shop.now)
     next(work)
     work.close()
-    assert shop.engine.pool.checkedout() == 0  # type: ignore[attr-defined]
+    assert shop.store.engine.pool.checkedout() == 0  # type: ignore[attr-defined]
 
 
 def test_what_changes_a_mix_changes_every_job_that_needs_it(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -310,7 +311,7 @@ def test_what_changes_a_mix_changes_every_job_that_needs_it(shop: Shop, hand: Ha
     assert view is not None and "mix_peroxide" not in {s.step.key for s in view.steps if s.work is not None}
     recipe = shop.catalogue.house.recipe[0]
     with shop.act("put") as act:
-        act.session.add(Lot(item=recipe.product, amount=recipe.dose_ml * 3, made_at=shop.now,
+        act.records.add(Lot(item=recipe.product, amount=recipe.dose_ml * 3, made_at=shop.now,
                             discard_at=shop.now + timedelta(hours=5)))  # fmt: skip
         act.words = "a mix stands ready"
     found = read(shop, shop.now, known)
@@ -323,17 +324,17 @@ def test_what_changes_a_mix_changes_every_job_that_needs_it(shop: Shop, hand: Ha
 def test_a_boat_that_is_put_off_is_put_off_for_all(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0801", "violin")
     known = read(shop, shop.now)
-    boat = known.boats[0].id
+    departure = known.departures[0].id
     with shop.act("put_off") as act:
-        found = act.session.get(Boat, boat)
+        found = act.records.get(Departure, departure)
         assert found is not None
-        found.leaves_at += timedelta(hours=3)
+        act.records.update(found, leaves_at=found.leaves_at + timedelta(hours=3))
         act.words = "put off"
     later = read(shop, shop.now, known)
     view = later.job(job)
     assert (
         view is not None
-        and view.boat is not None
-        and view.boat.leaves_at == known.boats[0].leaves_at + timedelta(hours=3)
+        and view.departure is not None
+        and view.departure.leaves_at == known.departures[0].leaves_at + timedelta(hours=3)
     )
     assert told(later) == told(read(shop, shop.now))

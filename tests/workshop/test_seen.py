@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import Any
@@ -12,11 +13,10 @@ from creekbed.core.planning.model import Plan
 from creekbed.core.planning.plan_request import answer_request
 from creekbed.core.planning.replanning import alike
 from creekbed.core.turns import Turns
-from creekbed.store.tables import Setting
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.planning.bench_planner import SharedPlan
-from creekbed.workshop.planning.plan_sharing import SETTING, STALE, leave, take_up
+from creekbed.workshop.planning.plan_sharing import STALE, leave, take_up
 from creekbed.workshop.planning.planner_worker import PlannerWorker
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import HandClock
@@ -52,15 +52,20 @@ def busy(shop: Shop, hand: Hand) -> Shop:
 
 
 def kept(shop: Shop) -> dict[str, Any]:
-    found: dict[str, Any] = shop.setting(SETTING)
-    return found
+    with shop.reading() as records:
+        row = records.planning.shown_plan()
+    assert row is not None
+    return {"n": row.number, "at": row.at.isoformat(), "steps": row.steps, "known": row.assessment}
 
 
 def spoil(shop: Shop, value: Any) -> None:
-    with shop.noting() as session:
-        row = session.get(Setting, SETTING)
+    with shop.noting() as change:
+        row = change.planning.shown_plan()
         assert row is not None
-        row.value = {"v": value}
+        put = "UPDATE shown_plan SET number = ?, at = ?, steps = ?, assessment = ?"
+        at = str(value.get("at", "never")).removesuffix("+00:00").replace("T", " ")
+        steps, known = (json.dumps(value.get(k)) for k in ("steps", "known"))
+        change.connection.exec_driver_sql(put, (value.get("n", row.number), at, steps, known))
 
 
 def test_another_window_begins_with_the_same_plan(busy: Shop, other: Callable[[], Shop], clock: HandClock) -> None:

@@ -7,7 +7,7 @@ from datetime import timedelta
 import pytest
 
 from creekbed.core.errors import BadInput, Refused, StoreProblem
-from creekbed.store.tables import Boat, Job, Setting
+from creekbed.store.records import Departure, Job
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.cleaning import cloths, shelf
@@ -70,9 +70,10 @@ def test_counting_again(shop: Shop) -> None:
 
 
 def test_what_cannot_be_read_is_passed_by(shop: Shop) -> None:
-    with shop.noting() as session:
-        for key in (shelf.CLOTHS, shelf.WATER, shelf.TOOK, air_way.SETTING):
-            session.add(Setting(key=key, value={"v": {"silk": {"dry": "x"}, "MH-0142": 3, "clarinet": [[1]]}}))
+    with shop.noting() as change:
+        run = change.connection.exec_driver_sql
+        run("INSERT INTO cloth_on_line (stuff, number, dry_at) VALUES ('silk', 2, 'soon')")
+        run("INSERT INTO water_weighing (family, bound_g, found_g, at) VALUES ('clarinet', 1, 1, 'x')")
     assert shelf.counts(shop)["silk"] == shelf.Count()
     assert home(shop).jobs == ()
 
@@ -114,13 +115,13 @@ def test_what_a_slide_took_is_offered_and_drawn(shop: Shop, hand: Hand) -> None:
 
 def test_the_way_of_the_air_is_set_for_one_instrument(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0402", "trumpet")
-    assert air_way.air_way(shop, hand.view(job)) == (3, 2, 1)
+    assert air_way.air_way(hand.view(job)) == (3, 2, 1)
     air_way.set_air_way(shop, hand.view(job), (1, 2, 3))
-    assert air_way.air_way(shop, hand.view(job)) == hand.view(job).situation.air_way == (1, 2, 3)
+    assert air_way.air_way(hand.view(job)) == hand.view(job).situation.air_way == (1, 2, 3)
     other = hand.book("MH-0404", "trumpet")
-    assert air_way.air_way(shop, hand.view(other)) == (3, 2, 1)
+    assert air_way.air_way(hand.view(other)) == (3, 2, 1)
     violin = hand.book("MH-0300", "violin")
-    assert air_way.air_way(shop, hand.view(violin)) == ()
+    assert air_way.air_way(hand.view(violin)) == ()
     for view, way in ((hand.view(job), (1, 1, 2)), (hand.view(violin), (1, 2, 3))):
         with pytest.raises(BadInput):
             air_way.set_air_way(shop, view, way)
@@ -130,12 +131,12 @@ def test_one_dry_cloth_goes_to_the_first_boat(shop: Shop, hand: Hand) -> None:
     shelf.count_again(shop, "silk", 1, 3)
     later, sooner = hand.book("MH-0142"), hand.book("MH-0150")
     with shop.act("test") as act:
-        late, soon = act.session.get(Job, later), act.session.get(Job, sooner)
+        late, soon = act.records.get(Job, later), act.records.get(Job, sooner)
         assert late is not None and soon is not None
-        boats = [Boat(name=n, leaves_at=shop.now + timedelta(days=d)) for n, d in (("late", 5), ("soon", 2))]
-        act.session.add_all(boats)
-        act.session.flush()
-        late.boat_id, soon.boat_id = boats[0].id, boats[1].id
+        departures = [Departure(name=n, leaves_at=shop.now + timedelta(days=d)) for n, d in (("late", 5), ("soon", 2))]
+        departures = [act.records.add(d) for d in departures]
+        act.records.update(late, departure_id=departures[0].id)
+        act.records.update(soon, departure_id=departures[1].id)
         act.words = "two boats"
 
     def swaps(job: int) -> bool:
@@ -163,11 +164,12 @@ def test_two_windows_lose_no_count(shop: Shop) -> None:
     """What is read, checked and stored is one action: a second window cannot store between."""
     other = Shop(shop.folder, shop.clock, person="TH", busy_ms=50)
     try:
-        other.patience_s = 0.0
-        with shop.changing():
+        other.store.patience_s = 0.0
+        with shop.act("test") as act:
             with pytest.raises(StoreProblem):
                 shelf.count_again(other, "silk", 1, 1)
-            shelf.count_again(shop, "silk", 5, 2)
+            act.words = "held"
+        shelf.count_again(shop, "silk", 5, 2)
         shelf.hang_up(other, "silk")
         assert shelf.counts(shop)["silk"].words() == "5 dry, 2 wet, 0 dirty"
     finally:

@@ -11,12 +11,11 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from sqlalchemy import select
 
 from creekbed.core.errors import CreekbedError, Refused
 from creekbed.demo.seed import STOCK
-from creekbed.store.damage import find
-from creekbed.store.tables import Disinfection
+from creekbed.store.records import Disinfection
+from creekbed.store.sqlite.damage import find
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.inspection.findings import read_back
@@ -45,7 +44,7 @@ def test_an_action_right_after_a_step_does_not_hide_it(
     clock.advance(minutes=9)
     job_steps.finish_step(shop, job, "rinse")
     with shop.reading() as session:
-        (row,) = session.scalars(select(Disinfection))
+        (row,) = session.all_of(Disinfection)
     assert row.wet_min == pytest.approx(10.0, abs=0.05)
     assert find(shop.folder) == []
 
@@ -120,7 +119,7 @@ def test_a_shell_command_looks_too(tmp_path: Path, clock: HandClock) -> None:
     stock.book_in_stock(shop, "soap_ml", 1.0)
     anchor = shop.time.anchor
     assert anchor is not None
-    shop.time.clock = HandClock(anchor.utc - timedelta(hours=1))
+    shop.time.clock = HandClock(anchor.utc - timedelta(hours=1), shop.clock.machine)
     shop.time.clock.boot_id = anchor.boot_id  # type: ignore[attr-defined]
     shop.time.clock._boot = anchor.boot_seconds  # type: ignore[attr-defined]
     shop.look_at_clock()
@@ -150,7 +149,7 @@ def test_a_year_ahead_for_a_while_is_forgotten_after_it_was_put_right(shop: Shop
 def test_a_clock_row_that_changed_by_itself_is_no_clock_that_was_set(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = hand.book()
     hand.until(job, "disinfect")
-    with shop.engine.begin() as connection:
+    with shop.store.engine.begin() as connection:
         connection.exec_driver_sql("UPDATE clock_anchor SET boot_seconds = boot_seconds + 4096")
     stock.book_in_stock(shop, "soap_ml", 1.0)
     assert hand.view(job).waits[0].contact.remaining == timedelta(minutes=10)

@@ -264,8 +264,8 @@ def _water(given: argparse.Namespace) -> int:
     from creekbed.core.catalogue.load import shipped
     from creekbed.core.climate.breath import after_pulls_g, condensed_g, drying_minutes, learn_share
     from creekbed.core.errors import BadInput
-    from creekbed.core.procedure.build import LEAST_AIR_MIN
     from creekbed.core.procedure.imagine import find_family
+    from creekbed.core.procedure.step_waits import LEAST_AIR_MIN
     from creekbed.core.units import parse_quantity
 
     catalogue = shipped()

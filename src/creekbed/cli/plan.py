@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import datetime, timedelta
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from creekbed.cli.shop import shop_of
 from creekbed.cli.show import Add, number, show
@@ -14,6 +14,8 @@ from creekbed.core.errors import BadInput
 from creekbed.core.local import next_clock
 
 if TYPE_CHECKING:
+    from creekbed.workshop.bench.bench_view import HomeView
+    from creekbed.workshop.planning.better_plan import Better
     from creekbed.workshop.shop.shop import Shop
 
 LATE_S = 2.0
@@ -60,7 +62,6 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
 
 def _plan(given: argparse.Namespace) -> int:
     from creekbed.workshop.bench.bench_view import home
-    from creekbed.workshop.planning.explanations import odds
 
     shop = shop_of(given)
     view = home(shop)
@@ -71,13 +72,21 @@ def _plan(given: argparse.Namespace) -> int:
         better = better_plan(shop, min(given.better, 600.0))
     shop.close()
     odds_of = {k: round(v, 3) for k, v in better.thought.chances.in_time.items()} if better is not None else {}
+    facts, lines = _plan_facts(view, odds_of), _plan_lines(view, odds_of)
+    if better is not None:
+        facts["better"] = _better_facts(better)
+        lines += _better_lines(better)
+    return show(given, facts, "\n".join(lines))
+
+
+def _plan_facts(view: HomeView, odds_of: Mapping[str, float]) -> dict[str, Any]:
     following = None
     if view.next is not None:
         following = {
             "tag": view.next.view.tag, "what": view.next.step.step.what, "why": view.next.why,
             "start": view.next.start.isoformat(), "hands_min": view.next.step.step.hands_min,
         }  # fmt: skip
-    facts = {
+    return {
         "now": view.now.isoformat(),
         "next": following,
         "then": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what in view.then],
@@ -104,7 +113,8 @@ def _plan(given: argparse.Namespace) -> int:
         ],
         "boats": [
             {
-                "name": x.boat.name, "leaves_at": x.boat.leaves_at.isoformat(), "will_be_aboard": x.will_make_it,
+                "name": x.departure.name, "leaves_at": x.departure.leaves_at.isoformat(),
+                "will_be_aboard": x.will_make_it,
                 "aboard": [
                     {
                         "tag": a.tag, "ready": a.ready, "finish": a.finish.isoformat() if a.finish else None,
@@ -116,37 +126,45 @@ def _plan(given: argparse.Namespace) -> int:
             for x in view.landings
         ],
     }  # fmt: skip
+
+
+def _plan_lines(view: HomeView, odds_of: Mapping[str, float]) -> list[str]:
+    from creekbed.workshop.planning.explanations import odds
+
     lines = []
-    if following is not None:
-        lines.append(f"Next: {following['tag']}: {following['what']}. {following['why']}")
+    if view.next is not None:
+        lines.append(f"Next: {view.next.view.tag}: {view.next.step.step.what}. {view.next.why}")
     for x in view.landings:
-        lines.append(
-            f"{x.boat.name}, {x.boat.leaves_at.astimezone():%a %H:%M}: {x.will_make_it} of {len(x.aboard)} aboard"
-        )
+        when = f"{x.departure.leaves_at.astimezone():%a %H:%M}"
+        lines.append(f"{x.departure.name}, {when}: {x.will_make_it} of {len(x.aboard)} aboard")
         for a in x.aboard:
-            state = (
-                "ready" if a.ready else a.blocked or (f"about {a.finish.astimezone():%a %H:%M}" if a.finish else "?")
-            )
+            about = f"about {a.finish.astimezone():%a %H:%M}" if a.finish else "?"
+            state = "ready" if a.ready else a.blocked or about
             late = f", {a.late_min:.0f} min late" if a.late_min > 0 else ""
             if a.tag in odds_of and not a.ready and not a.blocked:
                 late += f", {odds(odds_of[a.tag])}"
             lines.append(f"  {a.tag}  {a.family}: {state}{late}")
-    if better is not None:
-        found = better.thought
-        facts["better"] = {
-            "cost_now": round(better.cost_now, 1), "cost": round(found.cost, 1), "bound": round(found.bound, 1),
-            "less_late_min": round(better.less_late, 1), "sooner_min": round(better.sooner, 1),
-            "proven": found.proven, "late_bound_min": round(found.late_bound, 1), "words": better.words,
-            "learned_from": found.learned.records, "conflict": better.conflict,
-            "first": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what in better.first],
-        }  # fmt: skip
-        gains = [f"{better.less_late:.0f} min less late"] if better.less_late >= 1 else []
-        gains += [f"{better.sooner:.0f} min sooner, all instruments together"] if better.sooner >= 1 else []
-        found_words = f"A better order was found: {', '.join(gains)}." if gains else "No better order was found."
-        lines.append(f"{found_words} {better.words}")
-        lines += [f"  {at.astimezone():%a %H:%M} {tag}: {what}" for at, tag, what in better.first]
-        lines += [better.conflict] if better.conflict else []
-    return show(given, facts, "\n".join(lines))
+    return lines
+
+
+def _better_facts(better: Better) -> dict[str, Any]:
+    found = better.thought
+    return {
+        "cost_now": round(better.cost_now, 1), "cost": round(found.cost, 1), "bound": round(found.bound, 1),
+        "less_late_min": round(better.less_late, 1), "sooner_min": round(better.sooner, 1),
+        "proven": found.proven, "late_bound_min": round(found.late_bound, 1), "words": better.words,
+        "learned_from": found.learned.records, "conflict": better.conflict,
+        "first": [{"start": at.isoformat(), "tag": tag, "what": what} for at, tag, what in better.first],
+    }  # fmt: skip
+
+
+def _better_lines(better: Better) -> list[str]:
+    gains = [f"{better.less_late:.0f} min less late"] if better.less_late >= 1 else []
+    gains += [f"{better.sooner:.0f} min sooner, all instruments together"] if better.sooner >= 1 else []
+    found = f"A better order was found: {', '.join(gains)}." if gains else "No better order was found."
+    lines = [f"{found} {better.words}"]
+    lines += [f"  {at.astimezone():%a %H:%M} {tag}: {what}" for at, tag, what in better.first]
+    return lines + ([better.conflict] if better.conflict else [])
 
 
 def _late(given: argparse.Namespace) -> int:
@@ -157,7 +175,9 @@ def _late(given: argparse.Namespace) -> int:
     shop = shop_of(given)
     view = thought_over(shop, LATE_S)
     wanted = clean_tag(given.tag) if given.tag else ""
-    jobs = [v for v in view.jobs if v.boat is not None and not v.blocked and view.plan.forecasts[v.tag].late_by > 0]
+    jobs = [
+        v for v in view.jobs if v.departure is not None and not v.blocked and view.plan.forecasts[v.tag].late_by > 0
+    ]
     if wanted:
         if not any(v.tag == wanted for v in view.jobs):
             shop.close()
@@ -168,7 +188,7 @@ def _late(given: argparse.Namespace) -> int:
     facts = {
         "late": [
             {
-                "tag": h.tag, "boat": v.boat.name if v.boat else "", "why": h.why, "helps": list(h.ways),
+                "tag": h.tag, "boat": v.departure.name if v.departure else "", "why": h.why, "helps": list(h.ways),
                 "late_min": round(view.plan.forecasts[h.tag].late_by, 1), "words": h.words,
             }
             for v, h in found
@@ -230,14 +250,14 @@ def _set(given: argparse.Namespace) -> int:
 
 def _part(given: argparse.Namespace) -> int:
     from creekbed.workshop.inspection.findings import read_back
-    from creekbed.workshop.supplies import part_orders
+    from creekbed.workshop.supplies import awaited_parts
 
     def act(shop: Shop, job: int) -> None:
         if not given.what:
-            part_orders.is_here(shop, job, given.step)
+            awaited_parts.is_here(shop, job, given.step)
             return
         what, at = read_back(given.what, shop.now)
-        part_orders.wait_for(shop, job, given.step, what, at)
+        awaited_parts.wait_for(shop, job, given.step, what, at)
 
     return _of_a_step(given, act)
 
@@ -331,14 +351,14 @@ def _pace(given: argparse.Namespace) -> int:
     from creekbed.workshop.planning import learned_durations as pace
 
     shop = shop_of(given)
-    with shop.reading() as session:
-        records = pace.records(session, shop.catalogue)
+    with shop.reading() as records:
+        taken = pace.taken(records, shop.catalogue)
     names = {(f.key, s.key): (f.name, s.what) for f in shop.catalogue.families.values() for s in f.step}
     shop.close()
-    learned = learn(records)
+    learned = learn(taken)
     seen: dict[tuple[str, str], list[float]] = {}
-    house = {(r.family, r.operation): r.house_min for r in records}
-    for r in records:
+    house = {(r.family, r.operation): r.house_min for r in taken}
+    for r in taken:
         seen.setdefault((r.family, r.operation), []).append(r.minutes)
     rows = []
     for (family, operation), minutes in sorted(seen.items(), key=lambda row: -len(row[1])):

@@ -6,11 +6,13 @@ import argparse
 import os
 import stat
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 
 from creekbed.cli.shop import folder_of, need_shop, shop_of
 from creekbed.cli.show import Add, number, show
 from creekbed.core.errors import Refused
+from creekbed.workshop.shop.shop import Shop
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
@@ -38,7 +40,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
 
 
 def _copies(given: argparse.Namespace) -> int:
-    from creekbed.store.copies import all_copies, prune_aside
+    from creekbed.store.maintenance import all_copies, prune_aside
 
     folder = need_shop(folder_of(given))
     if given.forget_aside is not None:
@@ -60,7 +62,7 @@ def _copies(given: argparse.Namespace) -> int:
 
 
 def _restore(given: argparse.Namespace) -> int:
-    from creekbed.store.copies import find, restore
+    from creekbed.store.maintenance import find, restore
 
     folder = need_shop(folder_of(given))
     copy = find(folder, given.name)
@@ -72,7 +74,7 @@ def _restore(given: argparse.Namespace) -> int:
 
 
 def _go_on(given: argparse.Namespace) -> int:
-    from creekbed.store.copies import go_on_without
+    from creekbed.store.maintenance import go_on_without
 
     missing = go_on_without(need_shop(folder_of(given)))
     words = f"Going on without {missing} actions." if missing else "Nothing is missing."
@@ -80,7 +82,7 @@ def _go_on(given: argparse.Namespace) -> int:
 
 
 def _backup(given: argparse.Namespace) -> int:
-    from creekbed.store.backup import back_up
+    from creekbed.store.maintenance import back_up
 
     shop = shop_of(given)
     try:
@@ -91,12 +93,12 @@ def _backup(given: argparse.Namespace) -> int:
 
 
 def _examine(given: argparse.Namespace) -> int:
-    from creekbed.workshop.shop.integrity import examine, put_back
+    from creekbed.workshop.shop.integrity import examine, repair
 
     shop = shop_of(given)
     try:
         found = examine(shop)
-        done = [put_back(shop, d) for d in found if d.source] if given.put_back else []
+        done = [repair(shop, d) for d in found if d.source] if given.put_back else []
     finally:
         shop.close()
     rows = [{"table": d.table, "row": d.row, "what": d.what, "from": d.source} for d in found]
@@ -117,10 +119,6 @@ def _erase(given: argparse.Namespace) -> int:
 
 
 def _export(given: argparse.Namespace) -> int:
-    from creekbed.papers.export import export_csv, export_json
-    from creekbed.store.files import write_whole
-    from creekbed.workshop.shop.export_rows import whole
-
     if given.csv and given.to is None:
         print("--csv wants a folder: --to PATH", file=sys.stderr)
         return 2
@@ -128,19 +126,30 @@ def _export(given: argparse.Namespace) -> int:
         (_need_folder if given.csv else _need_file)(given.to, given.replace)
     shop = shop_of(given)
     try:
-        tables, now = whole(shop), shop.now
+        _write_export(shop, given.to, csv=given.csv)
     finally:
         shop.close()
-    if given.csv:
-        for name, content in export_csv(tables).items():
-            write_whole(given.to / name, content)
-        return 0
-    content = export_json(tables, now)
-    if given.to is None:
-        sys.stdout.buffer.write(content + b"\n")
-    else:
-        write_whole(given.to, content)
     return 0
+
+
+def _write_export(shop: Shop, to: Path | None, *, csv: bool) -> None:
+    """Write everything on record to a file, a folder, or standard output, a row at a time."""
+    from creekbed.papers.export import export_csv, export_json
+    from creekbed.store.files import writing_whole
+
+    with shop.reading() as records:
+        if to is None:
+            export_json(records.tables(), shop.now, sys.stdout.buffer)
+        elif not csv:
+            with writing_whole(to) as file:
+                export_json(records.tables(), shop.now, file)
+        else:
+
+            def write(name: str, pieces: Iterator[bytes]) -> None:
+                with writing_whole(to / name) as file:
+                    file.writelines(pieces)
+
+            export_csv(records.tables(), write)
 
 
 def _kind(path: Path) -> str:
@@ -186,10 +195,10 @@ def _need_folder(path: Path, replace: bool) -> None:
     if kind != "folder":
         words = "a file" if kind == "file" else kind
         raise Refused(f"{path} is {words}; CSV files go into a folder.", todo="Name another folder.")
-    from creekbed.store.tables import Base
+    from creekbed.store.maintenance import EXPORTED
 
     there = set(os.listdir(path))
-    strange = sorted(there - {f"{name}.csv" for name in Base.metadata.tables})
+    strange = sorted(there - {f"{name}.csv" for name in EXPORTED})
     if strange:
         raise Refused(f"{path} holds something else, such as {strange[0]}.", todo="Name a new folder.")
     if there and not replace:

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import json
 import shutil
-import sqlite3
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
 from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput, Refused
-from creekbed.store.checking import reading
 from creekbed.store.files import private_folder, write_whole
 from creekbed.store.layout import ASIDE, BACKUPS, CATALOGUE, FILE, IN_USE, LOGS, PHOTOS, WITNESS
+from creekbed.store.maintenance import first_action
 from creekbed.store.presence import alone
 from creekbed.workshop.shop.clock import SystemClock
 
@@ -60,12 +59,7 @@ def _mark(path: Path) -> dict[str, Any] | None:
 def _first_action(folder: Path) -> str:
     if not (folder / FILE).is_file():
         return ""
-    try:
-        with reading(folder / FILE) as records:
-            row = records.execute("SELECT action FROM journal ORDER BY id LIMIT 1").fetchone()
-            return str(row[0]) if row is not None else ""
-    except sqlite3.Error:
-        return ""
+    return first_action(folder)
 
 
 def need_place(folder: Path) -> None:

@@ -69,7 +69,7 @@ def _take(given: argparse.Namespace, place: Path) -> None:
         frame.resize(1280, 800)
         think_once(frame)
         given.folder.mkdir(parents=True, exist_ok=True)
-        for name, go in views(frame).items():
+        for name, go in Views(frame).all().items():
             if given.only and name not in given.only:
                 continue
             go()
@@ -100,101 +100,116 @@ def _until(done: Callable[[], bool]) -> None:
         QTest.qWait(10)
 
 
-def views(frame: Any) -> dict[str, Callable[[], object]]:
-    """Every main view with the way to it."""
-    from creekbed.demo.devices import picture_points
+class Views:
+    """Every main view, and the way to it.
 
-    def job(tag: str, tab: str) -> Callable[[], object]:
-        return lambda: frame.open_job(next(v.job.id for v in frame.home.jobs if v.tag == tag), tab)
+    Args:
+        frame: the window.
+    """
 
-    def book_in() -> None:
-        frame.open_book_in("MH-0391")
-        page = frame.page("book_in")
+    def __init__(self, frame: Any):
+        self.frame = frame
+
+    def job(self, tag: str, tab: str) -> Callable[[], object]:
+        return lambda: self.frame.open_job(next(v.job.id for v in self.frame.home.jobs if v.tag == tag), tab)
+
+    def book_in(self) -> None:
+        self.frame.open_book_in("MH-0391")
+        page = self.frame.page("book_in")
         page._choose_family("alto_saxophone")
         page.case.setText("4 °C")
 
-    def house() -> None:
-        frame.open_house()
-        frame.page("house")._show("sax_body_pulls", "by_hours")
+    def house(self) -> None:
+        self.frame.open_house()
+        self.frame.page("house")._show("sax_body_pulls", "by_hours")
 
-    def look(tag: str, check: str, way: str) -> Any:
-        job(tag, "look_over")()
-        panel = frame.page("job").checks
+    def look(self, tag: str, check: str, way: str) -> Any:
+        self.job(tag, "look_over")()
+        panel = self.frame.page("job").checks
         panel.choose(check)
         panel.start_way(way)
         return panel.way
 
-    def look_over() -> None:
-        job("MH-0207", "look_over")()
-        frame.page("job").checks.choose("fine_tuner")
+    def look_over(self) -> None:
+        self.job("MH-0207", "look_over")()
+        self.frame.page("job").checks.choose("fine_tuner")
 
-    def leak() -> None:
-        way = look("MH-0312", "leak_upper", "leak")
+    def leak(self) -> None:
+        way = self.look("MH-0312", "leak_upper", "leak")
         way.volume.setText("120 ml")
         way.toggle()
         _until(lambda: way.fit is not None)
 
-    def photo() -> None:
-        way = look("MH-0207", "bridge_lean", "photo")
+    def photo(self) -> None:
+        from creekbed.demo.devices import picture_points
+
+        way = self.look("MH-0207", "bridge_lean", "photo")
         way.take()
         _until(lambda: way.opened is not None)
         for x, y in picture_points():
             way.view_.place(x, y)
 
-    def bath() -> None:
-        frame.open_tool("bath")
-        page = frame.page("bath")
+    def bath(self) -> None:
+        from creekbed.store.records import Bath
+
+        self.frame.open_tool("bath")
+        page = self.frame.page("bath")
         page._filled()
-        bathed = dict(frame.shop.setting("bath"))
-        bathed["since"] = bathed["filled_at"] = (frame.shop.now - timedelta(minutes=14)).isoformat()
-        frame.shop.set_setting("bath", bathed, "Bath filled")
+        with self.frame.shop.act("bath") as act:
+            for row in act.records.all_of(Bath, emptied_at=None):
+                began = act.now - timedelta(minutes=14)
+                act.records.update(row, since=began, filled_at=began)
+            act.words = "Bath filled"
         page.refresh()
 
-    def day() -> None:
-        frame.open_day()
-        page = frame.page("day")
+    def day(self) -> None:
+        self.frame.open_day()
+        page = self.frame.page("day")
         _until(lambda: page.creek.day is not None)
         page.creek.choose(page.creek.day.strands[0].runs[5])
 
-    def kept() -> None:
-        from creekbed.store.backup import back_up
+    def kept(self) -> None:
+        from creekbed.store.maintenance import back_up
         from creekbed.workshop.supplies import stock
 
-        back_up(frame.shop.folder, "daily", now=frame.shop.now)
+        back_up(self.frame.shop.folder, "daily", now=self.frame.shop.now)
         for item in ("soap_ml", "reed_alto_2"):
-            stock.book_in_stock(frame.shop, item, 12.0)
-        back_up(frame.shop.folder, "by-hand", now=frame.shop.now + timedelta(minutes=1))
-        stock.book_in_stock(frame.shop, "pencil", 6.0)
-        frame.open_kept()
-        page = frame.page("kept")
+            stock.book_in_stock(self.frame.shop, item, 12.0)
+        back_up(self.frame.shop.folder, "by-hand", now=self.frame.shop.now + timedelta(minutes=1))
+        stock.book_in_stock(self.frame.shop, "pencil", 6.0)
+        self.frame.open_kept()
+        page = self.frame.page("kept")
         page.upkeep.read_through([])
         _until(lambda: not page.copies.reading.busy)
 
-    def cloths() -> None:
-        frame.open_tool("cloths")
-        frame.page("cloths").start_at("clarinet", "upper")
+    def cloths(self) -> None:
+        self.frame.open_tool("cloths")
+        self.frame.page("cloths").start_at("clarinet", "upper")
 
-    return {
-        "bench": frame.go_home,
-        "day": day,
-        "book-in": book_in,
-        "case": job("MH-0107", "case"),
-        "leak-test": leak,
-        "photo": photo,
-        "bath": bath,
-        "look-over-violin": look_over,
-        "steps": job("MH-0142", "steps"),
-        "ready": job("MH-0107", "ready"),
-        "mix-bench": frame.open_mix,
-        "stock": frame.open_stock,
-        "house-rules": house,
-        "book": lambda: frame.open_book("clarinet", "job", "upper_swab"),
-        "cloths": cloths,
-        "history": lambda: frame.open_history("MH-0142"),
-        "what-was-done": frame.open_journal,
-        "kept": kept,
-        "storage-room": lambda: frame.open_tool("room"),
-    }
+    def all(self) -> dict[str, Callable[[], object]]:
+        """Every main view with the way to it."""
+        frame = self.frame
+        return {
+            "bench": frame.go_home,
+            "day": self.day,
+            "book-in": self.book_in,
+            "case": self.job("MH-0107", "case"),
+            "leak-test": self.leak,
+            "photo": self.photo,
+            "bath": self.bath,
+            "look-over-violin": self.look_over,
+            "steps": self.job("MH-0142", "steps"),
+            "ready": self.job("MH-0107", "ready"),
+            "mix-bench": frame.open_mix,
+            "stock": frame.open_stock,
+            "house-rules": self.house,
+            "book": lambda: frame.open_book("clarinet", "job", "upper_swab"),
+            "cloths": self.cloths,
+            "history": lambda: frame.open_history("MH-0142"),
+            "what-was-done": frame.open_journal,
+            "kept": self.kept,
+            "storage-room": lambda: frame.open_tool("room"),
+        }
 
 
 if __name__ == "__main__":

@@ -9,15 +9,15 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import event
-
-from creekbed.core.catalogue.models import Check, Family
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.verdicts import judge_reading
 from creekbed.core.local import at_hour
 from creekbed.core.measure import Reading
 from creekbed.demo.folder import MAKING, begin, last_thursday, mark_made
-from creekbed.store.tables import AirReading, Boat, Finding, Hire, Instrument, Job, Mark, TagPrint
+from creekbed.store.records import AirReading, Departure, Finding, Hire, Instrument, Job, Mark, TagPrint
+from creekbed.store.unit_of_work import Change
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import bench_view, job_steps
 from creekbed.workshop.bench.job_view import JobView, load_job
@@ -115,7 +115,7 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     friday = at_hour(day + timedelta(days=1), 10.25)
     tuesday = at_hour(day + timedelta(days=5), 9.0)
     packet = at_hour(day, 12 + 50 / 60)
-    boats = _past(shop, thursday, {"packet": packet, "friday": friday, "tuesday": tuesday})
+    departures = _past(shop, thursday, {"packet": packet, "friday": friday, "tuesday": tuesday})
     for item, amount, more in STOCK:
         stock.book_in_stock(shop, item, amount, **more)
     there = {row[0] for row in STOCK} | {r.product for r in shop.catalogue.house.every_recipe}
@@ -124,7 +124,7 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
             stock.book_in_stock(shop, supply.key, round(supply.reorder_at * 2.5) + 1.0)
     _air(shop, thursday)
     progress("The last day at the bench …")
-    _work(shop, clock, boats, thursday)
+    _work(shop, clock, departures, thursday)
     staff.add_worker(shop, "TO 13-17", helper=True)
     shop.look_at_clock()
     shop.close()
@@ -135,21 +135,16 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
 def _hurry(shop: Shop) -> None:
     """While the demo is made nothing is acknowledged to anybody, so it need not wait for the disk."""
 
-    @event.listens_for(shop.engine, "connect")
-    def _connect(connection: Any, record: Any) -> None:
-        connection.execute("PRAGMA synchronous=OFF")
-
-    shop.engine.dispose()
+    shop.store.hurry()
 
 
 def _past(shop: Shop, thursday: datetime, leaving: dict[str, datetime]) -> dict[str, int]:
     """Some eighty instruments with the hires of two seasons, in one entry."""
     chance = random.Random(1912)
     with shop.act("demo.past", undoable=False) as act:
-        session = act.session
+        records = act.records
         names = {"packet": "Thursday packet", "friday": "Friday boat", "tuesday": "Tuesday boat"}
-        boats = {key: Boat(name=names[key], leaves_at=at) for key, at in leaving.items()}
-        session.add_all(boats.values())
+        departures = {key: records.add(Departure(name=names[key], leaves_at=at)) for key, at in leaving.items()}
         tags = [f"MH-0{100 + n}" for n in (1, 3, 7, 12, 19, 26, 31, 38, 42, 50, 55, 63, 71, 77, 84, 90)]
         tags += [f"MH-0{100 + n}" for n in (14, 15, 22, 29, 35, 44, 47, 52, 58, 61, 66, 69, 73, 79, 81, 87, 93)]
         violins = [f"MH-0{200 + n}" for n in range(1, 50)]
@@ -157,10 +152,9 @@ def _past(shop: Shop, thursday: datetime, leaving: dict[str, datetime]) -> dict[
         violins = sorted(keep | set(chance.sample(violins, 18)))
         every = tags + violins + sorted(OTHERS)
         for tag in every:
-            _one_past(shop, session, tag, family_of(tag), thursday, chance)
-        session.flush()
+            _one_past(shop, records, tag, family_of(tag), thursday, chance)
         act.words = f"{len(every)} instruments and two seasons of hires"
-        return {name: boat.id for name, boat in boats.items()}
+        return {name: departure.id for name, departure in departures.items()}
 
 
 def _air(shop: Shop, thursday: datetime) -> None:
@@ -174,24 +168,23 @@ def _air(shop: Shop, thursday: datetime) -> None:
             round_ = math.sin(2 * math.pi * (at.hour - 9) / 24)
             humidity = 0.49 + wet - 0.03 * round_ + chance.gauss(0, 0.008)
             celsius = 17.5 + 1.6 * round_ + chance.gauss(0, 0.15)
-            act.session.add(AirReading(at=at, celsius=round(celsius, 1), humidity=round(humidity, 3), source="devices"))
+            act.records.add(AirReading(at=at, celsius=round(celsius, 1), humidity=round(humidity, 3), source="devices"))
         act.words = "Three weeks of the storage room's air"
 
 
-def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetime, chance: random.Random) -> None:
+def _one_past(shop: Shop, records: Change, tag: str, family: str, thursday: datetime, chance: random.Random) -> None:
     kind = shop.catalogue.families[family]
     size = chance.choice(["4/4", "4/4", "3/4", "3/4", "1/2", "1/4"]) if family == "violin" else kind.sizes[0]
     mouthpiece = kind.find_part("mouthpiece")
     reeded = mouthpiece is not None and "hard_rubber" in mouthpiece.materials
     materials = {"mouthpiece": chance.choice(["hard_rubber", "hard_rubber", "abs"])} if reeded else {}
     made = thursday - timedelta(days=chance.randint(800, 1500))
-    session.add(
+    records.add(
         Instrument(
             tag=tag, family=family, size=size, serial=f"{chance.randint(10000, 99999)}", materials=materials,
             created_at=made,
         )
     )  # fmt: skip
-    session.flush()
     contents = [i.key for i in kind.item]
     out = thursday - timedelta(days=chance.randint(560, 620))
     condition = _condition(kind, size, chance, 0)
@@ -201,35 +194,31 @@ def _one_past(shop: Shop, session: Any, tag: str, family: str, thursday: datetim
         back = out + timedelta(days=chance.randint(180, 240))
         last = season == 1
         renter = f"R-{chance.randint(10, 89):03d}"
-        hire = Hire(
+        hire = records.add(Hire(
             tag=tag, renter=renter, group_name=chance.choice(groups_of(tag)), out_at=out,
             back_at=None if last else back, contents_out=contents, condition_out=condition,
-        )  # fmt: skip
-        session.add(hire)
-        session.flush()
+        ))  # fmt: skip
         if not last:
-            job = Job(
-                tag=tag, hire_id=hire.id, boat_id=None, state="gone", opened_at=back, came_from=renter,
-                ready_at=back + timedelta(days=2), next_group="", weight=1.0, schools={}, quarantine="", waiting_for="",
-            )  # fmt: skip
-            session.add(job)
-            session.flush()
+            job = records.add(Job(
+                tag=tag, hire_id=hire.id, departure_id=None, state="gone", opened_at=back, came_from=renter,
+                ready_at=back + timedelta(days=2),
+            ))  # fmt: skip
             condition = _condition(kind, size, chance, season + 1)
             for row in condition:
                 leaned = WORN.get((tag, row["check"]))
                 if leaned is not None:
-                    session.add(_found(job, kind.find_check(row["check"]), leaned[1]))
+                    records.add(_found(job, kind.find_check(row["check"]), leaned[1]))
                     row["value"] = leaned[2]
-            session.add(
+            records.add(
                 TagPrint(
                     job_id=job.id, at=back + timedelta(days=2), person="IW", facts={"tag": tag, "family": kind.name}
                 )
             )
             if chance.random() < 0.4:
                 zone = chance.choice(kind.zones)
-                mark = {"zone": zone, "kind": "scratch", "size_mm": float(chance.randint(4, 30))}
+                mark: dict[str, Any] = {"zone": zone, "kind": "scratch", "size_mm": float(chance.randint(4, 30))}
                 condition.append(mark)
-                session.add(Mark(tag=tag, job_id=job.id, seen_at=back, **mark))
+                records.add(Mark(tag=tag, job_id=job.id, seen_at=back, **mark))
             out = back + timedelta(days=chance.randint(20, 60))
 
 
@@ -288,7 +277,7 @@ ARRIVALS: tuple[tuple[str, float, str, str, str, float | None, float], ...] = (
 )
 
 
-def _work(shop: Shop, clock: HandClock, boats: dict[str, int], thursday: datetime) -> None:
+def _work(shop: Shop, clock: HandClock, departures: dict[str, int], thursday: datetime) -> None:
     """Work from Wednesday morning to Thursday late morning as the plan says, with what is found by script."""
     day = thursday.date()
     now_is = at_hour(day, 11 + 52 / 60)
@@ -303,9 +292,9 @@ def _work(shop: Shop, clock: HandClock, boats: dict[str, int], thursday: datetim
             for stuff in (s for s, count in shelf.counts(shop).items() if count.dirty):
                 shelf.hang_up(shop, stuff)
         while waiting and waiting[0][0] <= clock.now():
-            _, tag, boat, group, case_c, weight = waiting.pop(0)
+            _, tag, departure, group, case_c, weight = waiting.pop(0)
             intake.book_in(
-                shop, tag, boat_id=boats[boat], next_group=group, case_c=case_c, weight=weight,
+                shop, tag, departure_id=departures[departure], next_group=group, case_c=case_c, weight=weight,
                 family=family_of(tag),
             )  # fmt: skip
         following = bench_view.home(shop).next
@@ -329,8 +318,8 @@ def _go_to(clock: HandClock, at: datetime) -> None:
 
 
 def _one_step(shop: Shop, clock: HandClock, job_id: int, key: str, pace: float) -> None:
-    with shop.reading() as session:
-        view = load_job(session, shop.catalogue, clock.now(), job_id)
+    with shop.reading() as records:
+        view = load_job(records, shop.catalogue, clock.now(), job_id)
     assert view is not None
     step = view.step(key)
     assert step is not None

@@ -1,42 +1,62 @@
-"""Records as open files: one JSON document, or one CSV file for each table."""
+"""Records as open files: one JSON document, or one CSV file for each table; written a row at a time."""
 
 from __future__ import annotations
 
 import csv
 import io
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from datetime import datetime
-from typing import Any
+from typing import IO, Any
 
-FORMAT = "creekbed-export-1"
-Tables = Mapping[str, Sequence[Mapping[str, Any]]]
-"""Table → rows → column → plain value."""
-
-
-def export_json(tables: Tables, exported_at: datetime) -> bytes:
-    """All tables as one JSON document."""
-    document = {"format": FORMAT, "exported_at": exported_at.isoformat(), "tables": tables}
-    return json.dumps(document, ensure_ascii=False, indent=1).encode()
+FORMAT = "creekbed-export-2"
+"""2: rows of settings became tables of their own, and some tables have other names."""
+Tables = Iterable[tuple[str, Iterator[Mapping[str, Any]]]]
+"""(table, rows); a row is column → plain value. The rows of one table are read before the next is asked for."""
 
 
-def export_csv(tables: Tables) -> dict[str, bytes]:
-    """All tables as CSV (RFC 4180), file name → content; nested values are JSON in their cell.
-
-    A cell that a spreadsheet would take for a formula is written with a leading apostrophe. A table without rows
-    has no file.
-    """
-    files = {}
-    for name, rows in tables.items():
-        if not rows:
-            continue
-        out = io.StringIO(newline="")
-        writer = csv.writer(out)
-        writer.writerow(rows[0].keys())
+def export_json(tables: Tables, exported_at: datetime, out: IO[bytes]) -> None:
+    """Write all tables as one JSON document."""
+    head = {"format": FORMAT, "exported_at": exported_at.isoformat()}
+    out.write(json.dumps(head, ensure_ascii=False, indent=1).encode().removesuffix(b"\n}") + b',\n "tables": {')
+    first_table = True
+    for name, rows in tables:
+        out.write(b"" if first_table else b",")
+        out.write(f"\n  {json.dumps(name)}: [".encode())
+        first_table, first_row = False, True
         for row in rows:
-            writer.writerow([_cell(value) for value in row.values()])
-        files[f"{name}.csv"] = out.getvalue().encode()
-    return files
+            out.write(b"\n   " if first_row else b",\n   ")
+            out.write(json.dumps(row, ensure_ascii=False).encode())
+            first_row = False
+        out.write(b"]" if first_row else b"\n  ]")
+    out.write(b"\n }\n}\n")
+
+
+def export_csv(tables: Tables, write: Callable[[str, Iterator[bytes]], None]) -> None:
+    """Write all tables as CSV (RFC 4180); nested values are JSON in their cell. A table without rows has no file.
+
+    A cell that a spreadsheet would take for a formula is written with a leading apostrophe.
+
+    Args:
+        write: takes the name of a file and its content in pieces.
+    """
+    for name, rows in tables:
+        first = next(rows, None)
+        if first is not None:
+            write(f"{name}.csv", _csv(first, rows))
+
+
+def _csv(first: Mapping[str, Any], rows: Iterator[Mapping[str, Any]]) -> Iterator[bytes]:
+    yield _line(first.keys())
+    yield _line(map(_cell, first.values()))
+    for row in rows:
+        yield _line(map(_cell, row.values()))
+
+
+def _line(cells: Iterable[Any]) -> bytes:
+    out = io.StringIO(newline="")
+    csv.writer(out).writerow(list(cells))
+    return out.getvalue().encode()
 
 
 def _cell(value: Any) -> Any:

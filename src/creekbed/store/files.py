@@ -9,7 +9,9 @@ import secrets
 import shutil
 import stat
 import time
+from collections.abc import Iterator
 from pathlib import Path
+from typing import IO
 
 PART = ".part"
 """Ending of what is being written."""
@@ -92,20 +94,31 @@ def write_whole(path: Path, content: bytes) -> Path:
     Raises:
         OSError: it cannot be written; what was there before is untouched.
     """
+    with writing_whole(path) as file:
+        file.write(content)
+    return path
+
+
+@contextlib.contextmanager
+def writing_whole(path: Path) -> Iterator[IO[bytes]]:
+    """As :func:`write_whole`, in pieces: the file has its name when the block ends without an error.
+
+    Raises:
+        OSError: it cannot be written; what was there before is untouched.
+    """
     private_folder(path.parent)
     part = part_of(path)
     try:
         with os.fdopen(create_private(part), "wb") as file:
-            file.write(content)
+            yield file
             file.flush()
             os.fsync(file.fileno())
         os.replace(part, path)
-    except OSError:
+    except BaseException:
         with contextlib.suppress(OSError):
             part.unlink(missing_ok=True)
         raise
     sync_folder(path.parent)
-    return path
 
 
 def sync_folder(folder: Path) -> None:

@@ -14,7 +14,7 @@ from typing import Any
 from creekbed.core.errors import StoreProblem
 
 CODES = {
-    sqlite3.SQLITE_BUSY: "locked", sqlite3.SQLITE_LOCKED: "locked", sqlite3.SQLITE_READONLY: "read_only",
+    sqlite3.SQLITE_BUSY: "busy", sqlite3.SQLITE_LOCKED: "busy", sqlite3.SQLITE_READONLY: "read_only",
     sqlite3.SQLITE_PERM: "read_only", sqlite3.SQLITE_AUTH: "read_only", sqlite3.SQLITE_CANTOPEN: "unreachable",
     sqlite3.SQLITE_FULL: "full", sqlite3.SQLITE_IOERR: "disk", sqlite3.SQLITE_CORRUPT: "damaged",
     sqlite3.SQLITE_NOTADB: "damaged", sqlite3.SQLITE_CONSTRAINT: "conflict", sqlite3.SQLITE_TOOBIG: "too_big",
@@ -31,7 +31,7 @@ GO_BACK = "Look at the copies that are there, and choose one to go back to; what
 
 WORDS: dict[str, tuple[str, str, str]] = {
     "missing": ("The records file is gone.", "What tells of it is still there: {traces}.", GO_BACK),
-    "locked": (
+    "busy": (
         "Another program holds the records.", NOT_CHANGED,
         "Close the other program, or wait for the copy that runs, then try again.",
     ),
@@ -113,6 +113,22 @@ class DamagedCell(StoreProblem):
     def __init__(self, what: str):
         happened, safe, todo = WORDS["cell"]
         super().__init__(happened.format(what=what), safe=safe, todo=todo, kind="cell", what=what)
+
+
+class StaleRecord(StoreProblem):
+    """A record that somebody has changed since it was read.
+
+    Attributes:
+        table, key: which one. person, words: who changed it, and the words of that journal entry, where known.
+    """
+
+    def __init__(self, table: str, key: tuple[Any, ...], person: str, words: str):
+        what = f"{person} has done this just now: “{words}”" if person else "somebody has changed it just now"
+        super().__init__(
+            f"That was not done: {what}.", safe="Nothing was changed.", todo="Look at it as it is now, then try again.",
+            kind="conflict", table=table, key=key, person=person, words=words,
+        )  # fmt: skip
+        self.table, self.key, self.person, self.words_of_entry = table, key, person, words
 
 
 def problem(kind: str, folder: Path, error: BaseException | None = None, **words: Any) -> StoreProblem:

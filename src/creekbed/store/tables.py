@@ -1,24 +1,40 @@
-"""Tables of the records. Times are stored in UTC; amounts carry their unit in the name or in the catalogue."""
+"""Makes the tables from the records, and reads rows as records."""
 
 from __future__ import annotations
 
+import types
 from collections.abc import Callable
+from dataclasses import MISSING, Field, fields
 from datetime import UTC, datetime
-from typing import Any
+from functools import lru_cache
+from typing import Any, Union, get_args, get_origin, get_type_hints
 
-from sqlalchemy import JSON, ForeignKey, Index, String, UniqueConstraint
+from sqlalchemy import (
+    JSON,
+    Boolean,
+    Column,
+    Double,
+    ForeignKey,
+    Index,
+    Integer,
+    MetaData,
+    String,
+    Table,
+    UniqueConstraint,
+)
 from sqlalchemy import DateTime as SqlDateTime
 from sqlalchemy.engine import Dialect
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator, TypeEngine
 
+from creekbed.store import records
 from creekbed.store.problems import DamagedCell
+from creekbed.store.records import Record, Versioned
 
 
 def _careful(
     impl: TypeEngine[Any], dialect: Dialect, coltype: object, then: Callable[[Any], Any]
 ) -> Callable[[Any], Any]:
-    """What reads a value of a column; one that cannot be read is told as such."""
+    """What reads a value of a column; one that cannot be read raises :class:`DamagedCell`."""
     inner = impl.result_processor(dialect, coltype)
 
     def process(value: Any) -> Any:
@@ -31,13 +47,13 @@ def _careful(
 
 
 class Json(TypeDecorator[Any]):
-    """JSON of one kind, ``list`` or ``dict``; what is no such JSON is told as damaged."""
+    """JSON of one kind, ``list`` or ``dict``; anything else is damaged."""
 
     impl = JSON
     cache_ok = True
 
     def __init__(self, kind: type[Any] = dict):
-        super().__init__()
+        super().__init__(none_as_null=True)
         self.kind = kind
 
     def result_processor(self, dialect: Dialect, coltype: object) -> Callable[[Any], Any]:
@@ -66,294 +82,99 @@ class UtcDateTime(TypeDecorator[datetime]):
         return _careful(self.impl_instance, dialect, coltype, lambda v: None if v is None else v.replace(tzinfo=UTC))
 
 
-class Base(DeclarativeBase):
-    type_annotation_map = {datetime: UtcDateTime, dict[str, Any]: Json(dict), list[Any]: Json(list)}
+METADATA = MetaData()
 
 
-class Instrument(Base):
-    __tablename__ = "instrument"
-    tag: Mapped[str] = mapped_column(String(32), primary_key=True)
-    family: Mapped[str]
-    size: Mapped[str]
-    serial: Mapped[str] = mapped_column(default="")
-    materials: Mapped[dict[str, Any]] = mapped_column(default=dict)
-    finishes: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
-    created_at: Mapped[datetime]
+def _type_of(hint: Any, length: int | None) -> tuple[TypeEngine[Any], bool]:
+    """The column type of an annotation, and whether the column may be empty."""
+    nullable = False
+    if get_origin(hint) in (Union, types.UnionType):
+        kinds = [a for a in get_args(hint) if a is not type(None)]
+        nullable, hint = True, kinds[0]
+    plain = get_origin(hint) or hint
+    made: dict[Any, TypeEngine[Any]] = {
+        str: String(length), int: Integer(), float: Double(), bool: Boolean(), datetime: UtcDateTime(),
+        dict: Json(dict), list: Json(list),
+    }  # fmt: skip
+    return made[plain], nullable
 
 
-class Hire(Base):
-    __tablename__ = "hire"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    tag: Mapped[str] = mapped_column(ForeignKey("instrument.tag"), index=True)
-    renter: Mapped[str]
-    """A code the shop gives, never a name."""
-    group_name: Mapped[str] = mapped_column(default="")
-    out_at: Mapped[datetime]
-    back_at: Mapped[datetime | None]
-    contents_out: Mapped[list[Any]] = mapped_column(default=list)
-    condition_out: Mapped[list[Any]] = mapped_column(default=list)
-    """Rows of {zone, kind, size_mm} and of {check, value, unit, words} as it went out."""
+def column_of(field: Field[Any]) -> str:
+    """The name of a field's column."""
+    return str(field.metadata.get("column", field.name))
 
 
-class Boat(Base):
-    __tablename__ = "boat"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str]
-    leaves_at: Mapped[datetime] = mapped_column(index=True)
+def _table(kind: type[Record]) -> Table:
+    hints = get_type_hints(kind)
+    columns: list[Any] = []
+    for field in fields(kind):
+        data = field.metadata
+        made, nullable = _type_of(hints[field.name], data.get("length"))
+        refers = [ForeignKey(data["refers"])] if "refers" in data else []
+        columns.append(Column(
+            column_of(field), made, *refers, primary_key=data.get("key", False), nullable=nullable,
+            index=data.get("index"), unique=data.get("unique"), autoincrement="auto",
+        ))  # fmt: skip
+    if issubclass(kind, Versioned):  # the first field of the class is the last column of the table
+        columns = [c for c in columns if c.name != "version"] + [c for c in columns if c.name == "version"]
+    if kind.UNIQUE:
+        columns.append(UniqueConstraint(*kind.UNIQUE))
+    columns += [Index(name, *names) for name, names in kind.INDEXES.items()]
+    return Table(kind.TABLE, METADATA, *columns)
 
 
-class Job(Base):
-    __tablename__ = "job"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    tag: Mapped[str] = mapped_column(ForeignKey("instrument.tag"), index=True)
-    hire_id: Mapped[int | None] = mapped_column(ForeignKey("hire.id"))
-    boat_id: Mapped[int | None] = mapped_column(ForeignKey("boat.id"))
-    state: Mapped[str] = mapped_column(default="open", index=True)
-    """open, ready (tag printed) or gone."""
-    opened_at: Mapped[datetime]
-    ready_at: Mapped[datetime | None]
-    release_at: Mapped[datetime | None]
-    case_readings: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
-    """Rows of [time in UTC as ISO 8601, °C on the instrument], while its case is shut."""
-    came_from: Mapped[str] = mapped_column(default="")
-    next_group: Mapped[str] = mapped_column(default="")
-    renter: Mapped[str] = mapped_column(default="", server_default="")
-    """What is known of the next renter: young_child, beginner, same, or nothing."""
-    weight: Mapped[float] = mapped_column(default=1.0)
-    case_c: Mapped[float | None]
-    schools: Mapped[dict[str, Any]] = mapped_column(default=dict)
-    quarantine: Mapped[str] = mapped_column(default="")
-    waiting_for: Mapped[str] = mapped_column(default="")
-    """Why it cannot go on: at the specialist, part ordered; empty when it can."""
-    back_at: Mapped[datetime | None]
-    """When it is expected back from there, where that is known."""
+def _kinds() -> list[type[Record]]:
+    """Every class of records that has a table, in the order of the module."""
+    found = [k for k in vars(records).values() if isinstance(k, type) and issubclass(k, Record)]
+    return [k for k in found if "TABLE" in vars(k)]
 
 
-class ContentLine(Base):
-    __tablename__ = "content_line"
-    __table_args__ = (UniqueConstraint("job_id", "item"),)
-    id: Mapped[int] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
-    item: Mapped[str]
-    state: Mapped[str]
-    reason: Mapped[str] = mapped_column(default="")
+KINDS: dict[str, type[Record]] = {kind.TABLE: kind for kind in _kinds()}
+"""Table → class of its records."""
+TABLES: dict[type[Record], Table] = {kind: _table(kind) for kind in KINDS.values()}
+UNJOURNALLED = {"alembic_version", *(name for name, kind in KINDS.items() if not kind.JOURNALLED)}
+"""Tables of which the journal keeps nothing."""
+VERSION = "version"
+"""The column that the journal keeps nothing of: it names the entry that wrote the row last."""
 
 
-class Mark(Base):
-    __tablename__ = "mark"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    tag: Mapped[str] = mapped_column(ForeignKey("instrument.tag"), index=True)
-    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id"))
-    zone: Mapped[str]
-    kind: Mapped[str]
-    size_mm: Mapped[float | None]
-    seen_at: Mapped[datetime]
-    status: Mapped[str] = mapped_column(default="", server_default="")
-    """"repaired" for an old mark that is gone; else its size and the hire-out record tell."""
+FIELDS: dict[type[Record], dict[str, str]] = {
+    kind: {field.name: column_of(field) for field in fields(kind)} for kind in TABLES
+}
+"""Class → field → column."""
+KEYS: dict[type[Record], tuple[str, ...]] = {
+    kind: tuple(f.name for f in fields(kind) if f.metadata.get("key")) for kind in TABLES
+}
+"""Class → fields of its key."""
 
 
-class Photo(Base):
-    __tablename__ = "photo"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str] = mapped_column(String(64))
-    """SHA-256 of the JPEG in the photos folder."""
-    tag: Mapped[str] = mapped_column(String(32), ForeignKey("instrument.tag"), index=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
-    about: Mapped[str]
-    """"packing", "mark:ID" or "check:KEY"."""
-    width: Mapped[int]
-    height: Mapped[int]
-    taken_at: Mapped[datetime]
+@lru_cache
+def defaults_of(table: str) -> dict[str, Any]:
+    """Columns of a table that have a default, with it: what older entries of the journal do not name."""
+    kind = KINDS.get(table)
+    found: dict[str, Any] = {}
+    for field in fields(kind) if kind is not None else ():
+        if field.metadata.get("key"):
+            continue
+        if field.default is not MISSING:
+            found[column_of(field)] = field.default
+        elif field.default_factory is not MISSING:
+            found[column_of(field)] = field.default_factory()
+    return found
 
 
-class Finding(Base):
-    __tablename__ = "finding"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
-    check: Mapped[str] = mapped_column("check_key")
-    readings: Mapped[list[Any]] = mapped_column(default=list)
-    choice: Mapped[str] = mapped_column(default="")
-    places: Mapped[dict[str, Any]] = mapped_column(default=dict)
-    band: Mapped[str]
-    verdict: Mapped[str] = mapped_column(default="")
-    reason: Mapped[str]
-    overruled: Mapped[str] = mapped_column(default="")
-    overrule_reason: Mapped[str] = mapped_column(default="")
-    closed: Mapped[str] = mapped_column(default="")
-    """How it was closed or why it was accepted; empty while open."""
-    at: Mapped[datetime]
-    person: Mapped[str]
+def plain(value: Any) -> Any:
+    """A value as the journal keeps it: times as ISO 8601 in UTC."""
+    return value.astimezone(UTC).isoformat() if isinstance(value, datetime) else value
 
 
-class Work(Base):
-    __tablename__ = "work"
-    __table_args__ = (UniqueConstraint("job_id", "key"),)
-    id: Mapped[int] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
-    key: Mapped[str]
-    what: Mapped[str]
-    stage: Mapped[str]
-    state: Mapped[str]
-    """done, waived or failed."""
-    reason: Mapped[str] = mapped_column(default="")
-    at: Mapped[datetime]
-    minutes: Mapped[float | None]
-    data: Mapped[dict[str, Any]] = mapped_column(default=dict)
-    person: Mapped[str]
+def from_plain(table: Table, column: str, value: Any) -> Any:
+    """A value of the journal as its column takes it."""
+    if isinstance(table.c[column].type, UtcDateTime) and value is not None:
+        return datetime.fromisoformat(value)
+    return value
 
 
-class Wait(Base):
-    __tablename__ = "wait"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
-    key: Mapped[str]
-    name: Mapped[str]
-    place: Mapped[str]
-    at_end: Mapped[str]
-    started_at: Mapped[datetime]
-    wet_since: Mapped[datetime | None]
-    wet: Mapped[bool] = mapped_column(default=False)
-    restarts: Mapped[int] = mapped_column(default=0)
-    min_minutes: Mapped[float]
-    max_minutes: Mapped[float | None]
-    ended_at: Mapped[datetime | None] = mapped_column(index=True)
-    ended_why: Mapped[str] = mapped_column(default="")
-    detail: Mapped[str] = mapped_column(default="")
-    weighings: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
-    """Rows of [time in UTC as ISO 8601, grams, step of the scale in grams]."""
-
-
-class Disinfection(Base):
-    """What was disinfected, with what, for how long, by whom: written when a contact time ends."""
-
-    __tablename__ = "disinfection"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
-    part: Mapped[str]
-    agent: Mapped[str]
-    lot: Mapped[str]
-    strength_pct: Mapped[float | None]
-    began_at: Mapped[datetime]
-    """When the surface was last wetted after being dry."""
-    ended_at: Mapped[datetime]
-    required_min: Mapped[float]
-    wet_min: Mapped[float]
-    """Unbroken wet time, minutes."""
-    restarts: Mapped[int]
-    over_min: Mapped[float]
-    """By how much the longest time was passed, minutes."""
-    person: Mapped[str]
-
-
-class AirReading(Base):
-    """The storage room's air. Not journalled: it is no work at the bench."""
-
-    __tablename__ = "air_reading"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    at: Mapped[datetime] = mapped_column(index=True, unique=True)
-    celsius: Mapped[float]
-    humidity: Mapped[float]
-    """Relative, 0 to 1."""
-    source: Mapped[str]
-
-
-class Forecast(Base):
-    """The chance that was given of making a boat. Not journalled: it is no work at the bench."""
-
-    __tablename__ = "forecast"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
-    boat_id: Mapped[int] = mapped_column(ForeignKey("boat.id"))
-    at: Mapped[datetime]
-    chance: Mapped[float]
-
-
-class InHand(Base):
-    __tablename__ = "in_hand"
-    person: Mapped[str] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
-    key: Mapped[str]
-    since: Mapped[datetime]
-
-
-class Lot(Base):
-    __tablename__ = "lot"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    item: Mapped[str] = mapped_column(index=True)
-    lot: Mapped[str] = mapped_column(default="")
-    amount: Mapped[float]
-    strength_pct: Mapped[float | None]
-    contact_min: Mapped[float | None]
-    """Contact time that its label asks for."""
-    made_at: Mapped[datetime]
-    discard_at: Mapped[datetime | None]
-
-
-class StockMove(Base):
-    __tablename__ = "stock_move"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    lot_id: Mapped[int] = mapped_column(ForeignKey("lot.id"), index=True)
-    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id"), index=True)
-    amount: Mapped[float]
-    why: Mapped[str]
-    at: Mapped[datetime]
-
-
-class SchoolChoice(Base):
-    __tablename__ = "school_choice"
-    topic: Mapped[str] = mapped_column(primary_key=True)
-    choice: Mapped[str]
-    at: Mapped[datetime]
-
-
-class Setting(Base):
-    __tablename__ = "setting"
-    key: Mapped[str] = mapped_column(primary_key=True)
-    value: Mapped[dict[str, Any]] = mapped_column(default=dict)
-
-
-class TagPrint(Base):
-    __tablename__ = "tag_print"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
-    at: Mapped[datetime]
-    person: Mapped[str]
-    facts: Mapped[dict[str, Any]] = mapped_column(default=dict)
-
-
-class ClockAnchor(Base):
-    """Where time was last seen, so that a moved clock can be told from a long pause. Not journalled."""
-
-    __tablename__ = "clock_anchor"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    utc: Mapped[datetime]
-    boot_id: Mapped[str]
-    boot_seconds: Mapped[float]
-    checksum: Mapped[str] = mapped_column(default="", server_default="")
-    """Of the other three, so that a value that changed by itself is no clock that was set."""
-
-
-class Entry(Base):
-    """The journal: append-only (triggers refuse change and removal), one row for each use case."""
-
-    __tablename__ = "journal"
-    __table_args__ = (Index("ix_journal_tag", "tag"), Index("ix_journal_undoes", "undoes"))
-    id: Mapped[int] = mapped_column(primary_key=True)
-    at: Mapped[datetime]
-    person: Mapped[str]
-    action: Mapped[str]
-    words: Mapped[str]
-    tag: Mapped[str] = mapped_column(default="")
-    undoes: Mapped[int | None]
-    undoable: Mapped[bool] = mapped_column(default=True)
-    changes: Mapped[list[Any]] = mapped_column(default=list)
-    seat: Mapped[str] = mapped_column(default="", server_default="")
-    """At which window it was done: undo is one's own."""
-    digest: Mapped[str] = mapped_column(default="", server_default="")
-    chain: Mapped[str] = mapped_column(default="", server_default="")
-    """Checksums, see :mod:`creekbed.store.chain`."""
-    erased: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
-    """Entries from which this one erased a renter: number → digest of what they say since."""
-
-
-UNJOURNALLED = {"journal", "clock_anchor", "alembic_version", "air_reading", "forecast"}
+def row_of(table: Table, values: dict[str, Any]) -> dict[str, Any]:
+    """A row of the journal as its table takes it."""
+    return {name: from_plain(table, name, value) for name, value in values.items() if name in table.c}

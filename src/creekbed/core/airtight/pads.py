@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from creekbed.core.catalogue.models import LeakTable
+from creekbed.core.catalogue.models.leaks import LeakTable
 from creekbed.core.errors import BadInput
 
 WRONG = 0.05

@@ -6,12 +6,15 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
+from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.conditions import Condition
-from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import MARK_WORDS, Family, Part
-from creekbed.core.procedure.build import build, school_values
+from creekbed.core.catalogue.models.base import MARK_WORDS
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import Part
+from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.moves import off_name, on_name
+from creekbed.core.procedure.situation import school_values
 from creekbed.core.units import SHORT
 
 SECTIONS = {

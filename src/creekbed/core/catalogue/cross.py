@@ -5,18 +5,20 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from itertools import combinations, product
 
+from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.conditions import Condition
-from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Family, Step
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.catalogue.surfaces import surfaces
 from creekbed.core.errors import BadData
 from creekbed.core.hygiene.residue import rinses_off
 from creekbed.core.hygiene.together import never_together
 from creekbed.core.hygiene.touch import may_touch_part
-from creekbed.core.procedure.build import Situation, facts_of, step_order
+from creekbed.core.procedure.build import step_order
 from creekbed.core.procedure.decide import FACTS
 from creekbed.core.procedure.moves import move_orders, off_name, on_name
 from creekbed.core.procedure.order import topological_order
+from creekbed.core.procedure.situation import Situation, facts_of
 
 
 def check_catalogue(catalogue: Catalogue) -> None:

@@ -19,24 +19,10 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from creekbed.core.catalogue.models import (
-    Breath,
-    CaseItem,
-    Check,
-    Dip,
-    Entry,
-    Family,
-    Fault,
-    Interval,
-    Joint,
-    Order,
-    Part,
-    Step,
-    StringedData,
-    Text,
-    Transposition,
-    Wear,
-)
+from creekbed.core.catalogue.models.base import Entry, Text
+from creekbed.core.catalogue.models.family import Family, StringedData, Transposition
+from creekbed.core.catalogue.models.parts import CaseItem, Check, Fault, Interval, Part, Wear
+from creekbed.core.catalogue.models.steps import Breath, Dip, Joint, Order, Step
 from creekbed.core.catalogue.reading import bad, read_table, validate
 from creekbed.core.errors import BadData
 

@@ -27,10 +27,11 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel
 
+from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.cross import check_family
 from creekbed.core.catalogue.families import KINDS, PLAIN, TABLES, entry_key, read_group
-from creekbed.core.catalogue.load import DATA, Catalogue
-from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.load import DATA
+from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.reading import bad, read_table, read_text, unreadable, validate
 from creekbed.core.errors import BadData, CreekbedError
 from creekbed.core.procedure.build import build

@@ -6,11 +6,15 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from creekbed.core.catalogue.load import Catalogue, shipped
-from creekbed.core.catalogue.models import MARK_WORDS, Check, Family, Step
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.load import shipped
+from creekbed.core.catalogue.models.base import MARK_WORDS
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import Check
+from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.units import SHORT
 
 FORMULAS = (
@@ -51,10 +55,10 @@ FORMULAS = (
     ("A case after a journey", "core/climate/journey.py", "Newton's law, leg by leg"),
     ("String tension, pitch", "core/strings/tension.py", "Mersenne's law; ISO 16"),
     ("Settling of strings", "core/strings/settling.py", "logarithmic creep, house numbers"),
-    ("First plan", "core/planning/first.py", "apparent tardiness cost: Vepsalainen and Morton 1987"),
-    ("Better plans", "core/planning/engine.py", "Shaw 1998; OR-Tools CP-SAT"),
-    ("Orders of jobs", "core/planning/orders.py", "serial schedule generation: Kolisch 1996; local search"),
-    ("What no plan can better", "core/planning/bound.py", "Schrage 1968; Horn 1974; Goemans et al. 2002"),
+    ("First plan", "core/planning/dispatch.py", "apparent tardiness cost: Vepsalainen and Morton 1987"),
+    ("Better plans", "core/planning/optimiser.py", "Shaw 1998; OR-Tools CP-SAT"),
+    ("Orders of jobs", "core/planning/permutation_search.py", "serial schedule generation: Kolisch 1996; local search"),
+    ("What no plan can better", "core/planning/lower_bounds.py", "Schrage 1968; Horn 1974; Goemans et al. 2002"),
     ("What cannot be together", "core/planning/conflict.py", "deletion filter: Chinneck and Dravnieks 1991"),
     ("Durations learned", "core/planning/durations.py", "best linear unbiased prediction: Henderson 1975"),
     ("Chances", "core/planning/chances.py", "simulation with common random numbers"),
@@ -78,17 +82,27 @@ def page(catalogue: Catalogue) -> str:
         "|---|---|---|",
         *(f"| {what} | `{where}` | {source} |" for what, where, source in FORMULAS),
     ]
-    lines += ["", "## Families", "", "| family | closed case, time constant | mark | source |", "|---|---|---|---|"]
+    for section in (_family_lines, _entry_lines, _policy_lines, _material_lines, _leak_lines, _house_lines):
+        lines += section(catalogue)
+    return "\n".join(lines) + "\n"
+
+
+def _family_lines(catalogue: Catalogue) -> Iterator[str]:
+    yield from ("", "## Families", "", "| family | closed case, time constant | mark | source |", "|---|---|---|---|")
     for family in catalogue.families.values():
-        lines.append(f"| {family.name} | {family.case_minutes:g} min | {family.mark} | {family.source} |")
-    lines += ["", "| strings of | lengths | settling | mark | source |", "|---|---|---|---|---|"]
+        yield f"| {family.name} | {family.case_minutes:g} min | {family.mark} | {family.source} |"
+    yield from ("", "| strings of | lengths | settling | mark | source |", "|---|---|---|---|---|")
     for family in catalogue.families.values():
         if family.stringed is not None:
             s = family.stringed
             lengths = ", ".join(f"{size} {mm:g} mm" for size, mm in s.length_mm.items())
             settling = f"{s.creep_cents:g} cents per e-fold, time scale {s.creep_tau_min:g} min, "
             settling += f"tolerance {s.tolerance_cents:g} cents"
-            lines.append(f"| {family.name} | {lengths} | {settling} | {s.mark} | {s.source} |")
+            yield f"| {family.name} | {lengths} | {settling} | {s.mark} | {s.source} |"
+
+
+def _entry_lines(catalogue: Catalogue) -> Iterator[str]:
+    """Checks, steps and the like: each row once, with the families that have it."""
     kinds: tuple[tuple[str, Callable[[Family], list[str]]], ...] = (
         ("check | bands", lambda f: [f"{c.name} | {_check(c)} | {c.mark} | {c.source}" for c in f.check]),
         ("step | minutes and amounts", lambda f: [f"{s.what} | {_step(s)} | {s.mark} | {s.source}" for s in f.step]),
@@ -98,57 +112,64 @@ def page(catalogue: Catalogue) -> str:
         ("due | every", lambda f: [f"{x.what} | {x.every_days:g} days | {x.mark} | {x.source}" for x in f.interval]),
     )
     for head, rows in kinds:
-        lines += ["", f"| {head} | mark | source | families |", "|---|---|---|---|---|"]
+        yield from ("", f"| {head} | mark | source | families |", "|---|---|---|---|---|")
         where: dict[str, list[Family]] = {}
         for family in catalogue.families.values():
             for row in rows(family):
                 where.setdefault(row, []).append(family)
-        lines += [f"| {row} | {_families(catalogue, found)} |" for row, found in where.items()]
-    lines += ["", "## Schools", "", "| topic | choice | mark | default |", "|---|---|---|---|"]
+        yield from (f"| {row} | {_families(catalogue, found)} |" for row, found in where.items())
+
+
+def _policy_lines(catalogue: Catalogue) -> Iterator[str]:
+    yield from ("", "## Schools", "", "| topic | choice | mark | default |", "|---|---|---|---|")
     for topic in catalogue.topics.values():
         for choice in topic.choice:
             default = f"default: {topic.default_why}" if choice.key == topic.default else ""
-            lines.append(f"| {topic.name} | {choice.name} | {choice.mark} | {default} |")
-    lines += ["", "## What materials bear", "", "| material | agent | bears | mark |", "|---|---|---|---|"]
+            yield f"| {topic.name} | {choice.name} | {choice.mark} | {default} |"
+
+
+def _material_lines(catalogue: Catalogue) -> Iterator[str]:
+    yield from ("", "## What materials bear", "", "| material | agent | bears | mark |", "|---|---|---|---|")
     for material in catalogue.materials.values():
         for agent in catalogue.agents:
             mark = "T" if agent in material.trade else "M"
             name = catalogue.agents[agent].name
-            lines.append(f"| {material.name} | {name} | {material.may.get(agent, 'no')} | {mark} |")
-    lines += ["", "## What must never meet", "", "| pair | makes | mark | source |", "|---|---|---|---|"]
+            yield f"| {material.name} | {name} | {material.may.get(agent, 'no')} | {mark} |"
+    yield from ("", "## What must never meet", "", "| pair | makes | mark | source |", "|---|---|---|---|")
     for never in catalogue.never.values():
-        lines.append(f"| {' with '.join(never.between)} | {never.forms} | {never.mark} | {never.source} |")
-    lines += [
-        "",
-        "## Pads and notes",
-        "",
-        "| group | pad | must be closed below | mark | source |",
-        "|---|---|---|---|---|",
-    ]
+        yield f"| {' with '.join(never.between)} | {never.forms} | {never.mark} | {never.source} |"
+
+
+def _leak_lines(catalogue: Catalogue) -> Iterator[str]:
+    yield from ("", "## Pads and notes", "", "| group | pad | must be closed below | mark | source |")
+    yield "|---|---|---|---|---|"
     for table in catalogue.leaks.values():
         for pad in table.pads:
-            lines.append(f"| {table.key} | {pad.name} | {pad.vents} | {table.mark} | {table.source} |")
-    lines += ["", "## Supplies and house numbers", "", "| what | value | mark | source |", "|---|---|---|---|"]
+            yield f"| {table.key} | {pad.name} | {pad.vents} | {table.mark} | {table.source} |"
+
+
+def _house_lines(catalogue: Catalogue) -> Iterator[str]:
+    yield from ("", "## Supplies and house numbers", "", "| what | value | mark | source |", "|---|---|---|---|")
     for supply in catalogue.supplies.values():
         value = f"order at {supply.reorder_at:g} {supply.unit}"
         if supply.string is not None:
             value += f"; {supply.string.tension_n:g} N at {supply.string.length_mm:g} mm, {supply.string.pitch}"
-        lines.append(f"| {supply.name} | {value} | {supply.mark} | {supply.source} |")
+        yield f"| {supply.name} | {value} | {supply.mark} | {supply.source} |"
     house = catalogue.house
     for recipe in house.every_recipe:
         value = f"{recipe.target_pct:g} %, {recipe.make_ml:g} ml, {recipe.dose_ml:g} ml for each part, "
         value += f"keeps {recipe.keeps_hours:g} h, "
         value += f"contact {recipe.contact_min:g} min, marks every {recipe.graduation_ml:g} ml"
-        lines.append(f"| {recipe.name} | {value} | {recipe.mark} | {recipe.source} |")
+        yield f"| {recipe.name} | {value} | {recipe.mark} | {recipe.source} |"
     for cloth in house.cloth:
         value = f"{cloth.width_mm:g} × {cloth.thickness_mm:g} mm, washed after {cloth.wash_after}, lasts {cloth.lasts}"
-        lines.append(f"| {cloth.name} | {value} | {cloth.mark} | {cloth.source} |")
+        yield f"| {cloth.name} | {value} | {cloth.mark} | {cloth.source} |"
     for place in house.place:
         value = f"room for {place.capacity}" + (f", {place.holds} small alike ones in each" if place.holds > 1 else "")
-        lines.append(f"| {place.name} | {value} | {place.mark} | {place.source} |")
+        yield f"| {place.name} | {value} | {place.mark} | {place.source} |"
     limits = house.limits.model_dump(exclude={"mark", "source"})
-    lines += [f"| {name} | {value:g} | {house.limits.mark} | {house.limits.source} |" for name, value in limits.items()]
-    return "\n".join(lines) + "\n"
+    for name, value in limits.items():
+        yield f"| {name} | {value:g} | {house.limits.mark} | {house.limits.source} |"
 
 
 def _families(catalogue: Catalogue, found: list[Family]) -> str:

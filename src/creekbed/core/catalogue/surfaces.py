@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from creekbed.core.catalogue.models import Family, Part
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import Part
 
 UNKNOWN = "unknown"
 """The material of a part whose material has no entry; in a record the name that it was told by follows a colon."""

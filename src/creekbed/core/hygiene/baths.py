@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from creekbed.core.catalogue.models import MaterialCompatibility
+from creekbed.core.catalogue.models.agents import MaterialCompatibility
 from creekbed.core.errors import BadInput, Refused
 
 SCALDS = ((49.0, 300.0), (54.0, 30.0), (60.0, 6.0), (66.0, 2.0))

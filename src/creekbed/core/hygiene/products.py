@@ -13,8 +13,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Agent
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.agents import Agent
 from creekbed.core.errors import BadInput
 
 UNKNOWN = "unknown"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from creekbed.core.catalogue.models import Agent, ForbiddenMix
+from creekbed.core.catalogue.models.agents import Agent, ForbiddenMix
 from creekbed.core.hygiene.together import Clash, never_together
 
 WATERS = frozenset({"cool_water", "lukewarm_water", "hot_water"})

@@ -11,7 +11,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from creekbed.core.catalogue.models import Bore
+from creekbed.core.catalogue.models.parts import Bore
 from creekbed.core.errors import BadInput
 
 PHI = 0.55

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from itertools import combinations
 
-from creekbed.core.catalogue.models import Agent, ForbiddenMix
+from creekbed.core.catalogue.models.agents import Agent, ForbiddenMix
 
 UNKNOWN = "Nobody here knows what is in it. Unknown counts as unsafe with everything but water and a cloth."
 UNKNOWN_DO = "Keep them apart. Read the label and enter what it holds first."

@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from creekbed.core.catalogue.models import Family, MaterialCompatibility, Part
+from creekbed.core.catalogue.models.agents import MaterialCompatibility
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import Part
 from creekbed.core.catalogue.surfaces import surfaces
 
 _RANK = {"no": 0, "label": 0, "brief": 1, "short": 2, "cool": 3, "yes": 3}

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from creekbed.core.catalogue.models import FairWear
+from creekbed.core.catalogue.models.house import FairWear
 
 Status = Literal["new", "grown", "unchanged", "repaired", "unseen"]
 GROWN_SHARE, GROWN_MM = 1.1, 0.5

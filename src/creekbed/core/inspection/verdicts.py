@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from creekbed.core.catalogue.models import MARK_WORDS, VERDICT_ORDER, Check, Verdict
+from creekbed.core.catalogue.models.base import MARK_WORDS, VERDICT_ORDER, Verdict
+from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import Band, Reading, decide
 from creekbed.core.units import show

@@ -12,7 +12,8 @@ from typing import Any
 
 from creekbed.core.planning.model import Problem
 from creekbed.core.planning.place_capacity import ONE, Piece, taken, units
-from creekbed.core.planning.schedule_builder import NEVER, UNIT, ScheduleBuilder, ScheduledOperation, down, up
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation, down, up
 
 
 @dataclass(frozen=True)

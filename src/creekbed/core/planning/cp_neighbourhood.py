@@ -8,7 +8,9 @@ from typing import Any
 
 from creekbed.core.planning.model import Person, Plan, Planned
 from creekbed.core.planning.place_capacity import ONE, Piece, taken, units
-from creekbed.core.planning.schedule_builder import UNIT, ScheduleBuilder, ScheduledOperation, down, up
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.core.planning.schedule_report import ended_late, plan_of
+from creekbed.core.planning.timelines import UNIT, ScheduledOperation, down, up
 
 
 def solve(bench: ScheduleBuilder, free: set[int], seconds: float, seed: int) -> tuple[Plan | None, bool, float]:
@@ -27,7 +29,7 @@ def solve(bench: ScheduleBuilder, free: set[int], seconds: float, seed: int) -> 
     status = solver.solve(made.model)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return None, False, 0.0
-    fixed = bench.plan()
+    fixed = plan_of(bench)
     people = bench.people
     steps = [s for s in fixed.steps if (s.job, s.operation) not in made.names]
     for n in free:
@@ -41,7 +43,7 @@ def solve(bench: ScheduleBuilder, free: set[int], seconds: float, seed: int) -> 
     other = ScheduleBuilder(bench.problem)
     other.take_in(plan)
     bound = (solver.best_objective_bound + made.constant) / (UNIT * made.scale)
-    return other.plan(), status == cp_model.OPTIMAL, bound
+    return plan_of(other), status == cp_model.OPTIMAL, bound
 
 
 class Model:
@@ -235,7 +237,7 @@ class Model:
                 model.add_bool_or(found)
 
     def _running(self) -> None:
-        late = {b[:2] for b in self.bench.ended_late()}
+        late = {b[:2] for b in ended_late(self.bench)}
         for n, job in enumerate(self.bench.jobs):
             for run in job.running:
                 ender = self.bench.ender_of(n, run)

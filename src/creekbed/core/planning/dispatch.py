@@ -11,7 +11,9 @@ import math
 
 from creekbed.core.planning.model import NO_ROOM, Plan, Problem
 from creekbed.core.planning.pins import lay_pins
-from creekbed.core.planning.schedule_builder import NEVER, UNIT, ScheduleBuilder, ScheduledOperation, down
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.core.planning.schedule_report import plan_of
+from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation, down
 from creekbed.core.turns import Turns, whole
 
 RULES, BOTH_UP_TO = (1.0, 10.0), 700
@@ -188,7 +190,7 @@ def dispatch_in_turns(problem: Problem, bench: ScheduleBuilder | None = None) ->
         bench.turn_to(problem)
         laid = yield from DispatchRule(bench, pressing, stay=stay).run_in_turns()
         yield
-        plans.append(laid.plan())
+        plans.append(plan_of(laid))
         yield
     return min(plans, key=lambda p: (unplaced(p), p.cost(problem)))
 
@@ -248,7 +250,7 @@ def repair_schedule_in_turns(
                 still.append(op)
         waiting = still
     yield
-    made = bench.plan()
+    made = plan_of(bench)
     yield
     return made
 

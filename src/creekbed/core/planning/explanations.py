@@ -13,8 +13,9 @@ from dataclasses import dataclass, field, replace
 from creekbed.core.planning.dispatch import dispatch_in_turns, repair_schedule_in_turns, unplaced
 from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
 from creekbed.core.planning.place_capacity import ONE
-from creekbed.core.planning.plan_checker import violations_in_turns
-from creekbed.core.planning.schedule_builder import HANDS_TOKEN, NEVER, UNIT, ScheduleBuilder, ScheduledOperation
+from creekbed.core.planning.plan_checker import violations
+from creekbed.core.planning.schedule_builder import HANDS_TOKEN, ScheduleBuilder
+from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation
 from creekbed.core.turns import Turns, whole
 
 LONG_WAIT_MIN = 5.0
@@ -94,8 +95,8 @@ def reason(problem: Problem, plan: Plan, step: Planned) -> Reason:
         if 0 <= run.latest < step.start - MOMENT_MIN:
             return Reason("too_late", slack, run.latest)
         return Reason("must_end", slack, run.latest - (step.start if run.latest >= 0 else 0.0))
-    if any((p.job, p.operation, p.kind) == (step.job, step.operation, "locked") for p in problem.pins):
-        return Reason("locked", slack)
+    if any((p.job, p.operation, p.kind) == (step.job, step.operation, "fixed") for p in problem.pins):
+        return Reason("fixed", slack)
     if slack is not None and slack < 0:
         return Reason("late", slack)
     if operation.ends is not None:
@@ -277,7 +278,7 @@ def answer_in_turns(other: Problem, plan: Plan) -> Turns[Plan]:
     best = min(made, key=lambda p: (unplaced(p), p.cost(other)))
     kept = replace(plan.against(other), moved=())
     if (unplaced(kept), kept.cost(other)) < (unplaced(best), best.cost(other)):
-        wrong = yield from violations_in_turns(other, kept)
+        wrong = violations(other, kept)
         return best if wrong else kept
     return best
 

@@ -144,7 +144,7 @@ class Pin:
     Attributes:
         person: who; "": anybody. at: minutes from now.
         kind: "in_hand": it is being done, and begins at 0; "next": it was shown to begin then, and begins no later
-            unless it must; "locked": somebody set it to begin then, and nothing else is put in its way.
+            unless it must; "fixed": somebody set it to begin then, and nothing else is put in its way.
     """
 
     job: str
@@ -193,7 +193,7 @@ class Problem:
         """
         held = self.in_hand
         times = {
-            (p.job, p.operation): p.at for p in self.pins if p.kind == "locked" and (p.job, p.operation) not in held
+            (p.job, p.operation): p.at for p in self.pins if p.kind == "fixed" and (p.job, p.operation) not in held
         }
         for job in self.jobs if times else ():
             latest = {r.operation: r.latest for r in job.running if r.latest is not None}

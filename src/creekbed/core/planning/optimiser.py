@@ -21,7 +21,9 @@ from creekbed.core.planning.permutation_search import better_order
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.reduce_switching import reduce_switching
 from creekbed.core.planning.replanning import moved_cost
-from creekbed.core.planning.schedule_builder import UNIT, ScheduleBuilder
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.core.planning.schedule_report import plan_of
+from creekbed.core.planning.timelines import UNIT
 
 FREE_OPERATIONS, EXACT, WHOLE = 30, 70, 120
 """How many operations a neighbourhood sets free at most; up to how many all are, for the whole budget, and up to how
@@ -86,7 +88,7 @@ def improve(
     best, cost = start, judge(start)
     bound = lower_bound(problem)
     bench.take_in(best)
-    if violations(problem, bench.plan()):  # from another planner, whose times lie between the tenths
+    if violations(problem, plan_of(bench)):  # from another planner, whose times lie between the tenths
         bench.clear()
         DispatchRule(bench).run()
     if any(o.start < 0 for o in bench.ops) or not bench.ops:

@@ -18,7 +18,9 @@ from dataclasses import replace
 from creekbed.core.planning.dispatch import unplaced
 from creekbed.core.planning.model import Person, Plan, Problem
 from creekbed.core.planning.pins import lay_pins
-from creekbed.core.planning.schedule_builder import NEVER, UNIT, ScheduleBuilder, ScheduledOperation
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.core.planning.schedule_report import plan_of
+from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation
 from creekbed.core.turns import Turns, whole
 
 Places = Mapping[int, tuple[int, int]]
@@ -71,7 +73,7 @@ def schedule_in_order_in_turns(
                 if ready >= NEVER or not bench.place(op, ready):
                     still.append(op)
         moving, waiting = len(still) < len(waiting), still
-    return bench.plan()
+    return plan_of(bench)
 
 
 def better_order(
@@ -104,7 +106,7 @@ def better_order(
 
     alone = to_itself(problem, bench, best, min(TO_ITSELF_S, SECOND_TRY * (until - began)), chance)
     first: Places = {}
-    for tried in _for_boats(bench, jobs, best, ways):
+    for tried in _for_departures(bench, jobs, best, ways):
         for places in ({}, alone) if alone else ({},):
             if time.monotonic() >= until or stop():
                 break
@@ -154,7 +156,7 @@ def to_itself(problem: Problem, bench: ScheduleBuilder, plan: Plan, seconds: flo
         return {}
     free = {o.n for o in alone.ops if o.n not in alone.pinned}
     found, _, _ = solve(alone, free, seconds, chance.randrange(1_000_000))
-    best = found if found is not None else alone.plan()
+    best = found if found is not None else plan_of(alone)
     if best.weighted_tardiness(small) >= sum(late[j.key] * j.weight for j in chosen) - 1e-6:
         return {}
     hands = {p.key: n for n, p in enumerate(bench.people)}
@@ -166,7 +168,7 @@ def _after(person: Person, busy: float) -> Person:
     return replace(person, windows=tuple((max(a, busy), b) for a, b in person.windows if b > busy))
 
 
-def by_boats_in_turns(bench: ScheduleBuilder) -> Turns[Plan]:
+def by_departures_in_turns(bench: ScheduleBuilder) -> Turns[Plan]:
     """A plan at once: the job that is due first is laid in first, of each its longest way first."""
 
     def due(n: int) -> tuple[float, float]:
@@ -176,7 +178,7 @@ def by_boats_in_turns(bench: ScheduleBuilder) -> Turns[Plan]:
     return schedule_in_order_in_turns(bench, sorted((n for n, mine in enumerate(bench.by_job) if mine), key=due))
 
 
-def _for_boats(bench: ScheduleBuilder, jobs: list[int], plan: Plan, ways: Sequence[int]) -> Iterator[list[int]]:
+def _for_departures(bench: ScheduleBuilder, jobs: list[int], plan: Plan, ways: Sequence[int]) -> Iterator[list[int]]:
     """Orders for a bench on which something is late: what is late first; by boats; by what is left till them."""
     late = {n for n in jobs if plan.forecasts[bench.jobs[n].key].late_by > 0}
     if not late:

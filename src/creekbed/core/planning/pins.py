@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from creekbed.core.planning.model import Pin
-from creekbed.core.planning.schedule_builder import NEVER, UNIT, ScheduleBuilder, ScheduledOperation, down
+from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation, down
 
 Must = tuple[float, int, ScheduledOperation, str]
 """A wait that must be ended: by when (minutes), number of its job, what ends it, name of the wait."""
@@ -32,7 +33,7 @@ def lay_pins(bench: ScheduleBuilder) -> None:
         lay_enders(bench, keep=True)
     for pin, op in nexts:  # those that had no room before what lies there was taken out
         _lay_next(bench, pin, op)
-    for _, op in _pins(bench, "locked"):
+    for _, op in _pins(bench, "fixed"):
         ready = bench.ready(op)
         if op.start < 0 and (ready >= NEVER or not bench.place(op, ready)):
             bench.keep_hands(op)

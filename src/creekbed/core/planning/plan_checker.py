@@ -5,14 +5,13 @@ from __future__ import annotations
 import itertools
 import math
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from creekbed.core.planning.model import Operation, Plan, PlanJob, Planned, Problem
-from creekbed.core.turns import Turns, whole
 
 SLACK = 1e-6
-MANY = 64
-"""After so many things looked at it may be left for a while."""
+Steps = Mapping[tuple[str, str], Planned]
+Wanted = Mapping[tuple[str, str], Operation]
 
 
 def violations(problem: Problem, plan: Plan) -> list[str]:
@@ -20,157 +19,186 @@ def violations(problem: Problem, plan: Plan) -> list[str]:
 
     Checked: each operation once, its length, its order, release and longest waits; each person once at a time, in
     their hours and with the skill; each place within its capacity, hands and waits together; the operation in hand
-    stays first; what was set to a time begins no sooner, in the hands it was given to. A longest wait that was over
-    before the plan began is not the plan's fault.
+    stays first; a fixed start begins no sooner, in the hands it was given to. A longest wait that was over before the
+    plan began is not the plan's fault.
     """
-    return whole(violations_in_turns(problem, plan))
-
-
-def violations_in_turns(problem: Problem, plan: Plan) -> Turns[list[str]]:
-    """What :func:`violations` finds, a little at a time."""
-    found: list[str] = []
-    open_jobs = {j.key: j for j in problem.jobs if not j.blocked}
+    jobs = {j.key: j for j in problem.jobs if not j.blocked}
     steps = {(s.job, s.operation): s for s in plan.steps}
-    if len(steps) != len(plan.steps):
-        found.append("an operation is planned twice")
-    people = {p.key: p for p in problem.people} if problem.people else None
-    wanted = {(j.key, o.key): o for j in open_jobs.values() for o in j.operations}
-    for key in wanted.keys() - steps.keys():
-        found.append(f"{key[0]} {key[1]} is not planned")
-    for key in steps.keys() - wanted.keys():
-        found.append(f"{key[0]} {key[1]} is no operation")
+    wanted = {(j.key, o.key): o for j in jobs.values() for o in j.operations}
+    found = ["an operation is planned twice"] if len(steps) != len(plan.steps) else []
+    found += [f"{job} {key} is not planned" for job, key in wanted.keys() - steps.keys()]
+    found += [f"{job} {key} is no operation" for job, key in steps.keys() - wanted.keys()]
+    for key in steps.keys() & wanted.keys():
+        found += _begins_well(problem, jobs[key[0]], wanted[key], steps, wanted)
+        if key not in problem.in_hand:
+            found += _by_somebody_there(problem, wanted[key], steps[key])
+    found += _one_at_a_time(problem, steps, wanted)
+    for job in jobs.values():
+        found += _pieces(job, steps)
+        found += _in_order(job, steps, wanted)
+        found += _waits_end(problem, plan, job, steps, wanted)
+    found += _places(problem, list(jobs.values()), steps, wanted)
+    found += _fixed_starts(problem, jobs, steps, wanted)
+    return found + _preferred_starts(problem, plan, steps)
+
+
+def _begins_well(problem: Problem, job: PlanJob, operation: Operation, steps: Steps, wanted: Wanted) -> Iterator[str]:
+    """Length and first start of one operation."""
+    key = (job.key, operation.key)
+    step, name = steps[key], f"{job.key} {operation.key}"
+    if abs(step.end - step.start - operation.hands_min) > SLACK and not _set_up(operation, step, steps, wanted):
+        yield f"{name} has another length"
+    held = key in problem.in_hand
+    if step.start < -SLACK or (not held and step.start < max(job.release, operation.release) - SLACK):
+        yield f"{name} begins before it may"
+    if held and step.start > SLACK:
+        yield f"{name} is in hand and was moved"
+
+
+def _by_somebody_there(problem: Problem, operation: Operation, step: Planned) -> Iterator[str]:
+    """Whether who does it is there, and can do it."""
+    name, windows = f"{step.job} {step.operation}", problem.windows
+    if problem.people:
+        person = next((p for p in problem.people if p.key == step.person), None)
+        if person is None:
+            yield f"{name} is given to nobody"
+            return
+        windows = person.windows
+        if operation.skill and person.skills and operation.skill not in person.skills:
+            yield f"{name} is given to {step.person}, who cannot do it"
+    inside = any(
+        a - SLACK <= step.start
+        and (step.end <= b + SLACK or (step.start < b and step.end <= b + problem.grace + SLACK))
+        for a, b in windows
+    )
+    longest = max((b - a for a, b in windows), default=0.0)
+    if not inside and operation.hands_min <= longest and step.start < windows[-1][1] - SLACK:
+        yield f"{name} is outside the hours"
+
+
+def _one_at_a_time(problem: Problem, steps: Steps, wanted: Wanted) -> Iterator[str]:
+    """Whether somebody does two things at once."""
     busy: dict[str, list[tuple[float, float, str]]] = {}
-    for n, (key, step) in enumerate(steps.items()):
-        if n % MANY == 0:
-            yield
-        if key not in wanted:
-            continue
-        operation, job = wanted[key], open_jobs[key[0]]
-        name = f"{key[0]} {key[1]}"
-        if abs(step.end - step.start - operation.hands_min) > SLACK and not _set_up(operation, step, steps, wanted):
-            found.append(f"{name} has another length")
-        if step.start < -SLACK or (
-            key not in problem.in_hand and step.start < max(job.release, operation.release) - SLACK
-        ):
-            found.append(f"{name} begins before it may")
-        if step.end > step.start + SLACK:  # what stands ready already takes no hands
-            busy.setdefault(step.person, []).append((step.start, step.end, name))
-        if key in problem.in_hand:
-            if step.start > SLACK:
-                found.append(f"{name} is in hand and was moved")
-            continue
-        windows = problem.windows
-        if people is not None:
-            person = people.get(step.person)
-            if person is None:
-                found.append(f"{name} is given to nobody")
-                continue
-            windows = person.windows
-            if operation.skill and person.skills and operation.skill not in person.skills:
-                found.append(f"{name} is given to {step.person}, who cannot do it")
-        inside = any(
-            a - SLACK <= step.start
-            and (step.end <= b + SLACK or (step.start < b and step.end <= b + problem.grace + SLACK))
-            for a, b in windows
-        )
-        longest = max((b - a for a, b in windows), default=0.0)
-        if not inside and operation.hands_min <= longest and step.start < windows[-1][1] - SLACK:
-            found.append(f"{name} is outside the hours")
-    for person_key, rows in busy.items():
+    for key, step in steps.items():
+        if key in wanted and step.end > step.start + SLACK:  # what stands ready already takes no hands
+            busy.setdefault(step.person, []).append((step.start, step.end, f"{key[0]} {key[1]}"))
+    for person, rows in busy.items():
         rows.sort(key=lambda r: (round(r[0], 6), r[1]))
         for (_, end, first), (start, _, second) in itertools.pairwise(rows):
             if start < end - SLACK:
-                found.append(f"{person_key or 'the hands'}: {first} and {second} at once")
+                yield f"{person or 'the hands'}: {first} and {second} at once"
+
+
+def _in_order(job: PlanJob, steps: Steps, wanted: Wanted) -> Iterator[str]:
+    """Whether what comes before an operation, and its wait, is over."""
+    running = {r.operation: r for r in job.running}
+    for operation in job.operations:
+        step = steps.get((job.key, operation.key))
+        if step is None:
+            continue
+        for before in {*operation.after, *((operation.ends,) if operation.ends else ())}:
+            earlier = steps.get((job.key, before))
+            if earlier is not None:
+                if step.start < earlier.end + wanted[job.key, before].wait_min - SLACK:
+                    yield f"{job.key} {operation.key} begins before {before} is over"
+            elif before in running and step.start < running[before].earliest - SLACK:
+                yield f"{job.key} {operation.key} begins before the wait of {before} is over"
+
+
+def _waits_end(problem: Problem, plan: Plan, job: PlanJob, steps: Steps, wanted: Wanted) -> Iterator[str]:
+    """Whether no wait passes its longest time."""
+    running, told = {r.operation: r for r in job.running}, {b[:2] for b in plan.broken}
+    for operation in (o for o in job.operations if o.ends is not None):
+        step, key = steps.get((job.key, operation.key)), (job.key, operation.ends or "")
+        if step is None:
+            continue
+        begun = steps.get(key)
+        if begun is not None:
+            longest = wanted[key].wait_max
+            over = longest is not None and step.start > begun.end + longest + SLACK
+            if over and not (key in problem.in_hand and key in told):
+                yield f"{job.key} {operation.ends} waits too long"
+        elif operation.ends in running:
+            latest = running[operation.ends].latest
+            if latest is not None and step.start > max(latest, 0.0) + SLACK and key not in told:
+                yield f"{job.key} {operation.ends} waits too long"
+
+
+def _places(problem: Problem, jobs: Sequence[PlanJob], steps: Steps, wanted: Wanted) -> Iterator[str]:
+    """Whether every place has room for what lies in it, and for the hands on it."""
     held: dict[str, list[tuple[float, float, int, str]]] = {}
-    for n, job in enumerate(open_jobs.values()):
-        if n % (MANY // 8) == 0:
-            yield
-        running = {r.operation: r for r in job.running}
-        ender = {o.ends: o.key for o in job.operations if o.ends is not None}
-        found += _pieces(job, steps)
-        for operation in job.operations:
-            step_ = steps.get((job.key, operation.key))
-            if step_ is None:
-                continue
-            for before in {*operation.after, *((operation.ends,) if operation.ends else ())}:
-                earlier = steps.get((job.key, before))
-                if earlier is not None:
-                    source = wanted[(job.key, before)]
-                    if step_.start < earlier.end + source.wait_min - SLACK:
-                        found.append(f"{job.key} {operation.key} begins before {before} is over")
-                elif before in running and step_.start < running[before].earliest - SLACK:
-                    found.append(f"{job.key} {operation.key} begins before the wait of {before} is over")
-            if operation.ends is not None:
-                source_step = steps.get((job.key, operation.ends))
-                if source_step is not None:
-                    longest_wait = wanted[(job.key, operation.ends)].wait_max
-                    held_now = (job.key, operation.ends) in problem.in_hand
-                    excused = held_now and (job.key, operation.ends) in {b[:2] for b in plan.broken}
-                    over = longest_wait is not None and step_.start > source_step.end + longest_wait + SLACK
-                    if over and not excused:
-                        found.append(f"{job.key} {operation.ends} waits too long")
-                elif operation.ends in running:
-                    latest = running[operation.ends].latest
-                    late = latest is not None and step_.start > max(latest, 0.0) + SLACK
-                    if late and (job.key, operation.ends) not in {b[:2] for b in plan.broken}:
-                        found.append(f"{job.key} {operation.ends} waits too long")
-            if operation.at is not None:
-                held.setdefault(operation.at, []).append((step_.start, step_.end, 1, ""))
-            if operation.place is not None and (operation.wait_min or operation.wait_max):
-                end = step_.end + operation.wait_min
-                if operation.key in ender and (job.key, ender[operation.key]) in steps:
-                    end = steps[(job.key, ender[operation.key])].start
-                mine = operation.piece
-                held.setdefault(operation.place, []).append((step_.end, end, mine.takes, mine.alike))
-        for run in job.running:
-            if run.place is None:
-                continue
-            end = max(run.earliest, 0.0)
-            if run.operation in ender and (job.key, ender[run.operation]) in steps:
-                end = steps[(job.key, ender[run.operation])].start
-            held.setdefault(run.place, []).append((0.0, end, run.piece.takes, run.piece.alike))
+    for job in jobs:
+        for place, row in _lying(job, steps):
+            held.setdefault(place, []).append(row)
     for place, spans in held.items():
         room = problem.capacity.get(place)
         if room is None:
             continue
         # what lies there already, and what somebody has in hand for it, is not the plan's doing
         shared = problem.holds.get(place, 1)
-        here_now = [
-            (r.piece.takes, r.piece.alike) for j in open_jobs.values() for r in j.running if r.place == place
-        ]  # fmt: skip
+        here_now = [(r.piece.takes, r.piece.alike) for j in jobs for r in j.running if r.place == place]
         for held_op in (wanted[k] for k in problem.in_hand if k in wanted):
             here_now += [(1, "")] if held_op.at == place else []
             here_now += [(held_op.piece.takes, held_op.piece.alike)] if held_op.place == place else []
         before_now = _load(here_now, room, shared)
-        moments = sorted({row[0] for row in spans if row[1] > row[0] + SLACK})
-        for n, at in enumerate(moments):
-            if n % (MANY // 2) == 0:
-                yield
+        for at in sorted({row[0] for row in spans if row[1] > row[0] + SLACK}):
             there = [(takes, alike) for a, b, takes, alike in spans if a <= at + SLACK and b > at + SLACK]
             inside_now = _load(there, room, shared)
             if inside_now > max(room, before_now):
-                found.append(f"{place} holds {inside_now} at {at:.1f}, it takes {room}")
+                yield f"{place} holds {inside_now} at {at:.1f}, it takes {room}"
                 break
+
+
+def _lying(job: PlanJob, steps: Steps) -> Iterator[tuple[str, tuple[float, float, int, str]]]:
+    """What of a job is in a place when: (place, (from, until, room it takes, what it is alike to))."""
+    ender = {o.ends: o.key for o in job.operations if o.ends is not None}
+
+    def until(key: str, otherwise: float) -> float:
+        end = steps.get((job.key, ender.get(key, "")))
+        return otherwise if end is None else end.start
+
+    for operation in job.operations:
+        step = steps.get((job.key, operation.key))
+        if step is None:
+            continue
+        if operation.at is not None:
+            yield operation.at, (step.start, step.end, 1, "")
+        if operation.place is not None and (operation.wait_min or operation.wait_max):
+            mine, end = operation.piece, until(operation.key, step.end + operation.wait_min)
+            yield operation.place, (step.end, end, mine.takes, mine.alike)
+    for run in job.running:
+        if run.place is not None:
+            end = until(run.operation, max(run.earliest, 0.0))
+            yield run.place, (0.0, end, run.piece.takes, run.piece.alike)
+
+
+def _fixed_starts(problem: Problem, jobs: Mapping[str, PlanJob], steps: Steps, wanted: Wanted) -> Iterator[str]:
+    """Whether what somebody set to a time begins no sooner, and in the hands it was given to."""
     for pin in problem.pins:
         key = (pin.job, pin.operation)
-        if pin.kind != "locked" or key not in steps or key not in wanted or key in problem.in_hand:
+        if pin.kind != "fixed" or key not in steps or key not in wanted or key in problem.in_hand:
             continue
         operation, step = wanted[key], steps[key]
-        running_ = open_jobs[pin.job].running
-        must = [max(r.latest, 0.0) for r in running_ if r.operation == operation.ends and r.latest is not None]
+        running = jobs[pin.job].running
+        must = [max(r.latest, 0.0) for r in running if r.operation == operation.ends and r.latest is not None]
         if step.start < min([pin.at, *must]) - 0.2:
-            found.append(f"{pin.job} {pin.operation} was set to {pin.at:.1f} and begins at {step.start:.1f}")
+            yield f"{pin.job} {pin.operation} was set to {pin.at:.1f} and begins at {step.start:.1f}"
         theirs = next((p for p in problem.people if p.key == pin.person and p.windows), None)
         if theirs is not None and step.person != pin.person and theirs.can(operation):
-            found.append(f"{pin.job} {pin.operation} was given to {pin.person}, {step.person} does it")
-    said = {(m.job, m.operation) for m in plan.moved}
+            yield f"{pin.job} {pin.operation} was given to {pin.person}, {step.person} does it"
+
+
+def _preferred_starts(problem: Problem, plan: Plan, steps: Steps) -> list[str]:
+    """Whether what was shown to be next is still next, or the plan says why not."""
+    found = []
+    people, said = {p.key for p in problem.people}, {(m.job, m.operation) for m in plan.moved}
     for pin in problem.pins:
-        step_ = steps.get((pin.job, pin.operation))
-        if pin.kind != "next" or step_ is None or (pin.job, pin.operation) in said:
+        step = steps.get((pin.job, pin.operation))
+        if pin.kind != "next" or step is None or (pin.job, pin.operation) in said:
             continue
-        if step_.start > max(pin.at, 0.0) + 0.2:
+        if step.start > max(pin.at, 0.0) + 0.2:
             found.append(f"{pin.job} {pin.operation} was to be next and was moved without a word")
-        if pin.person and step_.person != pin.person and (people is None or pin.person in people):
+        if pin.person and step.person != pin.person and (not people or pin.person in people):
             found.append(f"{pin.job} {pin.operation} was taken from {pin.person}")
     return found
 

@@ -76,7 +76,7 @@ def answer_request(task: PlanRequest) -> PlanResult:
     found = improve(problem, start, task.seconds, seed=task.seed, shown=shown)
     least = late_bound(problem)
     if found.plan.weighted_tardiness(problem) >= least + WORTH_MIN:
-        found = _for_a_boat(task, found)
+        found = _for_a_departure(task, found)
     work = work_of(found.plan.steps, task.named, task.day_start)
     lived = chances(problem, found.plan, learned, work)
     return PlanResult(
@@ -92,7 +92,7 @@ def answer_request(task: PlanRequest) -> PlanResult:
     )
 
 
-def _for_a_boat(task: PlanRequest, found: Improved) -> Improved:
+def _for_a_departure(task: PlanRequest, found: Improved) -> Improved:
     """A plan in which somebody's next thing waits, where that saves a good part of the lateness; it says so."""
     problem = task.problem
     pins = tuple(p for p in problem.pins if p.kind != "next" or p.person != task.person)

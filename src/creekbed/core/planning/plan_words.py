@@ -15,7 +15,7 @@ def span(minutes: float) -> str:
     return f"{round(whole / 1440)} days"
 
 
-def why_words(reason: Reason | None, boat: str = "", spare_min: float | None = None) -> str:
+def why_words(reason: Reason | None, departure: str = "", spare_min: float | None = None) -> str:
     """Why this now, in one short sentence.
 
     Args:
@@ -26,17 +26,17 @@ def why_words(reason: Reason | None, boat: str = "", spare_min: float | None = N
     if reason is None:
         return "Nothing waits for hands."
     slack = reason.slack if spare_min is None else spare_min
-    spare = f"{span(slack)} to spare before the {boat or 'due time'}." if slack is not None and slack >= 0 else ""
+    spare = f"{span(slack)} to spare before the {departure or 'due time'}." if slack is not None and slack >= 0 else ""
     if reason.kind == "must_end" and reason.minutes is not None:
         if reason.minutes < 0:
             return f"It should have ended {span(-reason.minutes)} ago."
         return f"Its wait is over; it must be ended within {span(reason.minutes)}."
     if reason.kind == "too_late" and reason.minutes is not None:
         return f"It must be ended within {span(reason.minutes)}, and no hands are there for it then: ask somebody."
-    if reason.kind == "locked":
+    if reason.kind == "fixed":
         return f"You set it so. {spare}".strip()
     if slack is not None and slack < 0 and reason.kind != "in_hand":
-        return f"It is {span(-slack)} late for the {boat or 'due time'}."
+        return f"It is {span(-slack)} late for the {departure or 'due time'}."
     if reason.kind == "frees":
         return f"Its wait is over, and ending it frees the place. {spare}".strip()
     if reason.kind == "starts_wait" and reason.minutes is not None:

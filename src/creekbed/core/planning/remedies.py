@@ -68,7 +68,7 @@ def more_room(place: str) -> Callable[[Problem], Problem]:
     return lambda p: replace(p, capacity={**p.capacity, place: p.capacity.get(place, 0) + 1})
 
 
-def later_boat(job: str, due: float | None) -> Callable[[Problem], Problem]:
+def later_departure(job: str, due: float | None) -> Callable[[Problem], Problem]:
     """Another job goes with a later boat."""
     return lambda p: replace(p, jobs=tuple(replace(j, due=due) if j.key == job else j for j in p.jobs))
 

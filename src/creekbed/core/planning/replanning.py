@@ -12,7 +12,7 @@ from dataclasses import replace
 
 from creekbed.core.planning.dispatch import dispatch_in_turns, repair_schedule_in_turns, unplaced
 from creekbed.core.planning.model import DelayedStart, Pin, Plan, Problem
-from creekbed.core.planning.permutation_search import by_boats_in_turns
+from creekbed.core.planning.permutation_search import by_departures_in_turns
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.turns import Turns, whole
 
@@ -129,7 +129,7 @@ def replan_in_turns(problem: Problem, shown: Plan | None, passed: float = 0.0, *
             plans.append((yield from repair_schedule_in_turns(problem, shown, bench)))
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
         plans.append((yield from dispatch_in_turns(problem, bench)))
-        plans.append((yield from by_boats_in_turns(bench)))
+        plans.append((yield from by_departures_in_turns(bench)))
     yield
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
     if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
@@ -138,7 +138,7 @@ def replan_in_turns(problem: Problem, shown: Plan | None, passed: float = 0.0, *
     given_up = sum(lengths.get((p.job, p.operation), 0.0) for p in problem.pins if p.kind == "next")
     if given_up * max(j.weight for j in problem.jobs) < WORTH_MIN:
         return best  # little lies behind so little, unless a break does: that is found in the background
-    return (yield from _for_a_boat(problem, shown, best, bench))
+    return (yield from _for_a_departure(problem, shown, best, bench))
 
 
 def _as_shown(shown: Plan, plan: Plan, passed: float) -> bool:
@@ -150,7 +150,7 @@ def _as_shown(shown: Plan, plan: Plan, passed: float) -> bool:
     )  # fmt: skip
 
 
-def _for_a_boat(problem: Problem, shown: Plan | None, kept: Plan, bench: ScheduleBuilder) -> Turns[Plan]:
+def _for_a_departure(problem: Problem, shown: Plan | None, kept: Plan, bench: ScheduleBuilder) -> Turns[Plan]:
     """A plan that gives up what was to be next, where that saves a good part of the lateness; it says so."""
     loose = replace(problem, pins=tuple(p for p in problem.pins if p.kind != "next"))
     if len(bench.ops) <= ANEW_UP_TO:
@@ -196,7 +196,7 @@ def with_next(problem: Problem, shown: Plan | None, passed: float) -> Problem:
     for person in problem.hands:
         if not person.windows or person.windows[0][0] > 0:
             continue  # who is not there has nothing next
-        if any(p.kind == "locked" and p.person == person.key and p.at <= 0 for p in problem.pins):
+        if any(p.kind == "fixed" and p.person == person.key and p.at <= 0 for p in problem.pins):
             continue  # something else was set to be done first
         mine = (s for s in shown.of(person.key) if s.end > s.start and (s.job, s.operation) not in taken)
         following = next(mine, None)

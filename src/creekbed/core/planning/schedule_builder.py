@@ -6,243 +6,35 @@ are reserved.
 
 from __future__ import annotations
 
-import bisect
-import itertools
 import math
-from collections.abc import Iterator
-from dataclasses import dataclass, field
 
 from creekbed.core.planning.model import (
-    NO_ROOM,
-    DelayedStart,
-    Forecast,
     Operation,
-    Person,
     Pin,
     Plan,
     PlanJob,
-    Planned,
     Problem,
     RunningWait,
 )
 from creekbed.core.planning.piece_conflicts import kept_from, rivals
-from creekbed.core.planning.place_capacity import ONE, Piece, taken
+from creekbed.core.planning.timelines import NEVER, UNIT, PersonTimeline, PlaceTimeline, ScheduledOperation, down, up
 from creekbed.core.turns import Turns, whole
 
-UNIT = 10
-"""Steps of a minute in which times are counted here."""
-NEVER = 10**9
 HANDS_TOKEN = 2 * 10**6
 """From this number on, what lies in a place is there for the hands on it, not for its wait."""
-BREAK_MIN = 120.0
-"""A longer pause between hours is no break, minutes: house default."""
+
 KEPT_LATER = 10 * UNIT
 """So much later than what was set are hands still kept for it: house default."""
+
 FEW_JOBS = 16
 """So many jobs are put into numbers before that may be left for a while."""
+
 CLOSINGS = 4
 """So many closings are passed by for what is kept in spare; then it is done without: house default."""
+
 TRIES, GRACE = 400, 10 * UNIT
 """How often a start is looked for; how much later the person who had it may begin before another takes it: house
 default."""
-
-
-def up(minutes: float) -> int:
-    """Minutes as tenths, rounded up."""
-    return math.ceil(minutes * UNIT - 1e-6)
-
-
-def down(minutes: float) -> int:
-    """Minutes as tenths, rounded down."""
-    return math.floor(minutes * UNIT + 1e-6)
-
-
-@dataclass
-class ScheduledOperation:
-    """One operation with its ties, by number; times in tenths of a minute, lengths rounded up.
-
-    ``length`` of the hands, ``wait`` at least after them, ``most``: latest start of what ends it, after the hands.
-    Where it sets up something that others use too, the length is ``full`` or ``again``. ``whole``: ``most`` without
-    what is kept in spare.
-    """
-
-    n: int
-    job: int
-    op: Operation
-    before: list[int]
-    ready: int
-    """Release and running waits; what comes before is added when it is placed."""
-    length: int
-    wait: int
-    most: int | None
-    ends: int = -1
-    ender: int = -1
-    rivals: list[int] = field(default_factory=list)
-    """Others of its job that want the same piece of the instrument, and are kept apart by no order."""
-    behind: int = -1
-    """The one that ends a wait in which a piece that it wants lies now, by number."""
-    tail: int = 0
-    people: list[int] = field(default_factory=list)
-    set_to: int = 0
-    """Before when it does not begin because somebody set it to then; in whose hands, ``people`` tells."""
-    start: int = -1
-    person: int = -1
-    full: int = field(init=False)
-    again: int = field(init=False)
-    able: list[int] = field(init=False)
-    """Who can do it, whoever it was given to."""
-    whole: int | None = field(init=False)
-    piece: Piece = field(init=False)
-
-    def __post_init__(self) -> None:
-        self.able = self.people
-        self.full, self.whole = self.length, self.most
-        self.piece = ONE if self.op.piece == ONE else self.op.piece  # the one there is, by which places know it quickly
-        self.again = up(self.op.again_min) if self.op.shares else self.length
-
-    @property
-    def limit(self) -> int | None:
-        """Latest start of what ends its wait, after its own start; ``None``: no limit."""
-        return None if self.most is None else self.length + self.most
-
-    @property
-    def minutes(self) -> float:
-        """Its true hands-on minutes, with or without the setting up."""
-        return self.op.again_min if self.op.shares and self.length == self.again else self.op.hands_min
-
-    @property
-    def end(self) -> int:
-        """When its hands let go."""
-        return self.start + self.length
-
-    @property
-    def late(self) -> int:
-        """1 where its hands begin within their first tenth, because their length is no whole number of tenths."""
-        return int(self.length > self.minutes * UNIT + 1e-6)
-
-    @property
-    def holds(self) -> bool:
-        """Whether its wait takes a place."""
-        return self.op.holds
-
-
-class PersonTimeline:
-    """One person's hours and what they are busy with; work without a pause is one piece here.
-
-    Args:
-        grace: so far beyond the end of their hours runs what begins before it, tenths.
-    """
-
-    def __init__(self, person: Person, grace: int = 0):
-        self.windows = [(up(a), down(b)) for a, b in person.windows]
-        self.grace = grace
-        self.ends = [b + grace for _, b in self.windows]
-        self.last = up(person.windows[-1][1]) if person.windows else 0
-        self.homes = [b for (_, b), (a, _) in itertools.pairwise(self.windows) if a - b > BREAK_MIN * UNIT]
-        """When they go home: a break they can begin a little later."""
-        self.busy: list[tuple[int, int]] = []
-        self.front = 0
-
-    def next(self, at: int, length: int) -> int:
-        """Earliest start from a time on at which so long a piece fits between what is there and within the hours.
-
-        What takes no hands, because it stands ready, fits beside anything.
-        """
-        if not length:
-            return self.opens(at, 0)
-        busy = self.busy
-        n = bisect.bisect_left(busy, (at,))
-        if n and busy[n - 1][1] > at:
-            at = busy[n - 1][1]
-        while True:
-            at = self.opens(at, length)
-            while n < len(busy) and busy[n][1] <= at:
-                n += 1
-            if n == len(busy) or at + length <= busy[n][0]:
-                return at
-            at = busy[n][1]
-
-    def opens(self, at: int, length: int) -> int:
-        """Earliest start from a time on at which so long a piece fits within the hours, whatever is there."""
-        windows = self.windows
-        for n in range(bisect.bisect_left(self.ends, at + length), len(windows)):
-            a, b = windows[n]
-            begin = at if at > a else a
-            if begin + length <= b + self.grace and (begin < b or begin + length <= b):
-                return begin
-        return max(at, self.last)
-
-    def gap(self, at: int) -> int:
-        """How long they are free from a moment on; 0 where they are not."""
-        n = bisect.bisect_right(self.busy, (at, NEVER))
-        if n and self.busy[n - 1][1] > at:
-            return 0
-        end = next((b for a, b in self.windows if a <= at < b), NEVER if at >= self.last else at)
-        return min(end, self.busy[n][0] if n < len(self.busy) else NEVER) - at
-
-    def take(self, start: int, end: int) -> None:
-        """They are busy from start to end."""
-        if start >= end:
-            return
-        busy = self.busy
-        n = bisect.bisect_left(busy, (start,))
-        if n and busy[n - 1][1] >= start:
-            n -= 1
-            start = busy[n][0]
-        m = n
-        while m < len(busy) and busy[m][0] <= end:
-            end = max(end, busy[m][1])
-            m += 1
-        busy[n:m] = [(start, end)]
-
-    def give(self, start: int, end: int) -> None:
-        """They are free again from start to end."""
-        if start >= end:
-            return
-        n = bisect.bisect_right(self.busy, (start, NEVER)) - 1
-        a, b = self.busy[n]
-        self.busy[n : n + 1] = [(x, y) for x, y in ((a, start), (end, b)) if x < y]
-
-
-class PlaceTimeline:
-    """What lies in a place, and until when."""
-
-    def __init__(self, capacity: int, holds: int = 1):
-        self.capacity, self.holds = capacity, holds
-        self.held: dict[int, tuple[int, int]] = {}
-        self.pieces: dict[int, Piece] = {}
-        """What lies there that is not of usual size and by itself."""
-
-    def put(self, token: int, start: int, end: int, piece: Piece = ONE) -> None:
-        """It lies there from start to end."""
-        self.held[token] = (start, end)
-        if piece != ONE:
-            self.pieces[token] = piece
-
-    def fits(self, start: int, end: int, leaving: int = -1, piece: Piece = ONE) -> bool:
-        """Whether one more may lie there from start to end."""
-        if self.pieces or piece is not ONE:
-            return self._takes(piece, start, end, leaving)
-        rows = [(a, b) for k, (a, b) in self.held.items() if k != leaving and a < end and b > start]
-        if len(rows) < self.capacity:
-            return True
-        for at in [start, *(a for a, _ in rows if a > start)]:
-            if sum(a <= at < b for a, b in rows) >= self.capacity:
-                return False
-        return True
-
-    def _takes(self, piece: Piece, start: int, end: int, leaving: int) -> bool:
-        """The same where not everything is of one size."""
-        rows = [(a, b, k) for k, (a, b) in self.held.items() if k != leaving and a < end and b > start]
-        for at in [start, *(a for a, _, _ in rows if a > start)]:
-            there = [self.pieces.get(k, ONE) for a, b, k in rows if a <= at < b]
-            if taken((piece, *there), self.capacity, self.holds) > self.capacity:
-                return False
-        return True
-
-    def after(self, at: int) -> int:
-        """The next moment after a time at which something leaves; ``NEVER`` where nothing does."""
-        return min((b for _, b in self.held.values() if at < b), default=NEVER)
 
 
 class ScheduleBuilder:
@@ -652,37 +444,6 @@ class ScheduleBuilder:
 
     # --- in and out -------------------------------------------------------------------------------------------------
 
-    def plan(self) -> Plan:
-        """What is laid in, as a plan."""
-        steps = sorted(
-            (self._planned(o) for o in self.ops if o.start >= 0),
-            key=lambda s: (s.start, s.end),
-        )
-        forecasts = {j.key: Forecast(None, 0.0, j.blocked) for j in self.problem.jobs if j.blocked}
-        for n, job in enumerate(self.jobs):
-            if any(o.start < 0 for o in self.by_job[n]):
-                forecasts[job.key] = Forecast(None, 0.0, NO_ROOM)
-                continue
-            finish = max([0.0, *((o.end + o.wait) / UNIT for o in self.by_job[n]), *(r.earliest for r in job.running)])
-            late = 0.0 if job.due is None else max(0.0, finish - job.due)
-            forecasts[job.key] = Forecast(finish, late)
-        return Plan(tuple(steps), forecasts, tuple(self.ended_late()), tuple(self._moved()))
-
-    def ended_late(self) -> Iterator[tuple[str, str, float]]:
-        """Waits whose longest time is passed by what is laid in: (job, operation, minutes over)."""
-        for n, job in enumerate(self.jobs):
-            for run in job.running:
-                ender = self.ender_of(n, run)
-                if run.latest is not None and ender is not None and ender.start >= 0:
-                    over = self._planned(ender).start - run.latest
-                    if over > 1e-6:
-                        yield job.key, run.operation, over
-        for op in self.ops:
-            if op.start >= 0 and op.op.wait_max is not None and op.ender >= 0 and self.ops[op.ender].start >= 0:
-                over = self._planned(self.ops[op.ender]).start - self._planned(op).end - op.op.wait_max
-                if over > 1e-6:
-                    yield self.jobs[op.job].key, op.op.key, over
-
     def ender_of(self, job: int, run: RunningWait) -> ScheduledOperation | None:
         """What ends a wait that runs; ``None`` where it ends by itself."""
         return next((o for o in self.by_job[job] if o.op.ends == run.operation), None)
@@ -695,40 +456,6 @@ class ScheduleBuilder:
     def who(self, pin: Pin, op: ScheduledOperation) -> int | None:
         """The number of the person whom a pin names, where they are still there and can do it."""
         return next((k for k in op.able if self.people[k].key == pin.person), None)
-
-    def _planned(self, op: ScheduledOperation) -> Planned:
-        """With its true length, ending on a tenth: what follows, and the places, are counted from there."""
-        start = 0.0 if self.is_held(op) else op.end / UNIT - op.minutes
-        person = self.people[op.person].key
-        return Planned(self.jobs[op.job].key, op.op.key, start, start + op.minutes, person)
-
-    def _moved(self) -> Iterator[DelayedStart]:
-        """What was to be next and begins later, with what is in its way."""
-        for n, pin in self.pinned.items():
-            op = self.ops[n]
-            if pin.kind != "next" or op.start < 0:
-                continue
-            later = self._planned(op).start - max(pin.at, 0.0)
-            names = (self.jobs[op.job].key, op.op.key)
-            who = self.who(pin, op)
-            if who is not None and op.person != who:
-                yield DelayedStart(*names, max(later, 0.0), "hands")
-                continue
-            if later < 0.2:  # two steps of the grid
-                continue
-            before = [
-                o for o in self.ops
-                if o.start >= 0 and o.person == op.person and o.n != n and o.end <= op.start and not self.is_held(o)
-            ]  # fmt: skip
-            first = max(before, key=lambda o: o.end, default=None)
-            if self.ready(op) > up(pin.at):
-                yield DelayedStart(*names, later, "wait")
-            elif first is not None and first.end > up(pin.at):
-                yield DelayedStart(*names, later, "must_end", (self.jobs[first.job].key, first.op.key))
-            elif op.op.place is not None or op.op.at is not None:
-                yield DelayedStart(*names, later, "place")
-            else:
-                yield DelayedStart(*names, later, "hours")
 
     def take_in(self, plan: Plan) -> None:
         """Lay a plan in as it stands."""

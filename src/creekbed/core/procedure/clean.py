@@ -10,7 +10,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 
-from creekbed.core.catalogue.models import STAGES, Family, Step
+from creekbed.core.catalogue.models.base import STAGES
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.steps import Step
 
 
 class _Order:

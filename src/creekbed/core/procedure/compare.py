@@ -6,11 +6,13 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.family import Family
 from creekbed.core.inspection.verdicts import Result
-from creekbed.core.procedure.build import BuiltStep, Situation, build, intervals
+from creekbed.core.procedure.build import build
+from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.imagine import imagine
+from creekbed.core.procedure.situation import Situation, intervals
 
 
 @dataclass(frozen=True)

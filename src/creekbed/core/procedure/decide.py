@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from typing import Protocol
 
 from creekbed.core.catalogue.conditions import Facts
-from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.models.family import Family
 
 CORK_CHECKS = ("corks", "cork_feel")
 """Checks that say how each cork feels; their answers are dry, creaks, greasy, loose, torn."""

@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import MARK_WORDS, Check, Family
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.base import MARK_WORDS
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.catalogue.surfaces import UNKNOWN, known_as
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places, judge_reading
 from creekbed.core.measure import Reading
-from creekbed.core.procedure.build import BuiltStep, Situation
+from creekbed.core.procedure.built import BuiltStep
+from creekbed.core.procedure.situation import Situation
 from creekbed.core.units import parse_quantity
 
 

@@ -6,7 +6,8 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from creekbed.core.catalogue.conditions import Condition, Facts
-from creekbed.core.catalogue.models import Family, Joint
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.steps import Joint
 from creekbed.core.procedure.order import restrict, topological_order
 
 WORDS = {

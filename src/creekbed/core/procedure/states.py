@@ -10,9 +10,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.models.family import Family
 from creekbed.core.hygiene.residue import WATERS
-from creekbed.core.procedure.build import BuiltStep
+from creekbed.core.procedure.built import BuiltStep
 
 CLEAN_AS_IS = frozenset({"pad", "cork", "felt", "hair"})
 """Materials that cannot be disinfected and count as clean for what touches them: common practice, no source."""

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QDate, QDateTime, Qt, QTime
 from PySide6.QtWidgets import QComboBox, QDateTimeEdit, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.surfaces import Question, questions
 from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.climate.journey import arrives, is_journey, parse_legs
@@ -34,7 +34,7 @@ class BookInPage(Page):
 
     def __init__(self, frame: Frame):
         super().__init__(frame)
-        self.boat_id: int | None = None
+        self.departure_id: int | None = None
         self.family = ""
         self.group_key = ""
         self.surfaces: list[tuple[Question, QComboBox]] = []
@@ -44,9 +44,20 @@ class BookInPage(Page):
         inner.addWidget(label("Book in what came back", "title"))
         columns = QHBoxLayout()
         columns.setSpacing(theme.STEP * 4)
-        left, right = QVBoxLayout(), QVBoxLayout()
-        for column in (left, right):
-            column.setSpacing(theme.STEP)
+        columns.addLayout(self._what(), 1)
+        columns.addLayout(self._where_to(), 1)
+        holder_all = QWidget()
+        holder_all.setLayout(columns)
+        columns.setContentsMargins(0, 0, 8, 0)
+        inner.addWidget(scroll(holder_all), 1)
+        self.go = button("Book in", self._book, "primary", "book_in", "F2")
+        inner.addLayout(row(self.go, button("Book in, then the next one", self._book_more, "", "book_more"), None))
+        box.addWidget(outer, 1)
+
+    def _what(self) -> QVBoxLayout:
+        """Which instrument it is, and who brought it."""
+        left = QVBoxLayout()
+        left.setSpacing(theme.STEP)
         self.tag = QLineEdit()
         self.tag.setObjectName("tag")
         self.tag.setAccessibleName("Tag")
@@ -62,8 +73,20 @@ class BookInPage(Page):
         self.alone = button("Only a piece of it came back …", self._alone, "quiet", "part_alone")
         self.alone.hide()
         left.addWidget(self.alone)
-        self.new = QWidget()
-        grid = QGridLayout(self.new)
+        self.new = self._new_instrument()
+        left.addWidget(self.new)
+        self.sender = QLineEdit()
+        self.sender.setAccessibleName("Back from, a code")
+        self.sender.setPlaceholderText("R-041, a code rather than a name")
+        left.addWidget(label("Back from", "small"))
+        left.addWidget(self.sender)
+        left.addStretch(1)
+        return left
+
+    def _new_instrument(self) -> QWidget:
+        """What is asked of a tag that is new here."""
+        new = QWidget()
+        grid = QGridLayout(new)
         grid.setContentsMargins(0, 0, 0, 0)
         self.families = Flow()
         holder = QWidget()
@@ -81,18 +104,17 @@ class BookInPage(Page):
         grid.addWidget(self.size, 3, 1)
         grid.addLayout(self.made_of, 4, 0, 1, 2)
         grid.setColumnStretch(1, 1)
-        left.addWidget(self.new)
-        self.sender = QLineEdit()
-        self.sender.setAccessibleName("Back from, a code")
-        self.sender.setPlaceholderText("R-041, a code rather than a name")
-        left.addWidget(label("Back from", "small"))
-        left.addWidget(self.sender)
-        left.addStretch(1)
+        return new
+
+    def _where_to(self) -> QVBoxLayout:
+        """When it must leave, for whom, and how warm it came."""
+        right = QVBoxLayout()
+        right.setSpacing(theme.STEP)
         right.addWidget(label("It must be on", "small"))
-        self.boats = Flow()
-        boats = QWidget()
-        boats.setLayout(self.boats)
-        right.addWidget(boats)
+        self.departures = Flow()
+        departures = QWidget()
+        departures.setLayout(self.departures)
+        right.addWidget(departures)
         self.when = QDateTimeEdit()
         self.when.setAccessibleName("Another sailing")
         self.when.setDisplayFormat("ddd d MMM HH:mm")
@@ -117,21 +139,13 @@ class BookInPage(Page):
         self.case.textChanged.connect(lambda text: self._climate())
         right.addWidget(label("Temperature in the case, if from heat or cold", "small"))
         case_line = row(self.case)
-        if frame.devices.get("thermometer"):
+        if self.frame.devices.get("thermometer"):
             case_line.addWidget(button("Thermometer", self._thermometer, "", "case_thermometer"))
         right.addLayout(case_line)
         self.climate = label("", tone="muted")
         right.addWidget(self.climate)
         right.addStretch(1)
-        columns.addLayout(left, 1)
-        columns.addLayout(right, 1)
-        holder_all = QWidget()
-        holder_all.setLayout(columns)
-        columns.setContentsMargins(0, 0, 8, 0)
-        inner.addWidget(scroll(holder_all), 1)
-        self.go = button("Book in", self._book, "primary", "book_in", "F2")
-        inner.addLayout(row(self.go, button("Book in, then the next one", self._book_more, "", "book_more"), None))
-        box.addWidget(outer, 1)
+        return right
 
     def start(self, tag: str = "") -> None:
         """Begin, with a tag that was scanned."""
@@ -141,22 +155,22 @@ class BookInPage(Page):
         (self.sender if tag else self.tag).setFocus(Qt.FocusReason.OtherFocusReason)
 
     def refresh(self) -> None:
-        clear(self.boats)
+        clear(self.departures)
         now = self.shop.now
-        boats = intake.sailings(self.shop)
-        if self.boat_id not in {b.id for b in boats}:
-            self.boat_id = boats[0].id if boats else None
-        for boat in boats:
-            words = f"{boat.name}, {clock_words(boat.leaves_at)}"
-            pick = button(words, lambda b=boat.id: self._pick(b), "", f"boat_{boat.id}")
-            tip(pick, in_words(boat.leaves_at, now))
+        departures = intake.coming_departures(self.shop)
+        if self.departure_id not in {b.id for b in departures}:
+            self.departure_id = departures[0].id if departures else None
+        for departure in departures:
+            words = f"{departure.name}, {clock_words(departure.leaves_at)}"
+            pick = button(words, lambda b=departure.id: self._pick(b), "", f"boat_{departure.id}")
+            tip(pick, in_words(departure.leaves_at, now))
             pick.setCheckable(True)
-            pick.setChecked(boat.id == self.boat_id)
-            self.boats.addWidget(pick)
+            pick.setChecked(departure.id == self.departure_id)
+            self.departures.addWidget(pick)
         none = button("No boat yet", lambda: self._pick(None), "", "boat_none")
         none.setCheckable(True)
-        none.setChecked(self.boat_id is None)
-        self.boats.addWidget(none)
+        none.setChecked(self.departure_id is None)
+        self.departures.addWidget(none)
         if not self.when.dateTime().isValid() or self.when.dateTime() < QDateTime.currentDateTime().addYears(-1):
             local = (now + timedelta(days=1)).astimezone()
             self.when.setDateTime(QDateTime(QDate(local.year, local.month, local.day), QTime(9, 0)))
@@ -245,8 +259,8 @@ class BookInPage(Page):
             for part in question.parts
         }
 
-    def _pick(self, boat: int | None) -> None:
-        self.boat_id = boat
+    def _pick(self, departure: int | None) -> None:
+        self.departure_id = departure
         self.refresh()
 
     def _add_boat(self) -> None:
@@ -255,7 +269,7 @@ class BookInPage(Page):
         local = at.astimezone()
 
         def act() -> None:
-            self.boat_id = intake.add_boat(self.shop, f"{local:%A} boat", local)
+            self.departure_id = intake.add_departure(self.shop, f"{local:%A} boat", local)
 
         self.do(act)
 
@@ -371,7 +385,7 @@ class BookInPage(Page):
                     self.shop, tag, family=self.family, size=self.size.currentText() if new else "",
                     materials=self._answers("material") if new else {},
                     finishes=self._answers("finish") if new else {}, renter=str(self.renter.currentData()),
-                    came_from=self.sender.text(), boat_id=self.boat_id,
+                    came_from=self.sender.text(), departure_id=self.departure_id,
                     next_group=self.group.text(), case_c=case,
                 )
             )  # fmt: skip

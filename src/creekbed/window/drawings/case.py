@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from PySide6.QtGui import QPainterPath
 
-from creekbed.core.catalogue.models import CaseItem, Family
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import CaseItem
 from creekbed.window.drawings.pen import (
     Drawing,
     Look,

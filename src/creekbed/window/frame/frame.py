@@ -205,8 +205,8 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         from creekbed.workshop.bench.job_view import load_job
 
         for view in self.records.views[:1]:
-            with self.shop.reading() as session:
-                load_job(session, self.shop.catalogue, self.shop.now, view.job.id)
+            with self.shop.reading() as records:
+                load_job(records, self.shop.catalogue, self.shop.now, view.job.id)
             yield
         for key in AHEAD:
             page = self.page(key)
@@ -345,10 +345,10 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         self.open_day()
         self.page("day").creek.choose(run)
 
-    def open_help(self, boat_id: int) -> None:
+    def open_help(self, departure_id: int) -> None:
         """The plan, and what would help what is late for a boat."""
         self.open_day()
-        self.page("day").help_boat(boat_id)
+        self.page("day").help_boat(departure_id)
 
     def open_kept(self) -> None:
         """What is kept, and what there is to go back to."""

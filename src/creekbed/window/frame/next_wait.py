@@ -13,7 +13,7 @@ from creekbed.window.home.running_waits import draw_vessel
 from creekbed.window.shared import theme
 from creekbed.window.shared.times import left_words
 from creekbed.window.shared.widgets import tip
-from creekbed.workshop.bench.job_view import WaitView
+from creekbed.workshop.bench.wait_view import WaitView
 
 
 class NextWait(QPushButton):

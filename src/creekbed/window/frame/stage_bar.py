@@ -95,14 +95,14 @@ class ClockFace(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.now: datetime | None = None
-        self.boat: Shipment | None = None
+        self.departure: Shipment | None = None
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
 
     def sizeHint(self) -> QSize:
         return QSize(180 if theme.current.scale > 1.2 else 206, 64)
 
     def set_time(self, now: datetime, landing: Shipment | None) -> None:
-        self.now, self.boat = now, landing
+        self.now, self.departure = now, landing
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -114,10 +114,10 @@ class ClockFace(QWidget):
         painter.setFont(_font(24, True, 1.2))
         text = f"{self.now.astimezone():%a %H:%M}"
         painter.drawText(QPointF(right - painter.fontMetrics().horizontalAdvance(text), middle), text)
-        if self.boat is not None and theme.current.scale <= 1.2:
+        if self.departure is not None and theme.current.scale <= 1.2:
             painter.setFont(_font(theme.TEXT_SIZE - 1))
             painter.setPen(c.q("muted"))
-            text = f"{self.boat.boat.name} {in_words(self.boat.boat.leaves_at, self.now)}"
+            text = f"{self.departure.departure.name} {in_words(self.departure.departure.leaves_at, self.now)}"
             painter.drawText(QPointF(right - painter.fontMetrics().horizontalAdvance(text), middle + 19), text)
         painter.end()
 
@@ -149,5 +149,5 @@ class Course(QWidget):
 
     def tell(self, now: datetime, home: HomeView | None) -> None:
         """Show the time."""
-        coming = next((x for x in home.landings if x.boat.leaves_at > now), None) if home is not None else None
+        coming = next((x for x in home.landings if x.departure.leaves_at > now), None) if home is not None else None
         self.clock.set_time(now, coming)

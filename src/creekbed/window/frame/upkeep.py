@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, QTimer
 
 from creekbed.core.errors import CreekbedError
-from creekbed.store.damage import Damage
+from creekbed.store.maintenance import Damage
 from creekbed.window.shared.background_writes import BackgroundWrites
 
 if TYPE_CHECKING:
@@ -58,10 +58,10 @@ class Upkeep(QObject):
 
     def read_all(self) -> None:
         """Read everything on record, in a process of its own."""
-        from creekbed.workshop.shop.integrity import examine_beside
+        from creekbed.store.maintenance import check_beside
 
         shop = self.frame.shop
-        if shop is not None and self.reading.start(lambda: examine_beside(shop.folder), self.read_through):
+        if shop is not None and self.reading.start(lambda: check_beside(shop.folder), self.read_through):
             self.read_on = shop.now.astimezone().date()
 
     def _copied(self, made: Any) -> None:

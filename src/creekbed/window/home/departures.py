@@ -121,7 +121,7 @@ class LandingCard(QFrame):
     opened = Signal(int)
     help_wanted = Signal(int)
 
-    def __init__(self, boat_id: int):
+    def __init__(self, departure_id: int):
         super().__init__()
         self.setObjectName("card")
         box = QVBoxLayout(self)
@@ -133,7 +133,7 @@ class LandingCard(QFrame):
         self.flow = Flow(6)
         inner.setLayout(self.flow)
         self.stones: list[Stone] = []
-        self.help = button("What would help?", lambda: self.help_wanted.emit(boat_id), "warn", "help")
+        self.help = button("What would help?", lambda: self.help_wanted.emit(departure_id), "warn", "help")
         for widget in (self.head, self.count):
             box.addWidget(widget)
         box.addWidget(scroll(inner), 1)
@@ -141,12 +141,12 @@ class LandingCard(QFrame):
 
     def set_landing(self, landing: Shipment, now: datetime) -> None:
         """Show a landing as it stands now."""
-        makes, total, boat = landing.will_make_it, len(landing.aboard), landing.boat
-        self.head.setText(f"{boat.name}  {clock_words(boat.leaves_at, now)}")
+        makes, total, departure = landing.will_make_it, len(landing.aboard), landing.departure
+        self.head.setText(f"{departure.name}  {clock_words(departure.leaves_at, now)}")
         words = f"{makes} of {total} will be aboard" if total else "nothing booked for it"
-        if boat.leaves_at < now and total:
+        if departure.leaves_at < now and total:
             words = f"{sum(a.ready for a in landing.aboard)} of {total} went"
-        self.count.setText(f"{words}, {in_words(boat.leaves_at, now)}")
+        self.count.setText(f"{words}, {in_words(departure.leaves_at, now)}")
         restyle(self.count, tone="warn" if makes < total else "muted")
         self._set_stones(landing.aboard, now)
         self.help.setVisible(any(a.late_min > 0 and not a.blocked for a in landing.aboard))
@@ -190,7 +190,7 @@ class Landings(QWidget):
     def set_home(self, home: HomeView) -> None:
         """Show the landings of a home view."""
         shown = home.landings[: 2 if home.undated else 3]
-        wanted = [x.boat.id for x in shown] + [UNDATED] * bool(home.undated)
+        wanted = [x.departure.id for x in shown] + [UNDATED] * bool(home.undated)
         if wanted != list(self.cards):
             for card in self.cards.values():
                 card.hide()
@@ -204,7 +204,7 @@ class Landings(QWidget):
                 self.cards[key] = card
         self.none.setVisible(not wanted)
         for landing in shown:
-            card = self.cards[landing.boat.id]
+            card = self.cards[landing.departure.id]
             card.set_landing(landing, home.now)
             self.box.setStretchFactor(card, 3 if len(landing.aboard) > 6 else 2)
         if home.undated:

@@ -20,8 +20,8 @@ from creekbed.window.shared.widgets import label, scroll
 from creekbed.window.tools.for_step import beside
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import HomeView
-from creekbed.workshop.bench.job_view import WaitView
 from creekbed.workshop.bench.schedule_view import day_in_turns
+from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.cleaning.cloths import cloth_words
 from creekbed.workshop.supplies.stock import uses_words
 

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWi
 from creekbed.window.shared import theme
 from creekbed.window.shared.times import clock_words, count_down, left_words
 from creekbed.window.shared.widgets import button, label, restyle, row
-from creekbed.workshop.bench.job_view import WaitView
+from creekbed.workshop.bench.wait_view import WaitView
 
 
 def draw_vessel(painter: QPainter, box: QRectF, lean: float, share: float, warn: bool) -> None:

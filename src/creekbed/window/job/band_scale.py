@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from creekbed.core.catalogue.models import Bands
+from creekbed.core.catalogue.models.parts import Bands
 from creekbed.core.units import show
 from creekbed.window.shared import theme
 

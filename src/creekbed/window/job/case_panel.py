@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from creekbed.core.catalogue.models import CaseItem
+from creekbed.core.catalogue.models.parts import CaseItem
 from creekbed.core.catalogue.surfaces import questions
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen
 from creekbed.core.units import parse_quantity
-from creekbed.store.tables import ContentLine
+from creekbed.store.records import ContentLine
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
 from creekbed.window.shared.photo_strip import PhotoStrip
@@ -20,7 +20,8 @@ from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, card, clear, label, restyle, row, scroll
 from creekbed.workshop.arrival import instrument_materials as made_of
 from creekbed.workshop.arrival import intake, photos
-from creekbed.workshop.bench.job_view import ACCLIMATISING, JobView
+from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.bench.wait_view import ACCLIMATISING
 from creekbed.workshop.inspection.history import bill_draft, bill_words, marks_of
 
 if TYPE_CHECKING:

@@ -167,10 +167,12 @@ class JobPage(Page):
             return
         size = view.family.size_words(view.instrument.size)
         self.name.setText(f"{view.tag}  {view.family.name} {size}".rstrip())
-        boat = f"{view.boat.name}, {clock_words(view.boat.leaves_at)}" if view.boat else "no boat set"
+        departure = (
+            f"{view.departure.name}, {clock_words(view.departure.leaves_at)}" if view.departure else "no boat set"
+        )
         group = f"for {view.job.next_group}, " if view.job.next_group else ""
         came = f" · back from {view.job.came_from}" if view.job.came_from else ""
-        self.about.setText(f"{group}{boat}{came}")
+        self.about.setText(f"{group}{departure}{came}")
         self._forecast(self.frame.home)
         self._tab_words(view)
         self._more(view)

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QListWidget, QVBoxLayout, QWidget
 
-from creekbed.core.catalogue.models import MARK_WORDS
+from creekbed.core.catalogue.models.base import MARK_WORDS
 from creekbed.core.procedure.moves import Move
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
@@ -196,8 +196,12 @@ class StepCard(QFrame):
         head = "In your hands" if in_hand else f"Next for your hands, {start}" if start else "Next for your hands"
         self.over.setText(f"{head} · step {min(done + 1, len(view.steps))} of {len(view.steps)}")
         self.who.setText(f"{view.tag}  {view.family.name}")
-        boat = f"{view.boat.name}, {clock_words(view.boat.leaves_at)}" if view.boat else "no boat set"
-        self.for_whom.setText(f"for {view.job.next_group}, {boat}" if view.job.next_group else f"for the {boat}")
+        departure = (
+            f"{view.departure.name}, {clock_words(view.departure.leaves_at)}" if view.departure else "no boat set"
+        )
+        self.for_whom.setText(
+            f"for {view.job.next_group}, {departure}" if view.job.next_group else f"for the {departure}"
+        )
         title = s.what.partition(":")[0] if self.full and s.moves else s.what  # the moves stand below
         self._title(title, theme.TITLE_SIZE if self.full else self._fitting(s.what))
         self.why = why

@@ -21,7 +21,7 @@ from creekbed.workshop.bench.settling import settling_of
 from creekbed.workshop.cleaning import shelf
 from creekbed.workshop.cleaning.cloths import cloth_words
 from creekbed.workshop.inspection import findings
-from creekbed.workshop.supplies import part_orders
+from creekbed.workshop.supplies import awaited_parts
 from creekbed.workshop.supplies.stock import uses_words
 
 if TYPE_CHECKING:
@@ -65,7 +65,7 @@ class StepsPanel(QWidget):
         self.card.together.connect(page.frame.do_together)
         self.card.waived.connect(self._waive)
         self.card.awaits.connect(self._await)
-        self.card.arrived.connect(lambda job, key: page.do(lambda: part_orders.is_here(page.shop, job, key)))
+        self.card.arrived.connect(lambda job, key: page.do(lambda: awaited_parts.is_here(page.shop, job, key)))
         self.card.booked.connect(lambda family, key: page.frame.open_book(family, "job", key))
         right.addWidget(self.card, 1)
         self.retune_frame, retune = card(margin=12)
@@ -262,7 +262,7 @@ class StepsPanel(QWidget):
         )  # fmt: skip
         if said is not None:
             what, at = findings.read_back(said, self.page.shop.now)
-            self.page.do(lambda: part_orders.wait_for(self.page.shop, job, key, what, at))
+            self.page.do(lambda: awaited_parts.wait_for(self.page.shop, job, key, what, at))
 
     def _retuned(self) -> None:
         if self.chosen is not None and self.page.finish(self.chosen, cents=self.cents.text()):

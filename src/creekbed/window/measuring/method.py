@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from creekbed.core.catalogue.models import Check
+from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.measure import Reading
 from creekbed.window.shared.widgets import button, card, label, row
 from creekbed.workshop.bench.job_view import JobView

@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy, QWidget
 
 from creekbed.core.airtight.pads import Located, Locator, Played, Probe, along_joint
-from creekbed.core.catalogue.models import LeakTable
+from creekbed.core.catalogue.models.leaks import LeakTable
 from creekbed.window.measuring.method import Method
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture

@@ -22,7 +22,7 @@ class ValveCheck(Method):
     how = "With a bulb. For a valve: press it, draw its slide, listen there."
 
     def fill(self) -> None:
-        self.way = air_way.air_way(self.page.shop, self.view)
+        self.way = air_way.air_way(self.view)
         self.asked = asked_of(self.way)
         self.ways = QComboBox()
         self.ways.setObjectName("air_way")

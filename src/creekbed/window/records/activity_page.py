@@ -6,9 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidgetItem, QVBoxLayout
-from sqlalchemy import select
 
-from creekbed.store.tables import Entry
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.times import clock_words
@@ -54,8 +52,8 @@ class ActivityPage(Page):
         self.this.setEnabled(item is not None and bool(item.data(OWN)))
 
     def refresh(self) -> None:
-        with self.shop.reading() as session:
-            entries = list(session.scalars(select(Entry).order_by(Entry.id.desc()).limit(150)))
+        with self.shop.reading() as records:
+            entries = records.journal.latest(150)
         undone = {e.undoes for e in entries if e.undoes is not None}
         mine = {e.id for e in self.shop.undoable(150)} | self.shop.in_the_way
         self.list.clear()

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
-from creekbed.store.damage import Damage
+from creekbed.store.maintenance import Damage
 from creekbed.window.frame.upkeep import Upkeep
 from creekbed.window.records.copies_view import CopiesView
 from creekbed.window.shared import theme
@@ -75,7 +75,7 @@ class BackupsPage(Page):
             self.damages.addLayout(line)
 
     def _make(self) -> None:
-        from creekbed.store.backup import back_up
+        from creekbed.store.maintenance import back_up
 
         folder, now = self.shop.folder, self.shop.now
         if self.making.start(lambda: back_up(folder, "by-hand", now=now), self._made):
@@ -105,9 +105,9 @@ class BackupsPage(Page):
         self.refresh()
 
     def _put_back(self, damage: Damage) -> None:
-        from creekbed.workshop.shop.integrity import put_back
+        from creekbed.workshop.shop.integrity import repair
 
-        if self.do(lambda: put_back(self.shop, damage)):
+        if self.do(lambda: repair(self.shop, damage)):
             self.frame.records = None  # what is drawn must not rest on what was damaged
             self.upkeep.read_all()
             self.frame.refresh()

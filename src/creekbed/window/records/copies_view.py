@@ -9,8 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
-from creekbed.store.backup import KEEP
-from creekbed.store.copies import Copy, all_copies
+from creekbed.store.maintenance import Copy, all_copies
 from creekbed.window.shared import theme
 from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.widgets import button, card, label, listing, restyle, row, scroll
@@ -72,7 +71,8 @@ class CopiesView(QWidget):
         self.copies = copies
         good = sum(c.facts.whole for c in copies)
         self.words.setText(
-            f"{len(copies)} to go back to, {good} of them whole. One is made every day; the newest {KEEP} are kept."
+            f"{len(copies)} to go back to, {good} of them whole, {sum(c.size for c in copies) / 1e6:.1f} MB in all. "
+            "One is made every day: a week of them is kept, then one a week for a month, then one a month for a year."
             if copies
             else "There is nothing to go back to yet. A copy is made every day."
         )

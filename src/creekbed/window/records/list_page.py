@@ -57,8 +57,10 @@ class ListPage(Page):
             then = view.blocked or (
                 now.step.what if now else f"waits until {clock_words(waits, home.now)}" if waits else ""
             )
-            boat = f"{view.boat.name} {clock_words(view.boat.leaves_at)}" if view.boat else "no boat"
-            self._add(view.tag, f"{view.tag}  {view.family.name}, {boat}:  {then}")
+            departure = (
+                f"{view.departure.name} {clock_words(view.departure.leaves_at)}" if view.departure else "no boat"
+            )
+            self._add(view.tag, f"{view.tag}  {view.family.name}, {departure}:  {then}")
         if self.stage == "ready":
             rows: list[ShipmentItem] = [a for x in home.landings for a in x.aboard if a.ready]
             self.title.setText(f"{NAMES[self.stage]}: {len(rows) + len(views)}")

@@ -126,18 +126,18 @@ class Opening:
 
     def go_back(self, folder: Path, copy: Any) -> None:
         """Go back to a copy, and open what is there then; what was there is kept aside."""
-        from creekbed.store.copies import restore
+        from creekbed.store.maintenance import restore
 
         self.let_go()
         self._tried(lambda: restore(folder, copy))
 
     def _go_on(self, folder: Path) -> None:
-        from creekbed.store.copies import go_on_without
+        from creekbed.store.maintenance import go_on_without
 
         self._tried(lambda: go_on_without(folder))
 
     def _begin_anew(self, folder: Path) -> None:
-        from creekbed.store.copies import set_aside_empty
+        from creekbed.store.maintenance import set_aside_empty
 
         self._tried(lambda: set_aside_empty(folder, new=True))
 

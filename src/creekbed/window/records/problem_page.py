@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
-from creekbed.store.copies import Copy
+from creekbed.store.maintenance import Copy
 from creekbed.window.records.copies_view import CopiesView
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import button, card, label, row

@@ -14,7 +14,7 @@ from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.explanations import beside_in_turns
 from creekbed.core.planning.model import Pin, Problem
 from creekbed.core.planning.plan_words import span
-from creekbed.core.planning.remedies import later_boat, longer_hours, more_room
+from creekbed.core.planning.remedies import later_departure, longer_hours, more_room
 from creekbed.core.planning.replanning import same_later
 from creekbed.core.turns import Turns, whole
 from creekbed.window.schedule.schedule_widget import ScheduleView
@@ -65,8 +65,8 @@ class HelpState:
             hours are numbered by. rows: for each late job; ``None`` while it is looked for. at: when found.
     """
 
-    boat_id: int
-    boat: str
+    departure_id: int
+    departure: str
     hours: dict[str, int]
     rows: list[Help] | None = None
     at: datetime | None = None
@@ -289,7 +289,7 @@ class SchedulePage(Page):
         acts = []
         if run.state != "held":
             acts.append(button("Do it first", lambda: self._lock(run, now, run.person), "", "do_first"))
-            if run.state == "locked":
+            if run.state == "fixed":
                 acts.append(button("Let the plan move it", lambda: self._unlock(run), "", "unlock"))
             else:
                 at = clock_words(run.start, now)
@@ -327,7 +327,7 @@ class SchedulePage(Page):
         minutes = max(0.0, (at - home.now).total_seconds() / 60)
         keys = [k for k, _ in run.steps]
         rest = tuple(p for p in home.problem.pins if p.job != run.tag or p.operation not in keys)
-        put = tuple(Pin(run.tag, k, person, "locked", minutes) for k in keys)
+        put = tuple(Pin(run.tag, k, person, "fixed", minutes) for k in keys)
         other = replace(home.problem, pins=(*rest, *put))
         words = f"{run.tag} at {clock_words(at, home.now)} with {person}"
         self._forget_help()
@@ -354,9 +354,9 @@ class SchedulePage(Page):
         for place in day.pools:
             if place.full:
                 self.pick.addItem(f"One more {place.name}", ("room", place.place, 0))
-        boats = [x.boat for x in home.landings if x.boat.leaves_at > home.now]
+        departures = [x.departure for x in home.landings if x.departure.leaves_at > home.now]
         for landing in home.landings:
-            later = next((b for b in boats if b.leaves_at > landing.boat.leaves_at), None)
+            later = next((b for b in departures if b.leaves_at > landing.departure.leaves_at), None)
             for a in landing.aboard:
                 if later is not None and not a.ready and not a.blocked and (a.late_min > 0 or (a.chance or 1) < 0.8):
                     self.pick.addItem(f"{a.tag} goes with the {later.name}", ("boat", a.tag, later.id))
@@ -390,12 +390,12 @@ class SchedulePage(Page):
             more = {what: next(p.capacity for p in shop.catalogue.house.place if p.key == what) + 1}
             act = lambda: room.change(shop, more, {})  # noqa: E731
         else:
-            boat = next(x.boat for x in home.landings if x.boat.id == n)
-            change = later_boat(what, (boat.leaves_at - home.now).total_seconds() / 60)
+            departure = next(x.departure for x in home.landings if x.departure.id == n)
+            change = later_departure(what, (departure.leaves_at - home.now).total_seconds() / 60)
             job = next(v.job.id for v in home.jobs if v.tag == what)
-            from creekbed.workshop.arrival.intake import change_boat
+            from creekbed.workshop.arrival.intake import change_departure
 
-            act = lambda: change_boat(shop, job, n)  # noqa: E731
+            act = lambda: change_departure(shop, job, n)  # noqa: E731
         other = change(home.problem)
         self.again = lambda: self._try(at)
         words = self.pick.itemText(at) if kind != "room" else f"With one more {place_name(shop, what)}"
@@ -412,7 +412,7 @@ class SchedulePage(Page):
             hours = next((p.windows for p in home.problem.people if p.key == what), ())
             return n + (kind == "break") < len(hours)
         if kind == "boat":
-            return any(v.tag == what for v in home.jobs) and any(x.boat.id == n for x in home.landings)
+            return any(v.tag == what for v in home.jobs) and any(x.departure.id == n for x in home.landings)
         return True
 
     def _tried(self, words: str, home: HomeView, other: Problem, act: Callable[[], object] | None) -> Turns[None]:
@@ -462,21 +462,21 @@ class SchedulePage(Page):
 
     # --- what would help ----------------------------------------------------------------------------------------
 
-    def help_boat(self, boat_id: int) -> None:
+    def help_boat(self, departure_id: int) -> None:
         """Look for what would help what is late for a boat, while people go on, and tell it in the box below.
 
         Asked again about the same boat while that is looked for, it goes on.
         """
-        if self.helping.busy and self.helped is not None and self.helped.boat_id == boat_id:
+        if self.helping.busy and self.helped is not None and self.helped.departure_id == departure_id:
             return
         home = self.frame.home
-        boat = next((x.boat.name for x in home.landings if x.boat.id == boat_id), "")
+        departure = next((x.departure.name for x in home.landings if x.departure.id == departure_id), "")
         self.creek.choose(None)
-        self.helped = HelpState(boat_id, boat, _hours(home))
+        self.helped = HelpState(departure_id, departure, _hours(home))
         self._tell_help(self.helped)
         if self.trial is not None or self.trying.busy:
             self._leave_trial()
-        self.helping.start(help_in_turns(self.shop, boat_id, home, seconds=HELP_S, most=HELPED), self._found_help)
+        self.helping.start(help_in_turns(self.shop, departure_id, home, seconds=HELP_S, most=HELPED), self._found_help)
 
     def _found_help(self, rows: list[Help]) -> None:
         told = self.helped
@@ -493,11 +493,11 @@ class SchedulePage(Page):
     def _tell_help(self, told: HelpState) -> None:
         self.asking.drop()
         if told.rows is None or told.at is None:
-            head = f"{told.boat}: looking for what would help …"
+            head = f"{told.departure}: looking for what would help …"
         elif told.rows:
-            head = f"{told.boat}: what would help, found at {told.at.astimezone():%H:%M}"
+            head = f"{told.departure}: what would help, found at {told.at.astimezone():%H:%M}"
         else:
-            head = f"{told.boat}: nothing is late for it"
+            head = f"{told.departure}: nothing is late for it"
         if self.about.text() == head:  # who reads it, or has a button of it under the finger, is left in peace
             return
         rows = told.rows or []

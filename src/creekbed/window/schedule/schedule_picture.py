@@ -126,7 +126,7 @@ class CreekPicture:
             self._ticks(painter, small)
             pools = [p for p in day.pools if any(b.start < self.scale.end for b in p.bowls)]
             strand, lane = self._heights(len(day.strands), pools, height - top - small * 1.6)
-            self._boats(painter, top, height - small * 1.5)
+            self._departures(painter, top, height - small * 1.5)
             y = top
             for s in day.strands:
                 yield
@@ -237,13 +237,13 @@ class CreekPicture:
         painter.setPen(
             QPen(
                 c.q(edge),
-                3.0 if chosen else 2.0 if run.state in ("locked", "next") or (run.late and not narrow) else 1.2,
+                3.0 if chosen else 2.0 if run.state in ("fixed", "next") or (run.late and not narrow) else 1.2,
             )
         )
         painter.drawPath(stone_path(box, run.late, run.chance))
         if box.width() >= theme.current.px(SMALL):
             self._number(painter, box, run.tag.split("-")[-1], "card" if held else "ink")
-        if run.state == "locked":  # a peg through it
+        if run.state == "fixed":  # a peg through it
             painter.setPen(QPen(c.q("ink"), 2.2))
             painter.drawLine(QPointF(box.left() + 4, box.top() - 2), QPointF(box.left() + 4, box.top() + 7))
         elif run.state == "must":  # a drop: water is waiting to be poured off
@@ -317,28 +317,29 @@ class CreekPicture:
             painter.drawText(box.adjusted(6, -1, -2, -1), align, words)
         self.bowls.append((box, bowl))
 
-    def _boats(self, painter: QPainter, top: float, bottom: float) -> None:
+    def _departures(self, painter: QPainter, top: float, bottom: float) -> None:
         """The posts of the landings."""
         c, last = theme.current.c, -1e9
-        for boat in self.day.boats:
-            inside = boat.leaves_at <= self.scale.end
+        for departure in self.day.departures:
+            inside = departure.leaves_at <= self.scale.end
             if not inside:
                 continue
-            x = self.scale.x(boat.leaves_at)
-            short = boat.makes < boat.total
+            x = self.scale.x(departure.leaves_at)
+            short = departure.makes < departure.total
             painter.setPen(QPen(c.q("warn" if short else "ink"), 3.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
             painter.drawLine(QPointF(x, top - 2), QPointF(x, bottom))
             for y in (top + 6, bottom - 6):
                 painter.drawLine(QPointF(x - 6, y), QPointF(x + 6, y))
-            words = f"{boat.name} {clock_words(boat.leaves_at, self.day.now)}: {boat.makes} of {boat.total}"
-            words += f", {boat.doubtful} in doubt" if boat.doubtful else ""
+            when = clock_words(departure.leaves_at, self.day.now)
+            words = f"{departure.name} {when}: {departure.makes} of {departure.total}"
+            words += f", {departure.doubtful} in doubt" if departure.doubtful else ""
             font = theme.current.font(SMALL, True)
             wide = QFontMetrics(font).horizontalAdvance(words) + 8
             left = min(max(x - wide / 2, last + 8, self.scale.left), self.size.width() - wide)
             last = left + wide
             box = QRectF(left, bottom, wide, theme.current.px(SMALL) * 1.5)
             self.text(painter, box, words, "warn" if short else "ink", SMALL, True)
-            self.posts.append((QRectF(x - 8, top, 16, bottom - top).united(box), boat))
+            self.posts.append((QRectF(x - 8, top, 16, bottom - top).united(box), departure))
 
     def _now(self, painter: QPainter, top: float) -> None:
         c = theme.current.c

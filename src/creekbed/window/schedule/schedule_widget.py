@@ -63,7 +63,7 @@ class ScheduleView(QWidget):
         self.day, self.drawn = day, None
         busy = sum(len(s.runs) for s in day.strands)
         words = [f"{len(day.strands)} pairs of hands, {busy} stretches of work"]
-        words += [f"{b.name} {clock_words(b.leaves_at, day.now)}: {b.makes} of {b.total}" for b in day.boats]
+        words += [f"{b.name} {clock_words(b.leaves_at, day.now)}: {b.makes} of {b.total}" for b in day.departures]
         self.setAccessibleName("The day as a creek. " + ". ".join(words))
         if self.selected is not None and self.run() is None:
             self.selected = None
@@ -153,11 +153,11 @@ class ScheduleView(QWidget):
             self.choose(self._pressed[1])
             return
         bowl = next((b for box, b in picture.bowls if box.contains(at)), None)
-        boat = next((b for box, b in picture.posts if box.contains(at)), None)
+        departure = next((b for box, b in picture.posts if box.contains(at)), None)
         if bowl is not None:
             self.pool_chosen.emit(bowl.job_id)
-        elif boat is not None:
-            self.boat_chosen.emit(boat.boat_id)
+        elif departure is not None:
+            self.boat_chosen.emit(departure.departure_id)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None or not self.tall or self._pressed[1].state == "held":

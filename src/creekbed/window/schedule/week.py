@@ -43,7 +43,7 @@ class Week(QWidget):
             painter.setPen(c.q("ink"))
             name = "Today" if n == 0 else f"{day.date:%a %d}"
             painter.drawText(QRectF(box.left(), 0, box.width(), line * 1.4), Qt.AlignmentFlag.AlignLeft, name)
-            foot = line * (2.2 + len(day.boats) * 2)
+            foot = line * (2.2 + len(day.departures) * 2)
             high = max((box.height() - line * 1.6 - foot) * (day.there_min / most), 6.0)
             basin = QRectF(box.left(), box.height() - foot - high, box.width(), high)
             share = day.planned_min / day.there_min if day.there_min else 0.0
@@ -59,8 +59,8 @@ class Week(QWidget):
             for text in (words, f"{day.ready} get ready" if day.ready else ""):
                 painter.drawText(QRectF(box.left(), y, box.width(), line), Qt.AlignmentFlag.AlignLeft, text)
                 y += line
-            for boat in day.boats:
-                short = boat.makes < boat.total
+            for departure in day.departures:
+                short = departure.makes < departure.total
                 painter.setPen(QPen(c.q("warn" if short else "ink"), 3))
                 painter.drawLine(QPointF(box.left() + 3, y + 3), QPointF(box.left() + 3, y + line * 2 - 4))
                 painter.setFont(theme.current.font(SMALL, True))
@@ -68,10 +68,10 @@ class Week(QWidget):
                 metrics = painter.fontMetrics()
                 painter.drawText(
                     inner, Qt.AlignmentFlag.AlignLeft,
-                    metrics.elidedText(boat.name, Qt.TextElideMode.ElideRight, int(inner.width())),
+                    metrics.elidedText(departure.name, Qt.TextElideMode.ElideRight, int(inner.width())),
                 )  # fmt: skip
                 painter.setFont(theme.current.font(SMALL))
-                at = f"{boat.leaves_at.astimezone():%H:%M}, {boat.makes} of {boat.total}"
+                at = f"{departure.leaves_at.astimezone():%H:%M}, {departure.makes} of {departure.total}"
                 painter.drawText(inner.translated(0, line), Qt.AlignmentFlag.AlignLeft, at)
                 y += line * 2
         painter.end()
@@ -79,5 +79,5 @@ class Week(QWidget):
 
 def _words(day: DayLoad) -> str:
     share = f"{day.planned_min / day.there_min:.0%} full" if day.there_min else "closed"
-    boats = ", ".join(f"{b.name} {b.makes} of {b.total}" for b in day.boats)
-    return f"{day.date:%A} {share}, {day.ready} get ready{', ' + boats if boats else ''}"
+    departures = ", ".join(f"{b.name} {b.makes} of {b.total}" for b in day.departures)
+    return f"{day.date:%A} {share}, {day.ready} get ready{', ' + departures if departures else ''}"

@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from creekbed.core.catalogue.models import Family
-from creekbed.core.procedure.build import BuiltStep
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.moves import Move
 from creekbed.window.drawings.case import open_case
 from creekbed.window.drawings.paint import base_of, fitted, inside, paint, spot

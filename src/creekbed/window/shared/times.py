@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 
 from creekbed.core.hygiene.contact import Contact
 from creekbed.core.planning.plan_words import span
-from creekbed.workshop.bench.job_view import WaitView
+from creekbed.workshop.bench.wait_view import WaitView
 
 
 def clock_words(at: datetime, now: datetime | None = None) -> str:

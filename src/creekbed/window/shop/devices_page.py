@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
@@ -91,9 +91,11 @@ class DevicesPage(Page):
         def act() -> None:
             if kind != "camera" and port and not port.startswith("/dev/"):
                 raise BadInput(f"“{port[:40]}” is no port.", todo="It looks like /dev/ttyUSB0.")
-            with self.shop.changing():
-                stored = {k: v for k, v in {**(self.shop.setting("devices") or {}), kind: port}.items() if v}
-                self.shop.set_setting("devices", stored, f"{name}: {port or 'taken away'}")
+
+            def with_port(before: Any) -> dict[str, str]:
+                return {k: v for k, v in {**(before or {}), kind: port}.items() if v}
+
+            stored = self.shop.change_setting("devices", with_port, f"{name}: {port or 'taken away'}")
             self.frame.devices = {**stored, **self.frame.given_devices}
             if kind in self.frame.given_devices and port != self.frame.given_devices[kind]:
                 self.frame.devices[kind] = port

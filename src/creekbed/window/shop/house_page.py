@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from creekbed.core.catalogue.models import MARK_WORDS, Choice, Topic
+from creekbed.core.catalogue.models.base import MARK_WORDS
+from creekbed.core.catalogue.models.policies import Choice, Topic
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.widgets import Flow, button, card, clear, focus_name, label, refocus, restyle, row, scroll

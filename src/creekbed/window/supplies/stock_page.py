@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from creekbed.core.errors import BadInput
 from creekbed.core.hygiene.strengths import parse_strength
 from creekbed.core.units import parse_quantity
-from creekbed.store.tables import Lot
+from creekbed.store.records import Lot
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.times import clock_words

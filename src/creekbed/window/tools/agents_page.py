@@ -8,7 +8,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from creekbed.core.catalogue.models import MARK_WORDS, Agent
+from creekbed.core.catalogue.models.agents import Agent
+from creekbed.core.catalogue.models.base import MARK_WORDS
 from creekbed.core.catalogue.surfaces import surfaces
 from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.products import Named, understand

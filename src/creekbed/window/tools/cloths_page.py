@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from creekbed.core.catalogue.models import Bore, Part
+from creekbed.core.catalogue.models.parts import Bore, Part
 from creekbed.core.hygiene.swabs import SwabFit, jam
 from creekbed.window.shared import theme
 from creekbed.window.shared.times import clock_words

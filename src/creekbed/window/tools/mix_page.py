@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from creekbed.core.catalogue.models import Recipe
+from creekbed.core.catalogue.models.house import Recipe
 from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.mixes import most_from
 from creekbed.core.hygiene.strengths import (
@@ -22,7 +22,7 @@ from creekbed.core.hygiene.strengths import (
     one_basis,
     parse_strength,
 )
-from creekbed.store.tables import Lot
+from creekbed.store.records import Lot
 from creekbed.window.shared import theme
 from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, how_sure, label, row

@@ -9,7 +9,8 @@ from datetime import datetime, timedelta
 from creekbed.core.climate.acclimatise import Acclimatise, acclimatise
 from creekbed.core.climate.case_fit import CaseFit, fit_case
 from creekbed.core.errors import BadInput, Refused
-from creekbed.store.tables import Job
+from creekbed.store.records import Job
+from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.intake import need_job
 from creekbed.workshop.shop.shop import Shop
 
@@ -55,11 +56,11 @@ def note_case(shop: Shop, job_id: int, celsius: float) -> None:
     if not -40 <= celsius <= 70:
         raise BadInput(f"{celsius:g} °C is no temperature a case comes back with.", todo="Read the probe again.")
     with shop.act("case.read") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         rows = view.job.case_readings
         if rows and datetime.fromisoformat(rows[-1][0]) >= act.now:
             raise Refused("That moment has a reading already.", todo="Read it again in a minute.")
-        view.job.case_readings = [*rows, [act.now.isoformat(), celsius]]
+        act.records.update(view.job, case_readings=[*rows, [act.now.isoformat(), celsius]])
         act.tag, act.words = view.tag, f"{view.tag}: {celsius:g} °C in the case"
 
 
@@ -77,9 +78,15 @@ def case_of(
     limits = shop.catalogue.house.limits
     room_c = limits.room_c if room_c is None else room_c
     room_rh = limits.room_rh if room_rh is None else room_rh
-    with shop.reading() as session:
-        view = need_job(shop, session, job_id, shop.now)
-        rows = list(view.job.case_readings)
+    with shop.reading() as records:
+        return case_in(records, shop, job_id, room_c, room_rh, lid)
+
+
+def case_in(records: Reader, shop: Shop, job_id: int, room_c: float, room_rh: float, lid: str) -> CaseView:
+    """As :func:`case_of`, from records that are open already."""
+    limits = shop.catalogue.house.limits
+    view = need_job(shop, records, job_id, shop.now)
+    rows = list(view.job.case_readings)
     tau = view.family.case_minutes * LID_FACTOR[lid]
     times = [datetime.fromisoformat(row[0]) for row in rows]
     minutes = tuple((t - times[0]).total_seconds() / 60 for t in times)
@@ -111,13 +118,15 @@ def use_case(shop: Shop, job_id: int) -> None:
     Raises:
         Refused: there are fewer than two readings, or the case is open already.
     """
-    view = case_of(shop, job_id)
-    if view.fit is None or view.latest is None:
-        raise Refused("One reading tells no pace.", todo="Read the thermometer again in some minutes.")
+    limits = shop.catalogue.house.limits
     with shop.act("case.wait") as act:
-        job = act.session.get(Job, job_id)
+        view = case_in(act.records, shop, job_id, limits.room_c, limits.room_rh, "shut")
+        if view.fit is None or view.latest is None:
+            raise Refused("One reading tells no pace.", todo="Read the thermometer again in some minutes.")
+        job = act.records.get(Job, job_id)
         if job is None or job.release_at is None or job.release_at <= act.now:
             raise Refused("That case may be opened already.")
-        job.release_at = max(view.latest, act.now)
+        opens = max(view.latest, act.now)
+        act.records.update(job, release_at=opens)
         act.tag = view.tag
-        act.words = f"{view.tag}: the case may be opened at {job.release_at.astimezone():%H:%M}, by its thermometer"
+        act.words = f"{view.tag}: the case may be opened at {opens.astimezone():%H:%M}, by its thermometer"

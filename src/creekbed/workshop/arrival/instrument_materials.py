@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from sqlalchemy import select
-
-from creekbed.core.catalogue.models import Family
+from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.surfaces import UNKNOWN, known_as, questions
 from creekbed.core.errors import BadInput
 from creekbed.core.text import line
-from creekbed.store.tables import Instrument
+from creekbed.store.records import Instrument
+from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.shop.shop import Act, Shop
 
 NOT_KNOWN = (
@@ -49,15 +48,18 @@ def checked(family: Family, materials: Mapping[str, str], finishes: Mapping[str,
 
 def met(shop: Shop) -> list[str]:
     """Names of materials without an entry that the shop has met: those are not asked again."""
-    with shop.reading() as session:
-        made = session.scalars(select(Instrument.materials)).all()
-    values = {m for row in made for m in row.values()}
+    with shop.reading() as records:
+        return _met(records)
+
+
+def _met(records: Reader) -> list[str]:
+    values = records.jobs.materials()
     return sorted(m.partition(":")[2] for m in values if m.startswith(f"{UNKNOWN}:"))
 
 
-def told(shop: Shop, act: Act, family: Family, tag: str, materials: Mapping[str, str]) -> None:
+def told(act: Act, family: Family, tag: str, materials: Mapping[str, str]) -> None:
     """Say what follows where something is made of what has no entry and was not met before."""
-    before = {f"{UNKNOWN}:{name}" for name in met(shop)}
+    before = {f"{UNKNOWN}:{name}" for name in _met(act.records)}
     new = {part for part, m in materials.items() if known_as(m) == UNKNOWN and m not in before}
     parts = [p.name for p in family.part if p.key in new]
     if parts:
@@ -74,17 +76,18 @@ def set_made_of(shop: Shop, tag: str, materials: Mapping[str, str], finishes: Ma
         BadInput: no such instrument, part, material or finish.
     """
     with shop.act("made_of") as act:
-        instrument = act.session.get(Instrument, tag)
+        instrument = act.records.get(Instrument, tag)
         if instrument is None:
             raise BadInput(f"{tag} is not on record.")
         family = shop.catalogue.family(instrument.family)
         checked(family, materials, finishes)
-        instrument.materials = {**instrument.materials, **materials}
-        instrument.finishes = {**(instrument.finishes or {}), **finishes}
+        act.records.update(
+            instrument, materials={**instrument.materials, **materials}, finishes={**instrument.finishes, **finishes}
+        )
         said = [made_words(shop, key) for key in dict.fromkeys((*materials.values(), *finishes.values()))]
         parts = [p.name for p in family.part if p.key in {*materials, *finishes}]
         act.tag, act.words = tag, f"{tag}, {', '.join(parts)}: {', '.join(said)}"
-        told(shop, act, family, tag, materials)
+        told(act, family, tag, materials)
 
 
 def made_words(shop: Shop, recorded: str) -> str:

@@ -5,18 +5,19 @@ from __future__ import annotations
 import re
 from datetime import datetime, timedelta
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session
-
-from creekbed.core.catalogue.models import CaseItem, Family
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import CaseItem
 from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.plan_words import span
 from creekbed.core.renters import RENTERS
 from creekbed.core.text import code, line
-from creekbed.store.tables import Boat, ContentLine, Hire, Instrument, Job, Mark
+from creekbed.store.records import ContentLine, Departure, Hire, Instrument, Job, Mark
+from creekbed.store.unit_of_work import Change, Reader
 from creekbed.workshop.arrival.instrument_materials import checked, told
-from creekbed.workshop.bench.job_view import SURPLUS, JobView, current_schools, load_job, open_job_of
+from creekbed.workshop.bench.bench_records import job_now
+from creekbed.workshop.bench.job_situation import SURPLUS, current_policies
+from creekbed.workshop.bench.job_view import JobView, load_job
 from creekbed.workshop.shop.policies import asked_for
 from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.supplies.stock import draw_from_lots
@@ -41,35 +42,33 @@ def clean_tag(text: str) -> str:
 
 def find_instrument(shop: Shop, tag: str) -> Instrument | None:
     """The instrument with a tag, or ``None``."""
-    with shop.reading() as session:
-        return session.get(Instrument, clean_tag(tag))
+    with shop.reading() as records:
+        return records.get(Instrument, clean_tag(tag))
 
 
-def sailings(shop: Shop) -> list[Boat]:
-    """Boats that have not left, next first."""
-    with shop.reading() as session:
-        return list(session.scalars(select(Boat).where(Boat.leaves_at > shop.now).order_by(Boat.leaves_at)))
+def coming_departures(shop: Shop) -> list[Departure]:
+    """Departures that have not left, next first."""
+    with shop.reading() as records:
+        return records.jobs.departures_after(shop.now)
 
 
-def change_boat(shop: Shop, job_id: int, boat_id: int) -> None:
-    """A job goes with another boat.
+def change_departure(shop: Shop, job_id: int, departure_id: int) -> None:
+    """A job goes with another departure.
 
     Raises:
-        Refused: there is no such boat, or it has left.
+        Refused: there is no such departure, or it has left.
     """
-    with shop.act("change_boat") as act:
-        view = need_job(shop, act.session, job_id, act.now)
-        boat = act.session.get(Boat, boat_id)
-        if boat is None or boat.leaves_at <= act.now:
+    with shop.act("change_departure") as act:
+        view = need_job(shop, act.records, job_id, act.now)
+        departure = act.records.get(Departure, departure_id)
+        if departure is None or departure.leaves_at <= act.now:
             raise Refused("That boat has left, or is not on the list.", todo="Choose a later one.")
-        job = act.session.get(Job, job_id)
-        assert job is not None
-        job.boat_id = boat_id
-        act.tag, act.words = view.tag, f"{view.tag}: goes with the {boat.name}"
+        act.records.update(view.job, departure_id=departure_id)
+        act.tag, act.words = view.tag, f"{view.tag}: goes with the {departure.name}"
 
 
-def add_boat(shop: Shop, name: str, leaves_at: datetime) -> int:
-    """Put a sailing on the list.
+def add_departure(shop: Shop, name: str, leaves_at: datetime) -> int:
+    """Put a departure on the list.
 
     Raises:
         BadInput: no name, or a time that has passed or is more than a year away.
@@ -79,12 +78,10 @@ def add_boat(shop: Shop, name: str, leaves_at: datetime) -> int:
         raise BadInput("The boat has no name.", todo="Give it one, for example “Friday boat”.")
     if not shop.now < leaves_at < shop.now + timedelta(days=366):
         raise BadInput("A sailing must be in the coming year.", todo="Look at date and time again.")
-    with shop.act("boat.add") as act:
-        boat = Boat(name=name, leaves_at=leaves_at)
-        act.session.add(boat)
-        act.session.flush()
-        act.words = f"Added {boat.name}, {leaves_at.astimezone():%a %d %b %H:%M}"
-        return boat.id
+    with shop.act("departure.add") as act:
+        departure = act.records.add(Departure(name=name, leaves_at=leaves_at))
+        act.words = f"Added {departure.name}, {leaves_at.astimezone():%a %d %b %H:%M}"
+        return departure.id
 
 
 def book_in(
@@ -96,7 +93,7 @@ def book_in(
     materials: dict[str, str] | None = None,
     finishes: dict[str, str] | None = None,
     came_from: str = "",
-    boat_id: int | None = None,
+    departure_id: int | None = None,
     next_group: str = "",
     case_c: float | None = None,
     returned_at: datetime | None = None,
@@ -107,7 +104,7 @@ def book_in(
 
     Args:
         tag: as scanned or typed. family, size, materials, finishes: for an unknown tag.
-        came_from: who brought it (a code, never a name). boat_id: the sailing it must be on.
+        came_from: who brought it (a code, never a name). departure_id: the one it must leave with.
         case_c: temperature on the instrument, °C, when it came from heat or cold.
         returned_at: when it came back; now if not given.
         renter: what is known of the next renter: "young_child", "beginner", "same", or nothing.
@@ -120,62 +117,72 @@ def book_in(
         BadInput: tag, family, size, temperature or date cannot be right.
         Refused: it is booked in already.
     """
-    tag = clean_tag(tag)
-    now = shop.now
-    at = returned_at or now
-    if at > now + timedelta(minutes=1):
+    tag, at = clean_tag(tag), returned_at or shop.now
+    _need_possible(shop, at, renter, weight)
+    sender, group = line(came_from, what="Who brought it", longest=60), line(next_group, what="The group", longest=60)
+    with shop.act("book_in") as act:
+        records = act.records
+        instrument = records.get(Instrument, tag) or _make(
+            shop, act, tag, family, size, materials or {}, finishes or {}
+        )
+        if records.jobs.open_of(tag) is not None:
+            raise Refused(f"{tag} is booked in already.", todo="Its page is open.", tag=tag)
+        if departure_id is not None and records.get(Departure, departure_id) is None:
+            raise BadInput("That boat is not on the list.")
+        kind = shop.catalogue.family(instrument.family)
+        hire = _hire_ended(act, tag, at)
+        policies = current_policies(records, shop.catalogue, instrument.family)
+        job = records.add(Job(
+            tag=tag, hire_id=hire.id if hire is not None else None, departure_id=departure_id, opened_at=at,
+            release_at=_opens_at(shop, act, tag, kind, case_c) if case_c is not None else None,
+            came_from=sender or (hire.renter if hire is not None else ""), next_group=group, renter=renter,
+            weight=weight, case_c=case_c, policies=policies | asked_for(records, shop, group, instrument.family),
+            machine=shop.clock.machine,
+        ))  # fmt: skip
+        for row in hire.condition_out if hire is not None else ():
+            if "early" in row:
+                records.add(ContentLine(job_id=job.id, item=row["early"], state="present", reason="came back alone"))
+        act.tag, act.words = tag, f"Booked in {tag}, {kind.noun}"
+        return job.id
+
+
+def _need_possible(shop: Shop, at: datetime, renter: str, weight: float) -> None:
+    """See that what is said of a job can be.
+
+    Raises:
+        BadInput: it cannot.
+    """
+    if at > shop.now + timedelta(minutes=1):
         raise BadInput("It cannot have come back in the future.", todo="Look at the date again.")
     if renter not in RENTERS:
         raise BadInput(f"“{renter}” is not known of a renter.", todo="Choose from the list.")
     if not 0 < weight <= 100:
         raise BadInput("The weight of a job must be more than 0 and at most 100.")
-    release_at: datetime | None = None
-    with shop.act("book_in") as act:
-        session = act.session
-        instrument = session.get(Instrument, tag) or _make(
-            shop, act, tag, family, size, materials or {}, finishes or {}
-        )
-        if open_job_of(session, tag) is not None:
-            raise Refused(f"{tag} is booked in already.", todo="Its page is open.", tag=tag)
-        kind = shop.catalogue.family(instrument.family)
-        if case_c is not None:
-            limits = shop.catalogue.house.limits
-            wait = acclimatise(case_c, limits.room_c, limits.room_rh, kind.case_minutes, limits.acclimatise_tolerance_c)
-            if wait.minutes >= 1:
-                release_at = now + timedelta(minutes=wait.minutes)
-                dew = " Opened now, it would gather water." if wait.condenses else ""
-                act.notes.append(f"{tag} must stand closed for {span(wait.minutes)}.{dew}")
-        hire = _open_hire(session, tag)
-        if hire is not None:
-            if at < hire.out_at:
-                raise BadInput("It cannot have come back before it went out.", todo="Look at the date again.")
-            hire.back_at = at
-        if boat_id is not None and session.get(Boat, boat_id) is None:
-            raise BadInput("That boat is not on the list.")
-        job = Job(
-            tag=tag,
-            hire_id=hire.id if hire is not None else None,
-            boat_id=boat_id,
-            state="open",
-            opened_at=at,
-            release_at=release_at,
-            came_from=line(came_from, what="Who brought it", longest=60) or (hire.renter if hire is not None else ""),
-            next_group=line(next_group, what="The group", longest=60),
-            renter=renter,
-            weight=weight,
-            case_c=case_c,
-            schools=current_schools(session, shop.catalogue, instrument.family)
-            | asked_for(session, shop, line(next_group, what="The group", longest=60), instrument.family),
-            quarantine="",
-            waiting_for="",
-        )
-        session.add(job)
-        session.flush()
-        for row in hire.condition_out if hire is not None else ():
-            if "early" in row:
-                session.add(ContentLine(job_id=job.id, item=row["early"], state="present", reason="came back alone"))
-        act.tag, act.words = tag, f"Booked in {tag}, {kind.noun}"
-        return job.id
+
+
+def _hire_ended(act: Act, tag: str, at: datetime) -> Hire | None:
+    """The hire that an instrument comes back from, with its end on record; ``None`` where it was not out.
+
+    Raises:
+        BadInput: it would end before it began.
+    """
+    hire = act.records.jobs.hire_now(tag)
+    if hire is None:
+        return None
+    if at < hire.out_at:
+        raise BadInput("It cannot have come back before it went out.", todo="Look at the date again.")
+    return act.records.update(hire, back_at=at)
+
+
+def _opens_at(shop: Shop, act: Act, tag: str, kind: Family, case_c: float) -> datetime | None:
+    """When the case of an instrument that came from heat or cold may be opened; ``None``: at once."""
+    limits = shop.catalogue.house.limits
+    wait = acclimatise(case_c, limits.room_c, limits.room_rh, kind.case_minutes, limits.acclimatise_tolerance_c)
+    if wait.minutes < 1:
+        return None
+    dew = " Opened now, it would gather water." if wait.condenses else ""
+    act.notes.append(f"{tag} must stand closed for {span(wait.minutes)}.{dew}")
+    return act.now + timedelta(minutes=wait.minutes)
 
 
 def _make(
@@ -187,19 +194,18 @@ def _make(
     if size and size not in kind.sizes:
         raise BadInput(f"A {kind.noun} does not come in size {size}.", todo="Choose from the list.")
     checked(kind, materials, finishes)
-    told(shop, act, kind, tag, materials)
-    instrument = Instrument(
-        tag=tag,
-        family=family,
-        size=size or kind.sizes[0],
-        serial="",
-        materials=materials,
-        finishes=finishes,
-        created_at=shop.now,
+    told(act, kind, tag, materials)
+    return act.records.add(
+        Instrument(
+            tag=tag,
+            family=family,
+            size=size or kind.sizes[0],
+            serial="",
+            materials=materials,
+            finishes=finishes,
+            created_at=shop.now,
+        )
     )
-    act.session.add(instrument)
-    act.session.flush()
-    return instrument
 
 
 def expected_items(view: JobView) -> list[CaseItem]:
@@ -219,9 +225,9 @@ def tick_item(shop: Shop, job_id: int, item: str, state: str) -> None:
     if state not in ("present", "missing", "worn"):
         raise BadInput(f"A piece is present, missing or worn, not “{state}”.")
     with shop.act("contents.tick") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         found = _item(view.family, item)
-        _set_line(act.session, view, item, state, "")
+        _set_line(act, view, item, state, "")
         act.tag, act.words = view.tag, f"{view.tag}: {found.name} {state}"
 
 
@@ -232,12 +238,12 @@ def tick_rest(shop: Shop, job_id: int) -> None:
         Refused: all is ticked already.
     """
     with shop.act("contents.rest") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         rest = [i for i in expected_items(view) if i.key not in view.lines]
         if not rest:
             raise Refused("Everything is ticked already.")
         for item in rest:
-            _set_line(act.session, view, item.key, "present", "")
+            _set_line(act, view, item.key, "present", "")
         act.tag, act.words = view.tag, f"{view.tag}: the other {len(rest)} pieces present"
 
 
@@ -248,12 +254,12 @@ def replace_item(shop: Shop, job_id: int, item: str) -> None:
         Refused: none in stock, no such stock is kept, or the piece is neither missing nor worn.
     """
     with shop.act("contents.replace") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         found = _lost(view, item)
         if found.stock is None:
             raise Refused(f"No {found.name} is kept in stock.", todo="Waive it with a reason, or order one.")
         draw_from_lots(shop, act, found.stock, 1.0, f"{view.tag}: {found.name}", job_id)
-        _set_line(act.session, view, item, "replaced", "from stock")
+        _set_line(act, view, item, "replaced", "from stock")
         act.tag, act.words = view.tag, f"{view.tag}: {found.name} replaced from stock"
 
 
@@ -265,9 +271,9 @@ def waive_item(shop: Shop, job_id: int, item: str, reason: str) -> None:
     """
     reason = need_reason(reason)
     with shop.act("contents.waive") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         found = _lost(view, item)
-        _set_line(act.session, view, item, "waived", reason)
+        _set_line(act, view, item, "waived", reason)
         act.tag, act.words = view.tag, f"{view.tag}: goes without {found.name}: {reason}"
 
 
@@ -284,29 +290,29 @@ def note_surplus(shop: Shop, job_id: int, what: str) -> None:
     if not what:
         raise BadInput("Nothing is named.", todo="Say what lay in the case.")
     with shop.act("contents.surplus") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         if len(view.surplus) >= MOST_SURPLUS:
             raise Refused("So much does not belong in it already.", todo="Name the bag as a whole.")
         item = f"{SURPLUS}.{len(view.surplus) + 1}"
-        act.session.add(ContentLine(job_id=job_id, item=item, state=SURPLUS, reason=what))
+        act.records.add(ContentLine(job_id=job_id, item=item, state=SURPLUS, reason=what))
         act.tag, act.words = view.tag, f"{view.tag}: does not belong in its case, into a labelled bag: {what}"
 
 
 def pieces_out(shop: Shop, tag: str) -> list[CaseItem]:
     """The pieces of an instrument that are out on hire and have not come back alone; empty when it is here."""
-    with shop.reading() as session:
-        instrument = session.get(Instrument, clean_tag(tag))
-        hire = _open_hire(session, clean_tag(tag))
+    with shop.reading() as records:
+        return pieces_out_in(records, shop, tag)
+
+
+def pieces_out_in(records: Reader, shop: Shop, tag: str) -> list[CaseItem]:
+    """As :func:`pieces_out`, from records that are open already."""
+    instrument = records.get(Instrument, clean_tag(tag))
+    hire = records.jobs.hire_now(clean_tag(tag))
     if instrument is None or hire is None:
         return []
     early = {row["early"] for row in hire.condition_out if "early" in row}
     items = shop.catalogue.family(instrument.family).item
     return [i for i in items if i.key not in early and (not hire.contents_out or i.key in hire.contents_out)]
-
-
-def _open_hire(session: Session, tag: str) -> Hire | None:
-    query = select(Hire).where(Hire.tag == tag, Hire.back_at.is_(None)).order_by(Hire.id.desc())
-    return session.scalars(query).first()
 
 
 def part_alone(shop: Shop, tag: str, item: str) -> None:
@@ -316,14 +322,15 @@ def part_alone(shop: Shop, tag: str, item: str) -> None:
         BadInput: no such piece. Refused: the instrument is not out on hire, or the piece is back already.
     """
     tag = clean_tag(tag)
-    piece = next((i for i in pieces_out(shop, tag) if i.key == item), None)
     with shop.act("part.alone") as act:
-        hire = _open_hire(act.session, tag)
+        piece = next((i for i in pieces_out_in(act.records, shop, tag) if i.key == item), None)
+        hire: Hire | None = act.records.jobs.hire_now(tag)
         if hire is None:
             raise Refused(f"{tag} is not out on hire.", todo="Look at its page.")
         if piece is None:
             raise BadInput(f"{tag} went out without such a piece, or it is back already.")
-        hire.condition_out = [*hire.condition_out, {"early": item, "words": f"back {act.now:%Y-%m-%d}"}]
+        back = {"early": item, "words": f"back {act.now:%Y-%m-%d}"}
+        act.records.update(hire, condition_out=[*hire.condition_out, back])
         act.tag, act.words = tag, f"{tag}: {piece.name} came back alone"
         act.notes.append(
             "Tag it and lay it on the arrival shelf; gloves if it touched a mouth. It is cleaned with the rest."
@@ -337,11 +344,11 @@ def add_mark(shop: Shop, job_id: int, zone: str, kind: str, size_mm: float | Non
         BadInput: an unknown zone or kind, or a size that cannot be.
     """
     with shop.act("mark.add") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         _need_mark(view, zone, kind)
         if size_mm is not None and not 0 < size_mm <= 2000:
             raise BadInput("A mark is more than 0 and at most 2000 mm long.", todo="Measure it again.")
-        act.session.add(Mark(tag=view.tag, job_id=job_id, zone=zone, kind=kind, size_mm=size_mm, seen_at=act.now))
+        act.records.add(Mark(tag=view.tag, job_id=job_id, zone=zone, kind=kind, size_mm=size_mm, seen_at=act.now))
         size = f", {size_mm:g} mm" if size_mm is not None else ""
         act.tag, act.words = view.tag, f"{view.tag}: {kind} on {zone}{size}"
 
@@ -353,9 +360,9 @@ def mark_repaired(shop: Shop, job_id: int, zone: str, kind: str) -> None:
         BadInput: an unknown zone or kind.
     """
     with shop.act("mark.repaired") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         _need_mark(view, zone, kind)
-        act.session.add(
+        act.records.add(
             Mark(tag=view.tag, job_id=job_id, zone=zone, kind=kind, size_mm=None, seen_at=act.now, status="repaired")
         )
         act.tag, act.words = view.tag, f"{view.tag}: {kind} on {zone} is repaired"
@@ -375,22 +382,23 @@ MARK_KINDS = (
 def set_quarantine(shop: Shop, job_id: int, why: str) -> None:
     """Put a job under quarantine (mould, insects, water), or lift it with an empty reason."""
     with shop.act("quarantine") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         why = line(why, what="The reason", longest=120)
-        view.job.quarantine = f"Quarantine: {why}" if why else ""
+        act.records.update(view.job, quarantine=f"Quarantine: {why}" if why else "")
         act.tag = view.tag
         act.words = f"{view.tag}: quarantine, {why}" if why else f"{view.tag}: quarantine lifted"
         if why:
             act.notes.append("Bag it, gloves and an FFP2 mask on, away from wood and felt, and work on it by itself.")
 
 
-def need_job(shop: Shop, session: Session, job_id: int, now: datetime) -> JobView:
+def need_job(shop: Shop, records: Reader, job_id: int, now: datetime) -> JobView:
     """The open job with this id.
 
     Raises:
         Refused: there is none, or it is finished.
     """
-    view = load_job(session, shop.catalogue, now, job_id)
+    fresh = not isinstance(records, Change) or records.untouched
+    view = job_now(shop, records, now, job_id) if fresh else load_job(records, shop.catalogue, now, job_id)
     if view is None or view.job.state != "open":
         raise Refused("This job is finished or was undone.", todo="Go back to the home view.")
     return view
@@ -423,9 +431,9 @@ def _lost(view: JobView, key: str) -> CaseItem:
     return found
 
 
-def _set_line(session: Session, view: JobView, item: str, state: str, reason: str) -> None:
+def _set_line(act: Act, view: JobView, item: str, state: str, reason: str) -> None:
     line = view.lines.get(item)
     if line is None:
-        session.add(ContentLine(job_id=view.job.id, item=item, state=state, reason=reason))
+        act.records.add(ContentLine(job_id=view.job.id, item=item, state=state, reason=reason))
     else:
-        line.state, line.reason = state, reason
+        act.records.update(line, state=state, reason=reason)

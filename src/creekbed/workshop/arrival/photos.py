@@ -5,11 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import select
-
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.photos import Clean, PhotoStore, clean
-from creekbed.store.tables import Mark, Photo
+from creekbed.store.records import Mark, Photo
 from creekbed.workshop.arrival.intake import need_job
 from creekbed.workshop.shop.shop import Shop
 
@@ -51,19 +49,17 @@ def add_photo(shop: Shop, job_id: int, data: bytes | Clean, about: str = PACKING
     picture = data if isinstance(data, Clean) else clean(data)
     store = store_of(shop)
     with shop.act("photo.add") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         kind, _, which = about.partition(":")
-        marks = {str(m.id) for m in act.session.scalars(select(Mark).where(Mark.tag == view.tag))}
+        marks = {str(m.id) for m in act.records.all_of(Mark, tag=view.tag)}
         checks = {c.key for c in view.family.check}
         if not (about == PACKING or (kind == "mark" and which in marks) or (kind == "check" and which in checks)):
             raise BadInput("There is nothing that this photograph could belong to.")
         name = store.keep(picture)
-        photo = Photo(
+        photo = act.records.add(Photo(
             name=name, tag=view.tag, job_id=job_id, about=about, width=picture.width, height=picture.height,
             taken_at=act.now,
-        )  # fmt: skip
-        act.session.add(photo)
-        act.session.flush()
+        ))  # fmt: skip
         words = {"packing": "how it is packed", "mark": "a mark"}.get(kind) or view.family.find_check(
             which
         ).name.lower()
@@ -73,15 +69,14 @@ def add_photo(shop: Shop, job_id: int, data: bytes | Clean, about: str = PACKING
 
 def photos_of(shop: Shop, job_id: int) -> list[PhotoView]:
     """The photographs of a job, the oldest first."""
-    with shop.reading() as session:
-        return [_view(p) for p in session.scalars(select(Photo).where(Photo.job_id == job_id).order_by(Photo.id))]
+    with shop.reading() as records:
+        return [_view(p) for p in records.all_of(Photo, job_id=job_id)]
 
 
 def packing_photo(shop: Shop, tag: str) -> PhotoView | None:
     """The newest photograph of how an instrument lay in its case; it is shown again when it is packed."""
-    query = select(Photo).where(Photo.tag == tag, Photo.about == PACKING).order_by(Photo.id.desc())
-    with shop.reading() as session:
-        photo = session.scalars(query).first()
+    with shop.reading() as records:
+        photo = records.jobs.packing_photo(tag, PACKING)
         return None if photo is None else _view(photo)
 
 
@@ -99,8 +94,8 @@ def remove_photo(shop: Shop, photo_id: int) -> None:
         Refused: it is not on record.
     """
     with shop.act("photo.remove") as act:
-        photo = act.session.get(Photo, photo_id)
+        photo = act.records.get(Photo, photo_id)
         if photo is None:
             raise Refused("That photograph is not on record any more.")
         act.tag, act.words = photo.tag, f"{photo.tag}: a photograph was taken away"
-        act.session.delete(photo)
+        act.records.remove(photo)

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlalchemy import select
-
 from creekbed.core.errors import BadInput
 from creekbed.core.text import code as plain
-from creekbed.store.tables import Instrument, Job
+from creekbed.store.records import Instrument
 from creekbed.workshop.arrival.intake import clean_tag
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.shop.staff import workers
@@ -42,10 +40,10 @@ def understand(shop: Shop, code: str) -> Scanned:
         raise BadInput(
             f"“{text[:32]}” is no code of this shop.", todo="Scan the tag on the instrument, or a drawer label."
         ) from None
-    with shop.reading() as session:
-        if session.get(Instrument, tag) is None:
+    with shop.reading() as records:
+        if records.get(Instrument, tag) is None:
             return Scanned("new", tag)
-        job = session.scalars(select(Job).where(Job.tag == tag, Job.state != "gone").order_by(Job.id.desc())).first()
+        job = records.jobs.here_of(tag)
     if job is None:
         return Scanned("instrument", tag)
     return Scanned("job" if job.state == "open" else "instrument", tag, job.id)

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from creekbed.core.errors import CreekbedError, Refused
 from creekbed.core.planning.place_capacity import Piece, taken
 from creekbed.workshop.bench.job_steps import finish_step
-from creekbed.workshop.bench.job_view import JobView, StepView, WaitView
+from creekbed.workshop.bench.job_view import JobView, StepView
+from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.planning.planning_input import piece_of
 from creekbed.workshop.shop.shop import Shop
 

@@ -8,54 +8,46 @@ from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Any
 
-from sqlalchemy import bindparam, func, select
-from sqlalchemy.orm import Session
-
-from creekbed.core.catalogue.load import Catalogue
+from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.turns import Turns, whole
+from creekbed.store.journal import current
 from creekbed.store.problems import DamagedCell
-from creekbed.store.tables import Boat, Entry, InHand, Instrument, Lot
-from creekbed.store.tables import Job as JobRow
+from creekbed.store.records import AwaitedPart, Departure, InHand, Job, Lot
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.bench.cupboard import Cupboard, cupboard
 from creekbed.workshop.bench.job_rows import (
     TABLES_OF_JOBS,
     Broken,
     Earlier,
     JobRows,
-    all_boats,
+    all_departures,
     days_since,
     earlier_work,
     mixing_lots,
     rows_in_turns,
-    rows_of,
-    sound,
 )  # fmt: skip
-from creekbed.workshop.bench.job_view import Cupboard, JobView, WaitView, cupboard, in_order, view_or_broken
+from creekbed.workshop.bench.job_view import JobView, in_order, load_job, view_of, view_or_broken
+from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.cleaning.cloth_allocation import share_out, wish_of
 from creekbed.workshop.cleaning.shelf import Shelf, shelf_of
 from creekbed.workshop.shop.shop import Shop
-from creekbed.workshop.supplies.awaited_parts import Awaited, awaited
 
 GONE = timedelta(hours=12)
 """So long a boat that has left is still shown: house default."""
 MOST_ENTRIES = 100
 """With more entries since the last look everything is read again: house default."""
-OF_JOBS = {t.__tablename__: t for t in TABLES_OF_JOBS}
-ROWS = {"content_line": "lines", "finding": "findings", "work": "work", "wait": "waits", "mark": "marks"}
+OF_JOBS = {t.TABLE: t for t in TABLES_OF_JOBS}
+ROWS = {"content_line": "lines", "finding": "findings", "step_record": "work", "wait": "waits", "mark": "marks"}
 """Table → attribute of :class:`JobRows`."""
-OTHERS = frozenset({"boat", "in_hand", "lot", "setting"})
+SHELF = frozenset({"cloth_count", "cloth_on_line", "water_weighing", "lubricant_taken"})
+OTHERS = frozenset({"departure", "in_hand", "lot", "awaited_part", *SHELF})
 """Other tables that are read again when something in them has changed."""
-NOT_SHOWN = frozenset({"disinfection", "photo", "school_choice", "stock_move", "tag_print"})
+NOT_SHOWN = frozenset({
+    "attendance", "bath", "bench_reed", "cloth", "disinfection", "fixed_start", "hand_wash", "house_value",
+    "own_product", "person", "photo", "point_placing", "policy_choice", "policy_request", "price", "reed_bath",
+    "setting", "stock_move", "tag_print", "tray",
+})  # fmt: skip
 """Tables that no open job is shown from."""
-_NEWEST, _IN_HAND = select(func.max(Entry.id)), select(InHand)
-_SINCE = select(Entry.id, Entry.changes).where(Entry.id > bindparam("since")).order_by(Entry.id).limit(MOST_ENTRIES + 1)
-_JOB_OF = {
-    name: select(table.job_id).where(table.id.in_(bindparam("keys", expanding=True))) for name, table in OF_JOBS.items()
-}
-_READY = (
-    select(JobRow, Instrument.family)
-    .join(Instrument, Instrument.tag == JobRow.tag)
-    .where(JobRow.state == "ready", JobRow.boat_id.in_(bindparam("boats", expanding=True)))
-)
 
 
 @dataclass(frozen=True)
@@ -65,21 +57,21 @@ class Records:
     Attributes:
         now: as of when. entry: the newest entry of the journal then.
         held: (job id, step) → who has it in hand, and since when.
-        boats: those that are shown, soonest first. done: jobs that are ready for one of them, with their family.
-        rows: open jobs by id. every_boat, lots, coming, earlier: what their views were made from beside that.
+        departures: those that are shown, soonest first. done: jobs that are ready for one of them, with their family.
+        rows: open jobs by id. every_departure, lots, coming, earlier: what their views were made from beside that.
     """
 
     views: tuple[JobView, ...]
     held: Mapping[tuple[int, str], tuple[str, datetime]]
-    boats: tuple[Boat, ...]
-    done: tuple[tuple[JobRow, str], ...]
+    departures: tuple[Departure, ...]
+    done: tuple[tuple[Job, str], ...]
     now: datetime
     entry: int
     catalogue: Catalogue
     rows: Mapping[int, JobRows]
-    every_boat: Mapping[int, Boat]
+    every_departure: Mapping[int, Departure]
     lots: Sequence[Lot]
-    coming: Mapping[int, tuple[Awaited, ...]]
+    coming: Mapping[int, tuple[AwaitedPart, ...]]
     shelf: Shelf
     earlier: Earlier
     broken: tuple[Broken, ...] = ()
@@ -142,70 +134,95 @@ def read_in_turns(shop: Shop, now: datetime, known: Records | None = None) -> Tu
     Raises:
         StoreProblem: the records cannot be read.
     """
-    with shop.reading() as session:
-        changed = None
-        if known is not None and known.catalogue is shop.catalogue and not known.broken:
-            changed = _changed(session, known.entry)
-        if known is None or changed is None:
-            found = yield from _all(session, shop.catalogue, now)
-        else:
-            try:
-                found = yield from _again(session, now, known, changed)
-            except DamagedCell:
-                found = yield from _all(session, shop.catalogue, now)
+    with shop.reading() as records:
+        found = yield from _rows_now(records, shop.catalogue, now, known)
     return (yield from _viewed(found, known))
 
 
-def _all(session: Session, catalogue: Catalogue, now: datetime) -> Turns[Records]:
+def _rows_now(records: Reader, catalogue: Catalogue, now: datetime, known: Records | None) -> Turns[Records]:
+    """What is on record of the bench, without views."""
+    changed = None
+    if known is not None and known.catalogue is catalogue and not known.broken:
+        changed = _changed(records, known.entry)
+    if known is None or changed is None:
+        return (yield from _all(records, catalogue, now))
+    try:
+        return (yield from _again(records, now, known, changed))
+    except DamagedCell:
+        return (yield from _all(records, catalogue, now))
+
+
+def job_now(shop: Shop, records: Reader, now: datetime, job_id: int) -> JobView | None:
+    """An open job as it stands, or ``None``: only what was changed since the last look is read.
+
+    Args:
+        records: of a transaction in which nothing was changed yet.
+
+    Raises:
+        DamagedCell: something on record of it cannot be read.
+    """
+    known = shop.known_bench if isinstance(shop.known_bench, Records) else None
+    found = shop.known_bench = whole(_rows_now(records, shop.catalogue, now, known))
+    rows = found.rows.get(job_id)
+    if rows is None:
+        return load_job(records, shop.catalogue, now, job_id)
+    stock = cupboard(found.catalogue, found.lots, now, found.shelf)
+    lately = days_since(found.earlier, now).get(rows.job.tag, {})
+    cloths = share_out(found.catalogue, (wish_of(r) for r in found.rows.values()), found.shelf.dry(now))
+    return view_of(found.catalogue, now, rows, stock, lately, found.coming.get(job_id, ()), cloths[job_id])
+
+
+def _all(records: Reader, catalogue: Catalogue, now: datetime) -> Turns[Records]:
     """Everything, but for the views."""
-    entry, boats = session.scalar(_NEWEST) or 0, all_boats(session)
+    entry, departures = records.journal.newest(), all_departures(records)
     broken: list[Broken] = []
-    rows = yield from rows_in_turns(session, boats, broken=broken)
-    shown = _shown(boats, now)
+    rows = yield from rows_in_turns(records, departures, broken=broken)
+    shown = _shown(departures, now)
     return Records(
-        views=(), held=_held(session), boats=shown, done=_ready(session, catalogue, shown), now=now, entry=entry,
-        catalogue=catalogue, rows={r.job.id: r for r in rows}, every_boat=boats, lots=mixing_lots(session, catalogue),
-        coming=awaited(session), shelf=shelf_of(session), earlier=earlier_work(session, catalogue, rows),
+        views=(), held=_held(records), departures=shown, done=_ready(records, catalogue, shown), now=now, entry=entry,
+        catalogue=catalogue, rows={r.job.id: r for r in rows}, every_departure=departures,
+        lots=mixing_lots(records, catalogue), coming=records.jobs.awaited_parts(), shelf=shelf_of(records),
+        earlier=earlier_work(records, catalogue, rows),
         broken=tuple(broken),
     )  # fmt: skip
 
 
-def _again(session: Session, now: datetime, known: Records, changed: _Changed) -> Turns[Records]:
+def _again(records: Reader, now: datetime, known: Records, changed: _Changed) -> Turns[Records]:
     """What has changed, but for the views."""
     catalogue, tables = known.catalogue, changed.tables
-    boats = all_boats(session) if "boat" in tables else known.every_boat
+    departures = all_departures(records) if "departure" in tables else known.every_departure
     rows = dict(known.rows)
     anew = [n for n, where in changed.jobs.items() if n not in rows or where & {"job", "instrument"}]
     for name, table in OF_JOBS.items():
         some = [n for n, where in changed.jobs.items() if name in where and n not in anew]
         if some:
-            for n, fresh in rows_of(session, table, some).items():
+            for n, fresh in records.by_job(table, some).items():
                 part: dict[str, Any] = {ROWS[name]: fresh}
                 rows[n] = replace(rows[n], **part)
             yield
     if anew:
-        fresh_rows = yield from rows_in_turns(session, boats, ids=anew)
+        fresh_rows = yield from rows_in_turns(records, departures, ids=anew)
         for n in anew:
             rows.pop(n, None)
         rows.update((r.job.id, r) for r in fresh_rows if r.job.state == "open")
-    if "boat" in tables:
-        rows = {n: replace(r, boat=boats.get(r.job.boat_id or 0)) for n, r in rows.items()}
-    shown = _shown(boats, now)
-    jobs_moved = bool(anew) or "boat" in tables or shown != known.boats
+    if "departure" in tables:
+        rows = {n: replace(r, departure=departures.get(r.job.departure_id or 0)) for n, r in rows.items()}
+    shown = _shown(departures, now)
+    jobs_moved = bool(anew) or "departure" in tables or shown != known.departures
     return Records(
         views=(),
-        held=_held(session) if "in_hand" in tables else known.held,
-        boats=shown,
-        done=_ready(session, catalogue, shown) if jobs_moved else known.done,
+        held=_held(records) if "in_hand" in tables else known.held,
+        departures=shown,
+        done=_ready(records, catalogue, shown) if jobs_moved else known.done,
         now=now,
         entry=changed.entry,
         catalogue=catalogue,
         rows=rows,
-        every_boat=boats,
-        lots=mixing_lots(session, catalogue) if "lot" in tables else known.lots,
-        coming=awaited(session) if "setting" in tables else known.coming,
-        shelf=shelf_of(session) if "setting" in tables else known.shelf,
-        earlier=earlier_work(session, catalogue, rows.values()) if anew else known.earlier,
+        every_departure=departures,
+        lots=mixing_lots(records, catalogue) if "lot" in tables else known.lots,
+        coming=records.jobs.awaited_parts() if "awaited_part" in tables else known.coming,
+        shelf=shelf_of(records) if tables & SHELF else known.shelf,
+        earlier=earlier_work(records, catalogue, rows.values()) if anew else known.earlier,
     )
 
 
@@ -247,15 +264,15 @@ def _viewed(found: Records, known: Records | None) -> Turns[Records]:
     return replace(found, views=tuple(in_order(views)), broken=tuple(broken))
 
 
-def _changed(session: Session, since: int) -> _Changed | None:
+def _changed(records: Reader, since: int) -> _Changed | None:
     """What has changed since an entry of the journal; ``None``: everything must be read."""
-    entries = list(session.execute(_SINCE, {"since": since}))
+    entries = records.journal.changes_since(since, MOST_ENTRIES + 1)
     if len(entries) > MOST_ENTRIES:
         return None
     found = _Changed(entries[-1][0] if entries else since)
     tags: set[str] = set()
     ids: dict[str, set[Any]] = {}
-    for change in (c for _, changes in entries for c in changes):
+    for change in (current(c) for _, changes in entries for c in changes):
         table, images = change["t"], [i for i in (change["b"], change["a"]) if i is not None]
         if table == "job":
             found.of(change["k"]["id"], table)
@@ -272,24 +289,23 @@ def _changed(session: Session, since: int) -> _Changed | None:
         elif table not in NOT_SHOWN:
             return None
     for table, keys in ids.items():
-        for n in session.scalars(_JOB_OF[table], {"keys": sorted(keys)}):
+        for n in records.jobs.of_rows(table, keys):
             found.of(n, table)
-    if tags:
-        for n in session.scalars(select(JobRow.id).where(JobRow.tag.in_(sorted(tags)))):
-            found.of(n, "instrument")
+    for n in records.jobs.numbers_of(tags) if tags else ():
+        found.of(n, "instrument")
     return found
 
 
-def _held(session: Session) -> dict[tuple[int, str], tuple[str, datetime]]:
-    return {(r.job_id, r.key): (r.person, r.since) for r in sound(session, InHand, _IN_HAND)}
+def _held(records: Reader) -> dict[tuple[int, str], tuple[str, datetime]]:
+    return {(r.job_id, r.key): (r.person, r.since) for r in records.readable(InHand)}
 
 
-def _shown(boats: Mapping[int, Boat], now: datetime) -> tuple[Boat, ...]:
-    return tuple(sorted((b for b in boats.values() if b.leaves_at > now - GONE), key=lambda b: b.leaves_at))
+def _shown(departures: Mapping[int, Departure], now: datetime) -> tuple[Departure, ...]:
+    return tuple(sorted((d for d in departures.values() if d.leaves_at > now - GONE), key=lambda d: d.leaves_at))
 
 
-def _ready(session: Session, catalogue: Catalogue, boats: Sequence[Boat]) -> tuple[tuple[JobRow, str], ...]:
-    """Jobs that are ready and wait for one of these boats, with their family."""
-    found = session.execute(_READY, {"boats": [b.id for b in boats]})
+def _ready(records: Reader, catalogue: Catalogue, departures: Sequence[Departure]) -> tuple[tuple[Job, str], ...]:
+    """Jobs that are ready and wait for one of these departures, with their family."""
     names = {key: family.name for key, family in catalogue.families.items()}
+    found = records.jobs.ready_for([d.id for d in departures])
     return tuple((job, names.get(family, family)) for job, family in found)

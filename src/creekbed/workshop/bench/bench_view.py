@@ -6,15 +6,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
-from creekbed.core.catalogue.models import STAGES
+from creekbed.core.catalogue.models.base import STAGES
 from creekbed.core.planning.explanations import reason
 from creekbed.core.planning.model import DelayedStart, Forecast, Person, Plan, Planned, Problem
 from creekbed.core.planning.plan_words import span, why_words
 from creekbed.core.turns import Turns, whole
-from creekbed.store.tables import Boat
-from creekbed.store.tables import Job as JobRow
+from creekbed.store.records import Departure, Job
 from creekbed.workshop.bench.bench_records import Records, read
-from creekbed.workshop.bench.job_view import JobView, StepView, WaitView
+from creekbed.workshop.bench.job_view import JobView, StepView
+from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.planning.plan_sharing import take_up
 from creekbed.workshop.planning.planning_input import problem_in_turns
 from creekbed.workshop.release.release_check import obstacles
@@ -46,7 +46,7 @@ class ShipmentItem:
 class Shipment:
     """A boat and what is meant to be on it."""
 
-    boat: Boat
+    departure: Departure
     aboard: tuple[ShipmentItem, ...]
 
     @property
@@ -163,7 +163,7 @@ def plan_in_turns(shop: Shop, records: Records, *, keep_it: bool = False) -> Tur
 def picture(shop: Shop, laid: PlannedBench) -> HomeView:
     """What is shown of a bench that is planned."""
     now, problem, plan = laid.records.now, laid.problem, laid.plan
-    views, boats, done = laid.records.views, laid.records.boats, laid.records.done
+    views, departures, done = laid.records.views, laid.records.departures, laid.records.done
     by_tag = {v.tag: v for v in views}
     chance = shop.planner.chances
     odds = chance.in_time if chance is not None else {}
@@ -174,12 +174,12 @@ def picture(shop: Shop, laid: PlannedBench) -> HomeView:
         jobs=views,
         next=_next(plan, by_tag, problem, now, shop.person),
         waits=laid.records.waits,
-        landings=tuple(_landing(b, views, hindered, done, plan, now, odds) for b in boats),
+        landings=tuple(_landing(b, views, hindered, done, plan, now, odds) for b in departures),
         pools=_pools(laid.records),
         blocked=tuple((v.tag, v.job.id, hindered[v.tag]) for v in views if hindered[v.tag]),
         problem=problem,
         plan=plan,
-        undated=tuple(_aboard(v, hindered, plan, now, odds) for v in views if v.boat is None),
+        undated=tuple(_aboard(v, hindered, plan, now, odds) for v in views if v.departure is None),
         queues=tuple(_queue(p, plan, by_tag, problem, now) for p in problem.people),
         moved=". ".join(_moved_words(m, by_tag) for m in plan.moved),
         named=laid.named,
@@ -197,9 +197,9 @@ def with_plan(home: HomeView, problem: Problem, plan: Plan) -> HomeView:
         finish = None if forecast.finish is None else now + timedelta(minutes=forecast.finish)
         return replace(a, finish=finish, late_min=forecast.late_by, chance=None)
 
-    boats = {j.key: j.due for j in problem.jobs}
+    departures = {j.key: j.due for j in problem.jobs}
     before = {j.key: j.due for j in home.problem.jobs}
-    moved = {k for k, due in boats.items() if due != before.get(k)}
+    moved = {k for k, due in departures.items() if due != before.get(k)}
     landings = tuple(
         replace(x, aboard=tuple(there(a) for a in x.aboard if a.tag not in moved)) for x in home.landings
     )  # fmt: skip
@@ -222,9 +222,9 @@ def _next(plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime
     in_hand = (first.job, first.operation) in problem.in_hand
     forecast = plan.forecasts.get(first.job)
     spare = None
-    if view.boat is not None and forecast is not None and forecast.finish is not None:
-        spare = (view.boat.leaves_at - now).total_seconds() / 60 - forecast.finish
-    why = why_words(reason(problem, plan, first), view.boat.name if view.boat else "", spare)
+    if view.departure is not None and forecast is not None and forecast.finish is not None:
+        spare = (view.departure.leaves_at - now).total_seconds() / 60 - forecast.finish
+    why = why_words(reason(problem, plan, first), view.departure.name if view.departure else "", spare)
     return NextStep(view, step, why, in_hand, now + timedelta(minutes=first.start), spare)
 
 
@@ -295,23 +295,27 @@ def _part_words(view: JobView, now: datetime) -> str:
 
 
 def _landing(
-    boat: Boat,
+    departure: Departure,
     views: Sequence[JobView],
     hindered: dict[str, str],
-    done: Sequence[tuple[JobRow, str]],
+    done: Sequence[tuple[Job, str]],
     plan: Plan,
     now: datetime,
     odds: Mapping[str, float],
 ) -> Shipment:
-    rows = [_aboard(v, hindered, plan, now, odds) for v in views if v.boat is not None and v.boat.id == boat.id]
+    rows = [
+        _aboard(v, hindered, plan, now, odds)
+        for v in views
+        if v.departure is not None and v.departure.id == departure.id
+    ]
     rows += [
         ShipmentItem(j.id, j.tag, family, j.next_group, True, j.ready_at, 0.0, "", 1.0)
         for j, family in done
-        if j.boat_id == boat.id
+        if j.departure_id == departure.id
     ]
     far = now + timedelta(days=999)
     return Shipment(
-        boat, tuple(sorted(rows, key=lambda a: (not a.blocked and a.late_min <= 0, a.ready, a.finish or far)))
+        departure, tuple(sorted(rows, key=lambda a: (not a.blocked and a.late_min <= 0, a.ready, a.finish or far)))
     )
 
 

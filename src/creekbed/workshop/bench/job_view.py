@@ -3,74 +3,46 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime, timedelta
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
 from functools import cached_property
-from typing import Any
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session
-
-from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import STAGES, Check, Family, Stage
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.base import STAGES, Stage
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.errors import CreekbedError
-from creekbed.core.hygiene.contact import Contact, contact_at
-from creekbed.core.inspection.verdicts import Result
-from creekbed.core.measure import Reading, combine
-from creekbed.core.procedure.build import BuiltStep, Situation, build, facts_of
+from creekbed.core.procedure.build import build
+from creekbed.core.procedure.built import BuiltStep
+from creekbed.core.procedure.situation import Situation, facts_of
 from creekbed.core.turns import whole
-from creekbed.store.tables import Boat, ContentLine, Finding, Hire, Instrument, Job, Lot, Mark, SchoolChoice, Wait, Work
+from creekbed.store.records import (
+    AwaitedPart,
+    ContentLine,
+    Departure,
+    Finding,
+    Hire,
+    Instrument,
+    Job,
+    Mark,
+    StepRecord,
+)
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.bench.cupboard import Cupboard, cupboard
 from creekbed.workshop.bench.job_rows import (
     Broken,
     JobRows,
-    all_boats,
+    all_departures,
     days_since,
     earlier_work,
-    lots_of,
     mixing_lots,
     rows_in_turns,
 )  # fmt: skip
+from creekbed.workshop.bench.job_situation import SURPLUS, situation_of
+from creekbed.workshop.bench.wait_view import WaitView, shut_case, wait_view
 from creekbed.workshop.cleaning.cloth_allocation import share_out, wish_of, wishes_in
 from creekbed.workshop.cleaning.dryness import is_damp
-from creekbed.workshop.cleaning.shelf import Shelf, shelf_of
-from creekbed.workshop.supplies.awaited_parts import Awaited, awaited
-
-
-@dataclass(frozen=True)
-class WaitView:
-    """A wait at one moment."""
-
-    id: int
-    job_id: int
-    tag: str
-    key: str
-    name: str
-    place: str
-    at_end: str
-    wet: bool
-    started_at: datetime
-    wet_since: datetime | None
-    required: timedelta
-    contact: Contact
-    restarts: int
-    detail: str
-    damp: bool = False
-    """Its weighings say that water is left."""
-
-    def at(self, now: datetime) -> Contact:
-        """How the wait stands at another moment, without asking the records again."""
-        latest = self.contact.latest
-        longest = None if latest is None else latest - self.started_at
-        return contact_at(now, self.wet_since, self.required, longest, self.started_at)
-
-    @property
-    def dry(self) -> bool:
-        """A contact time that has stopped because the surface dried."""
-        return self.wet and self.wet_since is None
-
-    def share_left(self, state: Contact) -> float:
-        """Share of the required time still to run, 0 to 1."""
-        return min(1.0, state.remaining / self.required) if self.required else 0.0
+from creekbed.workshop.cleaning.shelf import shelf_of
 
 
 @dataclass(frozen=True)
@@ -81,8 +53,8 @@ class StepView:
     state: str
     until: datetime | None = None
     """When what it waits for is over, if it is waiting."""
-    work: Work | None = None
-    parts: tuple[Awaited, ...] = ()
+    work: StepRecord | None = None
+    parts: tuple[AwaitedPart, ...] = ()
     """What it cannot be done without, and is on its way."""
 
 
@@ -94,15 +66,15 @@ class JobView:
     instrument: Instrument
     family: Family
     hire: Hire | None
-    boat: Boat | None
+    departure: Departure | None
     situation: Situation
     steps: tuple[StepView, ...]
     waits: tuple[WaitView, ...]
     lines: dict[str, ContentLine]
     findings: dict[str, Finding]
-    all_work: tuple[Work, ...]
+    all_work: tuple[StepRecord, ...]
     marks: tuple[Mark, ...] = ()
-    parts: tuple[Awaited, ...] = ()
+    parts: tuple[AwaitedPart, ...] = ()
     """What is on its way for it."""
     surplus: tuple[str, ...] = ()
     """What lay in its case and does not belong there."""
@@ -184,150 +156,8 @@ class JobView:
         return {s.step.key: s for s in self.steps}
 
 
-def wait_view(wait: Wait, tag: str, now: datetime, damp: bool = False) -> WaitView:
-    """A stored wait at ``now``."""
-    required = timedelta(minutes=wait.min_minutes)
-    longest = None if wait.max_minutes is None else timedelta(minutes=wait.max_minutes)
-    wet_since = wait.wet_since if wait.wet else wait.started_at
-    return WaitView(
-        wait.id, wait.job_id, tag, wait.key, wait.name, wait.place, wait.at_end, wait.wet, wait.started_at, wet_since,
-        required, contact_at(now, wet_since, required, longest, wait.started_at), wait.restarts, wait.detail,
-        damp,
-    )  # fmt: skip
-
-
-ACCLIMATISING = "acclimatise"
-SURPLUS = "surplus"
-"""State of a line of the contents that names something which does not belong in the case."""
-
-
-def shut_case(job: Job, now: datetime) -> WaitView | None:
-    """The wait of a closed case that comes from heat or cold, while it runs. Its id is minus the job's."""
-    if job.release_at is None or job.release_at <= now:
-        return None
-    required = job.release_at - job.opened_at
-    return WaitView(
-        -job.id, job.id, job.tag, ACCLIMATISING, "Shut case, coming to room", "shelf", "Open the case", False,
-        job.opened_at, job.opened_at, required, contact_at(now, job.opened_at, required, None, job.opened_at), 0, "",
-    )  # fmt: skip
-
-
-def result_of(finding: Finding) -> Result:
-    """The core's result from a stored finding; an overruled verdict counts as the person decided."""
-    if finding.places:
-        facts = frozenset(str(v) for v in finding.places.values())
-    elif finding.choice:
-        facts = frozenset({finding.choice})
-    else:
-        facts = frozenset({finding.band})
-    verdict: Any = finding.overruled or finding.verdict or None
-    return Result(finding.band, verdict, finding.reason, "", facts)  # type: ignore[arg-type]
-
-
-def measured(finding: Finding) -> Reading | None:
-    """The mean of a finding's readings with its uncertainty; ``None`` where nothing was measured."""
-    if not finding.readings:
-        return None
-    return combine([Reading(r["value"], r["u"], r["unit"], r["how"]) for r in finding.readings])
-
-
-@dataclass(frozen=True)
-class Cupboard:
-    """Facts about stock that steps depend on."""
-
-    mixes_ready: frozenset[str]
-    stock_pct: dict[str, float]
-    contact_min: dict[str, float]
-    shelf: Shelf = field(default_factory=Shelf)
-    """Without the counts of cloths: which job has a dry one is shared out beside it."""
-
-
-def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime, shelf: Shelf) -> Cupboard:
-    """Which mixes stand ready, which bottle is in use, and what labels ask for.
-
-    Args:
-        lots: as :func:`mixing_lots` gives them. shelf: what is kept beside them.
-    """
-    ready: set[str] = set()
-    pct: dict[str, float] = {}
-    contact: dict[str, float] = {}
-    lots = _usable(lots, now)
-    for recipe in catalogue.house.recipe:
-        for lot in (x for x in lots if x.item == recipe.stock):
-            if lot.strength_pct is not None:
-                pct.setdefault(recipe.stock, lot.strength_pct)
-            if lot.contact_min is not None:
-                contact.setdefault(recipe.product, lot.contact_min)
-        for lot in (x for x in lots if x.item == recipe.product):
-            if lot.amount >= recipe.dose_ml:
-                ready.add(recipe.product)
-            if lot.contact_min is not None:
-                contact[recipe.product] = lot.contact_min
-    return Cupboard(frozenset(ready), pct, contact, replace(shelf, cloths={}))
-
-
-def usable_lots(session: Session, item: str, now: datetime) -> list[Lot]:
-    """Lots with something in them that are not past their discard time, first to be discarded first."""
-    return _usable(lots_of(session, [item]), now)
-
-
-def _usable(lots: Iterable[Lot], now: datetime) -> list[Lot]:
-    usable = [x for x in lots if x.discard_at is None or x.discard_at > now]
-    return sorted(usable, key=lambda x: (x.discard_at is None, x.discard_at or now, x.id))
-
-
-def current_schools(session: Session, catalogue: Catalogue, family: str) -> dict[str, str]:
-    """The shop's choice for each topic of a family, or the default."""
-    picked = catalogue.picked(catalogue.family(family), school_choices(session))
-    return {topic: choice.key for topic, choice in picked.items()}
-
-
-def school_choices(session: Session) -> dict[str, str]:
-    """Topic → choice, as far as the shop has chosen."""
-    return {r.topic: r.choice for r in session.scalars(select(SchoolChoice))}
-
-
-def situation_of(
-    job: Job,
-    instrument: Instrument,
-    lines: Iterable[ContentLine],
-    findings: Iterable[Finding],
-    work: Sequence[Work],
-    stock: Cupboard,
-    lately: Mapping[str, float] | None = None,
-    cloths: frozenset[str] = frozenset(),
-) -> Situation:
-    """Everything the steps of a job depend on, from its records; arguments as for :func:`view_of`."""
-    findings = list(findings)
-    drops = tuple(
-        (float(w.data["from_min"]), float(w.data["to_min"]), float(w.data["cents"]))
-        for w in work
-        if w.data.get("cents") is not None
-    )
-    return Situation(
-        family=instrument.family,
-        size=instrument.size,
-        materials=instrument.materials,
-        finishes=instrument.finishes or {},
-        contents={line.item: line.state for line in lines if line.state != SURPLUS},
-        findings={f.check: result_of(f) for f in findings},
-        places={f.check: f.places for f in findings if f.places},
-        schools=job.schools,
-        mixes_ready=stock.mixes_ready,
-        stock_pct=stock.stock_pct,
-        contact_min=stock.contact_min,
-        drops=drops,
-        renter=job.renter or "",
-        lately=dict(lately or {}),
-        took=dict(stock.shelf.took.get(instrument.tag, {})),
-        breath_share=stock.shelf.share(instrument.family).careful,
-        cloths_dry=cloths,
-        air_way=stock.shelf.ways.get(instrument.tag, ()),
-    )
-
-
 def load_jobs(
-    session: Session,
+    records: Reader,
     catalogue: Catalogue,
     now: datetime,
     *,
@@ -336,14 +166,14 @@ def load_jobs(
 ) -> list[JobView]:
     """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of sailing."""
     ids = None if job_id is None else [job_id]
-    rows = whole(rows_in_turns(session, all_boats(session), states=states, ids=ids))
-    shelf = shelf_of(session)
-    stock, coming = cupboard(catalogue, mixing_lots(session, catalogue), now, shelf), awaited(session)
+    rows = whole(rows_in_turns(records, all_departures(records), states=states, ids=ids))
+    shelf = shelf_of(records)
+    stock, coming = cupboard(catalogue, mixing_lots(records, catalogue), now, shelf), records.jobs.awaited_parts()
     dry = shelf.dry(now)
-    wishes = wishes_in(session, dry)
+    wishes = wishes_in(records, dry)
     listed = {w.job_id for w in wishes}
     cloths = share_out(catalogue, (*wishes, *(wish_of(r) for r in rows if r.job.id not in listed)), dry)
-    lately = days_since(earlier_work(session, catalogue, rows), now)
+    lately = days_since(earlier_work(records, catalogue, rows), now)
     return in_order(
         view_of(catalogue, now, r, stock, lately.get(r.job.tag, {}), coming.get(r.job.id, ()), cloths[r.job.id])
         for r in rows
@@ -353,7 +183,7 @@ def load_jobs(
 def in_order(views: Iterable[JobView]) -> list[JobView]:
     """In order of sailing; what has no boat comes last."""
     far = datetime.max.replace(tzinfo=UTC)
-    return sorted(views, key=lambda v: (v.boat.leaves_at if v.boat else far, v.job.id))
+    return sorted(views, key=lambda v: (v.departure.leaves_at if v.departure else far, v.job.id))
 
 
 def view_of(
@@ -362,7 +192,7 @@ def view_of(
     rows: JobRows,
     stock: Cupboard,
     lately: Mapping[str, float],
-    coming: tuple[Awaited, ...],
+    coming: tuple[AwaitedPart, ...],
     cloths: frozenset[str],
 ) -> JobView:
     """A job as it stands at ``now``.
@@ -381,12 +211,12 @@ def view_of(
     built = [s for s in built if not _made_already(s, built, done)]
     running = {w.key: wait_view(w, instrument.tag, now, is_damp(catalogue, w)) for w in rows.waits if not w.ended_at}
     missing = {line.item for line in rows.lines if line.state == "missing"}
-    coming = tuple(p for p in coming if p.step not in done and (not p.item or p.item in missing))
+    coming = tuple(p for p in coming if p.key not in done and (not p.item or p.item in missing))
     steps = tuple(_step_view(s, done, running, now, job, coming) for s in built)
     shut = shut_case(job, now)
     still = tuple(w for w in running.values() if w.contact.remaining or w.damp or _has_ender(w.key, built, done))
     return JobView(
-        job, instrument, catalogue.family(instrument.family), rows.hire, rows.boat, situation, steps,
+        job, instrument, catalogue.family(instrument.family), rows.hire, rows.departure, situation, steps,
         ((shut,) if shut else ()) + still, {line.item: line for line in rows.lines if line.state != SURPLUS},
         {f.check: f for f in rows.findings}, rows.work, rows.marks, coming,
         tuple(line.reason for line in rows.lines if line.state == SURPLUS),
@@ -407,7 +237,7 @@ def _built(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     return memory[key]
 
 
-def _made_already(step: BuiltStep, built: list[BuiltStep], done: dict[str, Work]) -> bool:
+def _made_already(step: BuiltStep, built: list[BuiltStep], done: dict[str, StepRecord]) -> bool:
     """A mix that nothing left to do needs: it was there when it was wanted, though it is used up or stale by now."""
     if step.kind != "mix" or step.key in done:
         return False
@@ -415,7 +245,7 @@ def _made_already(step: BuiltStep, built: list[BuiltStep], done: dict[str, Work]
     return bool(needing) and all(k in done for k in needing)
 
 
-def _has_ender(key: str, built: list[BuiltStep], done: dict[str, Work]) -> bool:
+def _has_ender(key: str, built: list[BuiltStep], done: dict[str, StepRecord]) -> bool:
     return any(s.ends == key and s.key not in done for s in built)
 
 
@@ -426,16 +256,16 @@ def kept_back(job: Job, step: BuiltStep) -> bool:
 
 def _step_view(
     step: BuiltStep,
-    done: dict[str, Work],
+    done: dict[str, StepRecord],
     running: dict[str, WaitView],
     now: datetime,
     job: Job,
-    coming: tuple[Awaited, ...],
+    coming: tuple[AwaitedPart, ...],
 ) -> StepView:
     work = done.get(step.key)
     if work is not None:
         return StepView(step, work.state, None, work)
-    parts = tuple(p for p in coming if p.step == step.key)
+    parts = tuple(p for p in coming if p.key == step.key)
     if any(before not in done for before in step.after) or kept_back(job, step):
         return StepView(step, "later", parts=parts)
     until = job.release_at if job.release_at is not None and job.release_at > now else None
@@ -452,7 +282,7 @@ def _step_view(
 
 def view_or_broken(
     catalogue: Catalogue, now: datetime, rows: JobRows, stock: Cupboard, lately: Mapping[str, float],
-    coming: tuple[Awaited, ...], cloths: frozenset[str],
+    coming: tuple[AwaitedPart, ...], cloths: frozenset[str],
 ) -> JobView | Broken:  # fmt: skip
     """A job as it stands at ``now``, or why it cannot be told: the shop's own files or its records are not sound."""
     try:
@@ -464,11 +294,6 @@ def view_or_broken(
         return Broken(rows.job.id, rows.job.tag, f"{why} Nothing of it is lost; look at “What is kept”.")
 
 
-def load_job(session: Session, catalogue: Catalogue, now: datetime, job_id: int) -> JobView | None:
+def load_job(records: Reader, catalogue: Catalogue, now: datetime, job_id: int) -> JobView | None:
     """One job as it stands, or ``None``."""
-    return next(iter(load_jobs(session, catalogue, now, job_id=job_id)), None)
-
-
-def open_job_of(session: Session, tag: str) -> Job | None:
-    """The open job of an instrument, or ``None``."""
-    return session.scalars(select(Job).where(Job.tag == tag, Job.state == "open").order_by(Job.id.desc())).first()
+    return next(iter(load_jobs(records, catalogue, now, job_id=job_id)), None)

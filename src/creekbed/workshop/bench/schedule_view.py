@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
-from creekbed.core.catalogue.models import BenchPlace
+from creekbed.core.catalogue.models.house import BenchPlace
 from creekbed.core.local import midnight
 from creekbed.core.planning.model import Planned
 from creekbed.core.planning.place_capacity import ONE, Piece, taken
@@ -32,7 +32,7 @@ class ScheduledBar:
     """Work on one instrument without a pause: a stone in the stream of somebody's hands.
 
     Attributes:
-        steps: (key, what) of each. state: "held": in hand; "next"; "locked"; "must": it ends a wait in time; "" else.
+        steps: (key, what) of each. state: "held": in hand; "next"; "fixed"; "must": it ends a wait in time; "" else.
         late: whether its instrument misses its boat. chance: that it makes it, or ``None``.
     """
 
@@ -103,7 +103,7 @@ class PlaceRow:
 class DepartureMark:
     """A boat: when it leaves, how many of how many will be aboard, how many are in doubt."""
 
-    boat_id: int
+    departure_id: int
     name: str
     leaves_at: datetime
     makes: int
@@ -119,7 +119,7 @@ class DayLoad:
     planned_min: float
     there_min: float
     ready: int
-    boats: tuple[DepartureMark, ...]
+    departures: tuple[DepartureMark, ...]
 
 
 @dataclass(frozen=True)
@@ -129,7 +129,7 @@ class DaySchedule:
     now: datetime
     strands: tuple[ResourceRow, ...]
     pools: tuple[PlaceRow, ...]
-    boats: tuple[DepartureMark, ...]
+    departures: tuple[DepartureMark, ...]
     week: tuple[DayLoad, ...]
     open: tuple[tuple[datetime, datetime], ...]
     """When anybody is there."""
@@ -164,18 +164,18 @@ def day_in_turns(shop: Shop, home: HomeView, hours: float | None = None, *, week
         here = bool(person.windows) and person.windows[0][0] <= 0
         runs = tuple(stones.of(person.key, until))
         strands.append(ResourceRow(person.key, bool(person.skills), here, there[person.key], runs))
-    boats = tuple(
+    departures = tuple(
         DepartureMark(
-            x.boat.id, x.boat.name, x.boat.leaves_at, x.will_make_it, len(x.aboard),
+            x.departure.id, x.departure.name, x.departure.leaves_at, x.will_make_it, len(x.aboard),
             sum(a.chance is not None and a.chance < DOUBT and a.late_min <= 0 and not a.ready for a in x.aboard),
         )
         for x in home.landings
-        if x.boat.leaves_at > now
+        if x.departure.leaves_at > now
     )  # fmt: skip
     pools = yield from _pools(shop, home, until)
     yield
-    ahead = _week(home, strands, boats) if week else ()
-    return DaySchedule(now, tuple(strands), tuple(pools), boats, ahead, every)
+    ahead = _week(home, strands, departures) if week else ()
+    return DaySchedule(now, tuple(strands), tuple(pools), departures, ahead, every)
 
 
 def open_time(
@@ -210,7 +210,7 @@ class _Stones:
         self.home = home
         problem = home.problem
         self.pins = {(p.job, p.operation): p.kind for p in problem.pins}
-        self.times = {(p.job, p.operation): p.at for p in problem.pins if p.kind == "locked"}
+        self.times = {(p.job, p.operation): p.at for p in problem.pins if p.kind == "fixed"}
         self.limits = {(j.key, r.operation) for j in problem.jobs for r in j.running if r.latest is not None}
         self.limits |= {(j.key, o.key) for j in problem.jobs for o in j.operations if o.wait_max is not None}
         self.ends = {(j.key, o.key): o.ends for j in problem.jobs for o in j.operations if o.ends}
@@ -250,8 +250,8 @@ class _Stones:
             named.append((s.operation, known.step.what if known is not None else s.operation))
         kinds = {self.pins.get((s.job, s.operation), "") for s in steps}
         must = any((s.job, self.ends.get((s.job, s.operation))) in self.limits for s in steps)
-        held = {"in_hand": "held", "locked": "locked", "next": "next"}
-        state = next((held[k] for k in ("in_hand", "locked", "next") if k in kinds), "must" if must else "")
+        held = {"in_hand": "held", "fixed": "fixed", "next": "next"}
+        state = next((held[k] for k in ("in_hand", "fixed", "next") if k in kinds), "must" if must else "")
         late = self.home.plan.forecasts[first.job].late_by > 0
         start, end = now + timedelta(minutes=first.start), now + timedelta(minutes=steps[-1].end)
         chance = self.chance.get(first.job)
@@ -343,7 +343,7 @@ def _full(bowls: tuple[WaitBar, ...], place: BenchPlace, now: datetime) -> tuple
     return tuple(found)
 
 
-def _week(home: HomeView, strands: list[ResourceRow], boats: tuple[DepartureMark, ...]) -> tuple[DayLoad, ...]:
+def _week(home: HomeView, strands: list[ResourceRow], departures: tuple[DepartureMark, ...]) -> tuple[DayLoad, ...]:
     """The days that are planned, from this midnight on."""
     days = [midnight(home.now, n) for n in range(WEEK_DAYS + 1)]
     planned = _by_day(days, ((r.start, r.end) for s in strands for r in s.runs))
@@ -352,7 +352,7 @@ def _week(home: HomeView, strands: list[ResourceRow], boats: tuple[DepartureMark
     return tuple(
         DayLoad(
             a, planned[n], there[n], sum(a <= f < b for f in finishes),
-            tuple(x for x in boats if a <= x.leaves_at < b),
+            tuple(x for x in departures if a <= x.leaves_at < b),
         )
         for n, (a, b) in enumerate(itertools.pairwise(days))
     )  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from creekbed.core.procedure.build import creep_law
+from creekbed.core.procedure.step_waits import creep_law
 from creekbed.core.strings.settling import Creep, first_day_cents
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact, contact_at
-from creekbed.workshop.shop.shop import Shop, one_change
+from creekbed.store.records import BenchReed, ReedBath
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.shop.shop import Act, Shop
 
-SETTING, BATH = "reeds", "reed_bath"
 RESTS = timedelta(hours=24)
 """How long a cane reed rests after it was played, so that it dries through: house default."""
 CLEAN_AFTER, CLEAN_DAYS = 5, 7.0
@@ -67,7 +67,7 @@ class Reed:
 
 
 @dataclass(frozen=True)
-class ReedBath:
+class LyingReeds:
     """Reeds that lie in peroxide together."""
 
     reeds: tuple[int, ...]
@@ -78,141 +78,138 @@ class ReedBath:
         return contact_at(now, self.since, CONTACT, LONGEST, self.since)
 
 
-def _time(text: Any) -> datetime | None:
-    return datetime.fromisoformat(text) if text else None
-
-
 def reeds(shop: Shop) -> list[Reed]:
     """Every reed of the bench, by group and number."""
-    found = [
-        Reed(int(r["id"]), str(r["group"]), int(r["uses"]), int(r["fresh_uses"]), _time(r.get("last")),
-             _time(r.get("first")), int(r["cleanings"]))
-        for r in shop.setting(SETTING) or []
-    ]  # fmt: skip
-    return sorted(found, key=lambda r: (r.group, r.id))
+    with shop.reading() as records:
+        return reeds_in(records)
 
 
-def _keep(shop: Shop, rows: list[Reed], words: str) -> None:
-    value = [
-        {
-            "id": r.id, "group": r.group, "uses": r.uses, "fresh_uses": r.fresh_uses, "cleanings": r.cleanings,
-            "last": r.last.isoformat() if r.last else "", "first": r.first.isoformat() if r.first else "",
-        }
-        for r in rows
-    ]  # fmt: skip
-    shop.set_setting(SETTING, value, words)
+def reeds_in(records: Reader) -> list[Reed]:
+    """As :func:`reeds`, from records that are open already."""
+    return sorted(map(_reed, records.readable(BenchReed)), key=lambda r: (r.group, r.id))
+
+
+def _reed(row: BenchReed) -> Reed:
+    return Reed(row.id, row.group_name, row.uses, row.fresh_uses, row.last_at, row.first_at, row.cleanings)
 
 
 def next_reed(shop: Shop, group: str) -> Reed | None:
     """The reed to take for a play-test: clean, rested, the one that has rested longest; ``None``: none is."""
     now = shop.now
-    lying = bath(shop)
-    in_bath = lying.reeds if lying is not None else ()
-    fit = [
-        r for r in reeds(shop)
-        if r.group == group and r.id not in in_bath and not r.worn and r.rested(now) and not r.to_clean(now)
-    ]  # fmt: skip
+    with shop.reading() as records:
+        lying = _lying(records)
+        in_bath = lying.reeds if lying is not None else ()
+        fit = [
+            r for r in reeds_in(records)
+            if r.group == group and r.id not in in_bath and not r.worn and r.rested(now) and not r.to_clean(now)
+        ]  # fmt: skip
     return min(fit, key=lambda r: (r.last is not None, r.last or now, r.id), default=None)
 
 
-@one_change
 def add_reed(shop: Shop, group: str) -> Reed:
     """A new reed for a group of families.
 
     Raises:
         BadInput: a group that plays no reed, or too many.
     """
-    groups = {f.group for f in shop.catalogue.families.values()}
-    rows = reeds(shop)
-    if group not in groups:
+    if group not in {f.group for f in shop.catalogue.families.values()}:
         raise BadInput("That group is not known here.")
-    if len(rows) >= MOST:
-        raise BadInput(f"There are {MOST} reeds already.", todo="Throw the worn ones away.")
-    reed = Reed(max((r.id for r in rows), default=0) + 1, group)
-    _keep(shop, [*rows, reed], f"Bench reed {reed.id}, {group}: new")
-    return reed
+    with shop.act("reed") as act:
+        rows = act.records.all_of(BenchReed)
+        if len(rows) >= MOST:
+            raise BadInput(f"There are {MOST} reeds already.", todo="Throw the worn ones away.")
+        number = max((r.id for r in rows), default=0) + 1
+        act.records.add(BenchReed(id=number, group_name=group))
+        act.words = f"Bench reed {number}, {group}: new"
+    return Reed(number, group)
 
 
-@one_change
 def play(shop: Shop, reed_id: int) -> None:
     """A reed was played.
 
     Raises:
         Refused: it lies in peroxide, is worn, or wants cleaning.
     """
-    reed, now = _named(shop, reed_id), shop.now
-    lying = bath(shop)
-    if lying is not None and reed_id in lying.reeds:
-        raise Refused(f"Reed {reed_id} lies in peroxide.", todo="Take another one.")
-    if reed.worn or reed.to_clean(now):
-        raise Refused(f"Reed {reed_id}: {reed.state(now)}.", todo="Take another one.")
-    played = replace(
-        reed, uses=reed.uses + 1, fresh_uses=reed.fresh_uses + 1, last=now, first=reed.first if reed.fresh_uses else now
-    )
-    _replace(shop, played, f"Bench reed {reed_id}: played, {played.uses} times")
+    with shop.act("reed") as act:
+        row = _named(act, reed_id)
+        reed = _reed(row)
+        if row.bath_id is not None:
+            raise Refused(f"Reed {reed_id} lies in peroxide.", todo="Take another one.")
+        if reed.worn or reed.to_clean(act.now):
+            raise Refused(f"Reed {reed_id}: {reed.state(act.now)}.", todo="Take another one.")
+        first = row.first_at if row.fresh_uses else act.now
+        act.records.update(row, uses=row.uses + 1, fresh_uses=row.fresh_uses + 1, last_at=act.now, first_at=first)
+        act.words = f"Bench reed {reed_id}: played, {row.uses + 1} times"
 
 
-@one_change
 def throw_away(shop: Shop, reed_id: int) -> None:
     """A reed is gone."""
-    _named(shop, reed_id)
-    _keep(shop, [r for r in reeds(shop) if r.id != reed_id], f"Bench reed {reed_id}: thrown away")
+    with shop.act("reed") as act:
+        act.records.remove(_named(act, reed_id))
+        act.words = f"Bench reed {reed_id}: thrown away"
 
 
-def _named(shop: Shop, reed_id: int) -> Reed:
-    found = next((r for r in reeds(shop) if r.id == reed_id), None)
+def _named(act: Act, reed_id: int) -> BenchReed:
+    found = act.records.get(BenchReed, reed_id)
     if found is None:
         raise BadInput("That reed is not here.")
     return found
 
 
-def _replace(shop: Shop, reed: Reed, words: str) -> None:
-    _keep(shop, [reed if r.id == reed.id else r for r in reeds(shop)], words)
-
-
-def bath(shop: Shop) -> ReedBath | None:
+def bath(shop: Shop) -> LyingReeds | None:
     """The reeds that lie in peroxide now."""
-    value = shop.setting(BATH)
-    return ReedBath(tuple(value["reeds"]), datetime.fromisoformat(value["since"])) if value else None
+    with shop.reading() as records:
+        return _lying(records)
 
 
-@one_change
-def lay_in(shop: Shop) -> ReedBath:
+def _lying(records: Reader) -> LyingReeds | None:
+    row = next(iter(records.readable(ReedBath, ended_at=None)), None)
+    if row is None:
+        return None
+    return LyingReeds(tuple(r.id for r in records.all_of(BenchReed, bath_id=row.id)), row.since)
+
+
+def lay_in(shop: Shop) -> LyingReeds:
     """Lay every reed in that wants cleaning, of all groups, as one batch.
 
     Raises:
         Refused: a batch lies in already, or none wants cleaning.
     """
-    if bath(shop) is not None:
-        raise Refused("A batch lies in already.", todo="Take it out first.")
-    ids = [r.id for r in reeds(shop) if r.to_clean(shop.now) and not r.worn]
-    if not ids:
-        raise Refused("No reed wants cleaning.")
-    value = {"reeds": ids, "since": shop.now.isoformat()}
-    shop.set_setting(BATH, value, f"Bench reeds {', '.join(map(str, ids))}: into peroxide")
-    return ReedBath(tuple(ids), shop.now)
+    with shop.act("reed.bath") as act:
+        if _lying(act.records) is not None:
+            raise Refused("A batch lies in already.", todo="Take it out first.")
+        rows = [r for r in act.records.all_of(BenchReed) if _reed(r).to_clean(act.now) and not _reed(r).worn]
+        if not rows:
+            raise Refused("No reed wants cleaning.")
+        made = act.records.add(ReedBath(since=act.now, machine=shop.clock.machine))
+        for row in rows:
+            act.records.update(row, bath_id=made.id)
+        ids = tuple(r.id for r in sorted(rows, key=lambda r: (r.group_name, r.id)))
+        act.words = f"Bench reeds {', '.join(map(str, ids))}: into peroxide"
+    return LyingReeds(ids, made.since)
 
 
-@one_change
 def take_out(shop: Shop) -> str:
     """Take the batch out; what was passed of its longest time is said and on record.
 
     Raises:
         Refused: none lies in, or its time is not over.
     """
-    lying = bath(shop)
-    if lying is None:
-        raise Refused("No reed lies in peroxide.")
-    state = lying.at(shop.now)
-    if not state.may_end:
-        left = state.remaining.total_seconds() / 60
-        raise Refused(f"Not yet: {left:.0f} min are missing.", todo="See that the playing ends are wet.")
-    over = state.over.total_seconds() / 60
-    late = f", {over:.0f} min past the longest time: look at each tip" if over >= 0.5 else ""
-    rows = [
-        replace(r, fresh_uses=0, first=None, cleanings=r.cleanings + 1, last=shop.now) if r.id in lying.reeds else r
-        for r in reeds(shop)
-    ]
-    _keep(shop, rows, f"Bench reeds {', '.join(map(str, lying.reeds))}: cleaned{late}")
-    shop.set_setting(BATH, {}, f"The peroxide of the bench reeds is thrown away{late}")
+    with shop.act("reed.bath") as act:
+        row = act.records.first_of(ReedBath, ended_at=None)
+        if row is None:
+            raise Refused("No reed lies in peroxide.")
+        lying = act.records.all_of(BenchReed, bath_id=row.id)
+        state = LyingReeds((), row.since).at(act.now)
+        if not state.may_end:
+            left = state.remaining.total_seconds() / 60
+            raise Refused(f"Not yet: {left:.0f} min are missing.", todo="See that the playing ends are wet.")
+        over = state.over.total_seconds() / 60
+        late = f", {over:.0f} min past the longest time: look at each tip" if over >= 0.5 else ""
+        for reed in lying:
+            act.records.update(
+                reed, fresh_uses=0, first_at=None, cleanings=reed.cleanings + 1, last_at=act.now, bath_id=None
+            )
+        act.records.update(row, ended_at=act.now)
+        act.words = f"Bench reeds {', '.join(str(r.id) for r in lying)}: cleaned, the peroxide thrown away{late}"
     return f"Soak them in clean water, rinse several times, dry them flat. Throw the peroxide away{late}."

@@ -6,13 +6,10 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from sqlalchemy import bindparam, select
-from sqlalchemy.orm import Session
-
-from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Step
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.procedure.decide import SWAP
-from creekbed.store.tables import Boat, ContentLine, Instrument, Job, Work
+from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.job_rows import JobRows
 
 WASH = "cloths_wash"
@@ -38,7 +35,7 @@ class Wish:
 def wish_of(rows: JobRows) -> Wish:
     """What a job says of cloths, from its records."""
     return Wish(
-        rows.job.id, rows.boat.leaves_at if rows.boat else None, rows.instrument.family,
+        rows.job.id, rows.departure.leaves_at if rows.departure else None, rows.instrument.family,
         {line.item: line.state for line in rows.lines},
         frozenset(w.key for w in rows.work if w.state in ("done", "waived") and w.key in (SWAP, WASH)),
     )  # fmt: skip
@@ -78,28 +75,14 @@ def _asks(swap: Step, contents: Mapping[str, str]) -> bool:
     return all(c.holds(facts) for c in of_case)
 
 
-_OPEN = (
-    select(Job.id, Instrument.family, Boat.leaves_at)
-    .join(Instrument, Instrument.tag == Job.tag)
-    .outerjoin(Boat, Boat.id == Job.boat_id)
-    .where(Job.state == "open")
-)
-_LINES = select(ContentLine.job_id, ContentLine.item, ContentLine.state).join(Job, Job.id == ContentLine.job_id)
-_DONE = (
-    select(Work.job_id, Work.key)
-    .join(Job, Job.id == Work.job_id)
-    .where(Job.state == "open", Work.state.in_(("done", "waived")), Work.key.in_(bindparam("keys", expanding=True)))
-)
-
-
-def wishes_in(session: Session, dry: Mapping[str, int]) -> list[Wish]:
+def wishes_in(records: Reader, dry: Mapping[str, int]) -> list[Wish]:
     """The wishes of all open jobs; what lies in their cases is read only where there may be too few cloths."""
-    jobs = session.execute(_OPEN).all()
+    jobs = records.steps.open_jobs()
     lines: dict[int, dict[str, str]] = {}
     if min(dry.values(), default=0) < len(jobs):
-        for n, item, state in session.execute(_LINES.where(Job.state == "open")):
+        for n, item, state in records.steps.contents_of_open_jobs():
             lines.setdefault(n, {})[item] = state
     done: dict[int, set[str]] = {}
-    for n, key in session.execute(_DONE, {"keys": [SWAP, WASH]}):
+    for n, key in records.steps.done_in_open_jobs((SWAP, WASH)):
         done.setdefault(n, set()).add(key)
     return [Wish(n, leaves, family, lines.get(n, {}), frozenset(done.get(n, ()))) for n, family, leaves in jobs]

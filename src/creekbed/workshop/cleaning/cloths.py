@@ -8,16 +8,20 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from creekbed.core.catalogue.models import Cloth, Family
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.house import Cloth
 from creekbed.core.errors import BadInput
 from creekbed.core.hygiene.swabs import PHI, SwabFit, packing, swab_fit
-from creekbed.core.procedure.build import BuiltStep
+from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.text import line
+from creekbed.store.records import ClothRecord
+from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.cleaning.shelf import DRY_HOURS, counts, stuff_of
-from creekbed.workshop.shop.shop import Act, Shop, one_change
+from creekbed.workshop.shop.shop import Act, Shop
 
-SETTING = "cloths"
+MEASURES = ("name", "width_mm", "thickness_mm", "groups", "wash_after", "lasts", "stuff", "cord_mm", "weight_mm")
+"""What a shop may set of a cloth for itself."""
 MOST = 40
 
 
@@ -58,40 +62,26 @@ class ClothView:
         )
 
 
-def _own(shop: Shop) -> dict[str, dict[str, Any]]:
-    return dict(shop.setting(SETTING) or {})
-
-
 def cloths(shop: Shop) -> list[ClothView]:
     """Every cloth of the shop, those to wash first."""
-    own = _own(shop)
+    with shop.reading() as records:
+        return cloths_in(records, shop)
+
+
+def cloths_in(records: Reader, shop: Shop) -> list[ClothView]:
+    """As :func:`cloths`, from records that are open already."""
+    own = {row.key: row for row in records.readable(ClothRecord)}
     shipped = {c.key: c for c in shop.catalogue.house.cloth}
-    every = [*shipped, *(k for k in own if k not in shipped)]
     views = []
-    for key in every:
-        mine = own.get(key, {})
-        measures: dict[str, Any] = {
-            k: mine[k]
-            for k in (
-                "name",
-                "width_mm",
-                "thickness_mm",
-                "groups",
-                "wash_after",
-                "lasts",
-                "stuff",
-                "cord_mm",
-                "weight_mm",
-            )
-            if k in mine
-        }
+    for key in (*shipped, *(k for k in own if k not in shipped)):
+        mine = own.get(key, ClothRecord(key=key))
+        measures: dict[str, Any] = {k: v for k in MEASURES if (v := getattr(mine, k)) is not None}
         if key in shipped:
             cloth = shipped[key].model_copy(update=measures)
         else:
             cloth = Cloth(key=key, mark="S", source="entered at the bench", **measures)
-        washed = datetime.fromisoformat(mine["washed_at"]) if mine.get("washed_at") else None
-        uses, washes = int(mine.get("uses", 0)), int(mine.get("washes", 0))
-        views.append(ClothView(cloth, float(mine.get("phi", PHI)), "phi" in mine, uses, washes, washed))
+        phi = PHI if mine.phi is None else mine.phi
+        views.append(ClothView(cloth, phi, mine.phi is not None, mine.uses, mine.washes, mine.washed_at))
     return sorted(views, key=lambda v: (not v.to_wash, v.cloth.name))
 
 
@@ -101,9 +91,17 @@ def cloth_for(shop: Shop, family: Family, part: str, kind: str = "") -> tuple[Cl
     Args:
         kind: as the step names it; a cloth of another kind is not taken, one of no kind may be.
     """
+    with shop.reading() as records:
+        return cloth_in(records, shop, family, part, kind)
+
+
+def cloth_in(
+    records: Reader, shop: Shop, family: Family, part: str, kind: str = ""
+) -> tuple[ClothView, SwabFit] | None:
+    """As :func:`cloth_for`, from records that are open already."""
     fits = [
         (view, fit)
-        for view in cloths(shop)
+        for view in cloths_in(records, shop)
         if (family.group in view.cloth.groups or family.key in view.cloth.groups)
         and (not kind or view.cloth.kind in ("", kind))
         for fit in [view.fit(family, part)]
@@ -127,28 +125,25 @@ def cloth_words(shop: Shop, view: JobView, step: BuiltStep) -> str:
     return f"{cloth.cloth.name}, {fit.fit} ({fit.share:.0%} of the bore){wash}"
 
 
-def _change(shop: Shop, key: str, change: dict[str, Any], words: str) -> None:
-    own = _own(shop)
-    own[key] = {**own.get(key, {}), **change}
-    shop.set_setting(SETTING, own, words)
-
-
-def used(shop: Shop, act: Act, view: ClothView, *, fresh: bool = False) -> None:
+def used(act: Act, view: ClothView, *, fresh: bool = False) -> None:
     """Count one use inside a use case, so that undoing it takes the use back too.
 
     Args:
         fresh: a washed, dry one was taken for it: its uses begin anew.
     """
-    own, key = _own(shop), view.cloth.key
     uses = 1 if fresh else view.uses + 1
-    own[key] = {**own.get(key, {}), "uses": uses}
-    shop.keep_setting(act, SETTING, own)
+    act.records.update(_record(act, view.cloth.key), uses=uses)
     if uses >= view.cloth.wash_after:
         act.notes.append(f"{view.cloth.name}: {uses} uses, wash it")
 
 
-def _named(shop: Shop, key: str) -> ClothView:
-    found = next((v for v in cloths(shop) if v.cloth.key == key), None)
+def _record(act: Act, key: str) -> ClothRecord:
+    """The row of a cloth, made where there is none."""
+    return act.records.get(ClothRecord, key) or act.records.add(ClothRecord(key=key))
+
+
+def _named(act: Act, shop: Shop, key: str) -> ClothView:
+    found = next((v for v in cloths_in(act.records, shop) if v.cloth.key == key), None)
     if found is None:
         raise BadInput("That cloth is not known here.")
     return found
@@ -191,46 +186,42 @@ def wanted_words(shop: Shop, stuff: str, views: Iterable[JobView]) -> tuple[str,
     said = f"The open jobs want {total}."
     if short is None:
         return said, False
-    boat = f" for the {short.boat.name}" if short.boat is not None else ""
-    said += f" The dry ones last until {short.tag}{boat}."
+    departure = f" for the {short.departure.name}" if short.departure is not None else ""
+    said += f" The dry ones last until {short.tag}{departure}."
     if here.dirty:
         said += f" Wash the {here.dirty} in the basket: they hang {DRY_HOURS[stuff]:g} h until they are dry."
     return said, bool(here.dirty)
 
 
-@one_change
 def washed(shop: Shop, key: str) -> None:
     """A cloth was washed: its uses count from nothing, its washes go up by one."""
-    view = _named(shop, key)
-    change = {"washed_at": shop.now.isoformat(), "washes": view.washes + 1, "uses": 0}
-    _change(shop, key, change, f"{view.cloth.name}: washed, the {view.washes + 1}. time")
+    with shop.act("cloth") as act:
+        view = _named(act, shop, key)
+        act.records.update(_record(act, key), washed_at=act.now, washes=view.washes + 1, uses=0)
+        act.words = f"{view.cloth.name}: washed, the {view.washes + 1}. time"
 
 
-@one_change
 def replaced(shop: Shop, key: str) -> None:
     """A new cloth took its place."""
-    view = _named(shop, key)
-    _change(
-        shop,
-        key,
-        {"washed_at": shop.now.isoformat(), "washes": 0, "uses": 0},
-        f"{view.cloth.name}: replaced by a new one",
-    )
+    with shop.act("cloth") as act:
+        view = _named(act, shop, key)
+        act.records.update(_record(act, key), washed_at=act.now, washes=0, uses=0)
+        act.words = f"{view.cloth.name}: replaced by a new one"
 
 
-@one_change
 def calibrate(shop: Shop, key: str, rope_mm: float) -> None:
     """Measure a gathered cloth: its packing fraction follows.
 
     Raises:
         BadInput: a rope that cannot be.
     """
-    view = _named(shop, key)
-    phi = round(packing(view.cloth.width_mm, view.cloth.thickness_mm, rope_mm), 4)
-    _change(shop, key, {"phi": phi}, f"{view.cloth.name}: gathered {rope_mm:g} mm, packing {phi:.2f}")
+    with shop.act("cloth") as act:
+        view = _named(act, shop, key)
+        phi = round(packing(view.cloth.width_mm, view.cloth.thickness_mm, rope_mm), 4)
+        act.records.update(_record(act, key), phi=phi)
+        act.words = f"{view.cloth.name}: gathered {rope_mm:g} mm, packing {phi:.2f}"
 
 
-@one_change
 def add_cloth(shop: Shop, name: str, width_mm: float, thickness_mm: float, group: str) -> None:
     """Enter a cloth of the shop's own.
 
@@ -243,16 +234,12 @@ def add_cloth(shop: Shop, name: str, width_mm: float, thickness_mm: float, group
         raise BadInput("A cloth needs a name and a family.", todo="Type both.")
     if not (0 < width_mm <= 2000 and 0 < thickness_mm <= 20):
         raise BadInput("Width and thickness of the cloth cannot be so.", todo="Measure them again.")
-    own = _own(shop)
-    if len(own) >= MOST:
-        raise BadInput(f"There are {MOST} cloths already.", todo="Use one of them.")
-    key = f"own_{len(own) + 1}"
-    row = {
-        "name": name,
-        "width_mm": width_mm,
-        "thickness_mm": thickness_mm,
-        "groups": [group],
-        "wash_after": 6,
-        "lasts": 80,
-    }
-    _change(shop, key, row, f"New cloth: {name}")
+    with shop.act("cloth") as act:
+        taken = {row.key for row in act.records.all_of(ClothRecord)}
+        if len(taken) >= MOST:
+            raise BadInput(f"There are {MOST} cloths already.", todo="Use one of them.")
+        key = next(k for k in (f"own_{n}" for n in range(1, MOST + 2)) if k not in taken)
+        act.records.add(ClothRecord(
+            key=key, name=name, width_mm=width_mm, thickness_mm=thickness_mm, groups=[group], wash_after=6, lasts=80,
+        ))  # fmt: skip
+        act.words = f"New cloth: {name}"

@@ -8,7 +8,8 @@ from datetime import datetime
 from creekbed.core.climate.drying import Drying
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.plan_words import span
-from creekbed.store.tables import Job, Wait
+from creekbed.store.records import Job, Wait
+from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.cleaning.dryness import weighed
 from creekbed.workshop.shop.shop import Act, Shop
 
@@ -59,7 +60,7 @@ def add_weighing(shop: Shop, wait_id: int, grams: float, step_g: float = 0.1) ->
         raise BadInput("A weight is more than 0 and at most 30 kg.", todo="Zero the scale and weigh it again.")
     with shop.act("weighing") as act:
         wait, tag = _drying(act, wait_id)
-        wait.weighings = [*wait.weighings, [act.now.isoformat(), grams, step_g]]
+        act.records.update(wait, weighings=[*wait.weighings, [act.now.isoformat(), grams, step_g]])
         act.tag, act.words = tag, f"{tag}: {wait.name.lower()}: {grams:g} g"
     return drying_of(shop, wait_id)
 
@@ -70,9 +71,13 @@ def drying_of(shop: Shop, wait_id: int) -> DryingView:
     Raises:
         Refused: there is no such wait.
     """
-    with shop.reading() as session:
-        wait = session.get(Wait, wait_id)
-        job = session.get(Job, wait.job_id) if wait is not None else None
+    with shop.reading() as records:
+        return _drying_in(records, shop, wait_id)
+
+
+def _drying_in(records: Reader, shop: Shop, wait_id: int) -> DryingView:
+    wait = records.get(Wait, wait_id)
+    job = records.get(Job, wait.job_id) if wait is not None else None
     if wait is None or job is None:
         raise Refused("That wait is over.")
     times = [datetime.fromisoformat(row[0]) for row in wait.weighings]
@@ -89,22 +94,22 @@ def end_dry(shop: Shop, wait_id: int) -> None:
     Raises:
         Refused: they do not say so.
     """
-    view = drying_of(shop, wait_id)
-    if view.fit is None or not view.fit.is_dry:
-        raise Refused("The weighings do not say yet that it is dry.", todo=view.words())
     with shop.act("weighed.dry") as act:
+        view = _drying_in(act.records, shop, wait_id)
+        if view.fit is None or not view.fit.is_dry:
+            raise Refused("The weighings do not say yet that it is dry.", todo=view.words())
         wait, tag = _drying(act, wait_id)
-        wait.ended_at = act.now
-        wait.ended_why = f"weighed dry, {view.fit.left_g:.2g} g left ({len(view.grams)} weighings)"
-        act.tag, act.words = tag, f"{tag}: {wait.name.lower()} ended: {wait.ended_why}"
+        why = f"weighed dry, {view.fit.left_g:.2g} g left ({len(view.grams)} weighings)"
+        act.records.update(wait, ended_at=act.now, ended_why=why)
+        act.tag, act.words = tag, f"{tag}: {wait.name.lower()} ended: {why}"
 
 
 def _drying(act: Act, wait_id: int) -> tuple[Wait, str]:
-    wait = act.session.get(Wait, wait_id)
+    wait = act.records.get(Wait, wait_id)
     if wait is None or wait.ended_at is not None:
         raise Refused("That wait is over.")
     if not can_be_weighed(wait):
         raise Refused("That is nothing that dries on the rack.")
-    job = act.session.get(Job, wait.job_id)
+    job = act.records.get(Job, wait.job_id)
     assert job is not None
     return wait, job.tag

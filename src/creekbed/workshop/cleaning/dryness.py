@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from creekbed.core.catalogue.load import Catalogue
+from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.errors import BadInput
-from creekbed.store.tables import Wait
+from creekbed.store.records import Wait
 
 if TYPE_CHECKING:  # it needs numpy, and most waits are never weighed: the window opens without
     from creekbed.core.climate.drying import Drying

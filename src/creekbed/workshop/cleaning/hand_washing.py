@@ -4,13 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import datetime
-from typing import Any
 
+from creekbed.store.records import HandWash
 from creekbed.workshop.bench.job_view import JobView, StepView
-from creekbed.workshop.shop.shop import Shop, one_change
-from creekbed.workshop.shop.stored import readable
-
-SETTING = "hands_washed"
+from creekbed.workshop.shop.shop import Shop
 
 
 def dirty_from(views: Iterable[JobView], person: str, washed: datetime | None) -> str:
@@ -33,11 +30,9 @@ def dirty_from(views: Iterable[JobView], person: str, washed: datetime | None) -
 
 def last_washed(shop: Shop, person: str) -> datetime | None:
     """When somebody last said that their hands are washed."""
-    return _times(shop.setting(SETTING)).get(person)
-
-
-def _times(value: Any) -> dict[str, datetime]:
-    return readable(value, datetime.fromisoformat)
+    with shop.reading() as records:
+        row = next(iter(records.readable(HandWash, person=person)), None)
+    return None if row is None else row.at
 
 
 def hands_words(shop: Shop, views: Iterable[JobView], step: StepView) -> str:
@@ -48,8 +43,8 @@ def hands_words(shop: Shop, views: Iterable[JobView], step: StepView) -> str:
     return f"Wash them first, fresh gloves: {tag}, touched last, is as it came in." if tag else ""
 
 
-@one_change
 def washed(shop: Shop) -> None:
     """Who sits here has washed their hands."""
-    times = {who: at.isoformat() for who, at in _times(shop.setting(SETTING)).items()}
-    shop.set_setting(SETTING, {**times, shop.person: shop.now.isoformat()}, f"{shop.person}: hands washed")
+    with shop.act("hands") as act:
+        act.records.put(HandWash(person=shop.person, at=act.now))
+        act.words = f"{shop.person}: hands washed"

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from creekbed.core.catalogue.models import Agent
+from creekbed.core.catalogue.models.agents import Agent
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.products import MOST_LETTERS, by_ingredients, made, plain, understand
-from creekbed.workshop.shop.shop import Shop, one_change
-from creekbed.workshop.shop.stored import readable
+from creekbed.store.records import OwnProduct
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.shop.shop import Shop
 
-SETTING = "products"
 MOST = 200
 """So many products of its own a shop may enter: house default."""
 
@@ -18,17 +18,22 @@ def own_products(shop: Shop) -> dict[str, Agent]:
 
     What is active in one is worked out anew from its label each time: a better list of ingredients counts at once.
     """
-    labels = _stored(shop)
-    holds = readable(labels, lambda label: by_ingredients(shop.catalogue, label).holds)
-    agents = [made(name, active, f"its label: {labels[name]}") for name, active in holds.items()]
-    return {agent.key: agent for agent in agents}
+    with shop.reading() as records:
+        return _products(records, shop)
 
 
-def _stored(shop: Shop) -> dict[str, str]:
-    return readable(shop.setting(SETTING), str)
+def _products(records: Reader, shop: Shop) -> dict[str, Agent]:
+    found = {}
+    for row in records.readable(OwnProduct):
+        try:
+            holds = by_ingredients(shop.catalogue, row.ingredients).holds
+        except BadInput:
+            continue
+        agent = made(row.name, holds, f"its label: {row.ingredients}")
+        found[agent.key] = agent
+    return found
 
 
-@one_change
 def add_product(shop: Shop, name: str, ingredients: str) -> tuple[str, ...]:
     """Enter a product by its label; gives the ingredients that nobody here knows.
 
@@ -42,23 +47,29 @@ def add_product(shop: Shop, name: str, ingredients: str) -> tuple[str, ...]:
     named = understand(shop.catalogue, name)
     if named.known in ("agent", "product"):
         raise Refused(f"{name} is known here already.", todo="Give it a name that tells it apart.")
-    kept = {n: text for n, text in _stored(shop).items() if plain(n) != plain(name)}
-    if len(kept) >= MOST:
-        raise Refused("There are too many products.", todo="Forget those that are no longer used.")
-    kept[name] = " ".join(ingredients.split())[:2000]
-    shop.set_setting(SETTING, kept, f"Product {name}: {', '.join(label.holds) or 'nothing active'}")
+    with shop.act("product") as act:
+        rows = act.records.all_of(OwnProduct)
+        same = [row for row in rows if plain(row.name) == plain(name)]
+        for row in same:
+            act.records.remove(row)
+        if len(rows) - len(same) >= MOST:
+            raise Refused("There are too many products.", todo="Forget those that are no longer used.")
+        act.records.add(OwnProduct(name=name, ingredients=" ".join(ingredients.split())[:2000]))
+        act.words = f"Product {name}: {', '.join(label.holds) or 'nothing active'}"
     return label.not_known
 
 
-@one_change
 def forget_product(shop: Shop, key: str) -> None:
     """Take a product out again.
 
     Raises:
         Refused: there is none.
     """
-    agent = own_products(shop).get(key)
-    if agent is None:
-        raise Refused("That product is not there.")
-    kept = {n: text for n, text in _stored(shop).items() if plain(n) != plain(agent.name)}
-    shop.set_setting(SETTING, kept, f"Product {agent.name} forgotten")
+    with shop.act("product") as act:
+        agent = _products(act.records, shop).get(key)
+        if agent is None:
+            raise Refused("That product is not there.")
+        for row in act.records.all_of(OwnProduct):
+            if plain(row.name) == plain(agent.name):
+                act.records.remove(row)
+        act.words = f"Product {agent.name} forgotten"

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from creekbed.core.errors import Refused
 from creekbed.core.hygiene.baths import temperature_after, time_constant_min, useful_minutes
-from creekbed.workshop.shop.shop import Shop, one_change
+from creekbed.store.records import Bath, HouseValue
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.shop.shop import Act, Shop
 
-SETTING, TAU = "bath", "tub_tau_min"
+TAU = "tub_tau_min"
+"""House value: how fast this tub cools, its time constant in minutes."""
 
 
 @dataclass(frozen=True)
@@ -47,47 +50,66 @@ class RunningBath:
 
 def running(shop: Shop) -> RunningBath | None:
     """The bath that runs."""
-    value: dict[str, Any] = dict(shop.setting(SETTING) or {})
-    if not value:
-        return None
-    for key in ("filled_at", "since"):
-        value[key] = datetime.fromisoformat(value[key])
-    return RunningBath(**value)
+    with shop.reading() as records:
+        row = _row(records)
+    return None if row is None else _bath(row)
 
 
-@one_change
-def fill(shop: Shop, given: dict[str, float]) -> None:
-    """A bath is filled and stands at its target now.
+def tau_min(shop: Shop) -> float | None:
+    """The time constant that was measured of this tub, minutes, or ``None``."""
+    with shop.reading() as records:
+        row = records.get(HouseValue, TAU)
+    return None if row is None else row.value
+
+
+def _row(records: Reader) -> Bath | None:
+    return next(iter(records.readable(Bath, emptied_at=None)), None)
+
+
+def _bath(row: Bath) -> RunningBath:
+    return RunningBath(
+        row.volume_l, row.target_c, row.hot_c, row.cold_c, row.room_c, row.lowest_c, row.start_c, row.tau_min,
+        row.filled_at, row.since,
+    )  # fmt: skip
+
+
+def fill(shop: Shop, given: Mapping[str, float]) -> None:
+    """A bath is filled and stands at its target now; one that ran before is emptied.
 
     Args:
         given: ``volume_l``, ``target_c``, ``hot_c``, ``cold_c``, ``room_c``, ``lowest_c``.
     """
-    now = shop.now.isoformat()
-    tau = float(shop.setting(TAU) or shop.catalogue.house.limits.tub_tau_min)
-    bath = {**given, "filled_at": now, "since": now, "start_c": given["target_c"], "tau_min": tau}
-    shop.set_setting(SETTING, bath, f"Bath filled: {given['volume_l']:g} l at {given['target_c']:g} °C")
+    with shop.act("bath") as act:
+        _empty(act)
+        measured = act.records.get(HouseValue, TAU)
+        tau = measured.value if measured is not None else shop.catalogue.house.limits.tub_tau_min
+        act.records.add(Bath(
+            volume_l=given["volume_l"], target_c=given["target_c"], hot_c=given["hot_c"], cold_c=given["cold_c"],
+            room_c=given["room_c"], lowest_c=given["lowest_c"], start_c=given["target_c"], tau_min=tau,
+            filled_at=act.now, since=act.now, machine=shop.clock.machine,
+        ))  # fmt: skip
+        act.words = f"Bath filled: {given['volume_l']:g} l at {given['target_c']:g} °C"
 
 
-def _now_running(shop: Shop) -> tuple[RunningBath, dict[str, Any]]:
-    found = running(shop)
-    if found is None:
+def _need_running(act: Act) -> Bath:
+    row = _row(act.records)
+    if row is None:
         raise Refused("No bath runs.", todo="Say first that it is filled.")
-    return found, dict(shop.setting(SETTING))
+    return row
 
 
-@one_change
 def top_up(shop: Shop) -> None:
     """It stands at its target again.
 
     Raises:
         Refused: none runs.
     """
-    found, value = _now_running(shop)
-    again = {**value, "since": shop.now.isoformat(), "start_c": found.target_c}
-    shop.set_setting(SETTING, again, f"Bath topped up to {found.target_c:g} °C")
+    with shop.act("bath") as act:
+        row = _need_running(act)
+        act.records.update(row, since=act.now, start_c=row.target_c, machine=shop.clock.machine)
+        act.words = f"Bath topped up to {row.target_c:g} °C"
 
 
-@one_change
 def read(shop: Shop, celsius: float) -> float:
     """A thermometer's reading tells how fast this tub cools; kept for the next bath too.
 
@@ -97,13 +119,22 @@ def read(shop: Shop, celsius: float) -> float:
     Raises:
         Refused: none runs. BadInput: a reading that tells nothing.
     """
-    found, value = _now_running(shop)
-    tau = round(time_constant_min(found.start_c, celsius, found.room_c, found.minutes(shop.now)), 2)
-    shop.set_setting(TAU, tau, f"This tub cools with a time constant of {tau:.0f} min")
-    shop.set_setting(SETTING, {**value, "tau_min": tau}, f"Bath read: {celsius:g} °C")
+    with shop.act("bath") as act:
+        row = _need_running(act)
+        tau = round(time_constant_min(row.start_c, celsius, row.room_c, _bath(row).minutes(act.now)), 2)
+        act.records.put(HouseValue(key=TAU, value=tau, at=act.now))
+        act.records.update(row, tau_min=tau)
+        act.words = f"Bath read: {celsius:g} °C; this tub cools with a time constant of {tau:.0f} min"
     return tau
 
 
 def empty(shop: Shop) -> None:
     """It is gone."""
-    shop.set_setting(SETTING, {}, "Bath emptied")
+    with shop.act("bath") as act:
+        _empty(act)
+        act.words = "Bath emptied"
+
+
+def _empty(act: Act) -> None:
+    for row in act.records.all_of(Bath, emptied_at=None):
+        act.records.update(row, emptied_at=act.now)

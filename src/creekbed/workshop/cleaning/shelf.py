@@ -6,25 +6,21 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
-from typing import TYPE_CHECKING, Any
-
-from sqlalchemy.orm import Session
+from typing import TYPE_CHECKING
 
 from creekbed.core.climate.breath import Share, learn_share
 from creekbed.core.errors import BadInput, Refused
-from creekbed.core.procedure.build import BuiltStep, school_values, water_of
+from creekbed.core.procedure.built import BuiltStep
+from creekbed.core.procedure.situation import school_values
+from creekbed.core.procedure.step_waits import water_of
 from creekbed.core.units import parse_quantity
-from creekbed.store.problems import DamagedCell
-from creekbed.store.tables import Setting
-from creekbed.workshop.inspection.air_way import SETTING as WAYS
-from creekbed.workshop.inspection.air_way import own_ways
+from creekbed.store.records import ClothCount, ClothOnLine, LubricantTaken, WaterWeighing
+from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.shop.shop import Act, Shop
-from creekbed.workshop.shop.stored import readable
 
 if TYPE_CHECKING:
     from creekbed.workshop.bench.job_view import JobView
 
-CLOTHS, WATER, TOOK = "shelf_cloths", "water_weighed", "took"
 STUFFS = ("silk", "microfibre", "cotton")
 DRY_HOURS = {"silk": 2.0, "microfibre": 4.0, "cotton": 6.0}
 """How long a washed cloth hangs until it is dry: house default."""
@@ -66,13 +62,12 @@ class Shelf:
     """What jobs depend on of it.
 
     Attributes:
-        cloths: stuff → count, as it was kept. weighed: family → (bound, water found), g. ways: tag → way of the air.
+        cloths: stuff → count, as it was kept. weighed: family → (bound, water found), g.
         took: tag → supply → amount that it took last.
     """
 
     cloths: Mapping[str, Count] = field(default_factory=dict)
     weighed: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
-    ways: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
     took: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
 
     def count(self, stuff: str, now: datetime) -> Count:
@@ -88,33 +83,23 @@ class Shelf:
         return learn_share(self.weighed.get(family, ()))
 
 
-def shelf_of(session: Session) -> Shelf:
-    """As it is kept; what cannot be read is passed by, and the daily reading tells of it."""
-    return Shelf(
-        readable(_read(session, CLOTHS), _count_of), readable(_read(session, WATER), _pairs_of),
-        own_ways(_read(session, WAYS)), readable(_read(session, TOOK), _amounts_of),
-    )  # fmt: skip
+def shelf_of(records: Reader) -> Shelf:
+    """As it is kept; what cannot be read is passed by, and the daily check tells of it."""
+    weighed: dict[str, tuple[tuple[float, float], ...]] = {}
+    for row in records.readable(WaterWeighing):
+        weighed[row.family] = (*weighed.get(row.family, ()), (row.bound_g, row.found_g))[-MOST_WEIGHED:]
+    took: dict[str, dict[str, float]] = {}
+    for taken in records.readable(LubricantTaken):
+        took.setdefault(taken.tag, {})[taken.supply] = taken.amount
+    return Shelf(_counts(records), weighed, took)
 
 
-def _read(session: Session, key: str) -> Any:
-    try:
-        row = session.get(Setting, key)
-    except DamagedCell:
-        return None
-    return row.value.get("v") if row is not None else None
-
-
-def _count_of(row: Any) -> Count:
-    wet = tuple((datetime.fromisoformat(u), int(n)) for u, n in row["wet"])
-    return Count(max(int(row["dry"]), 0), max(int(row["dirty"]), 0), wet)
-
-
-def _pairs_of(rows: Any) -> tuple[tuple[float, float], ...]:
-    return tuple((float(a), float(b)) for a, b in rows)
-
-
-def _amounts_of(rows: Any) -> dict[str, float]:
-    return {str(k): float(v) for k, v in rows.items()}
+def _counts(records: Reader) -> dict[str, Count]:
+    wet: dict[str, tuple[tuple[datetime, int], ...]] = {}
+    for row in records.readable(ClothOnLine):
+        wet[row.stuff] = (*wet.get(row.stuff, ()), (row.dry_at, row.number))
+    found = {c.stuff: Count(c.dry, c.dirty, wet.get(c.stuff, ())) for c in records.readable(ClothCount)}
+    return {**{stuff: Count(wet=hanging) for stuff, hanging in wet.items()}, **found}
 
 
 # --- cloths ---------------------------------------------------------------------------------------------------------
@@ -122,17 +107,9 @@ def _amounts_of(rows: Any) -> dict[str, float]:
 
 def counts(shop: Shop) -> dict[str, Count]:
     """Every stuff with its count now."""
-    with shop.reading() as session:
-        shelf = shelf_of(session)
-    return {stuff: shelf.count(stuff, shop.now) for stuff in STUFFS}
-
-
-def _kept(count: Count) -> dict[str, Any]:
-    return {"dry": count.dry, "dirty": count.dirty, "wet": [[u.isoformat(), n] for u, n in count.wet]}
-
-
-def _all(found: Mapping[str, Count]) -> dict[str, Any]:
-    return {stuff: _kept(count) for stuff, count in found.items()}
+    with shop.reading() as records:
+        found = _counts(records)
+    return {stuff: found.get(stuff, Count()).at(shop.now) for stuff in STUFFS}
 
 
 def stuff_of(step: BuiltStep, pulled: str = "") -> str:
@@ -148,20 +125,23 @@ def stuff_of(step: BuiltStep, pulled: str = "") -> str:
     return next((s for s in STUFFS if s in step.cloth), "cotton" if "cloth" in step.cloth else "")
 
 
-def _lying(act: Act) -> dict[str, Count]:
-    """Every stuff with its count, as the use case finds it."""
-    shelf = shelf_of(act.session)
-    return {stuff: shelf.count(stuff, act.now) for stuff in STUFFS}
+def _row(act: Act, stuff: str) -> ClothCount:
+    """The count of a stuff with what has dried by now taken in; made where there is none."""
+    row = act.records.get(ClothCount, stuff) or act.records.add(ClothCount(stuff=stuff, dry=AT_FIRST))
+    dried = 0
+    for line in act.records.all_of(ClothOnLine, stuff=stuff):
+        if line.dry_at <= act.now:
+            dried += line.number
+            act.records.remove(line)
+    return act.records.update(row, dry=row.dry + dried)
 
 
-def take(shop: Shop, act: Act, stuff: str) -> None:
+def take(act: Act, stuff: str) -> None:
     """A washed, dry cloth is taken and is dirty now, inside a use case."""
-    found = _lying(act)
-    here = found[stuff]
-    if here.dry == 0:
+    row = _row(act, stuff)
+    if row.dry == 0:
         act.notes.append(f"By the count no dry {stuff} was on the shelf: count them again.")
-    found[stuff] = replace(here, dry=max(here.dry - 1, 0), dirty=here.dirty + 1)
-    shop.keep_setting(act, CLOTHS, _all(found))
+    act.records.update(row, dry=max(row.dry - 1, 0), dirty=row.dirty + 1)
 
 
 def hang_up(shop: Shop, stuff: str) -> None:
@@ -172,15 +152,14 @@ def hang_up(shop: Shop, stuff: str) -> None:
     """
     if stuff not in STUFFS:
         raise BadInput("There is no such cloth.")
-    with shop.changing() as act:
-        found = _lying(act)
-        here = found[stuff]
-        if not here.dirty:
+    with shop.act("cloths") as act:
+        row = _row(act, stuff)
+        if not row.dirty:
             raise Refused(f"No {stuff} lies in the basket.")
         until = act.now + timedelta(hours=DRY_HOURS[stuff])
-        found[stuff] = replace(here, dirty=0, wet=(*here.wet, (until, here.dirty)))
-        shop.keep_setting(act, CLOTHS, _all(found))
-        act.words = f"{here.dirty} {stuff} washed, on the line till {until.astimezone():%H:%M}"
+        act.records.add(ClothOnLine(stuff=stuff, number=row.dirty, dry_at=until))
+        act.records.update(row, dirty=0)
+        act.words = f"{row.dirty} {stuff} washed, on the line till {until.astimezone():%H:%M}"
 
 
 def count_again(shop: Shop, stuff: str, dry: int, dirty: int) -> None:
@@ -191,10 +170,8 @@ def count_again(shop: Shop, stuff: str, dry: int, dirty: int) -> None:
     """
     if stuff not in STUFFS or not (0 <= dry <= MOST_CLOTHS and 0 <= dirty <= MOST_CLOTHS):
         raise BadInput(f"Count 0 to {MOST_CLOTHS} cloths of {', '.join(STUFFS)}.")
-    with shop.changing() as act:
-        found = _lying(act)
-        found[stuff] = replace(found[stuff], dry=dry, dirty=dirty)
-        shop.keep_setting(act, CLOTHS, _all(found))
+    with shop.act("cloths") as act:
+        act.records.update(_row(act, stuff), dry=dry, dirty=dirty)
         act.words = f"{stuff.capitalize()}: {dry} dry, {dirty} dirty, counted"
 
 
@@ -233,12 +210,11 @@ def weigh_water(shop: Shop, family: str, bound_g: float, found_g: float) -> Shar
         raise BadInput("That family is not blown.")
     if not (0 < bound_g <= MOST_GRAMS and 0 < found_g <= MOST_GRAMS):
         raise BadInput("So much water cannot be.", todo="Weigh it again: after, less before.")
-    with shop.changing() as act:
-        weighed = dict(shelf_of(act.session).weighed)
-        weighed[family] = (*weighed.get(family, ()), (bound_g, found_g))[-MOST_WEIGHED:]
-        shop.keep_setting(act, WATER, {f: [list(row) for row in rows] for f, rows in weighed.items()})
+    with shop.act("water") as act:
+        act.records.add(WaterWeighing(family=family, bound_g=bound_g, found_g=found_g, at=act.now))
+        weighed = [(w.bound_g, w.found_g) for w in act.records.all_of(WaterWeighing, family=family)]
         act.words = f"{known.name}: {found_g:.1f} g of water weighed, {bound_g:.1f} g at most by breath"
-    return learn_share(weighed[family])
+    return learn_share(weighed[-MOST_WEIGHED:])
 
 
 def weigh_played(shop: Shop, view: JobView, gained: str) -> Share:
@@ -253,8 +229,6 @@ def weigh_played(shop: Shop, view: JobView, gained: str) -> Share:
     return weigh_water(shop, view.family.key, water.bound_g if water is not None else 0.0, grams)
 
 
-def note_took(shop: Shop, act: Act, tag: str, supply: str, amount: float) -> None:
+def note_took(act: Act, tag: str, supply: str, amount: float) -> None:
     """Keep how much of a supply an instrument took, inside a use case."""
-    took = {t: dict(rows) for t, rows in shelf_of(act.session).took.items()}
-    took[tag] = {**took.get(tag, {}), supply: amount}
-    shop.keep_setting(act, TOOK, took)
+    act.records.put(LubricantTaken(tag=tag, supply=supply, amount=amount))

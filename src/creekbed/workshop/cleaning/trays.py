@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import string
 
-from sqlalchemy import select
-
-from creekbed.store.tables import Job
+from creekbed.store.records import Tray
+from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Act, Shop
 
-TRAYS = "trays"
 BATH = "bath"
 
 
@@ -23,23 +21,28 @@ def tray_of(shop: Shop, view: JobView) -> str:
     """The letter of a job's tray, the one it has or would get; "" where it needs none."""
     if not has_trays(view):
         return ""
-    trays: dict[str, str] = shop.setting(TRAYS) or {}
-    return trays.get(str(view.job.id)) or _free(trays)
+    with shop.reading() as records:
+        trays = _taken(records)
+    return trays.get(view.job.id) or _free(trays)
 
 
-def _free(trays: dict[str, str]) -> str:
+def _taken(records: Reader) -> dict[int, str]:
+    """Job → letter, for jobs that are open; trays of others are free again."""
+    still = records.jobs.open_numbers()
+    return {t.job_id: t.letter for t in records.readable(Tray) if t.job_id in still}
+
+
+def _free(trays: dict[int, str]) -> str:
     taken = set(trays.values())
     return next((x for x in string.ascii_uppercase if x not in taken), f"{len(taken) + 1}")
 
 
-def keep_tray(shop: Shop, act: Act, view: JobView) -> None:
-    """Give a job its tray inside a use case; trays of jobs that are no longer open are free again."""
+def keep_tray(act: Act, view: JobView) -> None:
+    """Give a job its tray inside a use case."""
     if not has_trays(view):
         return
-    still = {str(j) for j in act.session.scalars(select(Job.id).where(Job.state == "open"))}
-    trays = {k: v for k, v in (shop.setting(TRAYS) or {}).items() if k in still}
-    mine = str(view.job.id)
-    if mine not in trays:
-        trays[mine] = _free(trays)
-        shop.keep_setting(act, TRAYS, trays)
-        act.notes.append(f"Small parts into tray {trays[mine]}, and no other")
+    trays = _taken(act.records)
+    if view.job.id not in trays:
+        letter = _free(trays)
+        act.records.put(Tray(job_id=view.job.id, letter=letter))
+        act.notes.append(f"Small parts into tray {letter}, and no other")

@@ -3,31 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.valves import checked, way_words
-from creekbed.workshop.shop.shop import Shop, one_change
-from creekbed.workshop.shop.stored import readable
+from creekbed.store.records import Instrument
+from creekbed.workshop.shop.shop import Shop
 
 if TYPE_CHECKING:
     from creekbed.workshop.bench.job_view import JobView
 
-SETTING = "air_way"
+
+def own_way(instrument: Instrument) -> tuple[int, ...]:
+    """The way that the shop has set for an instrument; empty where it has set none, or one that cannot be."""
+    try:
+        return checked(tuple(int(c) for c in instrument.air_way)) if instrument.air_way else ()
+    except (BadInput, TypeError, ValueError):
+        return ()
 
 
-def air_way(shop: Shop, view: JobView) -> tuple[int, ...]:
+def air_way(view: JobView) -> tuple[int, ...]:
     """Casings in the order in which the air meets them; empty where it has no piston valves."""
-    own = own_ways(shop.setting(SETTING)).get(view.tag)
+    own = own_way(view.instrument)
     return own if own and view.family.air_way else view.family.air_way
 
 
-def own_ways(value: Any) -> dict[str, tuple[int, ...]]:
-    """Tag: way, from the stored setting; what cannot be is passed by."""
-    return readable(value, lambda way: checked(tuple(int(c) for c in way)))
-
-
-@one_change
 def set_air_way(shop: Shop, view: JobView, way: Sequence[int]) -> None:
     """Set the way for one instrument.
 
@@ -36,6 +36,9 @@ def set_air_way(shop: Shop, view: JobView, way: Sequence[int]) -> None:
     """
     if not view.family.air_way:
         raise BadInput(f"A {view.family.noun} has no piston valves.")
-    own = dict(shop.setting(SETTING) or {})
-    own[view.tag] = list(checked(way))
-    shop.set_setting(SETTING, own, f"{view.tag}: {way_words(tuple(way))}")
+    with shop.act("air_way") as act:
+        instrument = act.records.get(Instrument, view.tag)
+        if instrument is None:
+            raise BadInput(f"{view.tag} is not on record.")
+        act.records.update(instrument, air_way=list(checked(way)))
+        act.tag, act.words = view.tag, f"{view.tag}: {way_words(tuple(way))}"

@@ -7,14 +7,15 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
-from creekbed.core.catalogue.models import VERDICT_ORDER, Check
+from creekbed.core.catalogue.models.base import VERDICT_ORDER
+from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.inspection.geometry import lean_from_lengths
 from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places, judge_reading
 from creekbed.core.local import next_weekday
 from creekbed.core.measure import Reading, combine
 from creekbed.core.units import parse_quantity
-from creekbed.store.tables import Finding
+from creekbed.store.records import Finding
 from creekbed.workshop.arrival.intake import need_job, need_reason
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Act, Shop
@@ -66,7 +67,7 @@ def record_choice(shop: Shop, job_id: int, check_key: str, choice: str) -> Resul
         _store(act, shop, view, check, result, choice=choice)
         option = next(o for o in check.options if o.key == choice)
         if option.quarantine:
-            view.job.quarantine = f"Quarantine: {option.name}"
+            act.records.update(view.job, quarantine=f"Quarantine: {option.name}")
             act.words = f"{view.tag}: {check.name.lower()}: {option.name}"  # what to do about it is said by itself
             act.notes.append(option.say)
         return result
@@ -107,7 +108,7 @@ def rest_is_sound(shop: Shop, job_id: int) -> list[str]:
         Refused: nothing is left to say so of.
     """
     with shop.act("check.rest") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         left = unlooked(view)
         if not left:
             raise Refused("Every check that is looked at is done.", todo="Measure what is left.")
@@ -123,7 +124,7 @@ def rest_is_sound(shop: Shop, job_id: int) -> list[str]:
 
 
 def _open(shop: Shop, act: Act, job_id: int, key: str) -> tuple[JobView, Check]:
-    view = need_job(shop, act.session, job_id, act.now)
+    view = need_job(shop, act.records, job_id, act.now)
     check = next((c for c in view.family.check if c.key == key), None)
     if check is None:
         raise BadInput(f"A {view.family.noun} has no check “{key}”.")
@@ -131,16 +132,16 @@ def _open(shop: Shop, act: Act, job_id: int, key: str) -> tuple[JobView, Check]:
 
 
 def _store(act: Act, shop: Shop, view: JobView, check: Check, result: Result, **what: Any) -> None:
-    finding = view.findings.get(check.key)
-    if finding is None:
-        finding = Finding(job_id=view.job.id, check=check.key, overruled="", overrule_reason="", closed="")
-        act.session.add(finding)
-    finding.readings = what.get("readings", [])
-    finding.choice = what.get("choice", "")
-    finding.places = what.get("places", {})
-    finding.band, finding.verdict, finding.reason = result.band, result.verdict or "", result.reason
-    finding.overruled = finding.overrule_reason = finding.closed = ""
-    finding.at, finding.person = act.now, shop.person
+    found = Finding(
+        job_id=view.job.id, check=check.key, readings=what.get("readings", []), choice=what.get("choice", ""),
+        places=what.get("places", {}), band=result.band, verdict=result.verdict or "", reason=result.reason,
+        at=act.now, person=shop.person,
+    )  # fmt: skip
+    before = view.findings.get(check.key)
+    if before is None:
+        act.records.add(found)
+    else:
+        act.records.replace(before, found)
     act.tag, act.words = view.tag, f"{view.tag}: {check.name.lower()}: {result.reason}"
 
 
@@ -158,8 +159,7 @@ def overrule(shop: Shop, job_id: int, check_key: str, verdict: str, reason: str)
         finding = view.findings.get(check_key)
         if finding is None:
             raise Refused(f"{check.name} has not been done yet.")
-        finding.overruled, finding.overrule_reason = verdict, reason
-        finding.closed = ""
+        act.records.update(finding, overruled=verdict, overrule_reason=reason, closed="")
         act.tag, act.words = view.tag, f"{view.tag}: {check.name.lower()} overruled to {verdict}: {reason}"
 
 
@@ -171,11 +171,11 @@ def close_finding(shop: Shop, job_id: int, check_key: str, how: str) -> None:
     """
     how = need_reason(how)
     with shop.act("check.close") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         finding = view.findings.get(check_key)
         if finding is None or finding.closed:
             raise Refused("There is nothing open to close.")
-        finding.closed = how
+        act.records.update(finding, closed=how)
         act.tag, act.words = view.tag, f"{view.tag}: {check_key.replace('_', ' ')} closed: {how}"
 
 
@@ -210,8 +210,8 @@ def send_out(shop: Shop, job_id: int, to: str, back_at: datetime | None = None) 
     if back_at is not None and back_at <= shop.now:
         raise BadInput("It cannot be back before it has gone.", todo="Look at the day again.")
     with shop.act("send_out") as act:
-        view = need_job(shop, act.session, job_id, act.now)
-        view.job.waiting_for, view.job.back_at = f"At the {to}", back_at
+        view = need_job(shop, act.records, job_id, act.now)
+        act.records.update(view.job, waiting_for=f"At the {to}", back_at=back_at)
         back = f", back {back_at.astimezone():%a %H:%M}" if back_at is not None else ""
         act.tag, act.words = view.tag, f"{view.tag}: sent to the {to}{back}"
 
@@ -224,11 +224,11 @@ def back_from(shop: Shop, job_id: int, what_was_done: str) -> None:
     """
     what = need_reason(what_was_done)
     with shop.act("back") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         if not view.job.waiting_for:
             raise Refused("It was not away.")
-        view.job.waiting_for, view.job.back_at = "", None
+        act.records.update(view.job, waiting_for="", back_at=None)
         for finding in view.findings.values():
             if (finding.overruled or finding.verdict) == "specialist" and not finding.closed:
-                finding.closed = what
+                act.records.update(finding, closed=what)
         act.tag, act.words = view.tag, f"{view.tag}: back: {what}"

@@ -7,27 +7,26 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
-
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen, charged, compare_marks
 from creekbed.core.units import show
-from creekbed.store.tables import (
+from creekbed.store.records import (
     ContentLine,
-    Entry,
     Finding,
     Hire,
     Instrument,
     Job,
+    JournalEntry,
     Mark,
-    StockMove,
+    StepRecord,
     TagPrint,
     Wait,
-    Work,
 )
+from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.intake import clean_tag
-from creekbed.workshop.bench.job_view import JobView, measured
-from creekbed.workshop.release.release_check import disinfections
+from creekbed.workshop.bench.job_situation import measured
+from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.release.release_check import disinfections_in
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies.stock import prices
 
@@ -50,7 +49,7 @@ class Period:
     hire: Hire | None
     job: Job | None
     compared: tuple[Compared, ...]
-    work: tuple[Work, ...]
+    work: tuple[StepRecord, ...]
     waits: tuple[Wait, ...]
     parts: tuple[tuple[str, float, str], ...]
     tag_facts: dict[str, Any] | None
@@ -65,7 +64,7 @@ class History:
     family: str
     size: str
     periods: tuple[Period, ...]
-    entries: tuple[Entry, ...]
+    entries: tuple[JournalEntry, ...]
 
 
 def history(shop: Shop, tag: str, *, entries: int = 200) -> History:
@@ -75,20 +74,20 @@ def history(shop: Shop, tag: str, *, entries: int = 200) -> History:
         BadInput: not a tag. Refused: no such instrument.
     """
     tag = clean_tag(tag)
-    with shop.reading() as session:
-        instrument = session.get(Instrument, tag)
+    with shop.reading() as records:
+        instrument = records.get(Instrument, tag)
         if instrument is None:
             raise Refused(f"No instrument {tag} is on record.", todo="Look at the tag again.")
-        hires = {h.id: h for h in session.scalars(select(Hire).where(Hire.tag == tag))}
-        jobs = list(session.scalars(select(Job).where(Job.tag == tag).order_by(Job.id.desc())))
-        periods = [_period(shop, session, j, hires.get(j.hire_id or 0), jobs) for j in jobs]
+        hires = {h.id: h for h in records.all_of(Hire, tag=tag)}
+        jobs = records.all_of(Job, newest=True, tag=tag)
+        periods = [_period(shop, records, instrument, j, hires.get(j.hire_id or 0)) for j in jobs]
         seen = {j.hire_id for j in jobs}
         periods += [
             Period(h, None, (), (), (), (), None)
             for h in sorted(hires.values(), key=lambda h: h.out_at, reverse=True)
             if h.id not in seen
         ]
-        rows = tuple(session.scalars(select(Entry).where(Entry.tag == tag).order_by(Entry.id.desc()).limit(entries)))
+        rows = tuple(records.journal.of_instrument(tag, entries))
     periods.sort(key=_when, reverse=True)
     family = shop.catalogue.family(instrument.family)
     return History(instrument, family.name, family.size_words(instrument.size), tuple(periods), rows)
@@ -101,11 +100,11 @@ def _when(period: Period) -> datetime:
     return period.hire.out_at
 
 
-def _period(shop: Shop, session: Any, job: Job, hire: Hire | None, jobs: list[Job]) -> Period:
-    family = shop.catalogue.family(session.get(Instrument, job.tag).family)
-    findings = {f.check: f for f in session.scalars(select(Finding).where(Finding.job_id == job.id))}
-    lines = {x.item: x for x in session.scalars(select(ContentLine).where(ContentLine.job_id == job.id))}
-    marks = list(session.scalars(select(Mark).where(Mark.tag == job.tag, Mark.job_id == job.id)))
+def _period(shop: Shop, records: Reader, instrument: Instrument, job: Job, hire: Hire | None) -> Period:
+    family = shop.catalogue.family(instrument.family)
+    findings = {f.check: f for f in records.all_of(Finding, job_id=job.id)}
+    lines = {x.item: x for x in records.all_of(ContentLine, job_id=job.id)}
+    marks = records.all_of(Mark, tag=job.tag, job_id=job.id)
     out = {r["check"]: r for r in (hire.condition_out if hire else []) if "check" in r}
     compared = [_compare_check(c, out.get(c.key), findings.get(c.key)) for c in family.check]
     compared += _compare_marks(_seen_out(hire), _seen_in(marks))
@@ -121,22 +120,15 @@ def _period(shop: Shop, session: Any, job: Job, hire: Hire | None, jobs: list[Jo
             )
     moves = [
         (shop.catalogue.supplies[item].name, -amount, shop.catalogue.supplies[item].unit)
-        for amount, item in session.execute(_moves(job.id))
+        for amount, item in records.stock.moves_of(job.id)
         if item in shop.catalogue.supplies
     ]
-    printed = session.scalars(select(TagPrint).where(TagPrint.job_id == job.id).order_by(TagPrint.id.desc())).first()
+    printed = records.first_of(TagPrint, newest=True, job_id=job.id)
     return Period(
         hire, job, tuple(compared),
-        tuple(session.scalars(select(Work).where(Work.job_id == job.id).order_by(Work.id))),
-        tuple(session.scalars(select(Wait).where(Wait.job_id == job.id).order_by(Wait.id))),
-        tuple(moves), printed.facts if printed else None, tuple(disinfections(shop, job.id)),
+        tuple(records.all_of(StepRecord, job_id=job.id)), tuple(records.all_of(Wait, job_id=job.id)), tuple(moves),
+        printed.facts if printed else None, tuple(disinfections_in(records, shop, job.id)),
     )  # fmt: skip
-
-
-def _moves(job_id: int) -> Any:
-    from creekbed.store.tables import Lot
-
-    return select(StockMove.amount, Lot.item).join(Lot, Lot.id == StockMove.lot_id).where(StockMove.job_id == job_id)
 
 
 _RANK = {"green": 0, "amber": 1, "again": 1, "act": 2}

@@ -37,8 +37,8 @@ def note_for(shop: Shop, job_id: int, to: str) -> Note:
     Raises:
         Refused: there is no such job, or nothing is open.
     """
-    with shop.reading() as session:
-        view = load_job(session, shop.catalogue, shop.now, job_id)
+    with shop.reading() as records:
+        view = load_job(records, shop.catalogue, shop.now, job_id)
     if view is None:
         raise Refused("There is no such job.")
     checks = {c.key: c for c in view.family.check}
@@ -68,7 +68,7 @@ def note_for(shop: Shop, job_id: int, to: str) -> Note:
         "tag": view.tag, "family": view.family.name, "serial": view.instrument.serial, "to": to,
         "size": view.family.size_words(view.instrument.size),
         "written_at": shop.now.isoformat(), "person": shop.person, "findings": rows,
-        "wanted_by": view.boat.leaves_at.isoformat() if view.boat is not None else "",
+        "wanted_by": view.departure.leaves_at.isoformat() if view.departure is not None else "",
     }  # fmt: skip
     store = store_of(shop)
     return Note(facts, tuple(store.read(p.name) for p in pictures))

@@ -6,14 +6,12 @@ import math
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import select
-
-from creekbed.core.catalogue.models import Bands, Check
+from creekbed.core.catalogue.models.parts import Bands, Check
 from creekbed.core.inspection.trend import YEAR_DAYS, Trend, trend
 from creekbed.core.measure import Reading
 from creekbed.core.units import show
-from creekbed.store.tables import Finding, Hire, Job
-from creekbed.workshop.bench.job_view import JobView, measured
+from creekbed.workshop.bench.job_situation import measured
+from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
 
 MOST = 24
@@ -84,20 +82,15 @@ def check_history(shop: Shop, view: JobView, check: Check) -> CheckHistory | Non
     bands = check.bands_for(view.instrument.size)
     if check.kind != "measure" or bands is None:
         return None
-    with shop.reading() as session:
-        hires = session.scalars(select(Hire).where(Hire.tag == view.tag).order_by(Hire.out_at.desc()).limit(MOST))
+    with shop.reading() as records:
+        hires = records.jobs.last_hires(view.tag, MOST)
         seen = [
             PastReading(hire.out_at, Reading(float(r["value"]), check.u, check.unit, "as it went out"), True)
             for hire in hires
             for r in hire.condition_out
             if r.get("check") == check.key and r.get("value") is not None
         ]
-        query = (
-            select(Finding).join(Job, Job.id == Finding.job_id)
-            .where(Job.tag == view.tag, Finding.check == check.key, Finding.job_id <= view.job.id)
-            .order_by(Finding.at.desc()).limit(MOST)
-        )  # fmt: skip
-        for finding in session.scalars(query):
+        for finding in records.jobs.found_before(view.tag, check.key, view.job.id, MOST):
             mean = measured(finding)
             if mean is not None and mean.unit == check.unit:
                 seen.append(PastReading(finding.at, mean, False))

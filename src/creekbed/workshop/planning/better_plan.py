@@ -71,8 +71,8 @@ def thought_over(shop: Shop, seconds: float) -> HomeView:
 
 
 def _task(shop: Shop, view: HomeView, seconds: float) -> PlanRequest:
-    with shop.reading() as session:
-        records = learned_durations.records(session, shop.catalogue)
-    task = shop.planner.task(view.named, records, seconds)
+    with shop.reading() as records:
+        taken = learned_durations.taken(records, shop.catalogue)
+    task = shop.planner.task(view.named, taken, seconds)
     assert task is not None
     return task

@@ -37,7 +37,7 @@ def why_then_in_turns(shop: Shop, home: HomeView, run: ScheduledBar) -> Turns[st
             f"It is back {back.astimezone():%a %H:%M} only." if still and back else "It must come to room air first."
         )
     elif hold.kind == "part":
-        parts = [p for v in home.jobs if v.tag == run.tag for p in v.parts if p.step == run.key]
+        parts = [p for v in home.jobs if v.tag == run.tag for p in v.parts if p.key == run.key]
         words = f"It waits for this: {', '.join(p.words for p in parts)}."
     elif hold.kind == "wait":
         words = "What comes before it, or its wait, is over only then."
@@ -53,10 +53,10 @@ def why_then_in_turns(shop: Shop, home: HomeView, run: ScheduledBar) -> Turns[st
         words = "It can begin at once."
     forecast = home.plan.forecasts[run.tag]
     view = next(v for v in home.jobs if v.tag == run.tag)
-    if view.boat is not None and forecast.finish is not None:
-        spare = (view.boat.leaves_at - home.now).total_seconds() / 60 - forecast.finish
+    if view.departure is not None and forecast.finish is not None:
+        spare = (view.departure.leaves_at - home.now).total_seconds() / 60 - forecast.finish
         left = f"{span(spare)} to spare" if spare >= 0 else f"{span(-spare)} late"
-        words += f" {left} for the {view.boat.name}."
+        words += f" {left} for the {view.departure.name}."
     if run.chance is not None:
         words += f" {sentence(odds(run.chance))} that it makes it. {tested(shop, run.chance)}"
     lived = shop.planner.chances

@@ -6,9 +6,7 @@ import itertools
 from dataclasses import dataclass
 from datetime import timedelta
 
-from sqlalchemy import func, select
-
-from creekbed.store.tables import Boat, Forecast, Job
+from creekbed.store.records import Forecast
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.shop.shop import Shop, free_to_note
 
@@ -41,21 +39,23 @@ def keep(shop: Shop, home: HomeView) -> int:
         How many were put on record.
     """
     now = home.now
-    with shop.reading() as session:
-        latest = select(Forecast.job_id, func.max(Forecast.at)).group_by(Forecast.job_id)
-        newest = {r[0]: r[1] for r in session.execute(latest)}
+    jobs = [a.job_id for landing in home.landings for a in landing.aboard]
+    with shop.reading() as records:
+        newest = records.planning.newest_forecasts(jobs)
     rows = []
     for landing in home.landings:
         for a in landing.aboard:
-            if a.chance is None or a.ready or a.blocked or landing.boat.leaves_at <= now:
+            if a.chance is None or a.ready or a.blocked or landing.departure.leaves_at <= now:
                 continue
             if a.job_id not in newest or now - newest[a.job_id] >= EVERY:
-                rows.append(Forecast(job_id=a.job_id, boat_id=landing.boat.id, at=now, chance=round(a.chance, 4)))
+                rows.append(
+                    Forecast(job_id=a.job_id, departure_id=landing.departure.id, at=now, chance=round(a.chance, 4))
+                )
     if rows:
-        with free_to_note(shop) as session:
-            if session is None:
+        with free_to_note(shop) as change:
+            if change is None:
                 return 0  # somebody holds the records: they are kept when they are shown next
-            session.add_all(rows)
+            change.add_all(rows)
     return len(rows)
 
 
@@ -65,14 +65,8 @@ def calibration(shop: Shop, days: float = 90.0) -> list[Kept]:
     A job that went over to another boat is left out.
     """
     since = shop.now - timedelta(days=days)
-    query = (
-        select(Forecast.chance, Job.ready_at, Boat.leaves_at)
-        .join(Job, Job.id == Forecast.job_id)
-        .join(Boat, Boat.id == Forecast.boat_id)
-        .where(Boat.leaves_at <= shop.now, Forecast.at >= since, Job.boat_id == Forecast.boat_id)
-    )
-    with shop.reading() as session:
-        rows = [(chance, ready is not None and ready <= leaves) for chance, ready, leaves in session.execute(query)]
+    with shop.reading() as records:
+        rows = records.planning.outcomes(shop.now, since)
     found = []
     for low, high in itertools.pairwise(BANDS):
         mine = [(c, made) for c, made in rows if low <= c < high or (high == BANDS[-1] and c >= high)]

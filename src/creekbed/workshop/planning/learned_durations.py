@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
-
-from creekbed.core.catalogue.load import Catalogue
+from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.planning.durations import LATEST, Taken
-from creekbed.store.tables import Instrument, Job, Work
+from creekbed.store.unit_of_work import Reader
 
 
 def house_minutes(catalogue: Catalogue, family: str, base: str) -> float | None:
@@ -17,23 +14,15 @@ def house_minutes(catalogue: Catalogue, family: str, base: str) -> float | None:
     return None if step is None else step.hands_min
 
 
-def count(session: Session) -> int:
+def count(records: Reader) -> int:
     """How many durations are on record."""
-    return int(session.scalar(select(func.count()).select_from(Work).where(Work.minutes.is_not(None))) or 0)
+    return records.steps.timed_count()
 
 
-def records(session: Session, catalogue: Catalogue) -> tuple[Taken, ...]:
+def taken(records: Reader, catalogue: Catalogue) -> tuple[Taken, ...]:
     """The latest durations on record, oldest first: of steps that were taken up, and of steps done in one go."""
-    query = (
-        select(Work.key, Work.person, Work.at, Work.minutes, Work.data, Instrument.family)
-        .join(Job, Job.id == Work.job_id)
-        .join(Instrument, Instrument.tag == Job.tag)
-        .where(Work.minutes.is_not(None), Work.state == "done")
-        .order_by(Work.id.desc())
-        .limit(LATEST)
-    )
     found = []
-    for key, person, at, minutes, data, family in session.execute(query):
+    for key, person, at, minutes, data, family in records.steps.durations(LATEST):
         base = key.partition(".")[0]
         house = data.get("house_min") or house_minutes(catalogue, family, base)
         if house:

@@ -5,26 +5,20 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
-from sqlalchemy import func, select
-from sqlalchemy.dialects.sqlite import insert
-from sqlalchemy.orm import Session
 
 from creekbed.core.planning.model import Chances, Plan, Planned
 from creekbed.core.planning.replanning import same_later
 from creekbed.core.turns import Turns, whole
-from creekbed.store.tables import Setting
+from creekbed.store.records import ShownPlan
 from creekbed.workshop.planning.bench_planner import PlanAssessment, SharedPlan
 from creekbed.workshop.shop.shop import Shop, free_to_note
 
-SETTING = "plan"
-"""Setting: :class:`OnRecord`."""
 STALE = timedelta(days=4)
 """An older plan is not gone on from: house default, a long weekend."""
 SAME_MIN = 1.0
 """What begins so little earlier or later is the same plan, minutes: house default."""
 MOST = 20_000
 """More steps are no plan of a bench."""
-_NUMBER = select(func.json_extract(Setting.value, "$.v.n")).where(Setting.key == SETTING)
 
 
 class KnownOnRecord(BaseModel):
@@ -48,13 +42,10 @@ class OnRecord(BaseModel):
     """A plan as it is put on record.
 
     Attributes:
-        n: how many plans there have been. at: when it was shown.
-        steps: job, step, start and end in minutes from then, initials.
+        steps: job, step, start and end in minutes from when it was shown, initials.
     """
 
     model_config = ConfigDict(allow_inf_nan=False)
-    n: int
-    at: AwareDatetime
     steps: list[tuple[str, str, float, float, str]] = Field(max_length=MOST)
     known: KnownOnRecord | None = None
 
@@ -65,22 +56,23 @@ def take_up(shop: Shop) -> bool:
     Returns:
         Whether there was one.
     """
-    with shop.reading() as session:
-        newest = _number(session)
+    with shop.reading() as records:
+        newest = records.planning.plan_number()
         if newest is None or newest <= shop.planner.version:
             return False
-        row = session.get(Setting, SETTING)
-        value = None if row is None else row.value.get("v")
+        row = records.planning.shown_plan()
     shop.planner.version = newest
+    if row is None:
+        return False
     try:
-        kept = OnRecord.model_validate(value)
+        kept = OnRecord.model_validate({"steps": row.steps, "known": row.assessment})
     except ValidationError:
         return False  # written by a newer Creekbed, perhaps: plan without it
-    age = shop.now - kept.at
+    age = shop.now - row.at
     if not kept.steps or not -timedelta(minutes=SAME_MIN) <= age < STALE:
         return False
     plan = Plan(tuple(Planned(*r) for r in kept.steps), {})
-    shop.planner.offered = SharedPlan(kept.n, plan, kept.at, None if kept.known is None else _read(kept.known))
+    shop.planner.offered = SharedPlan(row.number, plan, row.at, None if kept.known is None else _read(kept.known))
     return True
 
 
@@ -101,29 +93,19 @@ def leave_in_turns(shop: Shop) -> Turns[bool]:
         return False
     yield
     written = None if known is None else _written(known)
-    value = {
-        "n": 0, "at": at.isoformat(),
-        "steps": [[s.job, s.operation, s.start, s.end, s.person] for s in plan.steps],
-        "known": None if written is None else written.model_dump(mode="json"),
-    }  # fmt: skip
+    steps = [[s.job, s.operation, s.start, s.end, s.person] for s in plan.steps]
+    assessment = None if written is None else written.model_dump(mode="json")
     yield
-    with free_to_note(shop) as session:
-        if session is None:
+    with free_to_note(shop) as change:
+        if change is None:
             return False  # somebody holds the records: it is left when it is shown next
-        last = _number(session) or 0
+        last = change.planning.plan_number() or 0
         if last > planner.version:
             return False  # it is looked at within two seconds
-        row = {"key": SETTING, "value": {"v": {**value, "n": last + 1}}}
-        put = insert(Setting).values(row)
-        session.execute(put.on_conflict_do_update(index_elements=[Setting.key], set_={"value": put.excluded.value}))
+        change.forget(ShownPlan, 1)
+        change.add(ShownPlan(number=last + 1, at=at, steps=steps, assessment=assessment))
     planner.version, planner.told = last + 1, SharedPlan(last + 1, plan, at, known)
     return True
-
-
-def _number(session: Session) -> int | None:
-    """The number of the plan on record, or ``None``."""
-    found = session.scalar(_NUMBER)
-    return found if isinstance(found, int) else None
 
 
 def _written(known: PlanAssessment) -> KnownOnRecord | None:

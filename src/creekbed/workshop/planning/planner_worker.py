@@ -101,12 +101,12 @@ class PlannerWorker:
         rests = self.asleep or self._about == self._fault_about or self._done >= len(self.stretches)
         if rests or self._question is not None or not home.plan.steps:
             return
-        with self.shop.reading() as session:
+        with self.shop.reading() as records:
             learned = self.shop.planner.learned.records
-            fresh = learned_durations.count(session) - learned >= (RELEARN_AFTER if learned else 1)
-            records = learned_durations.records(session, self.shop.catalogue) if fresh else None
+            fresh = learned_durations.count(records) - learned >= (RELEARN_AFTER if learned else 1)
+            taken = learned_durations.taken(records, self.shop.catalogue) if fresh else None
         task = self.shop.planner.task(
-            home.named, records, self.stretches[self._done], seed=7 + self._done, person=self.shop.person
+            home.named, taken, self.stretches[self._done], seed=7 + self._done, person=self.shop.person
         )
         if task is not None:
             self._submit(task)

@@ -5,16 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any
 
 from creekbed.core.hygiene.baths import useful_minutes
 from creekbed.core.planning.durations import Learned, left_min
 from creekbed.core.planning.model import Operation, Person, Pin, PlanJob, Problem, RunningWait, Weights
 from creekbed.core.planning.place_capacity import ONE, Piece
 from creekbed.core.turns import Turns
-from creekbed.workshop.bench.job_view import ACCLIMATISING, JobView, StepView, WaitView
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.bench.job_view import JobView, StepView
+from creekbed.workshop.bench.wait_view import ACCLIMATISING, WaitView
 from creekbed.workshop.shop.shop import Shop
-from creekbed.workshop.shop.staff import open_spans, windows_of, workers
+from creekbed.workshop.shop.staff import open_spans, windows_of, workers_in
 
 WEIGHTS = Weights(late=1e7, change=2.0)
 """What a plan of the bench is judged by: a minute late outweighs whatever else a plan of 300 jobs could gain in the
@@ -27,8 +28,6 @@ QUARANTINE, STANDING = "quarantine", "standing"
 """The shelf of what is in quarantine; the wait of what stands there until it is treated."""
 LEAST_LEFT_MIN = 0.5
 """What is in hand takes at least so long yet: house default."""
-LOCKS = "locks"
-"""Setting: [job id, step, initials, time in UTC as ISO 8601] of what somebody set to begin then."""
 
 Held = Mapping[tuple[int, str], tuple[str, datetime]]
 """(job id, step) → who has it in hand, and since when."""
@@ -81,7 +80,7 @@ def problem_in_turns(
             PlanJob(
                 key=view.tag,
                 operations=tuple(operations),
-                due=_minutes(view.boat.leaves_at, now) if view.boat else None,
+                due=_minutes(view.departure.leaves_at, now) if view.departure else None,
                 weight=view.job.weight,
                 release=max([0.0, *(_minutes(t, now) for t in held_back)]),
                 running=tuple(running),
@@ -94,10 +93,12 @@ def problem_in_turns(
         standing = sum(bool(v.job.quarantine) and not v.treating for v in views)
         capacity[QUARANTINE] = max(capacity[QUARANTINE] - standing, 1)
     spans = open_spans(shop, now)
-    people = tuple(Person(w.key, windows_of(w, spans, now), w.skills) for w in workers(shop))
+    with shop.reading() as records:
+        staff, fixed = workers_in(records, shop.person), _fixed_starts(records, views, now)
+    people = tuple(Person(w.key, windows_of(w, spans, now), w.skills) for w in staff)
     windows = tuple((max(_minutes(a, now), 0.0), _minutes(b, now)) for a, b in spans)
     taken = {(p.job, p.operation) for p in kept}
-    pins: tuple[Pin, ...] = (*kept, *(p for p in _locks(shop, views, now) if (p.job, p.operation) not in taken))
+    pins: tuple[Pin, ...] = (*kept, *(p for p in fixed if (p.job, p.operation) not in taken))
     return PlanningInput(
         Problem(tuple(jobs), capacity, windows, pins, people, WEIGHTS, holds, SPARE_MIN, GRACE_MIN), named
     )
@@ -191,15 +192,14 @@ def _keeps_min(shop: Shop, s: StepView) -> float:
     return useful_minutes(limits.bath_c, limits.bath_useful_c, limits.room_c, limits.tub_tau_min)
 
 
-def _locks(shop: Shop, views: Iterable[JobView], now: datetime) -> list[Pin]:
-    rows: list[Any] = shop.setting(LOCKS) or []
+def _fixed_starts(records: Reader, views: Iterable[JobView], now: datetime) -> list[Pin]:
     by_id = {v.job.id: v for v in views}
     found = []
-    for job_id, key, person, at in rows:
-        view = by_id.get(job_id)
-        step = view.step(key) if view is not None else None
+    for row in records.jobs.fixed_starts():
+        view = by_id.get(row.job_id)
+        step = view.step(row.key) if view is not None else None
         if view is not None and step is not None and step.work is None:
-            found.append(Pin(view.tag, key, person, "locked", max(0.0, _minutes(datetime.fromisoformat(at), now))))
+            found.append(Pin(view.tag, row.key, row.person, "fixed", max(0.0, _minutes(row.at, now))))
     return found
 
 

@@ -15,7 +15,7 @@ from creekbed.core.planning.remedies import (
     RemedyOption,
     breaks_and_evenings,
     first_of_all,
-    later_boat,
+    later_departure,
     left_out,
     more_room,
     remedies_in_turns,
@@ -49,7 +49,7 @@ class Help:
 
 
 def help_for(
-    shop: Shop, boat_id: int, view: HomeView | None = None, *, seconds: float = 30.0, most: int = 40
+    shop: Shop, departure_id: int, view: HomeView | None = None, *, seconds: float = 30.0, most: int = 40
 ) -> list[Help]:
     """What would help each late job of a boat.
 
@@ -57,15 +57,15 @@ def help_for(
         view: the bench as it is; read anew where it is not given. seconds: how long is looked at most, in all.
         most: for so many jobs, the least late first.
     """
-    return whole(help_in_turns(shop, boat_id, view or home(shop), seconds=seconds, most=most))
+    return whole(help_in_turns(shop, departure_id, view or home(shop), seconds=seconds, most=most))
 
 
-def help_in_turns(shop: Shop, boat_id: int, view: HomeView, *, seconds: float, most: int) -> Turns[list[Help]]:
+def help_in_turns(shop: Shop, departure_id: int, view: HomeView, *, seconds: float, most: int) -> Turns[list[Help]]:
     """What :func:`help_for` finds, a little at a time; nothing is read from the records."""
     until = time.monotonic() + seconds
     late = [
         v for v in view.jobs
-        if v.boat is not None and v.boat.id == boat_id and not v.blocked and view.plan.forecasts[v.tag].late_by > 0
+        if v.job.departure_id == departure_id and not v.blocked and view.plan.forecasts[v.tag].late_by > 0
     ]  # fmt: skip
     late.sort(key=lambda v: view.plan.forecasts[v.tag].late_by)
     found = []
@@ -83,15 +83,17 @@ def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, stop: Callabl
     """What :func:`help_job` finds, a little at a time; ``stop`` is asked between two tries."""
     late = view.plan.forecasts[job.tag].late_by
     following = [
-        x for x in view.landings if job.boat is not None and x.boat.leaves_at > max(job.boat.leaves_at, view.now)
+        x
+        for x in view.landings
+        if job.departure is not None and x.departure.leaves_at > max(job.departure.leaves_at, view.now)
     ]
-    next_boat = f" Next: {following[0].boat.name}." if following else ""
+    next_departure = f" Next: {following[0].departure.name}." if following else ""
     yield
     way = yield from path_in_turns(view.problem, view.plan, job.tag)
     why = path_words(shop, way)
     yield
-    if job.boat is not None and job.boat.leaves_at <= view.now:
-        return Help(job.tag, False, f"its boat has left.{next_boat}", why)
+    if job.departure is not None and job.departure.leaves_at <= view.now:
+        return Help(job.tag, False, f"its boat has left.{next_departure}", why)
     mine = tuple(j for j in view.problem.jobs if j.key == job.tag)
     always = tuple(Person(p.key, ((0.0, 1e6),), p.skills) for p in view.problem.people)
     free = yield from dispatch_in_turns(replace(view.problem, jobs=mine, people=always, pins=()))
@@ -104,14 +106,14 @@ def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, stop: Callabl
     if ways:
         return Help(job.tag, True, f"{ways[0]}, and it makes the boat.", why, ways, tuple(found))
     if alone.late_by > 0:
-        return Help(job.tag, False, f"even at once and without breaks {span(alone.late_by)} late.{next_boat}", why)
-    return Help(job.tag, False, f"nothing that was tried brings it aboard: {span(late)} late.{next_boat}", why)
+        return Help(job.tag, False, f"even at once and without breaks {span(alone.late_by)} late.{next_departure}", why)
+    return Help(job.tag, False, f"nothing that was tried brings it aboard: {span(late)} late.{next_departure}", why)
 
 
 def options(view: HomeView, job: JobView, way: TimeBreakdown) -> list[RemedyOption]:
     """What could be changed for a job; ``way``: where its time goes."""
-    assert job.boat is not None
-    due = (job.boat.leaves_at - view.now).total_seconds() / 60
+    assert job.departure is not None
+    due = (job.departure.leaves_at - view.now).total_seconds() / 60
     found = [RemedyOption("first", job.tag, 0.0, 1.0, first_of_all(job.tag))]
     found += breaks_and_evenings(view.problem, due)
     if "place" in way.spent:
@@ -121,13 +123,18 @@ def options(view: HomeView, job: JobView, way: TimeBreakdown) -> list[RemedyOpti
             for p in sorted(places)
             if p in view.problem.capacity
         ]
-    later = next((x.boat for x in view.landings if x.boat.leaves_at > job.boat.leaves_at), None)
+    later = next((x.departure for x in view.landings if x.departure.leaves_at > job.departure.leaves_at), None)
     if later is not None:
         leaves = (later.leaves_at - view.now).total_seconds() / 60
         for other in view.jobs:
-            if other.boat is not None and other.boat.id == job.boat.id and other.tag != job.tag and not other.blocked:
+            if (
+                other.departure is not None
+                and other.departure.id == job.departure.id
+                and other.tag != job.tag
+                and not other.blocked
+            ):
                 cost = COSTS["later"] * other.job.weight
-                found.append(RemedyOption("later", other.tag, leaves, cost, later_boat(other.tag, leaves)))
+                found.append(RemedyOption("later", other.tag, leaves, cost, later_departure(other.tag, leaves)))
     for step in job.open_steps:
         if step.step.optional:
             key = step.step.key

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
-
 from creekbed.core.errors import Refused
 from creekbed.core.procedure.states import BOW, PartState
-from creekbed.store.tables import Disinfection, Finding, InHand, Mark, TagPrint, Work
+from creekbed.store.records import Finding, InHand, Mark, StepRecord, TagPrint
+from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.intake import expected_items, need_job
-from creekbed.workshop.bench.job_view import ACCLIMATISING, JobView, measured
+from creekbed.workshop.bench.job_situation import measured
+from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.bench.wait_view import ACCLIMATISING
 from creekbed.workshop.cleaning.part_states import stands
 from creekbed.workshop.shop.shop import Shop
 
@@ -148,7 +149,7 @@ def _few(names: list[str]) -> str:
 
 def _mouth(view: JobView, now: Mapping[str, PartState]) -> ReleaseCondition:
     """What touches a mouth was disinfected, or cleaned as the house rule has it, after the last breath through it."""
-    enough = ENOUGH if view.job.schools.get("sanitising") in ("spray", "soap") else ENOUGH[-1:]
+    enough = ENOUGH if view.job.policies.get("sanitising") in ("spray", "soap") else ENOUGH[-1:]
     parts = [p for p in view.family.part if not p.own and now[p.key].there]
     problems = [f"{p.name}: blown since it was cleaned" for p in parts if now[p.key].mouthed]
     for part in (p for p in parts if p.key in MOUTH_PARTS and not now[p.key].mouthed):
@@ -236,7 +237,7 @@ def make_ready(shop: Shop, job_id: int) -> dict[str, Any]:
         Refused: a condition does not hold; the message names all that do not.
     """
     with shop.act("ready") as act:
-        view = need_job(shop, act.session, job_id, act.now)
+        view = need_job(shop, act.records, job_id, act.now)
         missing = [line for line in release_check(view) if not line.holds]
         if missing:
             raise Refused(
@@ -244,20 +245,26 @@ def make_ready(shop: Shop, job_id: int) -> dict[str, Any]:
                 todo="Mend what is named.",
                 conditions=[m.key for m in missing],
             )
-        facts = tag_facts(shop, view)
-        marks = act.session.scalars(select(Mark).where(Mark.tag == view.tag, Mark.status != "repaired"))
+        facts = tag_facts_in(act.records, shop, view)
+        marks = [m for m in act.records.all_of(Mark, tag=view.tag) if m.status != "repaired"]
         facts["condition"] = condition_rows(view)
         facts["marks"] = [{"zone": m.zone, "kind": m.kind, "size_mm": m.size_mm} for m in marks]
-        view.job.state, view.job.ready_at = "ready", act.now
-        for held in act.session.scalars(select(InHand).where(InHand.job_id == job_id)):
-            act.session.delete(held)
-        act.session.add(TagPrint(job_id=job_id, at=act.now, person=shop.person, facts=facts))
+        act.records.update(view.job, state="ready", ready_at=act.now)
+        for held in act.records.all_of(InHand, job_id=job_id):
+            act.records.remove(held)
+        act.records.add(TagPrint(job_id=job_id, at=act.now, person=shop.person, facts=facts))
         act.tag, act.words = view.tag, f"{view.tag} is ready"
         return facts
 
 
 def tag_facts(shop: Shop, view: JobView) -> dict[str, Any]:
     """What a ready tag says, as plain values."""
+    with shop.reading() as records:
+        return tag_facts_in(records, shop, view)
+
+
+def tag_facts_in(records: Reader, shop: Shop, view: JobView) -> dict[str, Any]:
+    """As :func:`tag_facts`, from records that are open already."""
     supplies = shop.catalogue.supplies
     new_parts = [i.name for i in view.family.item if view.lines.get(i.key) and view.lines[i.key].state == "replaced"]
     for step in view.steps:
@@ -272,15 +279,15 @@ def tag_facts(shop: Shop, view: JobView) -> dict[str, Any]:
         "size": view.family.size_words(view.instrument.size),
         "ready_at": shop.now.isoformat(),
         "person": shop.person,
-        "boat": view.boat.name if view.boat else "",
-        "leaves_at": view.boat.leaves_at.isoformat() if view.boat else "",
+        "boat": view.departure.name if view.departure else "",
+        "leaves_at": view.departure.leaves_at.isoformat() if view.departure else "",
         "next_group": view.job.next_group,
         "disinfected_at": disinfected.at.isoformat() if disinfected else "",
         "disinfected_part": part,
         "played_at": _done_at(view, "play"),
         "aired_at": _done_at(view, "after_air"),
         "wiped_at": _done_at(view, "after_rosin") or _done_at(view, "after_wipe"),
-        "disinfections": disinfections(shop, view.job.id),
+        "disinfections": disinfections_in(records, shop, view.job.id),
         "schools": schools,
         "new_parts": new_parts,
         "without": without,
@@ -295,16 +302,20 @@ def _done_at(view: JobView, key: str) -> str:
 
 def disinfections(shop: Shop, job_id: int) -> list[dict[str, Any]]:
     """What was disinfected in a job, as plain values, in the order in which it was done."""
-    with shop.reading() as session:
-        rows = session.scalars(select(Disinfection).where(Disinfection.job_id == job_id).order_by(Disinfection.id))
-        return [
-            {
-                "part": r.part, "agent": _agent_name(shop, r.agent), "lot": r.lot, "strength_pct": r.strength_pct,
-                "began_at": r.began_at.isoformat(), "ended_at": r.ended_at.isoformat(), "required_min": r.required_min,
-                "wet_min": r.wet_min, "restarts": r.restarts, "over_min": r.over_min, "person": r.person,
-            }
-            for r in rows
-        ]  # fmt: skip
+    with shop.reading() as records:
+        return disinfections_in(records, shop, job_id)
+
+
+def disinfections_in(records: Reader, shop: Shop, job_id: int) -> list[dict[str, Any]]:
+    """As :func:`disinfections`, from records that are open already."""
+    return [
+        {
+            "part": r.part, "agent": _agent_name(shop, r.agent), "lot": r.lot, "strength_pct": r.strength_pct,
+            "began_at": r.began_at.isoformat(), "ended_at": r.ended_at.isoformat(), "required_min": r.required_min,
+            "wet_min": r.wet_min, "restarts": r.restarts, "over_min": r.over_min, "person": r.person,
+        }
+        for r in records.jobs.disinfections(job_id)
+    ]  # fmt: skip
 
 
 def _agent_name(shop: Shop, key: str) -> str:
@@ -322,9 +333,9 @@ def disinfection_words(row: dict[str, Any]) -> str:
     return f"{row['part'].capitalize()}: {asked}, {row['agent']}{strength}{lot}{again}{over}, by {row['person']}"
 
 
-def _disinfected(view: JobView) -> tuple[Work | None, str]:
+def _disinfected(view: JobView) -> tuple[StepRecord | None, str]:
     """The work that ended the last contact time of what touches the mouth, and the name of that part."""
-    last: tuple[Work | None, str] = None, ""
+    last: tuple[StepRecord | None, str] = None, ""
     for wetted in view.steps:
         s = wetted.step
         if s.part not in MOUTH_PARTS or s.wait is None or not s.wait.wet:

@@ -6,6 +6,8 @@ kept in the records, it tells a moved wall clock from time that really passed, e
 
 from __future__ import annotations
 
+import hashlib
+import platform
 import time
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -25,7 +27,10 @@ class Tick:
 
 
 class Clock(Protocol):
-    """Tells the time; tests own theirs."""
+    """Tells the time; tests own theirs. ``machine``: which computer it belongs to."""
+
+    @property
+    def machine(self) -> str: ...
 
     def tick(self) -> Tick: ...
 
@@ -41,6 +46,7 @@ class SystemClock:
             self._boot_id = Path("/proc/sys/kernel/random/boot_id").read_text().strip()
         except OSError:
             self._boot_id = ""
+        self.machine = _machine()
 
     def tick(self) -> Tick:
         return Tick(self.now(), self._boot_id, time.clock_gettime(time.CLOCK_BOOTTIME))
@@ -49,13 +55,22 @@ class SystemClock:
         return datetime.now(UTC) + self.offset
 
 
+def _machine() -> str:
+    """What tells this computer from others that work on the same records; its name where it has no id."""
+    try:
+        told = Path("/etc/machine-id").read_text().strip()
+    except OSError:
+        told = ""
+    return hashlib.sha256((told or platform.node()).encode()).hexdigest()[:12]
+
+
 class HandClock:
     """A clock moved by hand: for tests and for pictures. ``step`` moves the wall clock without time passing."""
 
-    def __init__(self, start: datetime):
+    def __init__(self, start: datetime, machine: str = "hand"):
         self._utc = start
         self._boot = 1000.0
-        self.boot_id = "hand"
+        self.boot_id = self.machine = machine
 
     def tick(self) -> Tick:
         return Tick(self._utc, self.boot_id, self._boot)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from creekbed.store.copies import Copy
+from creekbed.store.maintenance import Copy
 
 
 def title_of(copy: Copy) -> str:

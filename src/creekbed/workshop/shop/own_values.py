@@ -8,9 +8,12 @@ from typing import Any
 
 import tomlkit
 
+from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.families import KINDS
-from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Check, Entry, Family, Interval, Step
+from creekbed.core.catalogue.models.base import Entry
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import Check, Interval
+from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.catalogue.own import OVERRIDES, with_override_text
 from creekbed.core.errors import BadData, BadInput, Refused
 from creekbed.core.procedure.build import build

@@ -20,7 +20,8 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.store.files import open_private, private_folder, write_whole
 from creekbed.store.layout import IN_USE
 from creekbed.store.problems import in_words
-from creekbed.store.tables import Setting
+from creekbed.store.records import Setting
+from creekbed.store.unit_of_work import Reader
 
 if TYPE_CHECKING:
     from creekbed.workshop.shop.shop import Act, Shop
@@ -69,14 +70,14 @@ def current(act: Act, shop: Shop) -> str:
         Refused: the file cannot be read.
     """
     here = _read(path_of(shop))
-    kept = _kept(act.session.get(Setting, SETTING))
+    kept = _kept(act.records)
     return kept["text"] if kept is not None and _unfinished(kept, here) else here
 
 
 def keep(act: Act, shop: Shop, text: str) -> None:
     """Put a new text on record; the file is written as soon as that is on disk."""
     before = _sum(_read(path_of(shop)))
-    shop.keep_setting(act, SETTING, {"text": text, "sha": _sum(text), "before": before})
+    _store(act, {"text": text, "sha": _sum(text), "before": before})
     act.after.append(lambda: _written(shop))
 
 
@@ -86,8 +87,8 @@ def settle(shop: Shop) -> str:
     Returns:
         What a person should hear; "" when all is well.
     """
-    with shop.reading() as session:
-        kept = _kept(session.get(Setting, SETTING))
+    with shop.reading() as records:
+        kept = _kept(records)
     if kept is None:
         return ""
     try:
@@ -99,7 +100,7 @@ def settle(shop: Shop) -> str:
     if _unfinished(kept, here):
         return _written(shop)
     with shop.act("own_value", undoable=False) as act:
-        shop.keep_setting(act, SETTING, {"text": here, "sha": _sum(here), "before": _sum(here)})
+        _store(act, {"text": here, "sha": _sum(here), "before": _sum(here)})
         act.words = f"{OVERRIDES} was changed by hand" if here else f"{OVERRIDES} was taken away by hand"
     return f"{act.words}; it counts as it stands now."
 
@@ -108,7 +109,12 @@ def _unfinished(kept: dict[str, str], here: str) -> bool:
     return _sum(here) == kept["before"] != kept["sha"]
 
 
-def _kept(row: Setting | None) -> dict[str, str] | None:
+def _store(act: Act, value: dict[str, str]) -> None:
+    act.records.put(Setting(key=SETTING, value={"v": value}))
+
+
+def _kept(records: Reader) -> dict[str, str] | None:
+    row = records.get(Setting, SETTING)
     value: Any = None if row is None else row.value.get("v")
     whole = isinstance(value, dict) and all(isinstance(value.get(k), str) for k in ("text", "sha", "before"))
     return value if whole else None
@@ -124,8 +130,8 @@ def _written(shop: Shop) -> str:
         lock = open_private(private_folder(shop.folder / IN_USE) / "own-values")
         try:
             fcntl.flock(lock, fcntl.LOCK_EX)
-            with shop.reading() as session:
-                kept = _kept(session.get(Setting, SETTING))
+            with shop.reading() as records:
+                kept = _kept(records)
             if kept is not None:
                 write_whole(path_of(shop), kept["text"].encode("utf-8"))
         finally:

@@ -3,26 +3,22 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session
-
-from creekbed.core.catalogue.models import Topic
+from creekbed.core.catalogue.models.policies import Topic
 from creekbed.core.errors import BadInput, Refused
-from creekbed.core.procedure.build import ASKED
 from creekbed.core.procedure.compare import Difference, compare_schools, telling
+from creekbed.core.procedure.situation import ASKED
 from creekbed.core.text import line
-from creekbed.store.tables import Hire, Job, SchoolChoice, Setting
-from creekbed.workshop.bench.job_view import school_choices
-from creekbed.workshop.shop.shop import Shop, one_change
-from creekbed.workshop.shop.stored import readable
+from creekbed.store.records import PolicyChoice, PolicyRequest
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.bench.job_situation import policy_choices
+from creekbed.workshop.shop.shop import Shop
 
 
 def chosen(shop: Shop) -> dict[str, str]:
     """Every topic with the shop's choice."""
-    with shop.reading() as session:
-        choices = school_choices(session)
+    with shop.reading() as records:
+        choices = policy_choices(records)
     return {t.key: t.pick(choices.get(t.key, t.default)).key for t in shop.catalogue.topics.values()}
 
 
@@ -59,37 +55,32 @@ def choose_school(shop: Shop, topic: str, choice: str) -> None:
     """
     found = _topic(shop, topic, choice)
     with shop.act("school") as act:
-        row = act.session.get(SchoolChoice, topic)
-        if row is None:
-            act.session.add(SchoolChoice(topic=topic, choice=choice, at=act.now))
-        else:
-            row.choice, row.at = choice, act.now
+        act.records.put(PolicyChoice(topic=topic, choice=choice, at=act.now))
         act.words = f"House rule: {found.name}: {found.pick(choice).name.lower()}"
 
 
-ASKS = "asked_schools"
-"""Setting: group or teacher → topic → choice."""
 MOST_WHO = 60
 
 
 def asks(shop: Shop) -> dict[str, dict[str, str]]:
     """What groups and teachers ask for: group → topic → choice."""
-    return _asks(shop.setting(ASKS))
+    with shop.reading() as records:
+        return _asks(records)
 
 
-def _asks(value: Any) -> dict[str, dict[str, str]]:
-    return readable(value, lambda topics: {str(t): str(c) for t, c in topics.items()})
+def _asks(records: Reader) -> dict[str, dict[str, str]]:
+    found: dict[str, dict[str, str]] = {}
+    for row in records.readable(PolicyRequest):
+        found.setdefault(row.who, {})[row.topic] = row.choice
+    return found
 
 
 def groups(shop: Shop) -> list[str]:
     """Groups and teachers that are known: from hires, jobs, and what was asked."""
-    with shop.reading() as session:
-        names = set(session.scalars(select(Hire.group_name).distinct()))
-        names |= set(session.scalars(select(Job.next_group).distinct()))
-    return sorted({n for n in names if n} | set(asks(shop)))
+    with shop.reading() as records:
+        return sorted(records.jobs.groups() | set(_asks(records)))
 
 
-@one_change
 def ask(shop: Shop, who: str, topic: str, choice: str) -> None:
     """A group or teacher asks for another school than the shop's, from the next job for them on; "" takes it back.
 
@@ -105,20 +96,23 @@ def ask(shop: Shop, who: str, topic: str, choice: str) -> None:
         raise Refused(
             f"{found.name} is a matter of hygiene, chemistry or safety.", todo="The house rule holds for everybody."
         )
-    own = asks(shop)
-    if who not in own and len(own) >= MOST_WHO:
-        raise Refused(f"{MOST_WHO} groups have asked already.", todo="Take one back first.")
-    mine = {**own.get(who, {}), topic: choice}
-    own[who] = {t: c for t, c in mine.items() if c}
-    own = {k: v for k, v in own.items() if v}
-    words = f"as {who} asks: {found.pick(choice).name.lower()}" if choice else f"{who} asks for nothing else any more"
-    shop.set_setting(ASKS, own, f"{found.name}: {words}")
+    with shop.act("policy.ask") as act:
+        own = _asks(act.records)
+        if choice:
+            if who not in own and len(own) >= MOST_WHO:
+                raise Refused(f"{MOST_WHO} groups have asked already.", todo="Take one back first.")
+            act.records.put(PolicyRequest(who=who, topic=topic, choice=choice))
+            act.words = f"{found.name}: as {who} asks: {found.pick(choice).name.lower()}"
+        else:
+            row = act.records.get(PolicyRequest, who, topic)
+            if row is not None:
+                act.records.remove(row)
+            act.words = f"{found.name}: {who} asks for nothing else any more"
 
 
-def asked_for(session: Session, shop: Shop, who: str, family: str) -> dict[str, str]:
+def asked_for(records: Reader, shop: Shop, who: str, family: str) -> dict[str, str]:
     """What a job for a group follows instead of the house rules, with whose rule it is under :data:`ASKED` + topic."""
-    row = session.get(Setting, ASKS)
-    mine = _asks(row.value.get("v") if row is not None else None).get(who, {}) if who else {}
+    mine = _asks(records).get(who, {}) if who else {}
     topics = {t.key: t for t in shop.catalogue.topics_for(shop.catalogue.family(family))}
     found: dict[str, str] = {}
     for topic, choice in mine.items():

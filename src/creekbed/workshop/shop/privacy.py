@@ -5,13 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import timedelta
 
-from sqlalchemy import select, text
-
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.text import line
+from creekbed.store.maintenance import ERASED, erase, forget_log
 from creekbed.store.photos import PhotoStore
-from creekbed.store.redaction import ERASED, erase
-from creekbed.store.tables import Photo
 from creekbed.workshop.shop.shop import Shop
 
 UNDO_TIME = timedelta(days=3)
@@ -44,20 +41,16 @@ def erase_renter(shop: Shop, code: str) -> Erased:
     if len(code) < 2 or code == ERASED:
         raise BadInput("That is no renter's code.", todo="Such as R-041.")
     with shop.act("erase", undoable=False) as act:
-        out = act.session.execute(
-            text("SELECT tag FROM hire WHERE renter = :code AND back_at IS NULL LIMIT 1"), {"code": code}
-        ).first()
+        out = act.records.jobs.out_with(code)
         if out is not None:
-            raise Refused(f"{out[0]} is out with this renter now.", todo="Erase the code when it is back.")
-        places, entries = erase(act.session, code)
+            raise Refused(f"{out} is out with this renter now.", todo="Erase the code when it is back.")
+        places, entries = erase(act.records.connection, code)
         if not places and not entries:
             raise Refused("That code is on record nowhere.", todo="Look at its spelling.")
         act.erased = entries
         act.words = f"A renter's code was erased in {places} places and {len(entries)} actions"
         act.notes.append("Copies that were made before still hold it; they go with their age")
-    with shop.engine.connect() as connection:  # what the log still holds of it is overwritten
-        connection.exec_driver_sql("ROLLBACK")
-        connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+    forget_log(shop.store.engine)
     return Erased(places, len(entries))
 
 
@@ -67,6 +60,6 @@ def sweep_photos(shop: Shop) -> int:
     Returns:
         How many were removed.
     """
-    with shop.reading() as session:
-        named = set(session.scalars(select(Photo.name)))
+    with shop.reading() as records:
+        named = records.jobs.photo_names()
     return PhotoStore(shop.folder).sweep(named, UNDO_TIME.total_seconds())

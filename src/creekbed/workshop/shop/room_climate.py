@@ -7,12 +7,10 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session
-
 from creekbed.core.errors import BadInput
 from creekbed.devices.record import read_rows
-from creekbed.store.tables import AirReading
+from creekbed.store.records import AirReading
+from creekbed.store.unit_of_work import Change, Reader
 from creekbed.workshop.shop.shop import Shop
 
 if TYPE_CHECKING:  # it needs numpy: the window opens without
@@ -51,16 +49,16 @@ def log_air(shop: Shop, celsius: float, humidity: float, source: str = "typed") 
     _need_air(celsius, humidity)
     with shop.act("air", undoable=False) as act:
         at = act.now.replace(second=0, microsecond=0)
-        _put(act.session, at, celsius, humidity, source)
+        _put(act.records, at, celsius, humidity, source)
         act.words = f"Storage room: {celsius:.1f} °C, {humidity:.0%}"
 
 
-def _put(session: Session, at: datetime, celsius: float, humidity: float, source: str) -> None:
-    row = session.scalars(select(AirReading).where(AirReading.at == at)).first()
+def _put(change: Change, at: datetime, celsius: float, humidity: float, source: str) -> None:
+    row = change.first_of(AirReading, at=at)
     if row is None:
-        session.add(AirReading(at=at, celsius=celsius, humidity=humidity, source=source[:40]))
-        return
-    row.celsius, row.humidity, row.source = celsius, humidity, source[:40]
+        change.add(AirReading(at=at, celsius=celsius, humidity=humidity, source=source[:40]))
+    else:
+        change.update(row, celsius=celsius, humidity=humidity, source=source[:40])
 
 
 def import_air(shop: Shop, path: Path) -> int:
@@ -74,9 +72,9 @@ def import_air(shop: Shop, path: Path) -> int:
     """
     rows = read_air(path)
     with shop.act("air.file", undoable=False) as act:
-        known = set(act.session.scalars(select(AirReading.at)))
+        known = act.records.stock.air_times()
         fresh = {at: (c, h) for at, c, h in rows if at not in known}
-        act.session.add_all(
+        act.records.add_all(
             AirReading(at=at, celsius=c, humidity=h, source=path.name[:40]) for at, (c, h) in fresh.items()
         )
         act.words = f"Storage room: {len(fresh)} readings from {path.name[:40]}"
@@ -102,9 +100,8 @@ def air_log(shop: Shop, days: float = SHOWN_DAYS) -> AirLog:
     """The log of the last days."""
     from creekbed.core.climate.storage import storage
 
-    with shop.reading() as session:
-        query = select(AirReading).where(AirReading.at >= shop.now - timedelta(days=days)).order_by(AirReading.at)
-        rows = list(session.scalars(query))
+    with shop.reading() as records:
+        rows = records.stock.air_since(shop.now - timedelta(days=days))
     at = tuple(r.at for r in rows)
     celsius, humidity = tuple(r.celsius for r in rows), tuple(r.humidity for r in rows)
     found = None
@@ -115,14 +112,20 @@ def air_log(shop: Shop, days: float = SHOWN_DAYS) -> AirLog:
 
 def last_air(shop: Shop) -> datetime | None:
     """When the room's air was last noted."""
-    with shop.reading() as session:
-        return session.scalars(select(AirReading.at).order_by(AirReading.at.desc()).limit(1)).first()
+    with shop.reading() as records:
+        row = records.stock.last_air()
+    return row.at if row is not None else None
 
 
 def air_now(shop: Shop) -> tuple[float, float] | None:
+    """As :func:`air_in`, now."""
+    with shop.reading() as records:
+        return air_in(records, shop.now)
+
+
+def air_in(records: Reader, now: datetime) -> tuple[float, float] | None:
     """The last reading of the room's air, °C and 0 to 1, if it is not older than half a day."""
-    with shop.reading() as session:
-        row = session.scalars(select(AirReading).order_by(AirReading.at.desc()).limit(1)).first()
-    if row is None or shop.now - row.at > timedelta(hours=12):
+    row = records.stock.last_air()
+    if row is None or now - row.at > timedelta(hours=12):
         return None
     return row.celsius, row.humidity

@@ -6,62 +6,54 @@ from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from functools import wraps
 from pathlib import Path
-from time import monotonic
-from typing import Any, Concatenate, ParamSpec, TypeVar
+from typing import Any
 
-from sqlalchemy import Engine, func, select
-from sqlalchemy.exc import DBAPIError, OperationalError, StatementError
-from sqlalchemy.orm import Session
-
-from creekbed.core import text
-from creekbed.core.catalogue.load import Catalogue, shipped
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.own import with_own_files
 from creekbed.core.errors import CreekbedError, Refused, StoreProblem
-from creekbed.store.backup import back_up, made_on
-from creekbed.store.chain import START, digest_of, next_chain, said
-from creekbed.store.database import open_engine
 from creekbed.store.files import private_folder
-from creekbed.store.journal import Recorder, RowConflict, apply, invert
+from creekbed.store.journal import RowConflict, invert
 from creekbed.store.layout import CATALOGUE
+from creekbed.store.maintenance import back_up, made_on
 from creekbed.store.presence import Presence
-from creekbed.store.problems import DamagedCell, from_error, in_words, kind_of
-from creekbed.store.tables import Entry, Setting
-from creekbed.store.witness import Syncing, Witness, WitnessedEntry
+from creekbed.store.problems import DamagedCell, from_error
+from creekbed.store.records import JournalEntry, Setting
+from creekbed.store.store import Store
+from creekbed.store.unit_of_work import Change, Reader
 from creekbed.workshop.planning.bench_planner import BenchPlanner
 from creekbed.workshop.shop import own_values_file, undoing
 from creekbed.workshop.shop.clock import Clock, SystemClock
-from creekbed.workshop.shop.timekeeping import ClockMove, Timekeeper, running
+from creekbed.workshop.shop.timekeeping import ClockMove, Timekeeper
 
-PATIENCE_S = 30.0
-"""So long an action waits for another program that holds the records: house default."""
-STEP_MS, READ_MS = 40, 100
-"""A window waits in such steps, and reads no longer than that: house default."""
 BACKUP_AGAIN = timedelta(minutes=20)
-"""A copy that could not be made is tried again after so long: house default."""
-_LAST = select(Entry.id, Entry.chain).order_by(Entry.id.desc()).limit(1)
+"""A copy that could not be made is tried again after this time: house default."""
 
 
 @dataclass
 class Act:
-    """One use case while it happens."""
+    """One use case while it happens.
 
-    session: Session
+    Attributes:
+        records: reads and changes the records. words, tag: what the journal says, and about which instrument.
+        notes: what the person should hear, such as stock that runs short.
+        erased: entries of the journal that this changes, see :mod:`creekbed.store.chain`.
+        after: done once it is on disk; each says what the person should hear, or "".
+    """
+
+    records: Change
     now: datetime
     words: str = ""
     tag: str = ""
     notes: list[str] = field(default_factory=list)
-    """Things the person should hear, such as stock that runs short."""
     erased: dict[str, str] = field(default_factory=dict)
-    """Entries of the journal that this changes, see :mod:`creekbed.store.chain`."""
     after: list[Callable[[], str]] = field(default_factory=list)
-    """Done once it is on disk; each says what the person should hear, or ""."""
 
 
 @dataclass(frozen=True)
 class Done:
-    """What was acknowledged: journal entry, words, tag, notes."""
+    """What was acknowledged: number of its journal entry, action, words, tag, notes."""
 
     entry: int
     action: str
@@ -85,6 +77,8 @@ class Shop:
         StoreProblem: the records cannot be opened.
     """
 
+    last_done: Done | None = None
+
     def __init__(
         self,
         folder: Path,
@@ -102,12 +96,10 @@ class Shop:
         self.fixed_catalogue = catalogue
         self.in_the_way: set[int] = set()
         """Entries that could not be taken back: undo passes them by until something is done."""
-        self.on_wait: Callable[[float], bool] | None = None
-        """Told how many seconds an action has waited for the records; ``False`` gives up."""
-        self.patience_s = PATIENCE_S
+        self.known_bench: object = None
+        """What was read of the bench last, see :func:`creekbed.workshop.bench.bench_records.job_now`."""
         self._listeners: list[Listener] = []
         self._mine: set[int] = set()
-        self._changing: Act | None = None
         self._backup_failed: datetime | None = None
         try:
             self.presence = Presence(private_folder(folder), kind)
@@ -120,18 +112,13 @@ class Shop:
             raise
 
     def _open(self, busy_ms: int) -> None:
-        self.engine = open_engine(self.folder, busy_ms=busy_ms)
-        self._reads = self.engine
-        self._write = self.engine.execution_options(write=True)
-        self._write_now = self.engine.execution_options(write=True, patience_ms=0)
-        self.witness = Witness(self.folder)
-        self._syncing = Syncing(self.witness)
+        self.store = Store(self.folder, busy_ms=busy_ms)
         self.planner = BenchPlanner()
         settled = own_values_file.settle(self)
         self.catalogue = self.fixed_catalogue or with_own_files(shipped(), self.own_folder)
-        with self.reading() as session:
-            self._seen: int = session.scalar(select(func.max(Entry.id))) or 0
-            self.time.take_over(session)
+        with self.reading() as records:
+            self._seen = records.journal.newest()
+            self.time.take_over(records)
         self.own_file_words = settled
 
     @property
@@ -139,31 +126,34 @@ class Shop:
         """Which window this is, among those that have the shop open."""
         return self.presence.seat
 
+    @property
+    def now(self) -> datetime:
+        return self.time.now()
+
     def close(self) -> None:
         """Let go of the records."""
-        self.engine.dispose()
-        self._syncing.close()
+        self.store.close()
         self.presence.close()
 
     def wait_in_steps(self, on_wait: Callable[[float], bool]) -> None:
-        """Wait for the records in short steps from now on, so that a window stays alive and a shell says so.
+        """As :meth:`creekbed.store.store.Store.wait_in_steps`."""
+        self.store.wait_in_steps(on_wait)
 
-        Args:
-            on_wait: as :attr:`on_wait`.
-        """
-        self.on_wait = on_wait
-        self._reads = self.engine.execution_options(patience_ms=READ_MS)
-        self._write = self.engine.execution_options(write=True, patience_ms=STEP_MS)
+    def listen(self, listener: Listener) -> None:
+        """Be told after every acknowledged use case."""
+        self._listeners.append(listener)
 
-    def others(self) -> list[Entry]:
+    # --- others, and the shop's own files -----------------------------------------------------------------------
+
+    def others(self) -> list[JournalEntry]:
         """What others have done at other windows since this was asked last, oldest first.
 
         Where one of them has changed the shop's own values, this window works by them from now on too.
         """
-        with self.reading() as session:
-            found = list(session.scalars(select(Entry).where(Entry.id > self._seen).order_by(Entry.id)))
+        with self.reading() as records:
+            found = records.journal.since(self._seen)
             if found:
-                self.time.take_over(session)
+                self.time.take_over(records)
         if not found:
             return []
         self._seen = found[-1].id
@@ -187,163 +177,80 @@ class Shop:
         """The catalogue with the shop's own families, but none of its own values."""
         return self.fixed_catalogue or with_own_files(shipped(), self.own_folder, values=False)
 
-    @property
-    def now(self) -> datetime:
-        return self.time.now()
-
-    def listen(self, listener: Listener) -> None:
-        """Be told after every acknowledged use case."""
-        self._listeners.append(listener)
+    # --- reading and changing -----------------------------------------------------------------------------------
 
     @contextmanager
-    def _in_words(self) -> Iterator[None]:
-        """Errors of the database as problems in words.
-
-        Raises:
-            StoreProblem: what it is, by SQLite's own code.
-        """
-        try:
-            yield
-        except DBAPIError as error:
-            raise from_error(error.orig or error, self.folder) from error
-        except StatementError as error:
-            if isinstance(error.orig, CreekbedError):
-                raise error.orig from error
-            raise
-
-    @contextmanager
-    def reading(self) -> Iterator[Session]:
-        """A session to read with; it sees one state of the records throughout.
+    def reading(self) -> Iterator[Reader]:
+        """Read the records: one state of them throughout.
 
         Raises:
             StoreProblem: the file cannot be read.
         """
-        with self._in_words(), Session(self._reads) as session:
-            yield session
+        with self.store.read() as records:
+            yield records
 
     @contextmanager
     def act(self, action: str, *, undoable: bool = True, person: str | None = None) -> Iterator[Act]:
-        """Do a use case: one transaction with its journal entry; acknowledged when this returns, else nothing.
+        """Do a use case: one transaction with one journal entry; acknowledged when this returns, else nothing.
 
-        Before it begins, the wall clock is compared with the boot-time clock: a clock that was set has an entry of its
-        own in the same transaction.
+        Whatever the use case reads within, it reads as of this transaction: nobody changes it in between. Before it
+        begins, the wall clock is compared with the boot-time clock: a clock that was set has an entry of its own in the
+        same transaction.
 
         Raises:
-            StoreProblem: locked, full or read-only; nothing was changed.
+            StoreProblem: busy, full, read-only, or changed by somebody since it was read; nothing was changed.
         """
-        with self._in_words(), self._turn() as (session, moved):
-            recorder = Recorder(session)
-            act = Act(session, self.now)
+        with self._turn() as (change, moved):
+            act = Act(change, self.now)
             yield act
-            session.flush()
-            recorder.stop()
-            entry = self._entry(
-                session, action=action, words=act.words, tag=act.tag, undoable=undoable, changes=recorder.changes,
-                person=person or self.person, erased=act.erased,
+            entry = change.log(
+                at=self.now, person=person or self.person, seat=self.seat, action=action, words=act.words, tag=act.tag,
+                undoable=undoable, erased=act.erased,
             )  # fmt: skip
-            done = self._commit(session, entry, act, moved)
-        self.last_done = done
+        self.last_done = done = self._acknowledged(entry, act, moved)
         self.in_the_way.clear()
         self._tell(done)
 
     @contextmanager
-    def _turn(self, engine: Engine | None = None) -> Iterator[tuple[Session, ClockMove | None]]:
+    def _turn(self, *, wait: bool = True) -> Iterator[tuple[Change, ClockMove | None]]:
         """A transaction that writes, with what was found of the clock; where it comes to nothing, so does that."""
         anchor = self.time.anchor
         try:
-            with Session(engine or self._write, expire_on_commit=False) as session:
-                self._take_turn(session, wait=engine is None)
-                yield session, self._look_at_clock(session)
+            with self.store.change(wait=wait) as change:
+                yield change, self._look_at_clock(change)
         except BaseException:
             self.time.anchor = anchor
             raise
 
-    def _take_turn(self, session: Session, *, wait: bool = True) -> None:
-        """Hold the records for this transaction, waiting for who holds them now.
-
-        Raises:
-            sqlalchemy.exc.OperationalError: they are held for too long, or cannot be written.
-        """
-        began = monotonic()
-        while True:
-            try:
-                session.connection()
-                return
-            except OperationalError as error:
-                waited = monotonic() - began
-                if not wait or self.on_wait is None or error.orig is None or kind_of(error.orig) != "locked":
-                    raise
-                session.rollback()
-                if waited > self.patience_s or not self.on_wait(waited):
-                    raise
-
-    @contextmanager
-    def noting(self) -> Iterator[Session]:
-        """A session to note something that is no work at the bench: no journal entry, nothing to undo, no waiting.
-
-        Raises:
-            StoreProblem: held by another (``kind`` is locked), full or read-only; nothing was noted.
-        """
-        with self._in_words(), Session(self._write_now) as session:
-            session.connection()  # held from here on, or refused at once
-            yield session
-            session.commit()
-
-    last_done: Done | None = None
-
-    def _entry(self, session: Session, *, action: str, person: str, words: str, tag: str = "", **more: Any) -> Entry:
-        """The next entry of the journal, with its checksums."""
-        last = session.execute(_LAST).first()
-        number, chain = (last[0] + 1, last[1]) if last is not None else (1, START)
-        entry = Entry(
-            id=number, at=self.now, person=text.clean(person), seat=self.seat, action=action, words=text.clean(words),
-            tag=tag, **{"undoes": None, "undoable": False, "changes": [], "erased": {}, **more},
-        )  # fmt: skip
-        entry.digest = digest_of(said(
-            number, entry.at, entry.person, entry.seat, action, entry.words, tag, entry.undoes, entry.undoable,
-            entry.changes,
-        ))  # fmt: skip
-        entry.chain = next_chain(chain, entry.digest)
-        session.add(entry)
-        session.flush()
-        return entry
-
-    def _commit(self, session: Session, entry: Entry, act: Act, moved: ClockMove | None) -> Done:
-        """Have an entry on disk with the changes it describes: all of it, or nothing; then do what follows from it."""
-        session.commit()
+    def _acknowledged(self, entry: JournalEntry, act: Act, moved: ClockMove | None) -> Done:
+        """An entry is on disk: do what follows from it."""
         self._mine.add(entry.id)
-        after = [self._note_outside(WitnessedEntry(entry.id, entry.chain)), *(_said_of(then) for then in act.after)]
+        after = [self.store.witness(entry), *(_said_of(then) for then in act.after)]
         notes = (*act.notes, *([moved.words] if moved is not None else []), *(words for words in after if words))
         return Done(entry.id, entry.action, entry.words, entry.tag, notes)
-
-    def _note_outside(self, seen: WitnessedEntry) -> str:
-        """Note the last entry beside the records; what a person should hear where that cannot be."""
-        error: OSError | None
-        try:
-            self.witness.note(seen, wait=False)
-            error = self._syncing.failed
-            self._syncing.ask()
-        except OSError as failed:  # it is on record; only the second place that counts along is missing
-            error = failed
-        if error is None:
-            return ""
-        return f"It is on record, but its number could not be noted beside the records: {in_words(error)}"
 
     def _tell(self, done: Done) -> None:
         for listener in self._listeners:
             listener(done)
 
+    @contextmanager
+    def noting(self) -> Iterator[Change]:
+        """Note what is no work at the bench: no journal entry, nothing to undo, no waiting.
+
+        Raises:
+            StoreProblem: held by another (``kind`` is "busy"), full or read-only; nothing was noted.
+        """
+        with self.store.note() as change:
+            yield change
+
     # --- time ---------------------------------------------------------------------------------------------------
 
-    def _look_at_clock(self, session: Session) -> ClockMove | None:
+    def _look_at_clock(self, change: Change) -> ClockMove | None:
         """Compare the clocks before anything is written; a clock that was set gets its entry in this transaction."""
-        recorder = Recorder(session)
-        moved = self.time.look(session)
-        session.flush()
-        recorder.stop()
+        moved = self.time.look(change)
         if moved is not None:
-            entry = self._entry(
-                session, action="clock.moved", person=self.person, words=moved.entry_words, changes=recorder.changes
+            entry = change.log(
+                at=self.now, person=self.person, seat=self.seat, action="clock.moved", words=moved.entry_words
             )
             self._mine.add(entry.id)
         return moved
@@ -358,18 +265,17 @@ class Shop:
             StoreProblem: the records cannot be written.
         """
         try:
-            with self._in_words(), self._turn(self._write_now) as (session, moved):
+            with self._turn(wait=False) as (change, moved):
                 restarted = self.time.restarted
-                ran = running(session) if restarted and moved is None else 0
-                last = session.execute(_LAST).first()
-                session.commit()
+                ran = len(change.jobs.running_waits()) if restarted and moved is None else 0
+                last = change.entries[-1] if change.entries else None
         except StoreProblem as problem:
-            if problem.fields.get("kind") == "locked":
+            if problem.fields.get("kind") == "busy":
                 return ""
             raise
         if moved is not None and last is not None:
-            noted = self._note_outside(WitnessedEntry(last[0], last[1]))
-            self._tell(Done(last[0], "clock.moved", moved.entry_words, ""))
+            noted = self.store.witness(last)
+            self._tell(Done(last.id, "clock.moved", moved.entry_words, ""))
             return " ".join(w for w in (moved.words, noted) if w)
         waits = f"{ran} waits ran" if ran > 1 else "a wait ran"
         return (
@@ -379,10 +285,10 @@ class Shop:
 
     # --- undo ---------------------------------------------------------------------------------------------------
 
-    def undoable(self, limit: int = 20) -> list[Entry]:
+    def undoable(self, limit: int = 20) -> list[JournalEntry]:
         """The last actions of who works at this window that can be taken back, newest first."""
-        with self.reading() as session:
-            return undoing.undoable(session, self, limit)
+        with self.reading() as records:
+            return undoing.undoable(records, self, limit)
 
     def undo(self, number: int | None = None) -> Done:
         """Take back the last action, or the one with a number; the journal keeps both.
@@ -391,24 +297,24 @@ class Shop:
             Refused: there is nothing to take back, or something later depends on it; who did what is said, and the
                 next undo takes back what is before it.
         """
-        with self._in_words(), self._turn() as (session, moved):
-            last = undoing.to_undo(session, self, number)
+        with self._turn() as (change, moved):
+            last = undoing.to_undo(change, self, number)
             try:
-                undoing.need_order(session, self, last)
-                changes = invert(undoing.as_it_stands(session, last))
+                undoing.need_order(change, self, last)
+                changes = invert(undoing.as_it_stands(change, last))
                 undoing.need_files(self, changes)
             except Refused:
                 self.in_the_way.add(last.id)
                 raise
             try:
-                apply(session.connection(), changes)
+                change.revert(changes)
             except RowConflict as conflict:
-                raise undoing.refusal(session, self, last, conflict) from None
-            entry = self._entry(
-                session, action="undo", person=self.person, words=f"Undone: {last.words}", tag=last.tag,
-                undoes=last.id, changes=changes,
+                raise undoing.refusal(change, self, last, conflict) from None
+            entry = change.log(
+                at=self.now, person=self.person, seat=self.seat, action="undo", words=f"Undone: {last.words}",
+                tag=last.tag, undoes=last.id,
             )  # fmt: skip
-            done = self._commit(session, entry, Act(session, entry.at), moved)
+        done = self._acknowledged(entry, Act(change, entry.at), moved)
         self._tell(done)
         return done
 
@@ -440,58 +346,36 @@ class Shop:
     # --- settings -----------------------------------------------------------------------------------------------
 
     def setting(self, key: str, default: Any = None) -> Any:
-        """A stored setting, or the default; also where it cannot be read, which the daily reading tells."""
-        with self.reading() as session:
-            try:
-                row = session.get(Setting, key)
-            except DamagedCell:
-                return default
-            return default if row is None else row.value.get("v", default)
+        """A stored setting, or the default; also where it cannot be read, which the daily check tells."""
+        with self.reading() as records:
+            return setting_in(records, key, default)
+
+    def change_setting(self, key: str, change: Callable[[Any], Any], words: str) -> Any:
+        """Store what becomes of a setting, read and stored in one transaction; the new value.
+
+        Args:
+            change: makes the new value of the stored one, or of ``None``.
+        """
+        with self.act("setting", undoable=False) as act:
+            value = change(setting_in(act.records, key))
+            act.records.put(Setting(key=key, value={"v": value}))
+            act.words = words
+        return value
 
     def set_setting(self, key: str, value: Any, words: str) -> None:
         """Store a setting. It is on record, but undo is for work at the bench and passes it by."""
-        with self.changing() as act:
-            self.keep_setting(act, key, value)
-            act.words = f"{act.words}; {words}" if act.words else words
-
-    @contextmanager
-    def changing(self) -> Iterator[Act]:
-        """One action for all settings that are read, checked and stored within: nobody else stores one in between.
-
-        What is read within it is as it was before: what was just stored is not read again.
-        """
-        if self._changing is not None:
-            yield self._changing
-            return
         with self.act("setting", undoable=False) as act:
-            self._changing = act
-            try:
-                yield act
-            finally:
-                self._changing = None
-
-    def keep_setting(self, act: Act, key: str, value: Any) -> None:
-        """Store a setting inside a use case, so that undoing that takes it back too."""
-        row = act.session.get(Setting, key)
-        if row is None:
-            act.session.add(Setting(key=key, value={"v": value}))
-        else:
-            row.value = {"v": value}
+            act.records.put(Setting(key=key, value={"v": value}))
+            act.words = words
 
 
-P = ParamSpec("P")
-R = TypeVar("R")
-
-
-def one_change(use_case: Callable[Concatenate[Shop, P], R]) -> Callable[Concatenate[Shop, P], R]:
-    """A use case whose settings are read, checked and stored in one action."""
-
-    @wraps(use_case)
-    def inside(shop: Shop, /, *args: P.args, **named: P.kwargs) -> R:
-        with shop.changing():
-            return use_case(shop, *args, **named)
-
-    return inside
+def setting_in(records: Reader, key: str, default: Any = None) -> Any:
+    """A stored setting, or the default."""
+    try:
+        row = records.get(Setting, key)
+    except DamagedCell:
+        return default
+    return default if row is None else row.value.get("v", default)
 
 
 def _said_of(then: Callable[[], str]) -> str:
@@ -503,7 +387,7 @@ def _said_of(then: Callable[[], str]) -> str:
 
 
 @contextmanager
-def free_to_note(shop: Shop) -> Iterator[Session | None]:
+def free_to_note(shop: Shop) -> Iterator[Change | None]:
     """As :meth:`Shop.noting`; ``None`` while somebody else holds the records: a window does not wait for a note.
 
     Raises:
@@ -511,10 +395,10 @@ def free_to_note(shop: Shop) -> Iterator[Session | None]:
     """
     with ExitStack() as stack:
         try:
-            session = stack.enter_context(shop.noting())
+            change = stack.enter_context(shop.noting())
         except StoreProblem as problem:
-            if problem.fields.get("kind") != "locked":
+            if problem.fields.get("kind") != "busy":
                 raise
             yield None
             return
-        yield session
+        yield change

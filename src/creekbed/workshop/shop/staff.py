@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from typing import Any
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.local import at_hour, midnight
-from creekbed.store.tables import InHand
-from creekbed.workshop.shop.shop import Shop
+from creekbed.store.records import Attendance, InHand, Person
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.shop.shop import Act, Shop
 
-SETTING = "people"
 HORIZON_DAYS = 21
 HELPER = frozenset({"helper"})
 BEYOND_MIN = 60.0
@@ -47,19 +47,25 @@ class Worker:
 
 def workers(shop: Shop) -> tuple[Worker, ...]:
     """Everybody who works here; who sits at this window comes first."""
-    kept: dict[str, Any] = dict(shop.setting(SETTING) or {})
-    kept.setdefault(shop.person, {})
-    found = [_worker(key, row) for key, row in kept.items()]
-    return tuple(sorted(found, key=lambda w: (w.key != shop.person, w.key)))
+    with shop.reading() as records:
+        return workers_in(records, shop.person)
 
 
-def _worker(key: str, row: dict[str, Any]) -> Worker:
-    spans = {
-        name: tuple((datetime.fromisoformat(a), datetime.fromisoformat(b)) for a, b in row.get(name, ()))
-        for name in ("away", "stays")
-    }
-    first, last = row.get("hours") or (0.0, 24.0)
-    return Worker(key, bool(row.get("helper", False)), (float(first), float(last)), spans["away"], spans["stays"])
+def workers_in(records: Reader, person: str) -> tuple[Worker, ...]:
+    """As :func:`workers`, from records that are open already."""
+    people = {p.initials: p for p in records.readable(Person)}
+    people.setdefault(person, Person(initials=person))
+    spans: dict[str, list[Attendance]] = {}
+    for row in records.readable(Attendance):
+        spans.setdefault(row.person, []).append(row)
+    found = [_worker(p, spans.get(p.initials, ())) for p in people.values()]
+    return tuple(sorted(found, key=lambda w: (w.key != person, w.key)))
+
+
+def _worker(person: Person, attendance: Sequence[Attendance]) -> Worker:
+    spans = {kind: tuple((a.begins_at, a.ends_at) for a in attendance if a.kind == kind) for kind in ("away", "stays")}
+    hours = (person.from_hour, person.to_hour)
+    return Worker(person.initials, person.helper, hours, spans["away"], spans["stays"])
 
 
 def open_spans(shop: Shop, now: datetime, days: int = HORIZON_DAYS) -> list[Span]:
@@ -103,20 +109,21 @@ def _within(span: Span, hours: tuple[float, float]) -> Span:
     return max(span[0], first), min(span[1], last)
 
 
-def _change(shop: Shop, key: str, words: str, action: str, *, aside: bool = False, **change: Any) -> None:
-    """Change what is kept of somebody; ``aside``: what they have in hand is put aside."""
-    kept: dict[str, Any] = dict(shop.setting(SETTING) or {})
-    kept.setdefault(shop.person, {})  # who sits here stays known when somebody else sits down
-    row = {**kept.get(key, {}), **change}
-    row["away"], row["stays"] = (
-        [s for s in row.get(name, []) if datetime.fromisoformat(s[1]) > shop.now] for name in ("away", "stays")
-    )
-    with shop.act(action) as act:
-        shop.keep_setting(act, SETTING, {**kept, key: row})
-        held = act.session.get(InHand, key) if aside else None
-        if held is not None:
-            act.session.delete(held)
-        act.words = words
+def _known(act: Act, shop: Shop, key: str) -> Person:
+    """The record of somebody, made where there is none; what has passed of their absences is taken out."""
+    if act.records.get(Person, shop.person) is None:  # who sits here stays known when somebody else sits down
+        act.records.add(Person(initials=shop.person))
+    for row in act.records.all_of(Attendance, person=key):
+        if row.ends_at <= act.now:
+            act.records.remove(row)
+    return act.records.get(Person, key) or act.records.add(Person(initials=key))
+
+
+def _put_aside(act: Act, key: str) -> None:
+    """What somebody has in hand is put aside."""
+    held = act.records.get(InHand, key)
+    if held is not None:
+        act.records.remove(held)
 
 
 def add_worker(shop: Shop, text: str, *, helper: bool = False) -> str:
@@ -138,7 +145,9 @@ def add_worker(shop: Shop, text: str, *, helper: bool = False) -> str:
     hours = read_hours(times) if times.strip() else (0.0, 24.0)
     role = "as a helper" if helper else "as technician"
     when = f", {clock_of(hours[0])} to {clock_of(hours[1])}" if times.strip() else ""
-    _change(shop, key, f"{key} works at the bench {role}{when}", "people", helper=helper, hours=list(hours))
+    with shop.act("people") as act:
+        act.records.update(_known(act, shop, key), helper=helper, from_hour=hours[0], to_hour=hours[1])
+        act.words = f"{key} works at the bench {role}{when}"
     return key
 
 
@@ -168,50 +177,46 @@ def remove_worker(shop: Shop, key: str) -> None:
     Raises:
         Refused: it is who sits here, or nobody of that name works here.
     """
-    kept: dict[str, Any] = dict(shop.setting(SETTING) or {})
     if key == shop.person:
         raise Refused("Who sits at this window cannot be taken off.", todo="Let somebody else take over first.")
-    if key not in kept:
-        raise Refused(f"{key} does not work here.")
-    del kept[key]
     with shop.act("people") as act:
-        shop.keep_setting(act, SETTING, kept)
-        held = act.session.get(InHand, key)
-        if held is not None:
-            act.session.delete(held)
+        person = act.records.get(Person, key)
+        if person is None:
+            raise Refused(f"{key} does not work here.")
+        for row in act.records.all_of(Attendance, person=key):
+            act.records.remove(row)
+        act.records.remove(person)
+        _put_aside(act, key)
         act.words = f"{key} works here no more"
-
-
-def _row(shop: Shop, key: str) -> dict[str, Any]:
-    return dict((shop.setting(SETTING) or {}).get(key, {}))
 
 
 def goes_home(shop: Shop, key: str, until: datetime | None = None) -> None:
     """Somebody leaves now; they are back at ``until``, or on the next day."""
-    now = shop.now
-    back = until or midnight(now, 1)
-    away = [*_row(shop, key).get("away", []), [now.isoformat(), back.isoformat()]]
-    back_words = f", back at {back.astimezone():%H:%M}" if until else " for today"
-    _change(shop, key, f"{key} has left{back_words}", "people", aside=True, away=away)
+    with shop.act("people") as act:
+        _known(act, shop, key)
+        back = until or midnight(act.now, 1)
+        act.records.add(Attendance(person=key, kind="away", begins_at=act.now, ends_at=back))
+        _put_aside(act, key)
+        back_words = f", back at {back.astimezone():%H:%M}" if until else " for today"
+        act.words = f"{key} has left{back_words}"
 
 
 def is_back(shop: Shop, key: str) -> None:
     """Somebody is here after all: also before their hours of that day, in a break, and for an hour beyond."""
-    now, row = shop.now, _row(shop, key)
-    away = [s for s in row.get("away", []) if not _holds(s, now)]
-    stays, words = list(row.get("stays", [])), f"{key} is here"
-    windows = windows_of(_worker(key, {**row, "away": away}), open_spans(shop, now), now)
-    begins = now + timedelta(minutes=windows[0][0]) if windows else None
-    if begins is None or begins > now:
-        if begins is None or begins.astimezone().date() != now.astimezone().date():
-            begins = now + timedelta(minutes=BEYOND_MIN)
-            words += f" till {begins.astimezone():%H:%M}"
-        stays.append([now.isoformat(), begins.isoformat()])
-    _change(shop, key, words, "people", away=away, stays=stays)
-
-
-def _holds(span: list[str], at: datetime) -> bool:
-    return datetime.fromisoformat(span[0]) <= at < datetime.fromisoformat(span[1])
+    with shop.act("people") as act:
+        now, person, words = act.now, _known(act, shop, key), f"{key} is here"
+        for row in act.records.all_of(Attendance, person=key, kind="away"):
+            if row.begins_at <= now < row.ends_at:
+                act.records.remove(row)
+        worker = _worker(person, act.records.all_of(Attendance, person=key))
+        windows = windows_of(worker, open_spans(shop, now), now)
+        begins = now + timedelta(minutes=windows[0][0]) if windows else None
+        if begins is None or begins > now:
+            if begins is None or begins.astimezone().date() != now.astimezone().date():
+                begins = now + timedelta(minutes=BEYOND_MIN)
+                words += f" till {begins.astimezone():%H:%M}"
+            act.records.add(Attendance(person=key, kind="stays", begins_at=now, ends_at=begins))
+        act.words = words
 
 
 def stays_on(shop: Shop, key: str, start: datetime, minutes: float) -> None:
@@ -223,6 +228,7 @@ def stays_on(shop: Shop, key: str, start: datetime, minutes: float) -> None:
     if not 0 < minutes <= 24 * 60:
         raise BadInput("That is no length of time to stay.", todo="From a minute to a day.")
     end = start + timedelta(minutes=minutes)
-    stays = [*_row(shop, key).get("stays", []), [start.isoformat(), end.isoformat()]]
-    words = f"{key} works {start.astimezone():%H:%M} to {end.astimezone():%H:%M} too"
-    _change(shop, key, words, "people", stays=stays)
+    with shop.act("people") as act:
+        _known(act, shop, key)
+        act.records.add(Attendance(person=key, kind="stays", begins_at=start, ends_at=end))
+        act.words = f"{key} works {start.astimezone():%H:%M} to {end.astimezone():%H:%M} too"

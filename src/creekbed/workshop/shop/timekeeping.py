@@ -10,15 +10,10 @@ import zlib
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import delete, func, select
-from sqlalchemy.orm import Session
-
 from creekbed.store.problems import DamagedCell
-from creekbed.store.tables import ClockAnchor, Entry, Job, Setting, Wait
+from creekbed.store.records import Bath, ClockAnchor, ReedBath
+from creekbed.store.unit_of_work import Change, Reader
 from creekbed.workshop.shop.clock import Clock, Tick, carried, moved_by, same_boot
-
-KEPT_TIMES = {"bath": ("filled_at", "since"), "reed_bath": ("since",)}
-"""Settings that hold times of something that runs, and which."""
 
 
 @dataclass(frozen=True)
@@ -76,37 +71,44 @@ class Timekeeper:
         tick = self.clock.tick()
         return tick.utc if self.anchor is None else carried(self.anchor, tick)
 
-    def look(self, session: Session) -> ClockMove | None:
+    def look(self, change: Change) -> ClockMove | None:
         """Compare the wall clock with the boot-time clock; where it was set, keep what runs at its true length.
 
-        Called first in every transaction that writes.
+        Called first in every transaction that writes. Each machine has an anchor of its own, and moves only what was
+        begun by its own clock.
 
         Returns:
-            How it was set, or ``None``. What runs has been changed in the session then.
+            How it was set, or ``None``. What runs has been changed then.
         """
         tick = self.clock.tick()
-        row = _anchor(session)
+        row = _anchor(change, self.clock.machine)
         before = None if row is None else Tick(row.utc, row.boot_id, row.boot_seconds)
         if before is not None and not same_boot(before, tick):
-            last = session.scalar(select(Entry.at).order_by(Entry.id.desc()).limit(1))
+            last = change.journal.last_at()
             before = Tick(max(before.utc, last or before.utc), before.boot_id, before.boot_seconds)
         self.restarted = before is not None and before.boot_id != tick.boot_id
         step = moved_by(before, tick) if before is not None else timedelta(0)
         found: ClockMove | None = None
         if before is not None and step:
-            found = ClockMove(step, not same_boot(before, tick), _shift(session, step, before.utc))
+            moved = _shift(change, step, before.utc, self.clock.machine)
+            found = ClockMove(step, not same_boot(before, tick), moved)
         self.anchor = tick if before is None or step else Tick(carried(before, tick), tick.boot_id, tick.boot_seconds)
+        seen = ClockAnchor(
+            machine=self.clock.machine, utc=self.anchor.utc, boot_id=tick.boot_id, boot_seconds=tick.boot_seconds,
+            checksum=_sum(self.anchor),
+        )  # fmt: skip
         if row is None:
-            row = ClockAnchor(id=1)
-            session.add(row)
-        row.utc, row.boot_id, row.boot_seconds = self.anchor.utc, tick.boot_id, tick.boot_seconds
-        row.checksum = _sum(self.anchor)
+            change.add(seen)
+        else:
+            change.update(
+                row, utc=seen.utc, boot_id=seen.boot_id, boot_seconds=seen.boot_seconds, checksum=seen.checksum
+            )
         return found
 
-    def take_over(self, session: Session) -> None:
-        """Go by what another window saw of the clock."""
+    def take_over(self, records: Reader) -> None:
+        """Go by what another window on this machine saw of the clock."""
         try:
-            row = session.get(ClockAnchor, 1)
+            row = records.get(ClockAnchor, self.clock.machine)
         except DamagedCell:  # the next action writes it anew
             return
         if row is not None and same_boot(Tick(row.utc, row.boot_id, row.boot_seconds), self.clock.tick()):
@@ -117,41 +119,33 @@ def _sum(tick: Tick) -> str:
     return f"{zlib.crc32(repr((tick.utc.isoformat(), tick.boot_id, tick.boot_seconds)).encode()):08x}"
 
 
-def _anchor(session: Session) -> ClockAnchor | None:
-    """What was last seen of the clock; one that is not as it was written is forgotten, and tells nothing."""
+def _anchor(change: Change, machine: str) -> ClockAnchor | None:
+    """What this machine saw last of its clock; one that is not as it was written is forgotten, and tells nothing."""
     try:
-        row = session.get(ClockAnchor, 1)
-        if row is None or row.checksum in ("", _sum(Tick(row.utc, row.boot_id, row.boot_seconds))):
-            return row
-        session.expunge(row)
-    except (DamagedCell, AttributeError):
-        pass
-    session.execute(delete(ClockAnchor))
+        row = change.get(ClockAnchor, machine)
+    except DamagedCell:
+        change.forget(ClockAnchor, machine)
+        return None
+    if row is None or row.checksum in ("", _sum(Tick(row.utc, row.boot_id, row.boot_seconds))):
+        return row
+    change.forget(ClockAnchor, machine)
     return None
 
 
-def _shift(session: Session, step: timedelta, before: datetime) -> int:
-    """Move what runs with the clock; how many waits there were."""
-    waits = list(session.scalars(select(Wait).where(Wait.ended_at.is_(None))))
+def _shift(change: Change, step: timedelta, before: datetime, machine: str) -> int:
+    """Move what runs by this machine's clock; how many waits there were."""
+    mine = ("", machine)
+    waits = [w for w in change.jobs.running_waits() if w.machine in mine]
     for wait in waits:
-        wait.started_at += step
-        if wait.wet_since is not None:
-            wait.wet_since += step
-    for job in session.scalars(select(Job).where(Job.state == "open", Job.release_at > before)):
-        assert job.release_at is not None
-        job.release_at += step
-        job.opened_at += step
-    for key, names in KEPT_TIMES.items():
-        kept = session.get(Setting, key)
-        value = dict(kept.value.get("v") or {}) if kept is not None else {}
-        there = [name for name in names if value.get(name)]
-        for name in there:
-            value[name] = (datetime.fromisoformat(value[name]) + step).isoformat()
-        if kept is not None and there:
-            kept.value = {"v": value}
+        wet_since = wait.wet_since + step if wait.wet_since is not None else None
+        change.update(wait, started_at=wait.started_at + step, wet_since=wet_since)
+    for job in change.jobs.with_case_shut(before):
+        if job.machine in mine and job.release_at is not None:
+            change.update(job, release_at=job.release_at + step, opened_at=job.opened_at + step)
+    for bath in change.all_of(Bath, emptied_at=None):
+        if bath.machine in mine:
+            change.update(bath, filled_at=bath.filled_at + step, since=bath.since + step)
+    for reeds in change.all_of(ReedBath, ended_at=None):
+        if reeds.machine in mine:
+            change.update(reeds, since=reeds.since + step)
     return len(waits)
-
-
-def running(session: Session) -> int:
-    """How many waits run now."""
-    return session.scalar(select(func.count()).select_from(Wait).where(Wait.ended_at.is_(None))) or 0

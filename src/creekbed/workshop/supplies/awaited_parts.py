@@ -1,49 +1,57 @@
-"""Parts that are on their way, as they are kept."""
+"""A step that waits for a part: what is on its way, when it comes, and that it is here."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy.orm import Session
-
-from creekbed.store.problems import DamagedCell
-from creekbed.store.tables import Setting
-
-PARTS = "parts"
-"""Setting: [job id, step, what, piece of the case or "", when it comes in UTC as ISO 8601]."""
+from creekbed.core.errors import BadInput, Refused
+from creekbed.store.records import AwaitedPart, Job
+from creekbed.workshop.arrival.intake import need_job
+from creekbed.workshop.shop.shop import Shop
 
 
-@dataclass(frozen=True)
-class Awaited:
-    """A part on its way.
+def wait_for(shop: Shop, job_id: int, step: str, what: str, at: datetime | None) -> None:
+    """A step waits for a part until it comes; said again of the same part, the new time counts.
 
-    Attributes:
-        step: what cannot be done without it. what: in people's words. item: the piece of the case that it replaces.
-        at: when it comes.
+    Args:
+        what: the part, in the words of a missing piece of the case where it is one.
+
+    Raises:
+        BadInput: nothing named, no time, or one that has passed. Refused: the step is not open.
     """
+    what = " ".join(what.split()).strip(" ,.")[:80]
+    if len(what) < 3:
+        raise BadInput("What is it that is missing?", todo="Such as “end plug, Fri 10:15”.")
+    if at is None:
+        raise BadInput(f"When does it come, “{what}”?", todo="Say it behind a comma: “end plug, Fri 10:15”.")
+    if at <= shop.now:
+        raise BadInput("That time has passed.", todo="When it is here, the step can be done.")
+    with shop.act("part.awaited") as act:
+        view = need_job(shop, act.records, job_id, act.now)
+        open_ = view.step(step)
+        if open_ is None or open_.work is not None:
+            raise Refused("This step is not open any more.", todo="Look at what comes next.")
+        pieces = (i for i in view.family.item if i.name.lower() == what.lower())
+        item = next((i.key for i in pieces if i.key in view.lines and view.lines[i.key].state == "missing"), "")
+        for part in act.records.all_of(AwaitedPart, job_id=job_id, key=step):
+            if part.what.lower() == what.lower():
+                act.records.remove(part)
+        act.records.add(AwaitedPart(job_id=job_id, key=step, what=what, item=item, at=at))
+        act.tag, act.words = view.tag, f"{view.tag}: {what} comes {at.astimezone():%a %H:%M}"
 
-    job_id: int
-    step: str
-    what: str
-    item: str
-    at: datetime
 
-    @property
-    def words(self) -> str:
-        """What comes, and when."""
-        return f"{self.what}, {self.at.astimezone():%a %H:%M}"
+def is_here(shop: Shop, job_id: int, step: str) -> None:
+    """What a step waits for has come.
 
-
-def awaited(session: Session) -> Mapping[int, tuple[Awaited, ...]]:
-    """Everything on its way, by job."""
-    try:
-        row = session.get(Setting, PARTS)
-    except DamagedCell:  # the daily reading tells of it
-        return {}
-    found: dict[int, tuple[Awaited, ...]] = {}
-    for job_id, step, what, item, at in (row.value.get("v") or []) if row is not None else []:
-        part = Awaited(job_id, step, what, item, datetime.fromisoformat(at))
-        found[job_id] = (*found.get(job_id, ()), part)
-    return found
+    Raises:
+        Refused: it waits for nothing.
+    """
+    with shop.act("part.here") as act:
+        parts = act.records.all_of(AwaitedPart, job_id=job_id, key=step)
+        if not parts:
+            raise Refused("This step waits for no part.")
+        for part in parts:
+            act.records.remove(part)
+        job = act.records.get(Job, job_id)
+        act.tag = job.tag if job is not None else ""
+        act.words = f"{act.tag}: {', '.join(p.what for p in parts)} is here"

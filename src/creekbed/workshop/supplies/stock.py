@@ -7,18 +7,17 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import select
-
-from creekbed.core.catalogue.load import Catalogue
-from creekbed.core.catalogue.models import Recipe, Supply
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.house import Recipe, Supply
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.mixes import Mix, TwoSteps, between, in_two_steps, most_from
-from creekbed.core.procedure.build import BuiltStep
+from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.supplies.stock import draw
 from creekbed.core.text import line
-from creekbed.store.tables import Lot, StockMove
-from creekbed.workshop.bench.job_view import usable_lots
-from creekbed.workshop.shop.shop import Act, Shop, one_change
+from creekbed.store.records import Lot, Price, StockMove
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.bench.cupboard import usable_by_item, usable_lots
+from creekbed.workshop.shop.shop import Act, Shop
 
 
 @dataclass(frozen=True)
@@ -37,13 +36,14 @@ class StockView:
 
 def stock_list(shop: Shop) -> list[StockView]:
     """Every supply, those that run short first."""
-    with shop.reading() as session:
-        now = shop.now
-        views = [
-            StockView(s, sum(x.amount for x in lots), tuple(lots))
-            for s in shop.catalogue.supplies.values()
-            for lots in [usable_lots(session, s.key, now)]
-        ]
+    now = shop.now
+    with shop.reading() as records:
+        usable = usable_by_item(records, list(shop.catalogue.supplies), now)
+    views = [
+        StockView(s, sum(x.amount for x in lots), tuple(lots))
+        for s in shop.catalogue.supplies.values()
+        for lots in [usable.get(s.key, ())]
+    ]
     return sorted(views, key=lambda v: (not v.short, v.supply.name))
 
 
@@ -68,7 +68,7 @@ def draw_from_lots(shop: Shop, act: Act, item: str, amount: float, why: str, job
         Refused: there is not enough; nothing was taken.
     """
     supply = shop.catalogue.supplies[item]
-    lots = usable_lots(act.session, item, act.now)
+    lots = usable_lots(act.records, item, act.now)
     have = sum(x.amount for x in lots)
     result = draw(supply.name, supply.unit, have, amount, supply.reorder_at)
     rest = amount
@@ -76,9 +76,9 @@ def draw_from_lots(shop: Shop, act: Act, item: str, amount: float, why: str, job
         take = min(rest, lot.amount)
         if take <= 0:
             break
-        lot.amount = round(lot.amount - take, 6)
+        act.records.update(lot, amount=round(lot.amount - take, 6))
         rest = round(rest - take, 6)
-        act.session.add(StockMove(lot_id=lot.id, job_id=job_id, amount=-take, why=why[:120], at=act.now))
+        act.records.add(StockMove(lot_id=lot.id, job_id=job_id, amount=-take, why=why[:120], at=act.now))
     if result.short and supply.reorder_at > 0:
         act.notes.append(result.words)
 
@@ -117,13 +117,11 @@ def book_in_stock(
         raise BadInput("That stock is past its date already.", todo="Do not use it; look at the date again.")
     lot = line(lot, what="The lot", longest=40)
     with shop.act("stock.in") as act:
-        row = Lot(
+        row = act.records.add(Lot(
             item=item, lot=lot, amount=amount, strength_pct=strength_pct, contact_min=contact_min,
             made_at=act.now, discard_at=discard_at,
-        )  # fmt: skip
-        act.session.add(row)
-        act.session.flush()
-        act.session.add(StockMove(lot_id=row.id, job_id=None, amount=amount, why="booked in", at=act.now))
+        ))  # fmt: skip
+        act.records.add(StockMove(lot_id=row.id, job_id=None, amount=amount, why="booked in", at=act.now))
         act.words = f"Stock in: {amount:g} {supply.unit} of {supply.name}"
 
 
@@ -137,9 +135,9 @@ def count_stock(shop: Shop, item: str, amount: float, reason: str) -> None:
     if supply is None or not 0 <= amount <= 100_000:
         raise BadInput("A count is 0 or more.", todo="Count again.")
     with shop.act("stock.count") as act:
-        lots = usable_lots(act.session, item, act.now)
+        lots = usable_lots(act.records, item, act.now)
         if not lots:
-            last = act.session.scalars(select(Lot).where(Lot.item == item).order_by(Lot.id.desc())).first()
+            last = act.records.stock.last_lot(item)
             if last is None or (last.discard_at is not None and last.discard_at <= act.now):
                 raise Refused(f"No usable lot of {supply.name} is on record.", todo="Book the stock in instead.")
             lots = [last]
@@ -147,9 +145,9 @@ def count_stock(shop: Shop, item: str, amount: float, reason: str) -> None:
         rest = difference
         for row in lots:
             change = max(rest, -row.amount) if rest < 0 else rest
-            row.amount = round(row.amount + change, 6)
+            act.records.update(row, amount=round(row.amount + change, 6))
             rest = round(rest - change, 6)
-            act.session.add(
+            act.records.add(
                 StockMove(lot_id=row.id, job_id=None, amount=change, why=f"counted {reason}"[:120], at=act.now)
             )
             if rest == 0:
@@ -159,12 +157,12 @@ def count_stock(shop: Shop, item: str, amount: float, reason: str) -> None:
 
 def prices(shop: Shop) -> dict[str, float]:
     """What the shop charges for one piece of a supply, as far as it has said so; in the shop's own money."""
-    return {str(k): float(v) for k, v in (shop.setting("prices") or {}).items()}
+    with shop.reading() as records:
+        return records.stock.prices(shop.now)
 
 
-@one_change
 def set_price(shop: Shop, item: str, price: float | None) -> None:
-    """Say what one piece of a supply costs on the bill; ``None`` forgets it.
+    """Say what one piece of a supply costs on the bill from now on; ``None``: it has no price.
 
     Raises:
         BadInput: an unknown supply or a price that cannot be.
@@ -174,11 +172,9 @@ def set_price(shop: Shop, item: str, price: float | None) -> None:
         raise BadInput("That supply is not known here.")
     if price is not None and not 0 <= price <= 100_000:
         raise BadInput("A price is 0 or more.", todo="Type it again.")
-    known = {k: v for k, v in prices(shop).items() if k != item}
-    if price is not None:
-        known[item] = round(price, 2)
-    words = "forgotten" if price is None else f"{price:.2f}"
-    shop.set_setting("prices", known, f"Price of {supply.name}: {words}")
+    with shop.act("price") as act:
+        act.records.add(Price(item=item, price=None if price is None else round(price, 2), valid_from=act.now))
+        act.words = f"Price of {supply.name}: {'forgotten' if price is None else f'{price:.2f}'}"
 
 
 @dataclass(frozen=True)
@@ -211,16 +207,18 @@ class MixPlan:
 
 def bottles(shop: Shop, recipe: Recipe) -> list[Lot]:
     """Bottles and mixes of a recipe's agent with a known strength, the stock first; none past its date."""
-    with shop.reading() as session:
-        items = [recipe.stock, recipe.product]
-        return [x for item in items for x in usable_lots(session, item, shop.now) if x.strength_pct]
+    with shop.reading() as records:
+        return _bottles(records, recipe, shop.now)
+
+
+def _bottles(records: Reader, recipe: Recipe, now: datetime) -> list[Lot]:
+    return [x for item in (recipe.stock, recipe.product) for x in usable_lots(records, item, now) if x.strength_pct]
 
 
 def opened_at(shop: Shop, lot_id: int) -> datetime | None:
     """When something was first taken out of a bottle."""
-    with shop.reading() as session:
-        query = select(StockMove.at).where(StockMove.lot_id == lot_id, StockMove.amount < 0).order_by(StockMove.id)
-        return session.scalars(query.limit(1)).first()
+    with shop.reading() as records:
+        return records.stock.opened_at(lot_id)
 
 
 COARSE = 0.05
@@ -247,7 +245,25 @@ def plan_mix(
         Refused: no bottle is left, it is too weak, or there is not enough in it.
         BadInput: a volume or strength that cannot be.
     """
-    every = bottles(shop, recipe)
+    with shop.reading() as records:
+        return plan_mix_in(
+            records, shop, recipe, make_ml, target_pct, lot_id=lot_id, second_id=second_id, graduation_ml=graduation_ml
+        )
+
+
+def plan_mix_in(
+    records: Reader,
+    shop: Shop,
+    recipe: Recipe,
+    make_ml: float | None = None,
+    target_pct: float | None = None,
+    *,
+    lot_id: int | None = None,
+    second_id: int | None = None,
+    graduation_ml: float | None = None,
+) -> MixPlan:
+    """As :func:`plan_mix`, from records that are open already."""
+    every = _bottles(records, recipe, shop.now)
     lots = [x for x in every if x.item == recipe.stock]
     name = shop.catalogue.supplies[recipe.stock].name
     if not lots:
@@ -311,17 +327,17 @@ def make_mix(shop: Shop, act: Act, plan: MixPlan, job_id: int | None) -> Lot:
         second = _draw_bottle(act, plan.second, plan.mix.diluent_rounded_ml, job_id)
         names.append(second.lot or "bottle")
         discard = min(discard, second.discard_at or discard)
-    made = Lot(
-        item=plan.recipe.product,
-        lot=f"from {' and '.join(names)}"[:40],
-        amount=plan.mix.make_ml,
-        strength_pct=round(plan.mix.strength_pct, 4),
-        contact_min=bottle.contact_min,
-        made_at=act.now,
-        discard_at=min(discard, bottle.discard_at or discard),
+    made = act.records.add(
+        Lot(
+            item=plan.recipe.product,
+            lot=f"from {' and '.join(names)}"[:40],
+            amount=plan.mix.make_ml,
+            strength_pct=round(plan.mix.strength_pct, 4),
+            contact_min=bottle.contact_min,
+            made_at=act.now,
+            discard_at=min(discard, bottle.discard_at or discard),
+        )
     )
-    act.session.add(made)
-    act.session.flush()
     supply = shop.catalogue.supplies[bottle.item]
     if supply.reorder_at > 0 and bottle.amount <= supply.reorder_at:
         act.notes.append(f"{supply.name}: {bottle.amount:g} {supply.unit} left, order more.")
@@ -329,12 +345,11 @@ def make_mix(shop: Shop, act: Act, plan: MixPlan, job_id: int | None) -> Lot:
 
 
 def _draw_bottle(act: Act, planned: Lot, ml: float, job_id: int | None) -> Lot:
-    bottle = act.session.get(Lot, planned.id)
+    bottle = act.records.get(Lot, planned.id)
     if bottle is None or bottle.amount + 1e-9 < ml:
         raise Refused("The bottle has changed meanwhile.", todo="Look at the mix again.")
-    bottle.amount = round(bottle.amount - ml, 6)
-    act.session.add(StockMove(lot_id=bottle.id, job_id=job_id, amount=-ml, why="mix", at=act.now))
-    return bottle
+    act.records.add(StockMove(lot_id=bottle.id, job_id=job_id, amount=-ml, why="mix", at=act.now))
+    return act.records.update(bottle, amount=round(bottle.amount - ml, 6))
 
 
 def mix_alone(shop: Shop, plan: MixPlan) -> int:
@@ -351,8 +366,8 @@ def label_facts(shop: Shop, lot_id: int) -> dict[str, Any]:
     Raises:
         Refused: there is no such mix.
     """
-    with shop.reading() as session:
-        lot = session.get(Lot, lot_id)
+    with shop.reading() as records:
+        lot = records.get(Lot, lot_id)
     recipe = next((r for r in shop.catalogue.house.every_recipe if lot is not None and r.product == lot.item), None)
     if lot is None or recipe is None:
         raise Refused("There is no such mix.", todo="Look at the stock again.")

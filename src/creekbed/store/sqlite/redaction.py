@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from sqlalchemy import select, text
-from sqlalchemy.orm import Session
+from sqlalchemy import Connection, Engine, select, text
 
 from creekbed.store.chain import digest_of, said
-from creekbed.store.tables import Base, Hire, Job, TagPrint
+from creekbed.store.records import Hire, Job, JournalEntry, TagPrint
+from creekbed.store.tables import TABLES
 
 ERASED = "erased"
 RENTER_COLUMNS = {"hire": ("renter",), "job": ("came_from",)}
@@ -23,42 +23,47 @@ _LOCK = (
 
 
 @contextmanager
-def journal_open(session: Session) -> Iterator[None]:
+def journal_open(connection: Connection) -> Iterator[None]:
     """Let entries of the journal be written anew, inside this transaction only."""
-    session.execute(text("DROP TRIGGER IF EXISTS journal_no_update"))
+    connection.execute(text("DROP TRIGGER IF EXISTS journal_no_update"))
     yield
-    session.execute(text(_LOCK))
+    connection.execute(text(_LOCK))
 
 
-def erase(session: Session, code: str) -> tuple[int, dict[str, str]]:
+def forget_log(engine: Engine) -> None:
+    """Overwrite what the log of the records still holds of what was erased."""
+    with engine.connect() as connection:
+        connection.exec_driver_sql("ROLLBACK")
+        connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+
+
+def erase(connection: Connection, code: str) -> tuple[int, dict[str, str]]:
     """Take a renter's code out of every table and of the journal; deleted text is overwritten in the file.
 
     Returns:
         In how many places of the tables it stood, and the entries that were changed: number → digest since.
     """
-    session.execute(text("PRAGMA secure_delete=ON"))
+    connection.execute(text("PRAGMA secure_delete=ON"))
     places = 0
-    connection = session.connection()
     for model, columns in ((Hire, RENTER_COLUMNS["hire"]), (Job, RENTER_COLUMNS["job"])):
-        table: Any = Base.metadata.tables[model.__tablename__]
+        table = TABLES[model]
         for name in columns:
             done = connection.execute(table.update().where(table.c[name] == code).values({name: ERASED}))
             places += done.rowcount
-    prints: Any = Base.metadata.tables[TagPrint.__tablename__]
+    prints = TABLES[TagPrint]
     for row in connection.execute(select(prints.c.id, prints.c.facts)).all():
         facts = _without(row.facts, code)
         if facts != row.facts:
             connection.execute(prints.update().where(prints.c.id == row.id).values(facts=facts))
             places += 1
-    return places, _erase_entries(session, code)
+    return places, _erase_entries(connection, code)
 
 
-def _erase_entries(session: Session, code: str) -> dict[str, str]:
-    journal: Any = Base.metadata.tables["journal"]
-    connection = session.connection()
+def _erase_entries(connection: Connection, code: str) -> dict[str, str]:
+    journal = TABLES[JournalEntry]
     changed: dict[str, str] = {}
     whole_word = re.compile(rf"(?<![\w-]){re.escape(code)}(?![\w-])")
-    with journal_open(session):
+    with journal_open(connection):
         rows = connection.execute(select(journal).where(text("instr(changes, :code) > 0 OR instr(words, :code) > 0")), {
             "code": code,
         }).mappings().all()  # fmt: skip

@@ -16,17 +16,6 @@ from pathlib import Path
 
 from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput, Refused
-from creekbed.store.backup import (
-    SPARE_BYTES,
-    STAMP,
-    copies_in,
-    copy_own,
-    mirror,
-    records_of,
-    sha256_of,
-    time_of,
-)
-from creekbed.store.checking import Facts, examine, reading
 from creekbed.store.files import (
     create_private,
     free_bytes,
@@ -37,9 +26,20 @@ from creekbed.store.files import (
     write_whole,
 )
 from creekbed.store.layout import ABOUT, ASIDE, BACKUPS, CATALOGUE, FILE, LOGS, PHOTOS
-from creekbed.store.making import make_records
 from creekbed.store.presence import alone
 from creekbed.store.problems import from_error, problem
+from creekbed.store.sqlite.backup import (
+    SPARE_BYTES,
+    STAMP,
+    copies_in,
+    copy_own,
+    mirror,
+    records_of,
+    sha256_of,
+    time_of,
+)
+from creekbed.store.sqlite.checking import Facts, examine, reading
+from creekbed.store.sqlite.making import make_records
 from creekbed.store.witness import Witness, WitnessedEntry
 
 KINDS = {"daily": "daily copy", "before-migration": "before a new version", "by-hand": "made by hand"}

@@ -16,14 +16,14 @@ from sqlalchemy.exc import DBAPIError
 
 from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput, StoreProblem
-from creekbed.store.backup import back_up, copies_in
-from creekbed.store.checking import is_newer, last_entry, reading, revision_in
-from creekbed.store.copies import rejoin_log
 from creekbed.store.files import clear_litter, private_folder, tighten
 from creekbed.store.layout import ABOUT, BACKUPS, FILE, LOGS, OURS, own_traces
-from creekbed.store.making import BUSY_MS, make_engine, make_records
-from creekbed.store.migrating import HEAD, KNOWN, lacking, migrate
-from creekbed.store.problems import from_error, problem
+from creekbed.store.problems import from_error, kind_of, problem
+from creekbed.store.sqlite.backup import back_up, copies_in
+from creekbed.store.sqlite.checking import is_newer, last_entry, reading, revision_in
+from creekbed.store.sqlite.copies import rejoin_log
+from creekbed.store.sqlite.making import BUSY_MS, make_engine, make_records
+from creekbed.store.sqlite.migrating import HEAD, KNOWN, lacking, migrate
 from creekbed.store.witness import Witness, WitnessedEntry
 
 
@@ -115,9 +115,15 @@ def _revision(folder: Path, busy_ms: int) -> str:
     """
     name = f"file:{quote(str(folder / FILE))}?mode=rw"
     with contextlib.closing(sqlite3.connect(name, uri=True, timeout=busy_ms / 1000, isolation_level=None)) as file:
-        file.execute("BEGIN IMMEDIATE")
-        file.execute("ROLLBACK")
         revision = revision_in(file)
+        try:
+            file.execute("PRAGMA busy_timeout=0")
+            file.execute("BEGIN IMMEDIATE")
+            file.execute("ROLLBACK")
+        except sqlite3.OperationalError as error:
+            if kind_of(error) != "busy":
+                raise
+            # another program writes just now, so it can be written; reading goes on beside it
         if is_newer(revision):
             raise problem("newer", folder)
         if revision not in KNOWN:

@@ -12,9 +12,9 @@ from typing import Any
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.pool import StaticPool
 
-from creekbed.store.tables import Base
+from creekbed.store.tables import METADATA
 
-HEAD = "0007"
+HEAD = "0008"
 """Newest revision this program knows; a test compares it with the migration scripts."""
 KNOWN = tuple(f"{n:04d}" for n in range(1, int(HEAD) + 1))
 
@@ -39,7 +39,7 @@ def migrate(engine: Engine, revision: str = "head") -> None:
 def tables_at(revision: str) -> Mapping[str, frozenset[str]]:
     """Table → columns of a known revision, by making it in memory."""
     if revision == HEAD:
-        found = {t.name: frozenset(c.name for c in t.columns) for t in Base.metadata.sorted_tables}
+        found = {t.name: frozenset(c.name for c in t.columns) for t in METADATA.sorted_tables}
         return {**found, "alembic_version": frozenset({"version_num"})}
     engine = create_engine("sqlite://", poolclass=StaticPool)
 

@@ -1,13 +1,14 @@
 """Reading everything on record at the start of the day: is each value readable, and as the journal says it is?
 
-Run as ``python -m creekbed.store.damage FOLDER`` it prints what it finds as JSON, so that a window can have it done in
-a process of its own. Nothing is changed.
+Run as ``python -m creekbed.store.sqlite.damage FOLDER`` it prints what it finds as JSON, so that a window can have it
+done in a process of its own. Nothing is changed.
 """
 
 from __future__ import annotations
 
 import json
 import sqlite3
+import subprocess
 import sys
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass, replace
@@ -15,27 +16,31 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Boolean, Table, bindparam, select
+from sqlalchemy import Boolean, Connection, Table, bindparam, select
 from sqlalchemy.dialects import sqlite
 
-from creekbed.store.backup import copies_in, is_good, records_of
+from creekbed.core.errors import Refused
 from creekbed.store.chain import Link, broken, digest_of, said
-from creekbed.store.checking import reading
 from creekbed.store.journal import replay
 from creekbed.store.layout import BACKUPS, FILE
-from creekbed.store.tables import UNJOURNALLED, Base, Json, UtcDateTime
+from creekbed.store.problems import from_error
+from creekbed.store.sqlite.backup import copies_in, is_good, records_of
+from creekbed.store.sqlite.checking import reading
+from creekbed.store.sqlite.redaction import journal_open
+from creekbed.store.tables import METADATA, UNJOURNALLED, Json, UtcDateTime, defaults_of, from_plain, row_of
+from creekbed.store.unit_of_work import Change
 
 JOURNAL = "the journal"
+LONGEST_S = 900.0
+"""Checking everything takes no longer, else it is given up: house default."""
 MOST = 200
 """More damages are not listed: the file as a whole is damaged then."""
-NOT_IN_JOURNAL = {"setting": {"plan"}}
-"""Rows of journalled tables that are no work at the bench."""
 LOOKED_AT_ELSEWHERE = {"journal", "clock_anchor"}
 """Tables with checksums of their own; the clock's is looked at before every action, and written anew."""
 _ENTRY = (
     "id", "at", "person", "seat", "action", "words", "tag", "undoes", "undoable", "changes", "digest", "chain", "erased"
 )  # fmt: skip
-_JOURNAL = Base.metadata.tables["journal"]
+_JOURNAL = METADATA.tables["journal"]
 
 
 @dataclass(frozen=True)
@@ -86,11 +91,83 @@ def find(folder: Path) -> list[Damage]:
         entries, damages, whole = _journal(file, folder)
         found += damages
         state = _replayed(entries) if whole else None
-        for table in Base.metadata.sorted_tables:
+        for table in METADATA.sorted_tables:
             found += _table(file, table, state)
             if len(found) > MOST:
                 break
     return [_with_copy(d, folder) if not d.source and d.table else d for d in found[:MOST]]
+
+
+def check_records(folder: Path) -> list[Damage]:
+    """As :func:`find`.
+
+    Raises:
+        StoreProblem: the file cannot be read at all.
+    """
+    try:
+        return find(folder)
+    except sqlite3.Error as error:
+        raise from_error(error, folder) from error
+
+
+def check_beside(folder: Path) -> list[Damage] | None:
+    """The same in a process of its own; ``None`` when it could not be done. To be called off the window's thread."""
+    command = [sys.executable, "-m", "creekbed.store.sqlite.damage", str(folder)]
+    try:
+        done = subprocess.run(command, capture_output=True, timeout=LONGEST_S, check=True, stdin=subprocess.DEVNULL)
+        return [Damage(**row) for row in json.loads(done.stdout)]
+    except (OSError, subprocess.SubprocessError, ValueError, TypeError):
+        return None
+
+
+def put_back(change: Change, damage: Damage) -> None:
+    """Put a damaged row back as the journal, or the copy that it names, has it.
+
+    Raises:
+        Refused: nobody has it whole, or it is no longer as it was found.
+    """
+    if not damage.source:
+        raise Refused("Nobody has this value whole.", todo="Go back to a copy, or look at the instrument again.")
+    connection = change.connection
+    if not damage.table:
+        connection.exec_driver_sql("REINDEX")
+    elif damage.table == "journal":
+        _put_entry_back(connection, damage)
+    else:
+        _put_row_back(connection, damage)
+
+
+def _put_row_back(connection: Connection, damage: Damage) -> None:
+    table = METADATA.tables[damage.table]
+    where = [table.c[n] == from_plain(table, n, v) for n, v in damage.key.items()]
+    there = connection.execute(select(*table.primary_key).where(*where)).first() is not None
+    if damage.good is None:
+        connection.execute(table.delete().where(*where))
+        return
+    values = row_of(table, damage.good)
+    if there:
+        connection.execute(table.update().where(*where).values(**values))
+    else:
+        connection.execute(table.insert().values({**defaults_of(damage.table), **values}))
+
+
+def _put_entry_back(connection: Connection, damage: Damage) -> None:
+    good = damage.good
+    if good is None:
+        raise Refused("Nobody has this entry whole.")
+    values = row_of(_JOURNAL, {**good, "at": f"{good['at']}+00:00"})
+    text_of = said(
+        values["id"], values["at"], values["person"], values["seat"], values["action"], values["words"], values["tag"],
+        values["undoes"], values["undoable"], values["changes"],
+    )  # fmt: skip
+    if digest_of(text_of) != values["digest"]:
+        raise Refused("The copy's entry is not whole either.")
+    with journal_open(connection):
+        where = _JOURNAL.c.id == values["id"]
+        if connection.execute(select(_JOURNAL.c.id).where(where)).first() is not None:
+            connection.execute(_JOURNAL.update().where(where).values(**values))
+        else:
+            connection.execute(_JOURNAL.insert().values(**values))
 
 
 def _journal(file: sqlite3.Connection, folder: Path) -> tuple[list[Any], list[Damage], bool]:
@@ -167,7 +244,6 @@ def _table(
     """What is wrong in one table: values that cannot be read, rows unlike the journal's."""
     columns = list(table.columns)
     said_so = None if state is None or table.name in UNJOURNALLED else dict(state.get(table.name, {}))
-    passed = NOT_IN_JOURNAL.get(table.name, set())
     if table.name in LOOKED_AT_ELSEWHERE:
         return
     for raw in file.execute(_asked(table, [c.name for c in columns])):
@@ -179,8 +255,6 @@ def _table(
                 row[column.name] = None
                 wrong = wrong or f"“{column.name}” cannot be read"
         key = {c.name: row[c.name] for c in table.primary_key}
-        if passed & {str(v) for v in key.values()}:
-            continue
         good = said_so.pop(tuple(key.values()), None) if said_so is not None else None
         if said_so is not None and good is None:
             yield Damage(table.name, key, "no action made this row", JOURNAL)
@@ -192,8 +266,7 @@ def _table(
             yield Damage(table.name, key, wrong, JOURNAL if good is not None else "", good)
     for values, good in (said_so or {}).items():
         key = dict(zip((c.name for c in table.primary_key), values, strict=True))
-        if not passed & {str(v) for v in values}:
-            yield Damage(table.name, key, "the row is gone", JOURNAL, good)
+        yield Damage(table.name, key, "the row is gone", JOURNAL, good)
 
 
 def _plain(column: Any, value: Any) -> Any:
@@ -225,7 +298,7 @@ def _plain(column: Any, value: Any) -> Any:
 
 def _with_copy(damage: Damage, folder: Path) -> Damage:
     """With the newest copy that has the row whole, where one has."""
-    table = Base.metadata.tables[damage.table]
+    table = METADATA.tables[damage.table]
     if damage.table == "journal" or any(v is None for v in damage.key.values()):
         return damage
     for copy in reversed(copies_in(folder / BACKUPS)):

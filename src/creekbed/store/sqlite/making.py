@@ -12,7 +12,7 @@ from sqlalchemy.engine import URL
 
 from creekbed.store.files import create_private, part_of, sync_file, sync_folder
 from creekbed.store.layout import FILE, LOGS
-from creekbed.store.migrating import migrate
+from creekbed.store.sqlite.migrating import migrate
 
 BUSY_MS = 2000
 PRAGMAS = (
@@ -66,6 +66,16 @@ def make_engine(path: Path, busy_ms: int = BUSY_MS) -> Engine:
     return engine
 
 
+def without_waiting(engine: Engine) -> None:
+    """Do not wait for the disk: an action that is acknowledged may be lost when the power fails."""
+
+    @event.listens_for(engine, "connect")
+    def _connect(connection: Any, record: Any) -> None:
+        connection.execute("PRAGMA synchronous=OFF")
+
+    engine.dispose()
+
+
 def _begins(engine: Engine, busy_ms: int) -> None:
     """Transactions are begun here, not guessed by the driver; one that writes takes its turn at once."""
 
@@ -78,7 +88,9 @@ def _begins(engine: Engine, busy_ms: int) -> None:
     def _begin(connection: Any) -> None:
         options = connection.get_execution_options()
         patience = int(options.get("patience_ms", busy_ms))
-        connection.exec_driver_sql(f"PRAGMA busy_timeout={patience}")
+        if connection.info.get("patience_ms") != patience:
+            connection.exec_driver_sql(f"PRAGMA busy_timeout={patience}")
+            connection.info["patience_ms"] = patience
         connection.exec_driver_sql("BEGIN IMMEDIATE" if options.get("write", False) else "BEGIN")
 
 

@@ -13,8 +13,9 @@ from datetime import UTC, datetime
 from pathlib import Path
 from urllib.parse import quote
 
-from creekbed.store.migrating import HEAD, KNOWN, lacking
+from creekbed.store.layout import FILE
 from creekbed.store.problems import in_words
+from creekbed.store.sqlite.migrating import HEAD, KNOWN, lacking
 
 _LAST = "SELECT id, chain, at FROM journal ORDER BY id DESC LIMIT 1"
 _LAST_BEFORE = "SELECT id, '', at FROM journal ORDER BY id DESC LIMIT 1"
@@ -144,3 +145,13 @@ def examine(path: Path, *, still: bool = False, deep: bool = True) -> Facts:
 def is_newer(revision: str) -> bool:
     """Whether a version is one that a later Creekbed may have written."""
     return revision.isdigit() and len(revision) == len(HEAD) and revision > HEAD
+
+
+def first_action(folder: Path) -> str:
+    """The action of the journal's first entry; "" where it has none, or cannot be read."""
+    try:
+        with reading(folder / FILE) as file:
+            row = file.execute("SELECT action FROM journal ORDER BY id LIMIT 1").fetchone()
+            return str(row[0]) if row is not None else ""
+    except sqlite3.Error:
+        return ""

@@ -20,7 +20,6 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from urllib.parse import quote
 
-from creekbed.store.checking import Facts, examine, last_entry, reading
 from creekbed.store.files import (
     PART,
     clear_litter,
@@ -35,10 +34,10 @@ from creekbed.store.files import (
 )
 from creekbed.store.layout import ABOUT, BACKUPS, CATALOGUE, FILE, LOGS, PHOTOS
 from creekbed.store.problems import from_error, problem
+from creekbed.store.retention import DAYS, kept
+from creekbed.store.sqlite.checking import Facts, examine, last_entry, reading
 from creekbed.store.witness import Witness
 
-KEEP = 14
-"""So many good copies are kept: house default."""
 SPARE_BYTES = 8_000_000
 """Room that a copy leaves on the disk: house default."""
 LARGEST_OWN = 4_000_000
@@ -147,17 +146,21 @@ def sha256_of(path: Path) -> str:
 
 
 def prune(folder: Path) -> list[Path]:
-    """Remove copies beyond the newest good ones, and photographs that no copy speaks of any more.
+    """Remove copies by their age (:func:`creekbed.store.retention.kept`), and photographs that no copy names any more.
 
-    A copy that is not whole does not count, and is removed only with good ones that are newer on every side.
+    A copy that is not whole does not count; it is removed when it is older than a week of good ones.
 
     Returns:
         What was removed.
     """
     copies = copies_in(folder / BACKUPS)
     good = [p for p in copies if is_good(p)]
-    kept = good[-KEEP:]
-    removed = [p for p in copies if len(good) > KEEP and p not in kept and p.name < kept[0].name]
+    stay = kept([t for p in good if (t := time_of(p)) is not None])
+    days = sorted({t.date() for p in good if (t := time_of(p)) is not None})
+    removed = [p for p in good if time_of(p) not in stay]
+    if len(days) >= DAYS:
+        bad = (p for p in copies if p not in good)
+        removed += [p for p in bad if (t := time_of(p)) is not None and t.date() < days[-DAYS]]
     for path in removed:
         if path.is_dir():
             shutil.rmtree(path)

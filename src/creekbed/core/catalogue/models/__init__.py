@@ -1,0 +1,1 @@
+"""Typed models of the catalogue, one file for each part of it."""

@@ -1,0 +1,83 @@
+"""Steps as they are built for one job."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from creekbed.core.catalogue.models.base import Stage
+from creekbed.core.catalogue.models.steps import SwabPath
+from creekbed.core.procedure.moves import Move
+
+
+@dataclass(frozen=True)
+class BuiltWait:
+    """A wait as it will really run: minutes, place, wet or not, and what happens at its end."""
+
+    name: str
+    place: str
+    where: str
+    min_minutes: float
+    max_minutes: float | None
+    wet: bool
+    at_end: str
+    takes: int = 1
+    alike: str = ""
+    """How much of the place's room it takes, and with what it may share a vessel there; "": with nothing."""
+
+
+@dataclass(frozen=True)
+class BuiltStep:
+    """One step of one job, all words filled in; ``after`` names keys within the same job."""
+
+    key: str
+    base: str
+    stage: Stage
+    kind: str
+    what: str
+    amount: str
+    how: str
+    caution: str
+    reason: str
+    part: str | None
+    agent: str | None
+    agents: tuple[str, ...]
+    touches: tuple[str, ...]
+    exposure: str
+    moves: tuple[Move, ...]
+    path: SwabPath | None
+    sign: str
+    place: str | None
+    skill: str
+    hands_min: float
+    setup_min: float
+    wait: BuiltWait | None
+    ends: str | None
+    after: tuple[str, ...]
+    tools: tuple[str, ...]
+    supplies: tuple[tuple[str, float], ...]
+    school: str
+    changes: bool
+    optional: bool
+    quarantine: bool
+    mark: str
+    source: str
+    pieces: frozenset[str] = frozenset()
+    """The pieces that are in somebody's hands meanwhile, and lie where its wait is."""
+    cleans: str = ""
+    cloth: str = ""
+    fresh: bool = False
+    side: str = "none"
+    blows: bool = False
+    dries: bool = False
+    wets: bool | None = None
+    tension: str = ""
+    takes: str = ""
+    logs: str | None = None
+    pulls: float = 0.0
+    """How often a cloth is drawn through."""
+    note: str = ""
+
+    @property
+    def in_quarantine(self) -> bool:
+        """Whether it may be done in quarantine: what treats it, and ticking what lies in the open case."""
+        return self.quarantine or self.kind == "contents"

@@ -1,0 +1,133 @@
+"""What the steps of a job depend on, and the facts that follow from it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.parts import Part
+from creekbed.core.catalogue.models.policies import Choice
+from creekbed.core.catalogue.models.steps import Step
+from creekbed.core.catalogue.surfaces import known_as
+from creekbed.core.climate.breath import learn_share
+from creekbed.core.inspection.verdicts import Result
+
+
+@dataclass(frozen=True)
+class Situation:
+    """Everything the steps of a job depend on.
+
+    Attributes:
+        family: key of the family. size: one of the family's sizes.
+        materials: part → material, where the instrument's record says so. finishes: likewise.
+        contents: item → "present", "missing", "worn", "replaced" or "waived"; an item not named is taken as present.
+        findings: check → what it said; ``places`` for checks by place.
+        places: check → place → answer.
+        schools: topic → choice, as it stood when the job began.
+        mixes_ready: products of recipes of which a usable mix stands ready.
+        stock_pct: strength of the bottle in use for each stock supply, %.
+        contact_min: product → contact time its label asks for, minutes.
+        drops: retune readings (from_min, to_min, cents flat) since the newest string went on.
+        renter: what is known of the next renter: "young_child", "beginner" or "same".
+        lately: step → days since it was last done to this instrument, in an earlier job; "recork" and "rehair" count
+            from when those were put on record.
+        came: "hot" or "cold" where the inside of its case was beyond the house's limits.
+        took: supply → how much of it this instrument took last time, in the supply's unit.
+        breath_share: what share of the water that breath can leave is to be reckoned with (weighing teaches it).
+        room_c: temperature of the room, °C; the house's if not read.
+        air_way: the way of the air through this instrument's valves, where the shop has set it.
+        cloths_dry: kinds of cloth of which a washed, dry one lies on the shelf; ``None``: of all.
+    """
+
+    family: str
+    size: str
+    materials: Mapping[str, str] = field(default_factory=dict)
+    finishes: Mapping[str, str] = field(default_factory=dict)
+    contents: Mapping[str, str] = field(default_factory=dict)
+    findings: Mapping[str, Result] = field(default_factory=dict)
+    places: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+    schools: Mapping[str, str] = field(default_factory=dict)
+    mixes_ready: frozenset[str] = frozenset()
+    stock_pct: Mapping[str, float] = field(default_factory=dict)
+    contact_min: Mapping[str, float] = field(default_factory=dict)
+    drops: tuple[tuple[float, float, float], ...] = ()
+    renter: str = ""
+    lately: Mapping[str, float] = field(default_factory=dict)
+    came: str = ""
+    took: Mapping[str, float] = field(default_factory=dict)
+    breath_share: float = learn_share(()).careful
+    room_c: float | None = None
+    cloths_dry: frozenset[str] | None = None
+    air_way: tuple[int, ...] = ()
+
+    def surface(self, part: Part) -> tuple[str, str]:
+        """Material and finish of a part: as recorded, else the first it may have; "" where there is none."""
+        material = known_as(self.materials.get(part.key, part.materials[0])) if part.materials else ""
+        return material, self.finishes.get(part.key, part.finishes[0]) if part.finishes else ""
+
+
+def _is_due(step: Step, situation: Situation, values: Mapping[str, Any]) -> bool:
+    days = float(values.get(step.every_by, step.every_days or 0.0)) if step.every_by else step.every_days
+    return situation.lately.get(step.every_of or step.key, float("inf")) >= (days or 0.0)
+
+
+def due_facts(family: Family, situation: Situation, chosen: Mapping[str, Choice]) -> dict[str, frozenset[str]]:
+    """Of what is done every so many days, whether it is due: ``due.bath`` is yes or no."""
+    values = school_values(chosen)
+    return {
+        f"due.{s.key}": frozenset({"yes" if _is_due(s, situation, values) else "no"})
+        for s in family.step
+        if s.every_days or s.every_by
+    }
+
+
+def school_values(chosen: Mapping[str, Choice]) -> dict[str, Any]:
+    """The words and numbers that the chosen schools bring."""
+    return {name: value for choice in chosen.values() for name, value in choice.values.items()}
+
+
+@dataclass(frozen=True)
+class Due:
+    """Care that is due again and again: what, how often, by whom."""
+
+    what: str
+    every_days: float
+    who: str
+    mark: str
+
+
+def intervals(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> list[Due]:
+    """The family's care intervals, as the chosen schools have them."""
+    values = school_values(catalogue.picked(family, schools))
+    return [
+        Due(i.what, float(values.get(i.by, i.every_days)) if i.by else i.every_days, i.who, i.mark)
+        for i in family.interval
+    ]
+
+
+def facts_of(family: Family, situation: Situation, schools: Mapping[str, str]) -> dict[str, frozenset[str]]:
+    """Everything that conditions may ask: contents, findings, materials, finishes, schools, renter, mixes."""
+    facts = {f"contents.{i.key}": frozenset({situation.contents.get(i.key, "present")}) for i in family.item}
+    facts |= {f"contents.{key}": frozenset({"none"}) for key in family.omitted}
+    for check, result in situation.findings.items():
+        facts[f"finding.{check}"] = result.facts
+    for check, places in situation.places.items():
+        facts[f"finding.{check}_bad"] = frozenset(places)
+    for part in family.part:
+        for kind, what in zip(("material", "finish"), situation.surface(part), strict=True):
+            if what:
+                facts[f"{kind}.{part.key}"] = frozenset({what})
+    for topic, choice in schools.items():
+        facts[f"school.{topic}"] = frozenset({choice})
+    for product in situation.mixes_ready:
+        facts[f"mix.{product.removesuffix('_ml')}"] = frozenset({"ready"})
+    facts["case.came"] = frozenset({situation.came} if situation.came else ())
+    facts["renter"] = frozenset({situation.renter} if situation.renter else ())
+    return facts
+
+
+ASKED = "asked:"
+"""Before a topic in a job's schools: who asked for that choice, where it is not the house's own."""

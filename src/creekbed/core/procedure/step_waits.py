@@ -1,0 +1,90 @@
+"""How long what a step begins must wait."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.steps import Step
+from creekbed.core.climate.breath import after_pulls_g, condensed_g, drying_minutes
+from creekbed.core.procedure.built import BuiltWait
+from creekbed.core.procedure.situation import Situation
+from creekbed.core.strings.settling import Creep, fit_creep, retune_times
+
+
+def creep_law(family: Family, situation: Situation) -> Creep:
+    """The creep law for this job: the house's, adapted by the retunes read so far.
+
+    Raises:
+        ValueError: a family without strings.
+    """
+    if family.stringed is None:
+        raise ValueError(f"{family.name} has no strings")
+    house = Creep(family.stringed.creep_cents, family.stringed.creep_tau_min)
+    return fit_creep(house, situation.drops)
+
+
+@dataclass(frozen=True)
+class Water:
+    """What the play-test leaves in the bore.
+
+    Attributes:
+        bound_g: that breath can leave at most, by moist air. found_g: to be reckoned with. left_g: after the school's
+            pulls. minutes: on the rack until no more is left than may be. pulls: of a dry cloth.
+    """
+
+    bound_g: float
+    found_g: float
+    left_g: float
+    minutes: float
+    pulls: float
+
+
+def water_of(catalogue: Catalogue, family: Family, situation: Situation, values: Mapping[str, Any]) -> Water | None:
+    """What the play-test of a job leaves in the bore; ``None`` where nothing is blown.
+
+    Args:
+        values: the words and numbers that the chosen schools bring.
+    """
+    play = next((s for s in family.step if s.blows), None)
+    if play is None or family.breath is None:
+        return None
+    limits, breath = catalogue.house.limits, family.breath
+    room = limits.room_c if situation.room_c is None else min(max(situation.room_c, -10.0), 45.0)
+    bound = condensed_g(breath.litres_min * play.hands_min, room)
+    found = bound * situation.breath_share
+    pulls = float(values.get(family.pulls_by, 1.0)) if family.pulls_by else 1.0
+    left = after_pulls_g(found, pulls, breath.pull_takes)
+    minutes = drying_minutes(left, limits.dry_left_g, breath.tau_min, LEAST_AIR_MIN)
+    return Water(bound, found, left, minutes, pulls)
+
+
+LEAST_AIR_MIN = 15.0
+"""However little water is reckoned with, a played bore airs so long before it is cased, minutes: house default."""
+
+
+def _wait(step: Step, catalogue: Catalogue, situation: Situation, words: Mapping[str, Any]) -> BuiltWait | None:
+    wait = step.wait
+    if wait is None:
+        return None
+    minutes, longest = wait.min_minutes, wait.max_minutes
+    if wait.rule == "label":
+        for use in step.supplies:
+            recipe = next((r for r in catalogue.house.recipe if r.product == use.item), None)
+            if recipe is not None:
+                minutes = situation.contact_min.get(use.item, recipe.contact_min)
+        longest = max(longest, minutes) if longest is not None else None
+    elif wait.rule == "settle":
+        family = catalogue.families[situation.family]
+        law = creep_law(family, situation)
+        assert family.stringed is not None
+        times = retune_times(law, family.stringed.tolerance_cents, 2)
+        minutes = float(round(times[0 if step.key == "hang" else 1]))
+    elif wait.rule == "water":
+        minutes = max(minutes, float(words.get("water_min", 0.0)))
+    where = next(p.where for p in catalogue.house.place if p.key == wait.place)
+    alike = f"{step.key}/{step.agent or ''}" if wait.alike else ""
+    return BuiltWait(wait.name, wait.place, where, minutes, longest, wait.wet, wait.at_end, wait.takes, alike)

@@ -1,0 +1,162 @@
+"""The words of a built step, filled in for one job."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.house import Recipe
+from creekbed.core.catalogue.models.policies import Choice, Topic
+from creekbed.core.catalogue.models.steps import Step
+from creekbed.core.errors import CreekbedError
+from creekbed.core.hygiene.baths import fill, jar_ml
+from creekbed.core.hygiene.mixes import Mix, dilute
+from creekbed.core.inspection.valves import way_words
+from creekbed.core.procedure.moves import Move, Moves
+from creekbed.core.procedure.situation import ASKED, Situation, school_values
+from creekbed.core.procedure.step_waits import Water, water_of
+from creekbed.core.strings.tension import pitch_hz, tension_elsewhere_n
+
+
+def mix_for(recipe: Recipe, stock_pct: Mapping[str, float]) -> Mix | None:
+    """The mix that a recipe makes from the bottle in use; ``None`` when no bottle is known."""
+    strength = stock_pct.get(recipe.stock)
+    if strength is None or strength < recipe.target_pct:
+        return None
+    return dilute(strength, recipe.target_pct, recipe.make_ml, recipe.graduation_ml)
+
+
+def _common_words(
+    catalogue: Catalogue, family: Family, situation: Situation, chosen: Mapping[str, Choice], moves: Moves
+) -> dict[str, Any]:
+    words = school_values(chosen)
+    limits = catalogue.house.limits
+    for recipe in catalogue.house.recipe:
+        mix = mix_for(recipe, situation.stock_pct)
+        words |= {
+            "target": f"{recipe.target_pct:g}",
+            "make_ml": f"{recipe.make_ml:g}",
+            "dose_ml": f"{recipe.dose_ml:g}",
+        }
+        words["stock_ml"] = f"{mix.stock_rounded_ml:g}" if mix else "?"
+    words |= _water_words(water_of(catalogue, family, situation, words))
+    words |= {
+        "name": family.noun,
+        "size": situation.size,
+        "joinings": len(moves.on),
+        "cold_words": COLD_WORDS if situation.came == "cold" else "",
+        "dip_level": _dip_words(family),
+        "valve_words": way_words(situation.air_way or family.air_way) if family.air_way else "",
+        "reed_strength": "2, no harder" if situation.renter in ("beginner", "young_child") else "2",
+        "took_words": _took_words(family, situation),
+        "bath_c": f"{limits.bath_c:g}",
+        "detergent": f"{limits.detergent_ml_per_l:g}",
+    }
+    for check in family.check:
+        bench = {o.key for o in check.options if o.verdict == "bench"}
+        found = situation.places.get(check.key, {})
+        mended = [place for place, answer in found.items() if answer in bench]
+        words |= {f"{check.key}_list": ", ".join(mended), f"{check.key}_count": len(mended)}
+        for option in check.options if found else ():
+            words[f"{check.key}_{option.key}"] = ", ".join(p for p, answer in found.items() if answer == option.key)
+    return words
+
+
+COLD_WORDS = "Wood from the cold is not blown before it has the room's warmth."
+"""From memory."""
+
+
+def _dip_words(family: Family) -> str:
+    """How much liquid stands below the cork, for one mouthpiece and for as many as the jar takes."""
+    dip = family.dip
+    if dip is None:
+        return ""
+    one, many = (jar_ml(dip.jar_mm, dip.level_mm, [dip.solid_mm] * n) for n in (1, dip.most))
+    return (
+        f"In a jar {dip.jar_mm:g} mm wide, {dip.level_mm:g} mm high: {one:.0f} ml with one in it, "
+        f"{many:.0f} ml with {dip.most}."
+    )
+
+
+def _took_words(family: Family, situation: Situation) -> str:
+    """How much of what is noted for each instrument it took last time."""
+    for step in family.step:
+        if step.logs is not None and step.logs in situation.took:
+            return f"last time this one took {situation.took[step.logs]:g} ml; note what it takes now"
+    return "a little at a time; note what this one takes"
+
+
+def _own_words(
+    catalogue: Catalogue, family: Family, situation: Situation, step: Step, value: str, chosen: Mapping[str, Choice]
+) -> dict[str, Any]:
+    words: dict[str, Any] = {"value": value}
+    if step.school is not None and step.school in chosen:
+        words["school_reason"] = chosen[step.school].reason
+        who = situation.schools.get(f"{ASKED}{step.school}", "")
+        words["school_name"] = _school_words(catalogue.topics[step.school], chosen[step.school].name, who)
+    if step.bath_l is not None:
+        words |= _bath_words(catalogue, step.bath_l)
+        words["bath_soap"] = round(step.bath_l * catalogue.house.limits.detergent_ml_per_l, 1)
+    if family.stringed is not None and value:
+        spec = next(s for s in family.stringed.strings if s.key == value)
+        supply = catalogue.supplies[spec.stock]
+        a4 = catalogue.house.limits.a4_hz
+        hz = pitch_hz(spec.pitch, a4)
+        tension = 0.0
+        if supply.string is not None:
+            tension = tension_elsewhere_n(
+                supply.string.tension_n,
+                supply.string.length_mm,
+                family.stringed.length_mm[situation.size],
+                pitch_hz(supply.string.pitch),
+                hz,
+            )
+        words |= {
+            "string_name": spec.name,
+            "string_pitch": f"{spec.pitch} ({hz:.1f} Hz at A4 = {a4:g})",
+            "string_tension": f"{tension:.0f}",
+            "string_state": situation.places.get("strings", {}).get(value, "worn"),
+            "string_stock": spec.stock,
+        }
+    return words
+
+
+def _bath_words(catalogue: Catalogue, volume_l: float) -> dict[str, str]:
+    """How much hot and cold makes a bath of the house's temperature from the house's taps."""
+    limits = catalogue.house.limits
+    try:
+        bath = fill(volume_l, limits.bath_c, limits.tap_hot_c, limits.tap_cold_c)
+    except CreekbedError:  # the shop's own numbers: its taps cannot make its bath
+        return {"bath_hot_l": "?", "bath_cold_l": "?", "scald_s": "seconds"}
+    scald = "more than five minutes" if bath.scald_s is None else f"{bath.scald_s:.0f} s"
+    return {"bath_hot_l": f"{bath.hot_l:.1f}", "bath_cold_l": f"{bath.cold_l:.1f}", "scald_s": scald}
+
+
+def _move_words(move: Move, words: Mapping[str, Any]) -> Move:
+    table = _Blank(words)
+    return replace(
+        move, what=move.what.format_map(table), how=move.how.format_map(table),
+        caution=move.caution.format_map(table), reason=move.reason.format_map(table),
+    )  # fmt: skip
+
+
+def _school_words(topic: Topic, choice: str, who: str = "") -> str:
+    return f"{topic.name}: {choice.lower()}" + (f", as {who} asks" if who else "")
+
+
+class _Blank(dict[str, Any]):
+    def __missing__(self, key: str) -> str:
+        return ""
+
+
+def _water_words(water: Water | None) -> dict[str, str]:
+    if water is None:
+        return {}
+    left = "less than 0.1" if water.left_g < 0.1 else f"about {water.left_g:.1f}"
+    return {
+        "water_g": f"{water.bound_g:.1f}", "water_found_g": f"{water.found_g:.1f}", "water_left_g": left,
+        "water_min": f"{water.minutes:.0f}", "water_pulls": f"{water.pulls:g}",
+    }  # fmt: skip

@@ -1,0 +1,94 @@
+"""The records of a shop: one frozen class for each table.
+
+The fields of a class are the columns of its table; :mod:`creekbed.store.tables` makes the tables from them. Times are
+aware datetimes and are stored in UTC. Amounts carry their unit in the name, or in the catalogue. A record never
+changes: :meth:`creekbed.store.unit_of_work.Change.update` stores changed values and returns a new record.
+"""
+
+from creekbed.store.records.base import NEW, Record, Versioned
+from creekbed.store.records.cleaning import (
+    Bath,
+    BenchReed,
+    ClothCount,
+    ClothOnLine,
+    ClothRecord,
+    HandWash,
+    LubricantTaken,
+    OwnProduct,
+    ReedBath,
+    WaterWeighing,
+)
+from creekbed.store.records.fleet import Departure, Hire, Instrument
+from creekbed.store.records.jobs import (
+    AwaitedPart,
+    ContentLine,
+    Disinfection,
+    Finding,
+    FixedStart,
+    InHand,
+    Job,
+    Mark,
+    Photo,
+    StepRecord,
+    TagPrint,
+    Tray,
+    Wait,
+)
+from creekbed.store.records.shop import (
+    Attendance,
+    HouseValue,
+    Person,
+    PointPlacing,
+    PolicyChoice,
+    PolicyRequest,
+    Setting,
+)
+from creekbed.store.records.supplies import Lot, Price, StockMove
+from creekbed.store.records.unjournalled import AirReading, ClockAnchor, Forecast, JournalEntry, ShownPlan
+
+__all__ = [
+    "NEW",
+    "AirReading",
+    "Attendance",
+    "AwaitedPart",
+    "Bath",
+    "BenchReed",
+    "ClockAnchor",
+    "ClothCount",
+    "ClothOnLine",
+    "ClothRecord",
+    "ContentLine",
+    "Departure",
+    "Disinfection",
+    "Finding",
+    "FixedStart",
+    "Forecast",
+    "HandWash",
+    "Hire",
+    "HouseValue",
+    "InHand",
+    "Instrument",
+    "Job",
+    "JournalEntry",
+    "Lot",
+    "LubricantTaken",
+    "Mark",
+    "OwnProduct",
+    "Person",
+    "Photo",
+    "PointPlacing",
+    "PolicyChoice",
+    "PolicyRequest",
+    "Price",
+    "Record",
+    "ReedBath",
+    "Setting",
+    "ShownPlan",
+    "StepRecord",
+    "StockMove",
+    "TagPrint",
+    "Tray",
+    "Versioned",
+    "Wait",
+    "WaterWeighing",
+]

@@ -1,0 +1,59 @@
+"""Instruments, hires and departures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any, ClassVar
+
+from creekbed.store.records.base import INDEXED, KEY, NEW, Versioned, refers
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Instrument(Versioned):
+    """An instrument of the fleet.
+
+    Attributes:
+        materials, finishes: part → key of the catalogue. air_way: valve casings in the order in which the air meets
+            them, where the shop has set it for this instrument.
+    """
+
+    TABLE: ClassVar[str] = "instrument"
+    tag: str = field(metadata={"key": True, "length": 32})
+    family: str
+    size: str
+    serial: str = ""
+    materials: dict[str, Any] = field(default_factory=dict)
+    finishes: dict[str, Any] = field(default_factory=dict)
+    air_way: list[Any] = field(default_factory=list)
+    created_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hire(Versioned):
+    """One hire of an instrument.
+
+    Attributes:
+        renter: a code that the shop gives, never a name. contents_out: items of the case as it went out.
+        condition_out: rows of {zone, kind, size_mm} and of {check, value, unit, words} as it went out.
+    """
+
+    TABLE: ClassVar[str] = "hire"
+    id: int = field(default=NEW, metadata=KEY)
+    tag: str = field(metadata=refers("instrument.tag", index=True))
+    renter: str
+    group_name: str = ""
+    out_at: datetime
+    back_at: datetime | None = None
+    contents_out: list[Any] = field(default_factory=list)
+    condition_out: list[Any] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Departure(Versioned):
+    """When instruments leave the shop together."""
+
+    TABLE: ClassVar[str] = "departure"
+    id: int = field(default=NEW, metadata=KEY)
+    name: str
+    leaves_at: datetime = field(metadata=INDEXED)

@@ -1,0 +1,1 @@
+"""What only SQLite knows: opening, transactions, triggers, migrations, copies, integrity."""

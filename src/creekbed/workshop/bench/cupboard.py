@@ -1,0 +1,67 @@
+"""Facts about stock that steps depend on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.store.records import (
+    Lot,
+)
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.cleaning.shelf import Shelf
+
+
+@dataclass(frozen=True)
+class Cupboard:
+    """Facts about stock that steps depend on."""
+
+    mixes_ready: frozenset[str]
+    stock_pct: dict[str, float]
+    contact_min: dict[str, float]
+    shelf: Shelf = field(default_factory=Shelf)
+    """Without the counts of cloths: which job has a dry one is shared out beside it."""
+
+
+def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime, shelf: Shelf) -> Cupboard:
+    """Which mixes stand ready, which bottle is in use, and what labels ask for.
+
+    Args:
+        lots: as :func:`mixing_lots` gives them. shelf: what is kept beside them.
+    """
+    ready: set[str] = set()
+    pct: dict[str, float] = {}
+    contact: dict[str, float] = {}
+    lots = _usable(lots, now)
+    for recipe in catalogue.house.recipe:
+        for lot in (x for x in lots if x.item == recipe.stock):
+            if lot.strength_pct is not None:
+                pct.setdefault(recipe.stock, lot.strength_pct)
+            if lot.contact_min is not None:
+                contact.setdefault(recipe.product, lot.contact_min)
+        for lot in (x for x in lots if x.item == recipe.product):
+            if lot.amount >= recipe.dose_ml:
+                ready.add(recipe.product)
+            if lot.contact_min is not None:
+                contact[recipe.product] = lot.contact_min
+    return Cupboard(frozenset(ready), pct, contact, replace(shelf, cloths={}))
+
+
+def usable_lots(records: Reader, item: str, now: datetime) -> list[Lot]:
+    """Lots with something in them that are not past their discard time, first to be discarded first."""
+    return _usable(records.stock.lots_of([item]), now)
+
+
+def usable_by_item(records: Reader, items: Sequence[str], now: datetime) -> dict[str, list[Lot]]:
+    """Supply → its :func:`usable_lots`, asked in one question."""
+    found: dict[str, list[Lot]] = {}
+    for lot in _usable(records.stock.lots_of(items), now):
+        found.setdefault(lot.item, []).append(lot)
+    return found
+
+
+def _usable(lots: Iterable[Lot], now: datetime) -> list[Lot]:
+    usable = [x for x in lots if x.discard_at is None or x.discard_at > now]
+    return sorted(usable, key=lambda x: (x.discard_at is None, x.discard_at or now, x.id))

@@ -1,0 +1,94 @@
+"""What the steps of a job depend on, from its records."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.inspection.verdicts import Result
+from creekbed.core.measure import Reading, combine
+from creekbed.core.procedure.situation import Situation
+from creekbed.store.records import (
+    ContentLine,
+    Finding,
+    Instrument,
+    Job,
+    PolicyChoice,
+    StepRecord,
+)
+from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.bench.cupboard import Cupboard
+from creekbed.workshop.inspection.air_way import own_way
+
+SURPLUS = "surplus"
+"""State of a line of the contents that names something which does not belong in the case."""
+
+
+def result_of(finding: Finding) -> Result:
+    """The core's result from a stored finding; an overruled verdict counts as the person decided."""
+    if finding.places:
+        facts = frozenset(str(v) for v in finding.places.values())
+    elif finding.choice:
+        facts = frozenset({finding.choice})
+    else:
+        facts = frozenset({finding.band})
+    verdict: Any = finding.overruled or finding.verdict or None
+    return Result(finding.band, verdict, finding.reason, "", facts)  # type: ignore[arg-type]
+
+
+def measured(finding: Finding) -> Reading | None:
+    """The mean of a finding's readings with its uncertainty; ``None`` where nothing was measured."""
+    if not finding.readings:
+        return None
+    return combine([Reading(r["value"], r["u"], r["unit"], r["how"]) for r in finding.readings])
+
+
+def current_policies(records: Reader, catalogue: Catalogue, family: str) -> dict[str, str]:
+    """The shop's choice for each topic of a family, or the default."""
+    picked = catalogue.picked(catalogue.family(family), policy_choices(records))
+    return {topic: choice.key for topic, choice in picked.items()}
+
+
+def policy_choices(records: Reader) -> dict[str, str]:
+    """Topic → choice, as far as the shop has chosen."""
+    return {r.topic: r.choice for r in records.all_of(PolicyChoice)}
+
+
+def situation_of(
+    job: Job,
+    instrument: Instrument,
+    lines: Iterable[ContentLine],
+    findings: Iterable[Finding],
+    work: Sequence[StepRecord],
+    stock: Cupboard,
+    lately: Mapping[str, float] | None = None,
+    cloths: frozenset[str] = frozenset(),
+) -> Situation:
+    """Everything the steps of a job depend on, from its records; arguments as for :func:`view_of`."""
+    findings = list(findings)
+    drops = tuple(
+        (float(w.data["from_min"]), float(w.data["to_min"]), float(w.data["cents"]))
+        for w in work
+        if w.data.get("cents") is not None
+    )
+    return Situation(
+        family=instrument.family,
+        size=instrument.size,
+        materials=instrument.materials,
+        finishes=instrument.finishes or {},
+        contents={line.item: line.state for line in lines if line.state != SURPLUS},
+        findings={f.check: result_of(f) for f in findings},
+        places={f.check: f.places for f in findings if f.places},
+        schools=job.policies,
+        mixes_ready=stock.mixes_ready,
+        stock_pct=stock.stock_pct,
+        contact_min=stock.contact_min,
+        drops=drops,
+        renter=job.renter or "",
+        lately=dict(lately or {}),
+        took=dict(stock.shelf.took.get(instrument.tag, {})),
+        breath_share=stock.shelf.share(instrument.family).careful,
+        cloths_dry=cloths,
+        air_way=own_way(instrument),
+    )

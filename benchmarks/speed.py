@@ -120,12 +120,12 @@ def actions(folder: Path) -> list[float]:
 
         measure(take)
         measure(lambda: job_steps.put_aside(frame.shop))
-    frame.open_job(job, "case")
+    frame.nav.open_job(job, "case")
     app.processEvents()
     view = next(v for v in frame.home.jobs if v.job.id == job)
     for item in view.family.item[:6]:
         measure(lambda key=item.key: intake.tick_item(frame.shop, job, key, "present"))
-    frame.open_job(job, "look_over")
+    frame.nav.open_job(job, "look_over")
     app.processEvents()
     for check in view.family.check:
         if check.kind == "choice":
@@ -133,7 +133,7 @@ def actions(folder: Path) -> list[float]:
                 measure(lambda c=check.key, o=option.key: findings.record_choice(frame.shop, job, c, o))
         elif check.kind == "places":
             measure(lambda c=check.key: findings.record_places(frame.shop, job, c, {}))
-    frame.go_home()
+    frame.nav.go_home()
     app.processEvents()
     for _ in range(12):
         following = frame.home.next

@@ -99,20 +99,18 @@ def test_killed_again_and_again(tmp_path: Path) -> None:
 
 
 THINKING = """
-import multiprocessing, sys, threading
-from creekbed.workshop.planning.planner_worker import _serve
+import sys, threading
+from creekbed.core.planning.requests import PlannerRequest
+from creekbed.workshop.planning.planner_process import PlannerProcess
+from creekbed.workshop.planning.planner_server import SEARCH
 
-class Endless:
-    @property
-    def records(self):
+class Endless(PlannerRequest):
+    def answer(self):
         threading.Event().wait()
 
 if __name__ == "__main__":
-    spawn = multiprocessing.get_context("spawn")
-    mine, theirs = spawn.Pipe()
-    process = spawn.Process(target=_serve, args=(theirs,), daemon=True)
-    process.start()
-    mine.send(Endless())
+    process = PlannerProcess()
+    process.submit(Endless(), urgency=SEARCH, seconds=600.0)
     print(process.pid, flush=True)
     sys.stdin.read()
 """

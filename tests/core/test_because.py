@@ -25,10 +25,9 @@ from creekbed.core.planning.remedies import (
     left_out,
     longer_hours,
     more_room,
-    remedies_in_turns,
+    remedies,
 )
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
-from creekbed.core.turns import whole
 
 DAY = ((0.0, 240.0), (270.0, 480.0), (1440.0, 9000.0))
 ONE = (Person("IW", DAY),)
@@ -266,7 +265,7 @@ def test_the_cheapest_change_is_found() -> None:
     plan = dispatch_plan(problem)
     late = next(k for k, f in plan.forecasts.items() if f.late_by > 0)
     options = [*breaks_and_evenings(problem, 541.0), RemedyOption("first", late, 0.0, 1.0, first_of_all(late))]
-    found = whole(remedies_in_turns(problem, plan, late, options))
+    found = remedies(problem, plan, late, options)
     assert found and found[0].cost == min(r.cost for r in found)
     kinds = [[o.kind for o in r.options] for r in found]
     assert kinds[0] in (["break"], ["hours"])
@@ -276,8 +275,8 @@ def test_the_cheapest_change_is_found() -> None:
             other = option.change(other)
         assert violations(other, remedy.beside.plan) == []
         assert remedy.beside.plan.forecasts[late].late_by == 0
-    assert whole(remedies_in_turns(problem, plan, late, [], wanted=1)) == []
-    assert whole(remedies_in_turns(problem, plan, late, options, stop=lambda: True)) == []
+    assert remedies(problem, plan, late, [], wanted=1) == []
+    assert remedies(problem, plan, late, options, stop=lambda: True) == []
 
 
 def test_what_changes_do() -> None:

@@ -26,7 +26,7 @@ from creekbed.core.planning.durations import Learned
 from creekbed.core.planning.lower_bounds import late_bound, lower_bound
 from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Planned, Problem, RunningWait, Weights
 from creekbed.core.planning.optimiser import _neighbourhood, improve
-from creekbed.core.planning.permutation_search import better_order, schedule_in_order, to_itself
+from creekbed.core.planning.permutation_search import OrderScheduler, better_order, schedule_in_order, to_itself
 from creekbed.core.planning.place_capacity import ONE, Piece, taken, units
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.plan_request import PlanRequest, answer_request
@@ -576,3 +576,20 @@ def test_the_bound_of_a_bench_by_hand() -> None:
     assert lower_bound(late) == pytest.approx(10 * 65 + 75 + 100 * 45) == pytest.approx(dispatch_plan(late).cost(late))
     assert late_bound(late) == pytest.approx(45)
     assert lower_bound(Problem((), {}, ALWAYS)) == 0.0
+
+
+@settings(max_examples=6, deadline=None)
+@given(st.integers(3, 24), st.integers(0, 10**6))
+def test_an_order_laid_in_from_where_it_differs_is_the_order_laid_in_whole(jobs: int, seed: int) -> None:
+    problem, chance = bench(jobs, seed), random.Random(seed)
+    builder, again = ScheduleBuilder(problem), ScheduleBuilder(problem)
+    scheduler, order = OrderScheduler(builder), list(range(jobs))
+    for _ in range(12):
+        scheduler.lay(order)
+        plan = plan_of(builder)
+        assert plan == schedule_in_order(again, order)
+        assert scheduler.least_cost() <= plan.cost(problem) + 1e-6 and violations(problem, plan) == []
+        if chance.random() < 0.5:
+            scheduler.keep()
+        a, b = sorted(chance.sample(range(jobs), 2))
+        order[a], order[b] = order[b], order[a]

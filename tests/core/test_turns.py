@@ -1,8 +1,11 @@
-"""Long work in short turns: it may be left at any of them, and in turns it finds what it finds at once."""
+"""Work in turns, what is asked of the planner, and the plan that is kept."""
 
 from __future__ import annotations
 
+import threading
+from concurrent.futures import Future
 from dataclasses import replace
+from multiprocessing.reduction import ForkingPickler
 from typing import Any
 
 import pytest
@@ -10,37 +13,29 @@ from benchmarks.planning import bench
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from creekbed.core.planning.dispatch import (
-    dispatch_in_turns,
-    dispatch_plan,
-    repair_schedule,
-    repair_schedule_in_turns,
-    unplaced,
-)
-from creekbed.core.planning.explanations import answer_in_turns, hold_of, holds, instead, instead_in_turns
-from creekbed.core.planning.model import Operation, Person, Plan, PlanJob, Planned, Problem
+from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
+from creekbed.core.planning.explanations import answer_beside, hold_of, holds, instead
+from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Planned, Problem
 from creekbed.core.planning.plan_checker import violations
-from creekbed.core.planning.remedies import first_of_all
-from creekbed.core.planning.replanning import alike, changes, keep, replan, replan_in_turns
+from creekbed.core.planning.remedies import RemedyOption, first_of_all
+from creekbed.core.planning.replanning import alike, changes, keep, replan
+from creekbed.core.planning.requests import (
+    CompareRequest,
+    LateRequest,
+    RemediesRequest,
+    ReplanRequest,
+    WhyRequest,
+    fingerprint,
+    put_aside,
+)
 from creekbed.core.turns import Turns, whole
 
 DAY = ((0.0, 480.0), (1440.0, 9000.0))
 
 
-def in_turns(work: Turns[Any]) -> tuple[Any, int]:
-    """What came of it, and in how many turns."""
-    turns = 0
-    while True:
-        try:
-            next(work)
-        except StopIteration as done:
-            return done.value, turns
-        turns += 1
-
-
 def test_whole_gives_what_is_returned_and_raises_what_is_raised() -> None:
     def work(bad: bool) -> Turns[int]:
-        yield
+        yield None
         if bad:
             raise ValueError("no")
         return 7
@@ -50,40 +45,103 @@ def test_whole_gives_what_is_returned_and_raises_what_is_raised() -> None:
         whole(work(True))
 
 
-@settings(max_examples=12, deadline=None)
-@given(st.integers(2, 14), st.integers(0, 10**6))
-def test_in_turns_as_at_once(jobs: int, seed: int) -> None:
-    """Every planner finds in turns what it finds at once, in at least a turn for each operation."""
+def test_whole_waits_for_an_answer_from_elsewhere() -> None:
+    future: Future[int] = Future()
+
+    def work() -> Turns[int]:
+        threading.Thread(target=future.set_result, args=(41,)).start()
+        while not future.done():
+            yield future
+        return future.result() + 1
+
+    assert whole(work()) == 42
+
+
+# --- what is asked of the planner ------------------------------------------------------------------------------------
+
+
+def travelled(value: Any) -> Any:
+    """As it arrives in another process."""
+    return ForkingPickler.loads(ForkingPickler.dumps(value))
+
+
+def requests(problem: Problem, plan: Plan) -> list[Any]:
+    """One request of each kind."""
+    step = plan.steps[-1]
+    taken_first = RemedyOption("first", step.job, 0.0, 1.0, first_of_all(step.job))
+    return [
+        ReplanRequest(1, problem, plan, 3.0),
+        ReplanRequest(1, problem, plan, 3.0, keep_it=True),
+        WhyRequest(1, problem, plan, step.job, step.operation, step.person),
+        WhyRequest(1, problem, plan, step.job, step.operation, step.person, held=True),
+        CompareRequest(1, problem, plan, first_of_all(step.job)(problem)),
+        LateRequest(1, problem, plan, step.job),
+        RemediesRequest(1, problem, plan, step.job, [taken_first], 30.0),
+    ]
+
+
+@settings(max_examples=8, deadline=None)
+@given(st.integers(2, 9), st.integers(0, 10**6))
+def test_a_request_that_has_travelled_is_answered_the_same(jobs: int, seed: int) -> None:
+    """Requests and answers go to another process and back: nothing in them may be lost or depend on this one."""
     problem = bench(jobs, seed)
-    size = sum(len(j.operations) for j in problem.jobs)
-    shown = dispatch_plan(problem)
-    made, turns = in_turns(dispatch_in_turns(problem))
-    assert made == shown and turns >= size / 2
-    made, turns = in_turns(repair_schedule_in_turns(problem, shown, passed=3.0))
-    assert made == repair_schedule(problem, shown, passed=3.0) and turns > 1
-    made, _ = in_turns(replan_in_turns(problem, shown, 3.0))
-    assert made == replan(problem, shown, 3.0)
-    step = shown.steps[-1]
-    made, _ = in_turns(instead_in_turns(problem, shown, step.job, step.operation, step.person))
-    assert made == instead(problem, shown, step.job, step.operation, step.person)
+    plan = dispatch_plan(problem)
+    for here in requests(problem, plan):
+        there = travelled(here)
+        answer, other = here.answer(), there.answer()
+        if isinstance(here, RemediesRequest):  # the options hold functions: what they do is compared
+            assert [(r.cost, r.beside) for r in answer] == [(r.cost, r.beside) for r in other]
+        else:
+            assert answer == other == travelled(answer)
 
 
-def test_what_is_left_half_way_spoils_nothing() -> None:
-    problem = bench(10)
-    shown = dispatch_plan(problem)
-    for leave_after in (1, 5, 40):
-        work = replan_in_turns(problem, shown, 2.0)
-        for _ in range(leave_after):
-            next(work)
-        work.close()
-    assert replan(problem, shown, 2.0) == replan(problem, dispatch_plan(bench(10)), 2.0)
+def test_the_answers_are_those_of_the_planner() -> None:
+    problem = bench(9)
+    plan = dispatch_plan(problem)
+    step = plan.steps[-1]
+    again, kept, why, held, beside, (way, alone), _ = (r.answer() for r in requests(problem, plan))
+    assert again.plan == replan(replace(problem, pins=again.pins), plan, 3.0, same=False) and not again.hasty
+    assert kept.plan == keep(replace(problem, pins=kept.pins), plan, 3.0) and kept.hasty
+    assert why == (
+        hold_of(problem, plan, step.job, step.operation),
+        instead(problem, plan, step.job, step.operation, step.person),
+    )
+    assert held == (why[0], None)
+    assert violations(first_of_all(step.job)(problem), beside.plan) == []
+    finish = plan.forecasts[step.job].finish
+    assert alone.finish is not None and finish is not None and alone.finish <= finish
+    assert sum(way.spent.values()) == pytest.approx(finish, abs=1.5)  # the minutes of its time, each rounded up
 
 
-def test_an_answer_in_turns_is_never_worse_than_the_plan_there_is() -> None:
+def test_the_better_of_two_plans_goes_on_the_offered_one_where_they_are_alike() -> None:
+    """Two windows that both kept to their own would never agree."""
+    problem = bench(8)
+    mine = dispatch_plan(problem)
+    same = ReplanRequest(1, problem, mine, 0.0, offered=mine).answer()
+    assert same.took_offer
+    empty = ReplanRequest(1, problem, None, 0.0, offered=mine).answer()
+    assert empty.took_offer and alike(empty.plan, mine)
+    late = replace(mine, steps=tuple(replace(s, start=s.start + 3000, end=s.end + 3000) for s in mine.steps))
+    assert not ReplanRequest(1, problem, mine, 0.0, offered=late).answer().took_offer
+
+
+def test_a_bench_is_the_same_while_only_minutes_pass() -> None:
+    problem = bench(5)
+    first, *others = problem.jobs
+    later = replace(problem, jobs=tuple(replace(j, due=None if j.due is None else j.due - 7) for j in problem.jobs))
+    assert fingerprint(problem) == fingerprint(later)
+    assert fingerprint(problem) != fingerprint(replace(problem, jobs=tuple(others)))
+    assert fingerprint(problem) != fingerprint(replace(problem, jobs=(replace(first, blocked=True), *others)))
+    operation = first.operations[0].key
+    held = replace(problem, pins=(Pin(first.key, operation, "IW"),))
+    assert put_aside(held, problem) == {(first.key, operation)} and put_aside(None, problem) == frozenset()
+
+
+def test_an_answer_is_never_worse_than_the_plan_there_is() -> None:
     problem = bench(12)
     shown = dispatch_plan(problem)
     other = first_of_all(shown.steps[-1].job)(problem)
-    made = whole(answer_in_turns(other, shown))
+    made = answer_beside(other, shown)
     assert violations(other, made) == [] and made.cost(other) <= repair_schedule(other, shown).cost(other) + 1e-6
 
 

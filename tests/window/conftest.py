@@ -135,7 +135,7 @@ class Driver:
     def caliper(self, name: str, done: Callable[[], bool]) -> None:
         """Take a reading from the caliper, which is asked in a thread of its own."""
         self.press(name)
-        self.qtbot.waitUntil(lambda: self.frame._asking is None and done())
+        self.qtbot.waitUntil(lambda: self.frame.devices.asking is None and done())
 
     def settle(self) -> None:
         """Let held-back keys through at once, as the pause between a person's keys does."""

@@ -38,7 +38,7 @@ def test_pages_are_made_before_they_are_wanted(qtbot: Any, shop: Shop, hand: Han
     panels = frame.page("job")._panels
     assert panels["steps"].card is frame.page("job")._card
     assert len(panels) == 4 and all(p.testAttribute(Qt.WidgetAttribute.WA_WState_Polished) for p in panels.values())
-    frame.open_job(job, "look_over")
+    frame.nav.open_job(job, "look_over")
     rest(frame)
     assert frame.page("job").stack.currentWidget() is panels["look_over"] and panels["look_over"].isVisible()
     frame.close()
@@ -57,8 +57,8 @@ def test_a_window_that_closes_leaves_what_is_made_ready(qtbot: Any, shop: Shop, 
 def test_pages_made_by_hand_meanwhile_are_no_trouble(qtbot: Any, shop: Shop, hand: Hand, soon: None) -> None:
     job = hand.book("MH-0902", "violin")
     frame = opened(qtbot, Frame(lambda: shop, ahead=True))
-    frame.open_job(job, "steps")
-    frame.open_day()
+    frame.nav.open_job(job, "steps")
+    frame.nav.open_day()
     frame.change_theme(dark=True)  # every page anew, in the middle of it
     qtbot.waitUntil(lambda: frame.ahead is not None and frame.ahead.done, timeout=60_000)
     rest(frame)
@@ -133,12 +133,12 @@ def test_who_does_nothing_for_long_is_not_at_the_window(
     drive: Callable[[str], Driver], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     frame = drive("mouse").frame
-    frame.go_home()
+    frame.nav.go_home()
     assert not frame.idle
     now = time.monotonic() + IDLE_S + 1
     monkeypatch.setattr("creekbed.window.frame.frame.time.monotonic", lambda: now)
     assert frame.idle
-    frame.open_stage("book_in")
+    frame.nav.open_stage("book_in")
     assert not frame.idle
 
 
@@ -154,19 +154,19 @@ def test_a_second_press_before_the_card_has_changed_counts_once(drive: Callable[
     driver = drive("mouse")
     job = hand.book("MH-0910", "violin")
     hand.until(job, "look")
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     rest(driver.frame)
     card, shown = driver.frame.page("home").hand, driver.frame.home.next
     assert shown.step.step.kind == "do"
     key = shown.step.step.key
     entries = len(driver.frame.shop.undoable(100))
     QTest.mouseClick(card.primary, Qt.MouseButton.LeftButton)
-    assert driver.frame.behind and driver.frame.home.next is shown  # the picture is that of before
+    assert driver.frame.planner.behind and driver.frame.home.next is shown  # the picture is that of before
     words = driver.frame.words.text()
     QTest.mouseClick(card.primary, Qt.MouseButton.LeftButton)
     assert driver.frame.words.text() == words and len(driver.frame.shop.undoable(100)) == entries + 1
     rest(driver.frame)
-    assert not driver.frame.behind and driver.frame.home.next.step.step.key != key
+    assert not driver.frame.planner.behind and driver.frame.home.next.step.step.key != key
     assert hand.view(job).step(key).work is not None  # type: ignore[union-attr]
 
 
@@ -189,12 +189,14 @@ def test_taken_up_and_put_aside_twice_counts_once(drive: Callable[[str], Driver]
 
 def test_another_page_knows_at_once(window: Frame, hand: Hand, shop: Shop) -> None:
     job = hand.book("MH-0912", "violin")
-    window.open_job(job, "case")
+    window.nav.open_job(job, "case")
     rest(window)
     page, item = window.page("job"), shop.catalogue.families["violin"].item[0].key
     before = page.tabs["case"].text()
     window.do(lambda: intake.tick_item(shop, job, item, "present"))
-    assert window.behind and page.tabs["case"].text() != before and item in page.view.lines  # drawn before the plan is
+    assert (
+        window.planner.behind and page.tabs["case"].text() != before and item in page.view.lines
+    )  # drawn before the plan is
     assert page.forecast.text()
     rest(window)
     assert page.forecast.text().startswith("ready about")
@@ -202,7 +204,7 @@ def test_another_page_knows_at_once(window: Frame, hand: Hand, shop: Shop) -> No
 
 def test_the_forecast_on_an_instruments_page_follows_the_plan(window: Frame, hand: Hand, shop: Shop) -> None:
     job = hand.book("MH-0913", "violin")
-    window.open_job(job, "steps")
+    window.nav.open_job(job, "steps")
     rest(window)
     page = window.page("job")
     before = page.forecast.text()
@@ -219,10 +221,10 @@ def test_one_thing_after_another_before_the_plan_is_made(window: Frame, hand: Ha
     rest(window)
     for item in shop.catalogue.families["violin"].item:
         window.do(lambda key=item.key: intake.tick_item(shop, job, key, "present"))  # type: ignore[misc]
-    assert window.behind and len(window.records.job(job).lines) == len(shop.catalogue.families["violin"].item)
+    assert window.planner.behind and len(window.records.job(job).lines) == len(shop.catalogue.families["violin"].item)
     window.do(lambda: job_steps.finish_step(shop, job, "contents"))
     rest(window)
-    assert not window.behind and window.home.next.step.step.key != "contents"
+    assert not window.planner.behind and window.home.next.step.step.key != "contents"
     assert [v.tag for v in window.home.jobs] == [v.tag for v in window.records.views]
 
 
@@ -242,7 +244,7 @@ class Paints(QObject):
 def test_the_creek_is_painted_from_its_picture(window: Frame, hand: Hand) -> None:
     for n in range(3):
         hand.book(f"MH-093{n}", "violin")
-    window.go_home()
+    window.nav.go_home()
     rest(window)
     creek = window.page("home").creek
     drawn, paints = creek.drawn, Paints(creek)

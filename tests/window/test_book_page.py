@@ -27,7 +27,7 @@ def test_the_book_opens_at_the_step_it_is_asked_from(drive: Callable[[str], Driv
     job = hand.book()
     hand.until(job, "look")
     driver = drive("mouse")
-    driver.frame.open_job(job, "steps")
+    driver.frame.nav.open_job(job, "steps")
     driver.frame.page("job").steps.choose("neck_swab")
     driver.press("in_the_book")
     page = driver.frame.page("book")
@@ -59,7 +59,7 @@ def test_marks_are_counted_on_the_drawing_and_the_case_is_lit_open(drive: Callab
     intake.add_mark(hand.shop, job, "bell", "dent", 6.0)
     intake.add_mark(hand.shop, job, "bell", "scratch", None)
     driver = drive("mouse")
-    driver.frame.open_job(job, "steps")
+    driver.frame.nav.open_job(job, "steps")
     steps = driver.frame.page("job").steps
     steps.choose("outside")
     assert steps.card.picture.counts["bell"] == 2
@@ -77,13 +77,13 @@ def test_search_over_all_families(drive: Callable[[str], Driver]) -> None:
     assert page.head.text() in ("B flat clarinet", "Bass clarinet")
     driver.type("find", "xyzzy")
     assert page.list.count() == 0 and page.title.text() == "Nothing found."
-    page.find.clear()
+    page.search.clear()
     assert page.list.count() > 0
 
 
 def test_from_a_house_rule_in_the_book_to_its_page(drive: Callable[[str], Driver]) -> None:
     driver = drive("mouse")
-    driver.frame.open_book("trumpet", "rules", "brass_drying")
+    driver.frame.nav.open_book("trumpet", "rules", "brass_drying")
     driver.press("to_house")
     page = driver.frame.page("house")
     assert driver.frame.here == "house" and page.group == "trumpet" and "brass_drying" in page.cards
@@ -109,7 +109,7 @@ def test_the_moves_of_a_step_are_walked_and_lit(drive: Callable[[str], Driver], 
     job = hand.book()
     hand.until(job, "contents")
     driver = drive("mouse")
-    driver.frame.open_job(job, "steps")
+    driver.frame.nav.open_job(job, "steps")
     card = driver.frame.page("job").steps.card
     assert card.title.text() == "Take out what is still together"
     moves = texts(card.moves)
@@ -127,13 +127,13 @@ def test_what_was_found_is_counted_on_the_drawing(drive: Callable[[str], Driver]
     job = hand.book()
     hand.until(job, "look", pads={"G sharp": "sticks"})
     driver = drive("mouse")
-    driver.frame.open_job(job, "steps")
+    driver.frame.nav.open_job(job, "steps")
     assert driver.frame.page("job").steps.card.picture.counts == {"pads": 1}
 
 
 def test_an_own_value_on_screen(drive: Callable[[str], Driver], shop: Shop) -> None:
     driver = drive("mouse")
-    driver.frame.open_book("alto_saxophone", "own", "family.alto_saxophone.step.body_swab.hands_min")
+    driver.frame.nav.open_book("alto_saxophone", "own", "family.alto_saxophone.step.body_swab.hands_min")
     page = driver.frame.page("book")
     assert "Swab the body from the bell: hands: 1 min" in page.title.text()
     driver.type("own_value", "90 s")
@@ -160,7 +160,7 @@ def test_a_wrong_file_is_told_and_the_rest_works_on(
     frame.show()
     assert frame.open_shop()
     assert "overrides.toml, line 2" in frame.words.text() and "rest works on" in frame.words.text()
-    frame.open_house()
+    frame.nav.open_house()
     assert "Refused: overrides.toml, line 2" in frame.page("house").files.text()
     assert again.catalogue.supplies["pencil"].reorder_at == 9
 

@@ -219,12 +219,12 @@ def test_what_a_thought_puts_off_is_said(day: Driver, shop: Shop) -> None:
     thought, tag = answer_request(task), frame.home.next.view.tag
     moved = (DelayedStart(tag, frame.home.next.step.step.key, 4.0, "boat"),)
     assert shop.planner.take(replace(thought, plan=replace(thought.plan, moved=moved)))
-    frame.plan_in_turns()
+    frame.planner.plan_anew()
     rest(frame)
     told = f"{tag} begins 4 min later, so that less is late for a boat"
     assert frame.words.text() == told and page(day).why.text() == f"{told}."
     frame.say("Something else.")
-    frame.plan_in_turns()
+    frame.planner.plan_anew()
     rest(frame)
     assert frame.words.text() == "Something else."  # once
 
@@ -277,7 +277,7 @@ def test_help_that_is_out_of_date_is_not_tried(late: Driver, shop: Shop) -> None
     found = page(late)
     see = next(b for b in found.acts.findChildren(QPushButton) if b.text().startswith("Try MH-090"))
     staff.add_worker(shop, "ZZ")
-    late.frame.plan_in_turns()
+    late.frame.planner.plan_anew()
     rest(late.frame)
     see.click()
     rest(late.frame)
@@ -310,7 +310,7 @@ def test_asking_for_help_leaves_what_is_tried(late: Driver) -> None:
 def test_from_the_bench_to_the_day(drive: Callable[[str], Driver], hand: Hand) -> None:
     hand.book()
     driver = drive("mouse")
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     rest(driver.frame)
     creek = driver.frame.page("home").creek
     creek.grab()
@@ -358,21 +358,21 @@ def test_thinking_while_people_work(qtbot: Any, shop: Shop, hand: Hand) -> None:
     for n in range(3):
         hand.book(f"MH-02{n}0")
     frame = opened(qtbot, Frame(lambda: shop, thinking=True))
-    frame.thinker.stretches = (0.2, 0.2)
+    frame.planner.worker.stretches = (0.2, 0.2)
     frame.refresh()
     rest(frame)
-    assert frame.thinker.thinking
+    assert frame.planner.worker.thinking
     hand.book("MH-0290")  # the answer that is on its way is about another bench
     frame.refresh()
     qtbot.waitUntil(lambda: bool(shop.planner.gap()), timeout=60_000)
-    frame.open_day()
+    frame.nav.open_day()
     rest(frame)
     assert "possible" in page_of(frame).gap.text() or "proven" in page_of(frame).gap.text()
     stones = [s for c in page_of_home(frame).landings.cards.values() for s in c.stones]
     assert stones and all(isinstance(s, Stone) for s in stones)
     qtbot.waitUntil(lambda: all(a.chance is not None for x in frame.home.landings for a in x.aboard))
     frame.close()
-    assert frame.thinker is None
+    assert frame.planner.worker is None
 
 
 def page_of(frame: Frame) -> SchedulePage:
@@ -441,28 +441,28 @@ def test_room_and_hours_are_kept_from_the_page(day: Driver, shop: Shop, monkeypa
     assert day.frame.home.problem.capacity["tub"] == 3 and "tub 3" in day.frame.words.text()
     assert shop.catalogue.house.hours.open["5"] == ((9.0, 12.0),)
     assert [q.person for q in day.frame.home.queues] == ["IW"]
-    day.frame.open_house()
+    day.frame.nav.open_house()
     told = day.frame.page("house").files.text()
     assert told == "Room and hours of this shop: tub 3, Saturday 09:00-12:00."
 
 
 def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: HandClock) -> None:
     frame = day.frame
-    frame._ticks = 0
+    frame.ticking.ticks = 0
     elsewhere = Shop(shop.folder, clock, person="AB", catalogue=shop.catalogue)
     try:
         intake.book_in(elsewhere, "MH-0777", family="violin")
-        frame._tick()
+        frame.ticking.tick()
         assert "MH-0777" not in [v.tag for v in frame.home.jobs]  # asked every second time only
-        frame._tick()
+        frame.ticking.tick()
         rest(frame)
         assert "MH-0777" in [v.tag for v in frame.home.jobs] and frame.words.text().startswith("AB: Booked in MH-0777")
         frame.say("Mind the clock.", warn=True)
-        frame.open_book_in()
+        frame.nav.open_book_in()
         QApplication.processEvents()
         job_steps.take_up(elsewhere, next(v.job.id for v in frame.home.jobs if v.tag == "MH-0777"), "contents")
-        frame._tick()
-        frame._tick()
+        frame.ticking.tick()
+        frame.ticking.tick()
         rest(frame)
         assert frame.here == "book_in" and frame.words.text().startswith("Mind the clock.") and frame.notice.warns
         assert [q.person for q in frame.home.queues if q.held] == ["AB"]
@@ -479,7 +479,7 @@ def test_what_is_tried_is_tried_again_when_the_plan_changes(day: Driver, hand: H
     before = found.then.day
     assert found.then.isVisible() and found.tried_on is day.frame.home and before is not None
     day.clock.advance(seconds=30)
-    day.frame.plan_in_turns()
+    day.frame.planner.plan_anew()
     rest(day.frame)
     assert found.tried_on is not day.frame.home and found.then.day is before  # only time has gone on
     hand.book("MH-0888", family="violin")  # somebody books another in meanwhile

@@ -105,11 +105,11 @@ def test_it_never_ends_in_an_empty_window(
             file.execute("UPDATE alembic_version SET version_num = 'gong'")
     frame = frame_on(qtbot, place, clock)
     if what == "something unforeseen":
-        frame._open = lambda: 1 / 0
+        frame.opening._open = lambda: 1 / 0
     assert not frame.open_shop()
     words = words_on(frame)
     assert len(words) > 60 and frame.findChild(QPushButton, "again").isVisible(), words
-    frame.scanned("MH-0142")  # and nothing that comes from outside breaks it
+    frame.scans.scanned("MH-0142")  # and nothing that comes from outside breaks it
     frame.close()
 
 
@@ -119,18 +119,18 @@ def test_going_back_while_another_window_is_open_is_refused_in_words(
     other = Shop(folder, clock)
     frame = frame_on(qtbot, folder, clock)
     assert frame.open_shop()
-    frame.open_kept()
+    frame.nav.open_kept()
     page = frame.page("kept")
     qtbot.waitUntil(lambda: page.copies.go.isEnabled())
     assert "1 action since" in words_on(frame) and "would be missing" in words_on(frame)
     press(frame, "go_back")
     assert "open elsewhere" in words_on(frame) and frame.home is not None and len(tags(frame)) == 2
     other.close()
-    frame.open_kept()
+    frame.nav.open_kept()
     qtbot.waitUntil(lambda: frame.page("kept").copies.go.isEnabled())
     press(frame, "go_back")
     assert tags(frame) == ["MH-0142"]
-    frame.open_kept()
+    frame.nav.open_kept()
     page = frame.page("kept")
     qtbot.waitUntil(lambda: len(page.copies.copies) == 2)
     assert "kept aside" in page.copies.title.text()
@@ -167,8 +167,8 @@ def test_what_runs_beside_does_not_wait_at_all(window: Frame, hand: Hand, shop: 
     waited: list[float] = []
     shop.store.on_wait = lambda seconds: waited.append(seconds) or False  # type: ignore[func-returns-value]
     for _ in range(120):
-        window._tick()
-    window.plan_in_turns()
+        window.ticking.tick()
+    window.planner.plan_anew()
     rest(window)
     other.execute("ROLLBACK")
     other.close()
@@ -196,7 +196,7 @@ def test_a_copy_is_made_and_everything_read(qtbot: Any, shop: Shop, hand: Hand, 
     assert upkeep.damages is not None and "policies" in upkeep.damages[0].what
     assert "not as it was written" in window.words.text() or "cannot be shown" in window.words.text()
     window.upkeep = upkeep
-    window.open_kept()
+    window.nav.open_kept()
     press(window, "put_back_0")
     assert "Put back" in window.words.text()
     qtbot.waitUntil(lambda: not upkeep.reading.busy, timeout=30_000)
@@ -228,14 +228,14 @@ def test_a_job_of_a_family_that_is_gone_says_so(qtbot: Any, shop: Shop, hand: Ha
     assert [v.tag for v in window.home.jobs] == ["MH-0142"] and window.home.next is not None
     said = window.words.text()
     assert "CO-0001 cannot be shown" in said or "concertina.toml" in said
-    window.open_job(job)
+    window.nav.open_job(job)
     rest(window)
-    window.open_history("CO-0001")
+    window.nav.open_history("CO-0001")
     assert "not known here now" in window.words.text()
     rest(window)
-    window.open_house()
+    window.nav.open_house()
     assert "concertina.toml, line" in words_on(window)
-    window.go_home()
+    window.nav.go_home()
     assert window.do(lambda: intake.set_quarantine(again, window.home.jobs[0].job.id, "mould"))
     own.write_text(OWN_FAMILY)
     again.read_own_files()
@@ -271,11 +271,11 @@ def test_what_people_type_is_shown_as_they_typed_it(
     intake.add_departure(shop, NASTY, shop.now + timedelta(hours=30))
     job = hand.book(departure_id=1, next_group=NASTY)
     intake.set_quarantine(shop, job, NASTY)
-    driver.frame.open_book_in()
+    driver.frame.nav.open_book_in()
     rest(driver.frame)
     pick = driver.find("boat_1")
     assert pick.text().startswith(NASTY)
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     rest(driver.frame)
     tips = [w.toolTip() for w in driver.frame.findChildren(QPushButton) if w.toolTip()]
     assert tips and all("<img" not in t and "<b>" not in t for t in tips)
@@ -300,7 +300,7 @@ def test_an_ampersand_is_no_shortcut(qtbot: Any) -> None:
 def test_a_renter_is_erased_by_hand(window: Frame, hand: Hand, shop: Shop, hired: Any) -> None:
     hired("MH-0142")
     hand.book("MH-0142")
-    window.open_kept()
+    window.nav.open_kept()
     rest(window)
 
     def answer(dialog: AskDialog) -> None:
@@ -311,7 +311,7 @@ def test_a_renter_is_erased_by_hand(window: Frame, hand: Hand, shop: Shop, hired
     when_open(AskDialog, answer)
     press(window, "erase_renter")
     assert "erased in 2 places" in window.words.text() and "Copies" in window.words.text()
-    window.open_history("MH-0142")
+    window.nav.open_history("MH-0142")
     assert "R-041" not in words_on(window)
 
 
@@ -320,7 +320,7 @@ def test_a_photograph_is_taken_away_by_hand(window: Frame, hand: Hand, shop: Sho
     Image.new("RGB", (60, 40), "red").save(out, "JPEG")
     job = hand.book()
     view = photos.add_photo(shop, job, out.getvalue())
-    window.open_job(job, "case")
+    window.nav.open_job(job, "case")
     rest(window)
     when_open(QDialog, lambda dialog: dialog.findChild(QPushButton, "photo_away").click())
     press(window, f"photo_{view.id}")
@@ -355,7 +355,7 @@ def test_a_clock_that_cannot_be_noted_is_said_in_words(
 
     monkeypatch.setattr(shop, "look_at_clock", full)
     for _ in range(60):
-        window._tick()
+        window.ticking.tick()
     words = window.words.text()
     assert "could not be noted" in words and "disk is full" in words and "last action" not in words
 
@@ -367,19 +367,19 @@ def test_nothing_seems_over_for_a_moment_when_the_clock_was_set(
     job = hand.book()
     hand.until(job, "disinfect")
     rest(window)
-    window.go_home()
+    window.nav.go_home()
     clock.advance(minutes=1)
     clock.step(minutes=40)
     if way == "an action":
         assert window.do(lambda: intake.add_departure(shop, "Late boat", shop.now + timedelta(hours=40)))
     elif way == "a minute":
-        window._minute()
+        window.ticking.minute()
     else:
         other = Shop(shop.folder, clock, person="TO")
         other.look_at_clock()
         other.close()
-        window._look_at_others()
-    window._tick()  # before anything is planned anew
+        window.ticking.look_at_others()
+    window.ticking.tick()  # before anything is planned anew
     card = window.page("home").cards[0]
     assert card.left.text() == "9:00" and not card.wait.at(shop.now).over
     assert "Last call" not in window.words.text() and "Due now" not in window.words.text()

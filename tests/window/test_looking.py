@@ -45,8 +45,8 @@ def bench(qtbot: Any, shop: Shop, clock: HandClock, devices: DemoDevices) -> Dri
 def look(driver: Driver, hand: Hand, family: str, check: str = "", tag: str = "MH-0700") -> Any:
     """Book in, open the look-over, choose a check."""
     job = hand.book(tag, family)
-    driver.frame.go_home()
-    driver.frame.open_job(job, "look_over")
+    driver.frame.nav.go_home()
+    driver.frame.nav.open_job(job, "look_over")
     panel = driver.frame.page("job").checks
     if check:
         panel.choose(check)
@@ -233,7 +233,7 @@ def test_a_file_that_is_no_picture(bench: Driver, hand: Hand, qtbot: Any, tmp_pa
 
 def test_photographs_by_file_paste_and_drop(bench: Driver, hand: Hand, qtbot: Any, shop: Shop, tmp_path: Path) -> None:
     job = hand.book()
-    bench.frame.open_job(job, "case")
+    bench.frame.nav.open_job(job, "case")
     strip = bench.frame.page("job").case.strip
     path = tmp_path / "case.jpg"
     path.write_bytes(bridge_picture())
@@ -242,19 +242,19 @@ def test_photographs_by_file_paste_and_drop(bench: Driver, hand: Hand, qtbot: An
     image = QImage(60, 40, QImage.Format.Format_RGB32)
     image.fill(Qt.GlobalColor.darkGreen)
     QGuiApplication.clipboard().setImage(image)
-    qtbot.waitUntil(lambda: bench.frame._asking is None)
+    qtbot.waitUntil(lambda: bench.frame.devices.asking is None)
     bench.press("strip_paste")
     qtbot.waitUntil(lambda: len(photos.photos_of(shop, job)) == 2, timeout=10_000)
     mime = QMimeData()
     mime.setUrls([QUrl.fromLocalFile(str(path))])
-    qtbot.waitUntil(lambda: bench.frame._asking is None)
+    qtbot.waitUntil(lambda: bench.frame.devices.asking is None)
     strip.dropEvent(
         QDropEvent(
             QPointF(5, 5), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
         )
     )
     qtbot.waitUntil(lambda: len(photos.photos_of(shop, job)) == 3, timeout=10_000)
-    qtbot.waitUntil(lambda: bench.frame._asking is None)
+    qtbot.waitUntil(lambda: bench.frame.devices.asking is None)
     bench.press("strip_camera")
     qtbot.waitUntil(lambda: len(photos.photos_of(shop, job)) == 4, timeout=10_000)
     assert len({p.name for p in photos.photos_of(shop, job)}) == 2 and len(strip.buttons) == 4
@@ -294,7 +294,7 @@ def test_the_leak_test_from_a_file_and_a_gauge_that_is_gone(
     path.write_text("nonsense")
     panel.way.read_file(path)
     assert "no columns" in bench.frame.words.text()
-    bench.frame.devices["pressure"] = "/dev/ttyNONE"
+    bench.frame.devices.ports["pressure"] = "/dev/ttyNONE"
     panel.way.toggle()
     qtbot.waitUntil(lambda: panel.way.listen is None)
     assert "does not answer" in panel.way.notes.text()
@@ -348,23 +348,23 @@ def test_slide_friction(bench: Driver, hand: Hand, qtbot: Any) -> None:
     bench.press("way_back")
     bench.press("friction_pull")
     bench.press("mass_scale")
-    qtbot.waitUntil(lambda: panel.way.mass.text() != "" and bench.frame._asking is None)
+    qtbot.waitUntil(lambda: panel.way.mass.text() != "" and bench.frame.devices.asking is None)
     for n in range(1, 4):
         bench.press("pull_gauge")
-        qtbot.waitUntil(lambda n=n: panel.way.pulls.text().count("N") == n and bench.frame._asking is None)
+        qtbot.waitUntil(lambda n=n: panel.way.pulls.text().count("N") == n and bench.frame.devices.asking is None)
     bench.press("check_main")
     finding = hand.view(panel.job).findings["friction"]
     assert finding.readings[0]["how"] == "from a pull" and finding.band in ("amber", "again")
 
 
 def test_the_page_of_devices(bench: Driver, qtbot: Any, shop: Shop, devices: DemoDevices) -> None:
-    bench.frame.open_house()
+    bench.frame.nav.open_house()
     bench.press("to_devices")
     page = bench.frame.page("devices")
-    assert all(field.text() == bench.frame.devices[kind] for kind, field in page.fields.items())
+    assert all(field.text() == bench.frame.devices.ports[kind] for kind, field in page.fields.items())
     for kind in ("caliper", "scale", "force", "thermometer", "hygrometer", "pressure", "camera"):
         bench.press(f"try_{kind}")
-        qtbot.waitUntil(lambda: bench.frame._asking is None, timeout=10_000)
+        qtbot.waitUntil(lambda: bench.frame.devices.asking is None, timeout=10_000)
         qtbot.waitUntil(lambda k=kind: page.last[k].text() != "not asked yet")
     assert "mm" in page.last["caliper"].text() and "kPa" in page.last["pressure"].text()
     page.fields["scale"].setText("/etc/passwd")
@@ -373,7 +373,7 @@ def test_the_page_of_devices(bench: Driver, qtbot: Any, shop: Shop, devices: Dem
     page.fields["scale"].setText("/dev/ttyNONE")
     bench.press("keep_scale")
     bench.press("try_scale")
-    qtbot.waitUntil(lambda: bench.frame._asking is None)
+    qtbot.waitUntil(lambda: bench.frame.devices.asking is None)
     assert "does not answer" in page.last["scale"].text() and shop.setting("devices") == {"scale": "/dev/ttyNONE"}
 
 
@@ -390,7 +390,7 @@ def tap(driver: Driver, picture: Any, area: str) -> None:
 def test_the_case_is_ticked_on_its_drawing(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
     job = hand.book()
-    driver.frame.open_job(job, "case")
+    driver.frame.nav.open_job(job, "case")
     panel = driver.frame.page("job").case
     assert panel.mode == "case"
     tap(driver, panel.picture, "item_cork_grease")
@@ -403,7 +403,7 @@ def test_marks_are_set_on_the_drawing_and_compared(drive: Callable[[str], Driver
     driver = drive("mouse")
     hired("MH-0150", condition=[{"zone": "bell", "kind": "dent", "size_mm": 5.0}, {"zone": "neck", "kind": "scratch"}])
     job = hand.book("MH-0150")
-    driver.frame.open_job(job, "case")
+    driver.frame.nav.open_job(job, "case")
     driver.press("mode_marks")
     panel = driver.frame.page("job").case
     tap(driver, panel.picture, "bell")
@@ -481,10 +481,10 @@ def test_a_piece_comes_back_alone_and_the_thermometer_is_read(
     from creekbed.window.shared.dialogs import AskDialog
 
     hired("MH-0710", "violin")
-    bench.frame.open_book_in("MH-0710")
+    bench.frame.nav.open_book_in("MH-0710")
     bench.press("case_thermometer")
     page = bench.frame.page("book_in")
-    qtbot.waitUntil(lambda: "°C" in page.case.text() and bench.frame._asking is None)
+    qtbot.waitUntil(lambda: "°C" in page.case.text() and bench.frame.devices.asking is None)
 
     def choose(dialog: AskDialog) -> None:
         dialog.choice_buttons["bow"].click()
@@ -502,8 +502,8 @@ def test_drying_by_weight_in_the_window(bench: Driver, hand: Hand, clock: HandCl
 
     job = hand.book()
     hand.until(job, "body_air")
-    bench.frame.go_home()
-    bench.frame.open_job(job, "steps")
+    bench.frame.nav.go_home()
+    bench.frame.nav.open_job(job, "steps")
     seen: list[str] = []
 
     def work(dialog: DryDialog) -> None:
@@ -527,22 +527,22 @@ def test_a_photograph_belongs_to_what_it_was_asked_for(bench: Driver, hand: Hand
     """The camera takes its time; whatever the page shows meanwhile, the picture goes to the mark."""
     job, other = hand.book(), hand.book("MH-0143")
     intake.add_mark(shop, job, "bell", "dent", 6.0)
-    bench.frame.go_home()
-    bench.frame.open_job(job, "case")
+    bench.frame.nav.go_home()
+    bench.frame.nav.open_job(job, "case")
     bench.press("mode_marks")
     bench.press("mark_photo_0")
     bench.frame.refresh()
-    bench.frame.open_job(other, "case")
+    bench.frame.nav.open_job(other, "case")
     qtbot.waitUntil(lambda: len(photos.photos_of(shop, job)) == 1, timeout=10_000)
     assert photos.photos_of(shop, job)[0].about == f"mark:{hand.view(job).marks[0].id}"
     assert photos.photos_of(shop, other) == []
-    qtbot.waitUntil(lambda: bench.frame._asking is None)
+    qtbot.waitUntil(lambda: bench.frame.devices.asking is None)
 
 
 def test_the_code_scanner_on_its_own_line(bench: Driver, qtbot: Any, devices: DemoDevices) -> None:
     frame = bench.frame
-    qtbot.waitUntil(lambda: frame.listening is not None and frame.listening.isRunning())
-    qtbot.waitUntil(lambda: frame.listening.scanner.listening)
+    qtbot.waitUntil(lambda: frame.devices.listening is not None and frame.devices.listening.isRunning())
+    qtbot.waitUntil(lambda: frame.devices.listening.scanner.listening)
     devices.scanner.scan("NEW-0042")
     qtbot.waitUntil(lambda: frame.here == "book_in")
     assert frame.page("book_in").tag.text() == "NEW-0042"
@@ -550,9 +550,9 @@ def test_the_code_scanner_on_its_own_line(bench: Driver, qtbot: Any, devices: De
 
 def test_the_code_scanner_is_tried_and_its_plug_pulled(bench: Driver, qtbot: Any, devices: DemoDevices) -> None:
     frame = bench.frame
-    frame.open_devices()
+    frame.nav.open_devices()
     page = frame.page("devices")
-    qtbot.waitUntil(lambda: frame.listening is not None and frame.listening.scanner.listening)
+    qtbot.waitUntil(lambda: frame.devices.listening is not None and frame.devices.listening.scanner.listening)
     bench.press("try_scanner")
     qtbot.waitUntil(lambda: devices.scanner.sees in page.last["scanner"].text())
     assert frame.here == "devices"  # a try is not followed
@@ -561,7 +561,7 @@ def test_the_code_scanner_is_tried_and_its_plug_pulled(bench: Driver, qtbot: Any
     assert "type the tag" in frame.words.text()
     page.fields["scanner"].setText("")
     page.keep("scanner")
-    assert frame.listening is None
+    assert frame.devices.listening is None
 
 
 def test_a_length_before_the_plane_is_put_right(bench: Driver, hand: Hand, qtbot: Any) -> None:

@@ -53,7 +53,7 @@ class Play:
         """Time goes on, beat by beat; the helper goes on with theirs meanwhile."""
         while self.clock.now() < min(at, self.until):
             self.clock.advance(seconds=min(BEAT, at - self.clock.now()).total_seconds())
-            self.frame._tick()
+            self.frame.ticking.tick()
             rest(self.frame)
             self.help()
 
@@ -84,7 +84,7 @@ class Play:
     def go(self) -> None:
         """Until the boat has left, or nothing is to do before it."""
         while self.clock.now() < self.until:
-            self.frame.go_home()
+            self.frame.nav.go_home()
             rest(self.frame)
             following = self.home.next
             if following is None:
@@ -106,8 +106,8 @@ class Play:
         self.pass_to(self.clock.now() + timedelta(minutes=step.hands_min) * self.chance.lognormvariate(0.0, 0.25))
         if self.clock.now() >= self.until:
             return
-        self.frame.go_home()
-        self.frame.open_job(job, "steps")
+        self.frame.nav.go_home()
+        self.frame.nav.open_job(job, "steps")
         page = self.frame.page("job")
         view = page.view
         state = view.step(step.key)

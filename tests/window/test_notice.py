@@ -20,7 +20,7 @@ LONG = "Cannot all be kept: " + ", ".join(f"MH-{n:04d}, mouthpiece, contact" for
 
 def test_nothing_moves_when_it_comes_or_goes(window: Frame, hand: Hand) -> None:
     hand.book()
-    window.go_home()
+    window.nav.go_home()
     rest(window)
     page = window.page("home")
     before = (page.geometry(), page.landings.geometry(), page.hand.geometry())
@@ -34,7 +34,7 @@ def test_nothing_moves_when_it_comes_or_goes(window: Frame, hand: Hand) -> None:
 
 
 def test_long_words_have_room_and_it_keeps_its_place(window: Frame) -> None:
-    window.go_home()
+    window.nav.go_home()
     window.say(LONG, warn=True)
     QApplication.processEvents()
     words = window.notice.words
@@ -49,36 +49,36 @@ def test_long_words_have_room_and_it_keeps_its_place(window: Frame) -> None:
 
 
 def test_a_plain_word_goes_by_itself_and_a_warning_stays(window: Frame) -> None:
-    window.go_home()
+    window.nav.go_home()
     window.say("Done.")
     for _ in range(STAYS_S - 1):
-        window._tick()
+        window.ticking.tick()
     assert window.notice.isVisible()
     window.say("Done again.")  # its time begins anew
-    window._tick()
+    window.ticking.tick()
     assert window.notice.isVisible()
     for _ in range(STAYS_S):
-        window._tick()
+        window.ticking.tick()
     assert not window.notice.isVisible() and window.words.text() == "Done again."
     window.say("The clock was set.", warn=True)
     for _ in range(3 * STAYS_S):
-        window._tick()
+        window.ticking.tick()
     assert window.notice.isVisible() and window.notice.warns
     window.hush()
     assert not window.notice.isVisible()
 
 
 def test_what_is_true_yet_comes_back(window: Frame) -> None:
-    window.go_home()
+    window.nav.go_home()
     cold, due = [True], [True]
     window.say("The bath is too cool.", warn=True, still=lambda: cold[0])
     window.say("Due now: MH-0142.", warn=True, still=lambda: due[0])
     window.say("Done.")
     for _ in range(STAYS_S):
-        window._tick()
+        window.ticking.tick()
     assert window.notice.isVisible() and window.notice.warns and window.words.text() == "Due now: MH-0142."
     due[0] = False
-    window._tick()
+    window.ticking.tick()
     assert window.notice.isVisible() and window.words.text() == "The bath is too cool."
     window.say("Said again.")
     cold[0] = False
@@ -87,7 +87,7 @@ def test_what_is_true_yet_comes_back(window: Frame) -> None:
 
 
 def test_a_refusal_does_not_come_back(window: Frame) -> None:
-    window.go_home()
+    window.nav.go_home()
     window.say("That cannot be.", warn=True)
     window.say("Done.")
     window.hush()
@@ -95,7 +95,7 @@ def test_a_refusal_does_not_come_back(window: Frame) -> None:
 
 
 def test_more_words_behind_a_warning_do_not_cover_it(window: Frame) -> None:
-    window.go_home()
+    window.nav.go_home()
     window.say("The bath is too cool.", warn=True, still=lambda: True)
     window.say("The bath is too cool. More.", warn=True, still=lambda: True)
     window.hush()
@@ -103,12 +103,12 @@ def test_more_words_behind_a_warning_do_not_cover_it(window: Frame) -> None:
 
 
 def test_who_points_at_it_still_reads_it(window: Frame) -> None:
-    window.go_home()
+    window.nav.go_home()
     window.say("Done.")
     window.notice.hide_button.setFocus(Qt.FocusReason.TabFocusReason)
     QApplication.processEvents()
     for _ in range(2 * STAYS_S):
-        window._tick()
+        window.ticking.tick()
     assert window.notice.isVisible()
     QTest.keyClick(window.notice.hide_button, Qt.Key.Key_Space)
     assert not window.notice.isVisible()

@@ -140,7 +140,7 @@ def test_a_scan_presses_no_button(drive: Callable[[str], Driver], hand: Hand) ->
     driver = drive("mouse")
     job = hand.book()
     hand.do(job, "contents")
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     driver.frame.page("home").hand.primary.setFocus()
     before = len(driver.frame.shop.undoable(500))
     driver.scan("MH-0142")
@@ -149,7 +149,7 @@ def test_a_scan_presses_no_button(drive: Callable[[str], Driver], hand: Hand) ->
 
 def test_slow_keys_are_typing_and_come_through_by_themselves(drive: Callable[[str], Driver], qtbot: Any) -> None:
     driver = drive("keyboard")
-    driver.frame.open_book_in()
+    driver.frame.nav.open_book_in()
     field = driver.frame.page("book_in").tag
     field.setFocus()
     driver.letters("MH-0")
@@ -170,7 +170,7 @@ def test_a_busy_program_does_not_tear_a_scan_apart(drive: Callable[[str], Driver
 
 def test_keys_that_are_no_letters_keep_their_order(drive: Callable[[str], Driver], qtbot: Any) -> None:
     driver = drive("keyboard")
-    driver.frame.open_book_in()
+    driver.frame.nav.open_book_in()
     field = driver.frame.page("book_in").tag
     field.setFocus()
     driver.letters("MH-02")
@@ -181,8 +181,8 @@ def test_keys_that_are_no_letters_keep_their_order(drive: Callable[[str], Driver
 
 def test_a_key_held_down_repeats(drive: Callable[[str], Driver]) -> None:
     driver = drive("keyboard")
-    driver.frame.open_book_in()
-    field = driver.frame.page("book_in").sender
+    driver.frame.nav.open_book_in()
+    field = driver.frame.page("book_in").came_from
     field.setFocus()
     for _ in range(5):
         QApplication.sendEvent(
@@ -217,7 +217,7 @@ def test_what_looks_like_a_code(text: str, code: bool) -> None:
 def test_measurements_that_cannot_be(drive: Callable[[str], Driver], hand: Hand, typed: str, words: str) -> None:
     driver = drive("mouse")
     job = hand.book()
-    driver.frame.open_job(job, "look_over")
+    driver.frame.nav.open_job(job, "look_over")
     if typed:
         driver.type("neck_cork_value", typed)
     driver.press("neck_cork_record")
@@ -228,7 +228,7 @@ def test_measurements_that_cannot_be(drive: Callable[[str], Driver], hand: Hand,
 def test_the_caliper_pulled_out(drive: Callable[[str], Driver], hand: Hand, caliper: Any) -> None:
     driver = drive("mouse")
     job = hand.book()
-    driver.frame.open_job(job, "look_over")
+    driver.frame.nav.open_job(job, "look_over")
     caliper.value_mm = None
     driver.caliper("neck_cork_caliper", lambda: "The caliper says: open" in driver.frame.words.text())
     assert hand.view(job).findings == {}
@@ -240,7 +240,7 @@ def test_the_caliper_pulled_out(drive: Callable[[str], Driver], hand: Hand, cali
 def test_not_sure_asks_again_and_takes_the_mean(drive: Callable[[str], Driver], hand: Hand, caliper: Any) -> None:
     driver = drive("mouse")
     job = hand.book()
-    driver.frame.open_job(job, "look_over")
+    driver.frame.nav.open_job(job, "look_over")
     caliper.value_mm = 10.9
     driver.caliper("neck_cork_caliper", lambda: "Measure again" in driver.frame.words.text())
     driver.caliper("neck_cork_caliper", lambda: len(hand.view(job).findings["neck_cork"].readings) == 2)
@@ -250,14 +250,14 @@ def test_a_silent_caliper_does_not_stop_the_window(drive: Callable[[str], Driver
     """While it is asked the window goes on working; a second press asks no second time."""
     driver = drive("mouse")
     job = hand.book()
-    driver.frame.open_job(job, "look_over")
+    driver.frame.nav.open_job(job, "look_over")
     master, slave = os.openpty()
-    driver.frame.devices["caliper"] = os.ttyname(slave)
+    driver.frame.devices.ports["caliper"] = os.ttyname(slave)
     driver.press("neck_cork_caliper")
-    asked = driver.frame._asking
+    asked = driver.frame.devices.asking
     assert asked is not None and asked.isRunning()
     driver.press("neck_cork_caliper")
-    assert driver.frame._asking is asked
+    assert driver.frame.devices.asking is asked
     driver.press("mouthpiece_sound")  # other work goes on meanwhile
     assert hand.view(job).findings["mouthpiece"].choice == "sound"
     qtbot.waitUntil(lambda: "does not answer" in driver.frame.words.text())
@@ -277,7 +277,7 @@ def test_a_silent_caliper_does_not_stop_the_window(drive: Callable[[str], Driver
     ],
 )
 def test_mixes_that_cannot_be(window: Frame, target: str, make: str, words: str) -> None:
-    window.open_mix()
+    window.nav.open_mix()
     page = window.page("mix")
     page.target.setText(target)
     page.make.setText(make)
@@ -289,7 +289,7 @@ def test_a_step_says_what_it_takes_and_a_mix_what_to_write(drive: Callable[[str]
     driver = drive("mouse")
     job = hand.book()
     hand.until(job, "mouth_wash")
-    driver.frame.open_job(job, "steps")
+    driver.frame.nav.open_job(job, "steps")
     panel = driver.frame.page("job").steps
     panel.choose("disinfect")
     assert panel.card.uses == "100 ml of Peroxide mix 3 %"
@@ -313,18 +313,18 @@ def test_a_mix_alone_becomes_stock(drive: Callable[[str], Driver]) -> None:
 
 def test_stock_in_and_counted(drive: Callable[[str], Driver]) -> None:
     driver = drive("mouse")
-    driver.frame.open_stock("pad_paper")
+    driver.frame.nav.open_stock("pad_paper")
     driver.type("stock_amount", "ten")
     driver.press("stock_in")
     assert "is not a count" in driver.frame.words.text()
     driver.type("stock_amount", "10")
     driver.press("stock_in")
     assert "Stock in: 10 sheets" in driver.frame.words.text()
-    driver.frame.open_stock("pad_paper")
+    driver.frame.nav.open_stock("pad_paper")
     driver.type("stock_amount", "3")
     driver.press("stock_count")
     assert "run short" in driver.frame.page("stock").head.text()
-    driver.frame.open_stock("peroxide_6_ml")
+    driver.frame.nav.open_stock("peroxide_6_ml")
     driver.type("stock_amount", "1 l")
     driver.press("stock_in")
     assert "strength of the bottle is missing" in driver.frame.words.text()
@@ -352,16 +352,16 @@ def test_booking_in_says_what_a_tag_means(drive: Callable[[str], Driver], hand: 
 
 def test_a_cold_case_stays_shut(window: Frame, hand: Hand, clock: HandClock) -> None:
     job = hand.book(case_c=4.0)
-    window.open_job(job, "case")
+    window.nav.open_job(job, "case")
     panel = window.page("job").case
     assert "Keep the case shut until" in panel.head.text() and not panel.rest.isEnabled()
-    window.go_home()
+    window.nav.go_home()
     rest(window)
     assert window.page("home").cards[0].name.text() == "Shut case, coming to room"
     clock.advance(minutes=80)
-    window._tick()
+    window.ticking.tick()
     rest(window)
-    window.open_job(job, "case")
+    window.nav.open_job(job, "case")
     assert "Keep the case shut" not in panel.head.text() and panel.rest.isEnabled()
 
 
@@ -379,7 +379,7 @@ def test_a_sailing_is_added_and_taken(drive: Callable[[str], Driver], clock: Han
 def test_waiving_and_replacing_in_the_case(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
     job = hand.book()
-    driver.frame.open_job(job, "case")
+    driver.frame.nav.open_job(job, "case")
     driver.press("end_plug_missing")
     driver.press("end_plug_replace")
     assert "order more" in driver.frame.words.text()
@@ -398,15 +398,15 @@ def test_waiving_and_replacing_in_the_case(drive: Callable[[str], Driver], hand:
 def test_marks_on_the_instrument(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
     job = hand.book()
-    driver.frame.open_job(job, "case")
+    driver.frame.nav.open_job(job, "case")
     panel = driver.frame.page("job").case
     driver.press("mode_marks")
     panel.kind.setCurrentText("dent")
-    panel.size.setText("3/8 in")
+    panel.size_field.setText("3/8 in")
     driver.press("note_mark")
     words = [w.text() for w in panel.form.findChildren(QLabel)]
     assert any("dent, 9.525 mm (new)" in w for w in words)
-    panel.size.setText("-2")
+    panel.size_field.setText("-2")
     driver.press("note_mark")
     assert "cannot be less" in driver.frame.words.text()
 
@@ -415,7 +415,7 @@ def test_deciding_otherwise(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
     job = hand.book("MH-0300", "violin")
     hand.look(job, bridge_lean=5)
-    driver.frame.open_job(job, "look_over")
+    driver.frame.nav.open_job(job, "look_over")
     seen: list[bool] = []
 
     def decide(dialog: AskDialog) -> None:
@@ -435,7 +435,7 @@ def test_sent_out_and_back(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
     job = hand.book("MH-0300", "violin")
     hand.until(job, "look", bridge_lean=5)
-    driver.frame.open_job(job)
+    driver.frame.nav.open_job(job)
     answer("luthier")
     driver.press("send_out")
     assert driver.frame.page("job").forecast.text() == "At the luthier"
@@ -448,7 +448,7 @@ def test_sent_out_and_back(drive: Callable[[str], Driver], hand: Hand) -> None:
 def test_quarantine(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
     job = hand.book()
-    driver.frame.open_job(job)
+    driver.frame.nav.open_job(job)
     answer("mould")
     driver.press("quarantine")
     assert hand.view(job).job.quarantine == "Quarantine: mould" and "FFP2" in driver.frame.words.text()
@@ -460,7 +460,7 @@ def test_a_test_that_failed(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
     job = hand.book("MH-0300", "violin")
     hand.until(job, "hands")
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     driver.frame.refresh()
     rest(driver.frame)
     assert driver.frame.home.next.step.step.key == "play"
@@ -476,7 +476,7 @@ def test_leaving_out_and_ending_early(drive: Callable[[str], Driver], hand: Hand
     driver = drive("mouse")
     job = hand.book()
     hand.until(job, "body_air")
-    driver.frame.open_job(job, "steps")
+    driver.frame.nav.open_job(job, "steps")
     for _ in driver.frame.page("job").view.waits:
         answer("weighed dry")
         driver.press("early")
@@ -491,7 +491,7 @@ def test_the_focus_stays_where_the_work_is(drive: Callable[[str], Driver], hand:
     """A rebuilt panel hands the focus on: a keyboard user need not come all the way again."""
     driver = drive("keyboard")
     job = hand.book()
-    driver.frame.open_job(job, "look_over")
+    driver.frame.nav.open_job(job, "look_over")
 
     def focus() -> str:
         return getattr(QApplication.focusWidget(), "objectName", str)()
@@ -521,7 +521,7 @@ def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandC
     monkeypatch.setattr(QApplication, "beep", staticmethod(lambda: beeps.append(1)))
     job = hand.book()
     hand.until(job, "disinfect")
-    window.go_home()
+    window.nav.go_home()
     rest(window)
     page = window.page("home")
     vessel: VesselCard = page.cards[0]
@@ -529,22 +529,22 @@ def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandC
     latest = clock_words(clock.now() + timedelta(minutes=20), clock.now())
     assert f"by {latest} at the latest" in vessel.then.text()
     clock.advance(minutes=2.5)
-    window._tick()
+    window.ticking.tick()
     assert vessel.left.text() == "7:30" and 0.74 < vessel.vessel.share < 0.76 and "still wet?" in vessel.then.text()
     clock.advance(minutes=8)
-    window._tick()
+    window.ticking.tick()
     assert page.cards[0].left.text() == "due" and beeps == [1]
-    window._tick()
+    window.ticking.tick()
     assert beeps == [1]  # once
     clock.advance(minutes=12)
-    window._tick()
+    window.ticking.tick()
     vessel = page.cards[0]
     assert vessel.left.text() == "over" and vessel.property("state") == "warn" and "at once" in vessel.then.text()
 
 
 def test_many_waits_stand_closer_so_that_all_are_in_sight(window: Frame, hand: Hand, clock: HandClock) -> None:
     jobs = [hand.book(f"MH-01{n}0", departure_id=None, case_c=4.0) for n in range(3)]
-    window.go_home()
+    window.nav.go_home()
     rest(window)
     page = window.page("home")
     assert [c.compact for c in page.cards] == [False] * 3
@@ -566,13 +566,13 @@ def test_waits_are_seen_and_heard_on_every_page(window: Frame, hand: Hand, clock
     assert window.next_wait.isHidden()
     job = hand.book()
     hand.until(job, "disinfect")
-    window.open_stock()
+    window.nav.open_stock()
     assert (window.next_wait.big, window.next_wait.small) == ("10 min", "MH-0142")
     clock.advance(minutes=4)
-    window._tick()
+    window.ticking.tick()
     assert window.next_wait.big == "6:00" and not beeps
     clock.advance(minutes=6)
-    window._tick()
+    window.ticking.tick()
     assert window.next_wait.big == "due" and beeps == [1]
     assert "Due now: MH-0142, mouthpiece, contact: lift out and rinse" in window.words.text()
     assert window.here == "stock"
@@ -583,7 +583,7 @@ def test_waits_are_seen_and_heard_on_every_page(window: Frame, hand: Hand, clock
 def test_what_has_no_boat_is_not_forgotten(window: Frame, hand: Hand) -> None:
     hand.book("MH-0142")
     hand.book("MH-0150", departure_id=None)
-    window.go_home()
+    window.nav.go_home()
     rest(window)
     cards = window.page("home").landings.cards
     assert len(cards) == 2 and cards[0].head.text() == "No boat set"
@@ -594,7 +594,7 @@ def test_wet_again_and_dried_from_the_bench(drive: Callable[[str], Driver], hand
     driver = drive("mouse")
     job = hand.book()
     hand.until(job, "disinfect")
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     driver.press("dried")
     assert driver.frame.page("home").cards[0].left.text() == "dry"
     driver.press("rewet")
@@ -607,14 +607,14 @@ def test_a_moved_clock_is_said_in_the_window(window: Frame, hand: Hand, clock: H
     hand.until(job, "disinfect")
     clock.step(hours=-1)
     for _ in range(60):
-        window._tick()
+        window.ticking.tick()
     assert "set back by 60 min" in window.words.text()
 
 
 def test_the_settling_curve_stands_beside_the_retune(window: Frame, hand: Hand, clock: HandClock) -> None:
     job = hand.book("MH-0300", "violin")
     hand.until(job, "hang", strings={"A": "worn"})
-    window.open_job(job, "steps")
+    window.nav.open_job(job, "steps")
     curve = window.page("job").steps.curve
     assert curve is not None and "cents flat" in curve.words.text()
     before = curve.words.text()
@@ -622,7 +622,7 @@ def test_the_settling_curve_stands_beside_the_retune(window: Frame, hand: Hand, 
     job_steps.finish_step(window.shop, job, "retune_1", cents="40 cents")
     assert curve.words.text() != before and "let it hang longer" in curve.words.text()
     other = hand.book("MH-0301", "violin")
-    window.open_job(other, "steps")
+    window.nav.open_job(other, "steps")
     assert curve.isHidden()
 
 
@@ -633,7 +633,7 @@ def test_stones_tell_and_lead(drive: Callable[[str], Driver], hand: Hand, shop: 
     driver = drive("mouse")
     good, bad = hand.book("MH-0142"), hand.book("MH-0150")
     intake.tick_item(shop, bad, "cap", "missing")
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     rest(driver.frame)
     stones = {s.aboard.tag: s for s in driver.frame.page("home").findChildren(Stone) if s.isVisible()}
     assert stones["MH-0150"].trouble and "cap missing" in stones["MH-0150"].accessibleName()
@@ -645,7 +645,7 @@ def test_stones_tell_and_lead(drive: Callable[[str], Driver], hand: Hand, shop: 
 def test_help_for_the_late(drive: Callable[[str], Driver], hand: Hand, shop: Shop, clock: HandClock) -> None:
     driver = drive("mouse")
     hand.book(departure_id=intake.add_departure(shop, "Noon packet", clock.now() + timedelta(minutes=20)))
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     driver.press("help")
     page = driver.frame.page("day")
     driver.qtbot.waitUntil(lambda: "MH-0142: Even at once" in page.why.text())
@@ -654,12 +654,12 @@ def test_help_for_the_late(drive: Callable[[str], Driver], hand: Hand, shop: Sho
 
 def test_pools_list_what_lies_in_them(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
-    driver.frame.open_stage("book_in")
+    driver.frame.nav.open_stage("book_in")
     page = driver.frame.page("list")
     assert page.nothing.isVisible() and not page.list.isVisible()
     job = hand.book()
     hand.book("MH-0900", family="violin")
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     driver.press("pool_book_in")
     assert page.list.isVisible() and not page.nothing.isVisible()
     page.list.setCurrentRow(1)
@@ -674,7 +674,7 @@ def test_take_up_put_aside_found_something(drive: Callable[[str], Driver], hand:
     driver = drive("keyboard")
     job = hand.book()
     hand.do(job, "contents")
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     driver.press("take")
     assert driver.frame.page("home").hand.over.text().startswith("In your hands")
     driver.press("aside")
@@ -687,7 +687,7 @@ def test_a_new_look_over_during_the_job_adds_steps(window: Frame, hand: Hand, sh
     job = hand.book()
     hand.until(job, "look")
     assert hand.view(job).step("pads_blot") is None
-    window.open_job(job, "steps")
+    window.nav.open_job(job, "steps")
     inspection.record_places(shop, job, "pads", {"low B": "wet"})
     keys = [
         window.page("job").steps.list.item(n).data(Qt.ItemDataRole.UserRole)
@@ -738,10 +738,10 @@ def test_nothing_is_cut_at_any_size(window: Frame, hand: Hand, shop: Shop, scale
     theme.current.gloves = gloves
     window.change_theme(scale=scale)
     window.resize(1280, 800)
-    tools = [lambda key=key: window.open_tool(key) for key in TOOLS]
-    for go in (window.go_home, lambda: window.open_job(job, "case"), lambda: window.open_job(job, "look_over"),
-               lambda: window.open_job(job, "steps"), lambda: window.open_job(job, "ready"), window.open_book_in,
-               window.open_stock, window.open_house, window.open_journal, *tools):  # fmt: skip
+    tools = [lambda key=key: window.nav.open_tool(key) for key in TOOLS]
+    nav = window.nav
+    tabs = [lambda tab=tab: nav.open_job(job, tab) for tab in ("case", "look_over", "steps", "ready")]
+    for go in (nav.go_home, *tabs, nav.open_book_in, nav.open_stock, nav.open_house, nav.open_journal, *tools):
         go()
         for _ in range(4):  # new widgets are shown, laid out and laid out again when scroll bars come
             QApplication.processEvents()
@@ -764,11 +764,11 @@ def test_every_control_has_a_name_for_screen_readers(window: Frame, hand: Hand) 
     job = hand.book()
     hand.until(job, "disinfect")
     for go in (
-        window.go_home,
-        lambda: window.open_job(job, "look_over"),
-        window.open_book_in,
-        window.open_stock,
-        window.open_mix,
+        window.nav.go_home,
+        lambda: window.nav.open_job(job, "look_over"),
+        window.nav.open_book_in,
+        window.nav.open_stock,
+        window.nav.open_mix,
     ):
         go()
         for control in (*window.findChildren(QPushButton), *window.findChildren(QLineEdit)):
@@ -778,7 +778,7 @@ def test_every_control_has_a_name_for_screen_readers(window: Frame, hand: Hand) 
 
 def test_everything_can_be_reached_with_the_keyboard(window: Frame, hand: Hand, qtbot: Any) -> None:
     job = hand.book()
-    window.open_job(job, "case")
+    window.nav.open_job(job, "case")
     QApplication.processEvents()
     seen: set[str] = set()
     for _ in range(90):
@@ -850,13 +850,13 @@ def test_locked_then_free(qtbot: Any, tmp_path: Path, clock: HandClock) -> None:
     folder = tmp_path / "data"
     Shop(folder, clock).close()
     other = sqlite3.connect(folder / FILE, isolation_level=None)
-    other.execute("BEGIN IMMEDIATE")
+    for statement in ("PRAGMA locking_mode=EXCLUSIVE", "BEGIN EXCLUSIVE", "DELETE FROM setting", "COMMIT"):
+        other.execute(statement)  # it holds the file for itself from now on
     frame = Frame(lambda: Shop(folder, clock, busy_ms=30))
     qtbot.addWidget(frame)
     frame.show()
     assert not frame.open_shop()
     assert frame.findChild(QPushButton, "go_back") is None
-    other.execute("ROLLBACK")
     other.close()
     frame.findChild(QPushButton, "again").click()
     assert frame.home is not None
@@ -895,7 +895,7 @@ def test_the_toolkit_counts_fairly() -> None:
 
 def test_a_price_for_the_bill(drive: Callable[[str], Driver], shop: Shop) -> None:
     driver = drive("keyboard")
-    driver.frame.open_stock("strap_sax")
+    driver.frame.nav.open_stock("strap_sax")
     driver.type("stock_price", "12,50", enter=True)
     page = driver.frame.page("stock")
     assert stock.prices(shop) == {"strap_sax": 12.5} and page.price.text() == "12.50"
@@ -933,7 +933,7 @@ def test_a_group_asks_for_another_school(drive: Callable[[str], Driver]) -> None
 def test_what_does_not_belong_in_a_case(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
     job = hand.book()
-    driver.frame.open_job(job, "case")
+    driver.frame.nav.open_job(job, "case")
     answer("a mitten and two coins")
     driver.press("surplus")
     assert hand.view(job).surplus == ("a mitten and two coins",)
@@ -949,7 +949,7 @@ def test_water_is_weighed_and_amounts_are_noted_at_the_step(drive: Callable[[str
     job = hand.book("MH-0415", "trombone")
     hand.until(job, "bath_dry")
     hand.clock.advance(minutes=60)
-    driver.frame.open_job(job, "steps")
+    driver.frame.nav.open_job(job, "steps")
     steps = driver.frame.page("job").steps
     steps.choose("slide_two_part")
     steps.took.setText("0.4 ml")
@@ -968,7 +968,7 @@ def test_hands_are_washed_between_instruments(drive: Callable[[str], Driver], ha
     clean, other = hand.book("MH-0142"), hand.book("MH-0150")
     hand.until(clean, "hands")
     hand.until(other, "look")
-    driver.frame.open_job(clean, "steps")
+    driver.frame.nav.open_job(clean, "steps")
     steps = driver.frame.page("job").steps
     steps.choose("cloths_swap")
     head, text = steps.card.rows[0]
@@ -1012,7 +1012,7 @@ def test_a_material_without_an_entry_is_asked_once(drive: Callable[[str], Driver
     begin("MH-0901")
     assert "rose gold" in made_of_words(), "met before, it is not asked again"
     job = intake.book_in(driver.frame.shop, "MH-0902", family="alto_saxophone")
-    driver.frame.open_job(job, "case")
+    driver.frame.nav.open_job(job, "case")
 
     def choose(words: str, name: str = "") -> None:
         def act(dialog: AskDialog) -> None:

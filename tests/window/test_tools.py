@@ -60,7 +60,7 @@ def put(shop: Shop, item: str, amount: float, strength: float, **more: Any) -> N
 def test_alcohol_shrinks_and_its_label_is_printed(driver: Driver, shop: Shop) -> None:
     """1000 ml of 96 % to 70 % v/v takes 408 ml of water, not 371 (alcoholometric tables); 250 ml take 182 of stock."""
     put(shop, "alcohol_96_ml", 700.0, 96.0, lot="AL-3")
-    driver.frame.open_tool("mix")
+    driver.frame.nav.open_tool("mix")
     page = driver.frame.page("mix")
     page.what.setCurrentIndex(page.what.findData("alcohol_wipe"))
     assert page.target.text() == "70 %" and "no flame" in page.caution.text()
@@ -82,7 +82,7 @@ def test_alcohol_shrinks_and_its_label_is_printed(driver: Driver, shop: Shop) ->
 
 def test_parts_and_ppm_and_a_bottle_past_its_date(driver: Driver, shop: Shop) -> None:
     """1 + 1 of 6 % is 3 %; 30 000 ppm is 3 % (1 % w/v = 10 000 ppm)."""
-    driver.frame.open_tool("mix")
+    driver.frame.nav.open_tool("mix")
     page = driver.frame.page("mix")
     for text in ("1 + 1", "30000 ppm", "3 %"):
         page.target.setText(text)
@@ -92,7 +92,7 @@ def test_parts_and_ppm_and_a_bottle_past_its_date(driver: Driver, shop: Shop) ->
     page.target.setText("1:10")
     assert "1 + 9 or 1 + 10" in page.then.text() and page.plan is None
     assert "not opened yet" in page.bottle.text()
-    driver.frame.open_stock("bleach_5_ml")
+    driver.frame.nav.open_stock("bleach_5_ml")
     for key, text in (("amount", "100 ml"), ("strength", "5 %"), ("discard", "2020-01-01")):
         driver.type(f"stock_{key}", text)
     driver.press("stock_in")
@@ -109,7 +109,7 @@ def test_parts_and_ppm_and_a_bottle_past_its_date(driver: Driver, shop: Shop) ->
 def test_two_bottles_make_what_lies_between(driver: Driver, shop: Shop) -> None:
     """Alligation: 6 % and 2 % to 3 %: one part to three."""
     put(shop, "peroxide_3_ml", 600.0, 2.0)
-    driver.frame.open_tool("mix")
+    driver.frame.nav.open_tool("mix")
     page = driver.frame.page("mix")
     weak = next(n for n in range(page.with_bottle.count()) if "2 %" in page.with_bottle.itemText(n))
     page.with_bottle.setCurrentIndex(weak)
@@ -123,7 +123,7 @@ def test_two_bottles_make_what_lies_between(driver: Driver, shop: Shop) -> None:
 
 def test_all_that_is_left_and_a_mix_in_two_steps(driver: Driver, shop: Shop) -> None:
     put(shop, "bleach_5_ml", 47.0, 5.0)
-    driver.frame.open_tool("mix")
+    driver.frame.nav.open_tool("mix")
     page = driver.frame.page("mix")
     page.what.setCurrentIndex(page.what.findData("bleach_sink"))
     page.from_bottle.setCurrentIndex(
@@ -150,7 +150,7 @@ def test_all_that_is_left_and_a_mix_in_two_steps(driver: Driver, shop: Shop) -> 
 
 def test_a_bath_runs_cools_and_is_topped_up(driver: Driver, shop: Shop) -> None:
     """12 l at 38 °C from 55 and 14 °C: 7.02 l hot (arithmetic); 38 to 32 °C in 20: τ·ln(18/12) (calculus)."""
-    driver.frame.open_tool("bath")
+    driver.frame.nav.open_tool("bath")
     page = driver.frame.page("bath")
     assert page.amounts.text() == "5.0 l cold, 7.0 l hot" and "24 min" in page.then.text()
     driver.press("bath_filled")
@@ -166,27 +166,27 @@ def test_a_bath_runs_cools_and_is_topped_up(driver: Driver, shop: Shop) -> None:
     assert f"Take {more:.1f} l out" in page.mind.text()
     again = Frame(lambda: shop)  # another window finds it running
     opened(driver.qtbot, again)
-    again.open_tool("bath")
+    again.nav.open_tool("bath")
     assert "35.0 °C" in again.page("bath").amounts.text()
     driver.press("bath_topped")
     assert page.amounts.text() == "38.0 °C by now"
     driver.pass_time(minutes=90)
     page.refresh()
     assert "Too cool" in page.then.text()
-    driver.frame._ring_bath()
+    driver.frame.ticking.ring_bath()
     assert "too cool to clean well" in driver.frame.words.text()
     driver.frame.say("Something else.")
     driver.frame.hush()
     assert "too cool to clean well" in driver.frame.words.text() and driver.frame.notice.isVisible()
     driver.frame.hush()
-    driver.frame._ring_bath()  # once
+    driver.frame.ticking.ring_bath()  # once
     assert not driver.frame.notice.isVisible()
     driver.press("bath_empty")
     assert page.running is None and page.filled.isVisible()
 
 
 def test_a_bath_too_warm_for_what_goes_in(driver: Driver) -> None:
-    driver.frame.open_tool("bath")
+    driver.frame.nav.open_tool("bath")
     page = driver.frame.page("bath")
     names = [page.goes_in.itemText(n) for n in range(page.goes_in.count())]
     page.goes_in.setCurrentIndex(next(n for n, name in enumerate(names) if "lacquer" in name))
@@ -197,7 +197,7 @@ def test_a_bath_too_warm_for_what_goes_in(driver: Driver) -> None:
 
 def test_the_jar(driver: Driver) -> None:
     """Solid geometry: π/4·62·(70² − 3·17²) mm³ = 196.4 ml."""
-    driver.frame.open_tool("jar")
+    driver.frame.nav.open_tool("jar")
     page = driver.frame.page("jar")
     assert page.amount.text() == "Pour 196 ml"
     page.fields.fields["jar_piston"].setText("40 mm")
@@ -210,7 +210,7 @@ def test_the_jar(driver: Driver) -> None:
 
 
 def test_what_may_touch_and_what_must_not_meet(driver: Driver) -> None:
-    driver.frame.open_tool("agents")
+    driver.frame.nav.open_tool("agents")
     page = driver.frame.page("agents")
     page.start_at("clarinet", "upper")
     rows = [page.rows.itemAt(n).widget().accessibleName() for n in range(page.rows.count() - 1)]
@@ -244,7 +244,7 @@ def test_cloths_are_counted_washed_and_calibrated(driver: Driver, hand: Hand, sh
     assert uses() == went - 1
     hand.do(job, "upper_swab")
     assert uses() == went
-    driver.frame.open_tool("cloths")
+    driver.frame.nav.open_tool("cloths")
     page = driver.frame.page("cloths")
     page.start_at("clarinet", "upper")
     assert page.chosen == "clarinet_silk" and "wide end" in page.said.text()
@@ -268,7 +268,7 @@ def test_a_step_opens_its_tool_filled_in(driver: Driver, hand: Hand, shop: Shop)
     stock.book_in_stock(shop, "reed_clarinet_2", 5.0)
     job = hand.book("MH-0801", "clarinet")
     hand.until(job, "upper_swab")
-    driver.frame.open_job(job, "steps")
+    driver.frame.nav.open_job(job, "steps")
     panel = driver.frame.page("job").steps
     panel.choose("upper_swab")
     assert "Silk for clarinets, passes" in panel.card.uses
@@ -277,7 +277,7 @@ def test_a_step_opens_its_tool_filled_in(driver: Driver, hand: Hand, shop: Shop)
     assert driver.frame.here == "cloths" and page.part.currentData() == "upper"
     horn = hand.book("MH-0802", "trumpet")
     driver.frame.refresh()
-    driver.frame.open_job(horn, "steps")
+    driver.frame.nav.open_job(horn, "steps")
     panel.choose("bath")
     driver.press("step_tool")
     bath = driver.frame.page("bath")
@@ -289,17 +289,17 @@ def test_a_step_opens_its_tool_filled_in(driver: Driver, hand: Hand, shop: Shop)
 
 def test_the_air_and_the_window(driver: Driver) -> None:
     """psychrolib: 20 °C, 50 %: 9.272 °C; 10 °C at 90 % is 47 % at 20 °C (ASHRAE Fundamentals 2017)."""
-    driver.frame.open_tool("air")
+    driver.frame.nav.open_tool("air")
     page = driver.frame.page("air")
     page.fields.fields["air_c"].setText("20 °C")
     page.fields.fields["air_rh"].setText("60 %")
     page.fields.fields["out_c"].setText("10 °C")
     page.fields.fields["out_rh"].setText("90 %")
-    assert "has 47%" in page.window.text() and "Open the window" in page.window.text()
+    assert "has 47%" in page.airing.text() and "Open the window" in page.airing.text()
     page.fields.fields["air_rh"].setText("50 %")
     assert page.dew.text() == "Dew point 9.3 °C"
     page.fields.fields["out_rh"].setText("100 %")
-    assert "Keep the window shut" in page.window.text()
+    assert "Keep the window shut" in page.airing.text()
     page.fields.fields["air_rh"].setText("wet")
     assert page.dew.text() == "Not like this"
 
@@ -309,7 +309,7 @@ def test_a_case_by_its_own_thermometer(driver: Driver, hand: Hand, shop: Shop) -
     job = hand.book("MH-0803", "violin", case_c=4.0)
     before = hand.view(job).job.release_at
     driver.frame.refresh()
-    driver.frame.open_case(job)
+    driver.frame.nav.open_case(job)
     page = driver.frame.page("air")
     page.fields.fields["air_c"].setText("20 °C")
     page.fields.fields["air_rh"].setText("50 %")
@@ -327,7 +327,7 @@ def test_a_case_by_its_own_thermometer(driver: Driver, hand: Hand, shop: Shop) -
 
 def test_products_of_the_shops_own(driver: Driver, shop: Shop) -> None:
     """By name alone it is looked up; by its label it is kept, ticked and forgotten again."""
-    driver.frame.open_tool("agents")
+    driver.frame.nav.open_tool("agents")
     page = driver.frame.page("agents")
     driver.type("product_name", "toilet cleaner")
     driver.press("product_add")
@@ -352,7 +352,7 @@ def test_products_of_the_shops_own(driver: Driver, shop: Shop) -> None:
 
 def test_wood_that_is_driven(driver: Driver) -> None:
     """206 mm of quartered spruce, 9.2 to 6.2 %: 0.91 mm (Wood Handbook); 9.23 to 6.15 by its formula: 0.94."""
-    driver.frame.open_tool("wood")
+    driver.frame.nav.open_tool("wood")
     page = driver.frame.page("wood")
     for key, text in (("from_c", "21.1 °C"), ("from_rh", "50 %"), ("to_c", "21.1 °C"), ("to_rh", "30 %")):
         page.fields.fields[f"wood_{key}"].setText(text)
@@ -367,7 +367,7 @@ def test_the_storage_room_by_file_hand_and_devices(
     qtbot: Any, shop: Shop, clock: HandClock, devices: DemoDevices, tmp_path: Path
 ) -> None:
     driver = Driver(qtbot, opened(qtbot, Frame(lambda: shop, devices=devices.addresses)), clock, "mouse")
-    driver.frame.open_tool("room")
+    driver.frame.nav.open_tool("room")
     page = driver.frame.page("room")
     assert page.risk.text() == "No log yet"
     start = shop.now.timestamp()
@@ -390,10 +390,10 @@ def test_the_storage_room_by_file_hand_and_devices(
     driver.press("room_ask")
     qtbot.waitUntil(lambda: len(room_climate.air_log(shop).at) == 82)
     driver.pass_time(minutes=70)
-    driver.frame._note_air()
+    driver.frame.devices.note_air()
     qtbot.waitUntil(lambda: len(room_climate.air_log(shop).at) == 83)
-    driver.frame._note_air()
-    assert driver.frame._airing is None  # not again within the hour
+    driver.frame.devices.note_air()
+    assert driver.frame.devices.airing is None  # not again within the hour
 
 
 @pytest.mark.parametrize(
@@ -408,13 +408,13 @@ def test_the_storage_room_by_file_hand_and_devices(
 def test_files_that_are_no_log(driver: Driver, shop: Shop, tmp_path: Path, text: str, words: str) -> None:
     path = tmp_path / "x.csv"
     path.write_text(text, encoding="utf-8")
-    driver.frame.open_tool("room")
+    driver.frame.nav.open_tool("room")
     driver.frame.page("room").take_file(path)
     assert words in driver.frame.words.text() and not room_climate.air_log(shop).at
 
 
 def test_reeds_are_played_cleaned_and_called(driver: Driver, shop: Shop) -> None:
-    driver.frame.open_tool("reeds")
+    driver.frame.nav.open_tool("reeds")
     page = driver.frame.page("reeds")
     page.group.setCurrentIndex(page.group.findData("clarinet"))
     assert page.next.text() == "No reed yet for these."
@@ -430,10 +430,10 @@ def test_reeds_are_played_cleaned_and_called(driver: Driver, shop: Shop) -> None
     driver.press("reeds_out")
     assert "Not yet" in driver.frame.words.text()
     driver.pass_time(minutes=31)
-    driver.frame._ring_reeds()
+    driver.frame.ticking.ring_reeds()
     assert "Due now: take the bench's reeds" in driver.frame.words.text()
     driver.pass_time(minutes=12)
-    driver.frame._ring_reeds()
+    driver.frame.ticking.ring_reeds()
     assert "Last call" in driver.frame.words.text()
     driver.press("reeds_out")
     assert "Soak them" in driver.frame.words.text() and "rests" in page.list.item(0).text()
@@ -447,7 +447,7 @@ def test_reeds_are_played_cleaned_and_called(driver: Driver, shop: Shop) -> None
 def test_a_label_for_the_tray(driver: Driver, hand: Hand, shop: Shop) -> None:
     horn = hand.book("MH-0802", "trumpet")
     hand.until(horn, "look")
-    driver.frame.open_job(horn, "steps")
+    driver.frame.nav.open_job(horn, "steps")
     driver.frame.page("job").steps.choose("apart")
     driver.press("step_tool")
     assert "Tray A is for MH-0802" in driver.frame.words.text()

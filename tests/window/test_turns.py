@@ -129,28 +129,32 @@ def test_a_dialog_that_work_opens_does_not_go_on_with_it(worker: Worker) -> None
 def test_an_action_goes_before_a_plan_that_is_being_made(window: Frame, hand: Hand, clock: HandClock) -> None:
     for n in range(4):
         hand.book(f"MH-01{n}0", family=("alto_saxophone", "violin")[n % 2])
-    window.go_home()
+    window.nav.go_home()
     rest(window)
     clock.advance(minutes=1)
-    window.plan_in_turns()
+    window.planner.plan_anew()
     following = window.home.next
-    assert window.planning.busy and following is not None
+    assert window.planner.work.busy and following is not None
     window.do(lambda: job_steps.take_up(window.shop, following.view.job.id, following.step.step.key))
-    assert window.behind and window.records.in_hand_of("IW") is not None  # known at once
+    assert window.planner.behind and window.records.in_hand_of("IW") is not None  # known at once
     rest(window)
-    assert not window.behind and window.home.next.in_hand and window.home.plan.of("IW")[0].job == following.view.tag
+    assert (
+        not window.planner.behind
+        and window.home.next.in_hand
+        and window.home.plan.of("IW")[0].job == following.view.tag
+    )
 
 
 def test_at_once_the_plan_is_kept_then_a_better_one_is_looked_for(window: Frame, hand: Hand, shop: Shop) -> None:
     for n in range(4):
         hand.book(f"MH-01{n}0", family=("alto_saxophone", "violin")[n % 2])
-    window.go_home()
+    window.nav.go_home()
     rest(window)
     alone = window.home.plan
     assert not shop.planner.hasty and {s.person for s in alone.steps} == {"IW"}
     staff.add_worker(shop, "AB")
-    assert window.behind and window.home.plan is alone  # the picture is whole, and of the plan there was
-    while window.behind:
+    assert window.planner.behind and window.home.plan is alone  # the picture is whole, and of the plan there was
+    while window.planner.behind:
         QApplication.processEvents()
     assert shop.planner.hasty and window.home.plan.of("IW")[0].job == alone.of("IW")[0].job
     rest(window)
@@ -163,7 +167,7 @@ def test_at_once_the_plan_is_kept_then_a_better_one_is_looked_for(window: Frame,
 
 def test_a_plan_that_is_as_good_is_not_drawn_again(window: Frame, hand: Hand, monkeypatch: pytest.MonkeyPatch) -> None:
     job = hand.book()
-    window.go_home()
+    window.nav.go_home()
     rest(window)
     drawn: list[int] = []
     show = type(window.page("home")).show_in_turns
@@ -186,8 +190,7 @@ def test_a_plan_left_half_way_changes_nothing_that_is_shown(shop: Shop, hand: Ha
     clock.advance(minutes=3)
     records = read(shop, shop.now)
     work = plan_in_turns(shop, records)
-    for _ in range(25):
-        next(work)
+    next(work)
     work.close()
     assert (shop.planner.shown, shop.planner.about(), shop.planner.at) == (shown, about, at)
     later = whole(plan_in_turns(shop, records))
@@ -199,33 +202,33 @@ def test_thinking_begins_when_the_plan_is_settled(qtbot: Any, shop: Shop, hand: 
         hand.book(f"MH-02{n}0")
     frame = opened(qtbot, Frame(lambda: shop, thinking=True))
     rest(frame)
-    frame.thinker.close()
+    frame.planner.worker.close()
     staff.add_worker(shop, "AB")
-    while frame.behind:
+    while frame.planner.behind:
         QApplication.processEvents()
-    assert shop.planner.hasty and not frame.thinker.thinking  # it would think about a plan that was kept only
+    assert shop.planner.hasty and not frame.planner.worker.thinking  # it would think about a plan that was kept only
     rest(frame)
-    assert not shop.planner.hasty and frame.thinker.thinking
+    assert not shop.planner.hasty and frame.planner.worker.thinking
     frame.close()
 
 
 def test_a_page_that_was_to_be_drawn_is_drawn_by_the_plan_that_takes_its_place(window: Frame, hand: Hand) -> None:
     job = hand.book()
-    window.open_job(job, "steps")
+    window.nav.open_job(job, "steps")
     rest(window)
     drawn: list[str] = []
     page = window.page("job")
     show = page.refresh
     page.refresh = lambda: (drawn.append("job"), show())
-    window.plan_in_turns(("home",))
-    window.plan_in_turns(("day",))
+    window.planner.plan_anew(("home",))
+    window.planner.plan_anew(("day",))
     rest(window)
     assert drawn == []
-    window.plan_in_turns()  # a wait is due: any page
-    window.plan_in_turns(("home", "day"))  # and another window has left a plan
+    window.planner.plan_anew()  # a wait is due: any page
+    window.planner.plan_anew(("home", "day"))  # and another window has left a plan
     rest(window)
     assert drawn == ["job"]
-    window.plan_in_turns(("home", "day"))
+    window.planner.plan_anew(("home", "day"))
     rest(window)
     assert drawn == ["job"]
 
@@ -235,7 +238,7 @@ def test_another_page_is_left_as_it_is_when_thinking_comes_to_something(drive: C
     driver.press("way_book_in")
     driver.type("tag", "MH-05")
     before = driver.frame.home
-    driver.frame.planning.start(driver.frame._planned_again(("home", "day")))
+    driver.frame.planner.work.start(driver.frame.planner.planned_anew(("home", "day")))
     rest(driver.frame)
     assert driver.frame.home is not before and driver.frame.here == "book_in"
     assert driver.frame.page("book_in").tag.text() == "MH-05"
@@ -256,7 +259,7 @@ def test_two_windows_show_one_plan(qtbot: Any, window: Frame, hand: Hand, shop: 
     def look() -> None:
         for frame in (second, window):
             for _ in range(2):
-                frame._tick()
+                frame.ticking.tick()
             rest(frame)
 
     for _ in range(3):  # each may still better what the other has left

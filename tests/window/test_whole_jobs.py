@@ -130,7 +130,7 @@ def test_from_the_door_to_the_tag(
     assert paper.stat().st_mode & 0o777 == 0o600
     picture = pypdfium2.PdfDocument(paper.read_bytes())[0].render(scale=4).to_pil()
     code = zxingcpp.read_barcodes(picture)[0].text
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     driver.scan(code)  # Creekbed reads its own tag
     assert driver.frame.here == "history" and driver.frame.page("history").tag == tag
 
@@ -141,7 +141,7 @@ def test_the_bench_alone_leads_through_a_job(drive: Callable[[str], Driver], sho
     book(driver, "MH-0542", "alto_saxophone")
     driver.press("rest")
     driver.press("case_done")
-    driver.frame.go_home()
+    driver.frame.nav.go_home()
     rest(driver.frame)
     title = driver.frame.page("home").hand.title.text()
     assert "mouthpiece cap, reed, ligature" in title

@@ -10,7 +10,7 @@ import pytest
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.records import Wait
 from creekbed.workshop.arrival import intake
-from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench import job_steps, waits
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.inspection.history import history
 from creekbed.workshop.planning.remedies import help_for
@@ -292,7 +292,7 @@ def test_undo_of_a_step_after_the_clock_was_moved(shop: Shop, hand: Hand, clock:
     clock.advance(minutes=1)
     hand.do(job, "disinfect")
     clock.advance(minutes=1)
-    job_steps.dried(shop, hand.view(job).waits[0].id)
+    waits.dried(shop, hand.view(job).waits[0].id)
     clock.step(hours=1)
     with pytest.raises(Refused, match="the clock was set since"):
         shop.undo()  # the minute that it was wet would become an hour

@@ -12,7 +12,7 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import LAST_CALL, contact_at
 from creekbed.papers.tag import tag_lines
 from creekbed.store.records import Tray, Wait
-from creekbed.workshop.bench import batch, job_steps
+from creekbed.workshop.bench import batch, job_steps, waits
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.cleaning import drying, running_bath, trays
 from creekbed.workshop.inspection.history import history
@@ -33,9 +33,9 @@ def test_what_was_disinfected_is_on_record(shop: Shop, clock: HandClock, hand: H
     hand.until(job, "disinfect", mouthpiece="sound")
     wait = running(shop, "contact")
     clock.advance(minutes=4)
-    job_steps.dried(shop, wait.id)
+    waits.dried(shop, wait.id)
     clock.advance(minutes=1)
-    job_steps.rewet(shop, wait.id)
+    waits.rewet(shop, wait.id)
     began = clock.now()
     clock.advance(minutes=11)
     hand.do(job, "rinse")
@@ -97,7 +97,7 @@ def test_dry_by_weight_decides_over_time(shop: Shop, clock: HandClock, hand: Han
     assert any(w.id == wait.id and w.damp for w in view.waits) or drying.drying_of(shop, wait.id).fit is None
     dry = next(line for line in release_check(view) if line.key == "dry")
     assert not dry.holds and "by weight not dry yet" in dry.words
-    job_steps.end_early(shop, wait.id, "felt dry, warm room")
+    waits.end_early(shop, wait.id, "felt dry, warm room")
     assert next(line for line in release_check(hand.view(job)) if line.key == "dry").holds
 
 

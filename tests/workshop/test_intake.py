@@ -12,7 +12,7 @@ import pytest
 from creekbed.core.errors import BadInput, Refused
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.arrival.scan import understand
-from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench import job_steps, waits
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.release.release_check import release_check
 from creekbed.workshop.shop.clock import HandClock
@@ -101,8 +101,8 @@ def test_the_shut_case_is_a_wait_like_any_other(shop: Shop, hand: Hand, clock: H
     assert "true time" in shop.look_at_clock() or shop.look_at_clock() == ""
     assert home(shop).waits[0].contact.remaining == left  # moving the clock does not stretch it
     with pytest.raises(BadInput):
-        job_steps.end_early(shop, wait.id, "")
-    job_steps.end_early(shop, wait.id, "it feels like the room")
+        waits.end_early(shop, wait.id, "")
+    waits.end_early(shop, wait.id, "it feels like the room")
     assert home(shop).waits == () and hand.view(job).step("contents").state == "ready"  # type: ignore[union-attr]
     shop.undo()
     assert home(shop).waits[0].contact.remaining == left

@@ -10,7 +10,7 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.measure import Reading
 from creekbed.store.records import Wait
 from creekbed.workshop.arrival import intake
-from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench import job_steps, waits
 from creekbed.workshop.inspection import findings as inspection
 from creekbed.workshop.inspection.history import history
 from creekbed.workshop.release import release_check
@@ -167,13 +167,13 @@ def test_dried_starts_again(shop: Shop, hand: Hand, clock: HandClock) -> None:
     hand.until(job, "disinfect")
     clock.advance(minutes=8)
     wait = hand.wait(job).id
-    job_steps.dried(shop, wait)
+    waits.dried(shop, wait)
     clock.advance(minutes=5)
     with pytest.raises(Refused, match="dried"):
         job_steps.finish_step(shop, job, "rinse")
     with pytest.raises(Refused, match="dry already"):
-        job_steps.dried(shop, wait)
-    job_steps.rewet(shop, wait)
+        waits.dried(shop, wait)
+    waits.rewet(shop, wait)
     clock.advance(minutes=6)
     with pytest.raises(Refused, match="4 min are missing"):
         job_steps.finish_step(shop, job, "rinse")
@@ -189,7 +189,7 @@ def test_rewetting_what_is_wet_changes_nothing(shop: Shop, hand: Hand, clock: Ha
     job = hand.book()
     hand.until(job, "disinfect")
     clock.advance(minutes=4)
-    job_steps.rewet(shop, hand.wait(job).id)
+    waits.rewet(shop, hand.wait(job).id)
     assert hand.wait(job).contact.wet_for == timedelta(minutes=4)
 
 
@@ -197,18 +197,18 @@ def test_contact_cannot_be_cut_short_drying_can(shop: Shop, hand: Hand, clock: H
     job = hand.book()
     hand.until(job, "disinfect")
     with pytest.raises(Refused, match="cannot be cut short"):
-        job_steps.end_early(shop, hand.wait(job).id, "in a hurry")
+        waits.end_early(shop, hand.wait(job).id, "in a hurry")
     with pytest.raises(Refused):
         job_steps.waive_step(shop, job, "rinse", "in a hurry")
     clock.advance(minutes=11)
     job_steps.finish_step(shop, job, "rinse")
     wait = hand.wait(job, "rinse").id
     with pytest.raises(BadInput):
-        job_steps.end_early(shop, wait, "")
-    job_steps.end_early(shop, wait, "weighed dry")
+        waits.end_early(shop, wait, "")
+    waits.end_early(shop, wait, "weighed dry")
     assert "rinse" not in {w.key for w in hand.view(job).waits}
     with pytest.raises(Refused, match="over"):
-        job_steps.end_early(shop, wait, "weighed dry")
+        waits.end_early(shop, wait, "weighed dry")
 
 
 def test_the_second_saxophone_shares_the_mix(shop: Shop, hand: Hand, clock: HandClock) -> None:

@@ -9,12 +9,13 @@ import pytest
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.model import Operation, Person, PlanJob, Problem
 from creekbed.core.planning.plan_checker import violations
+from creekbed.core.turns import whole
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.bench.schedule_view import day_of
 from creekbed.workshop.inspection import findings
-from creekbed.workshop.planning.explanations import why_then
+from creekbed.workshop.planning.explanations import why_in_turns
 from creekbed.workshop.planning.remedies import path_words
 from creekbed.workshop.release.release_check import obstacles
 from creekbed.workshop.shop.clock import HandClock
@@ -50,7 +51,7 @@ def test_the_plan_waits_for_a_part(shop: Shop, hand: Hand, clock: HandClock) -> 
     aboard = next(a for x in view.landings for a in x.aboard)
     assert aboard.blocked == "" and aboard.part == f"{plug.name.upper()} Fri 09:30"
     run = next(r for s in day_of(shop, view).strands for r in s.runs if r.key == "pack")
-    assert "It waits for this" in why_then(shop, view, run)
+    assert "It waits for this" in whole(why_in_turns(shop, view, run))[0]
     from creekbed.core.planning.explanations import path
 
     assert "until its part comes" in path_words(shop, path(view.problem, view.plan, "MH-0142"))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -13,6 +12,7 @@ from creekbed.core.planning.conflict import Conflict, ConflictPart
 from creekbed.core.planning.model import DelayedStart
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.plan_request import answer_request
+from creekbed.core.turns import whole
 from creekbed.store.records import Job, StepRecord
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
@@ -21,8 +21,7 @@ from creekbed.workshop.bench.schedule_view import day_of
 from creekbed.workshop.inspection import findings
 from creekbed.workshop.planning import fixed_starts, forecast_calibration, learned_durations
 from creekbed.workshop.planning.bench_planner import BenchPlanner
-from creekbed.workshop.planning.explanations import conflict_words, odds, sentence, side_of, why_not_first, why_then
-from creekbed.workshop.planning.planner_worker import PlannerWorker
+from creekbed.workshop.planning.explanations import conflict_words, odds, sentence, side_of, why_in_turns
 from creekbed.workshop.planning.remedies import help_job
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import HandClock
@@ -318,7 +317,7 @@ def test_a_step_that_is_not_open_yet_is_set_to_a_time_too(shop: Shop, hand: Hand
     step = next(s for s in view.plan.steps if (s.job, s.operation) == (tag, last.operation))
     assert step.start == pytest.approx(last.start + 45, abs=0.3) and step.person == last.person
     run = next(r for s in day_of(shop, view).strands for r in s.runs if r.state == "fixed")
-    assert why_then(shop, view, run).startswith("It was set to this time.")
+    assert whole(why_in_turns(shop, view, run))[0].startswith("It was set to this time.")
 
 
 def test_several_steps_are_set_together(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -483,79 +482,6 @@ def test_a_plan_that_slips_is_thought_about_again(shop: Shop, hand: Hand, clock:
     assert again is not None and shop.planner.take(answer_request(again)) and not shop.planner.slipped
 
 
-def answered(thinker: PlannerWorker) -> None:
-    """Wait until what was asked is answered, or the process has ended."""
-    thought = next((t for t in threading.enumerate() if t.name == "thought"), None)
-    if thought is not None:
-        thought.join(60)
-    assert thinker._question is not None and thinker._question.done
-
-
-def test_thinking_goes_on_in_a_process_of_its_own(shop: Shop, hand: Hand, qtbot: object) -> None:
-    busy(hand, 3)
-    thinker = PlannerWorker(shop, (0.1, 0.1))
-    thinker.look(home(shop))
-    assert thinker.thinking
-    for _ in range(2):
-        answered(thinker)
-        assert thinker.poll() or shop.planner.learned.records
-        thinker.look(fine(home(shop)))
-        if not thinker.thinking:
-            break
-    assert shop.planner.gap()
-    thinker.close()
-    assert not thinker.thinking and not thinker.poll()
-
-
-def test_a_process_that_ends_in_the_middle_is_heard_of(shop: Shop, hand: Hand) -> None:
-    busy(hand, 3)
-    thinker = PlannerWorker(shop, (60.0,))
-    thinker.look(home(shop))
-    assert thinker.thinking and thinker._process is not None
-    thinker._process.kill()
-    answered(thinker)
-    assert not thinker.poll() and not thinker.thinking
-    thinker.look(home(shop))
-    assert not thinker.thinking  # the bench works on without
-    assert "not being looked for" in thinker.words and thinker.asleep and not thinker.may_go_on
-    thinker._again_at = 0.0  # a while later
-    assert thinker.may_go_on
-    thinker.stretches = (0.1,)
-    thinker.look(home(shop))
-    assert thinker.thinking and not thinker.may_go_on
-    answered(thinker)
-    assert thinker.poll() in (True, False) and thinker._ended == 0 and thinker.words == ""
-    thinker.close()
-
-
-def test_a_window_that_closes_does_not_wait_for_a_thought(shop: Shop, hand: Hand) -> None:
-    busy(hand, 3)
-    thinker = PlannerWorker(shop, (60.0,))
-    thinker.look(home(shop))
-    asked, process = thinker._question, thinker._process
-    assert asked is not None and process is not None
-    thinker.close()
-    assert process.exitcode is not None  # it has ended, and nothing waits for what it may have begun to say
-    for thread in [t for t in threading.enumerate() if t.name == "thought"]:
-        thread.join(60)
-        assert not thread.is_alive()
-    assert asked.done and asked.answer is None
-
-
-def test_a_fault_in_thinking_is_told(shop: Shop, hand: Hand) -> None:
-    busy(hand, 3)
-    thinker = PlannerWorker(shop, (0.1,))
-    view = home(shop)
-    task = shop.planner.task(view.named, None, 0.1)
-    assert task is not None
-    thinker._submit(replace(task, shown=None))  # type: ignore[arg-type]  # nothing can be thought about that
-    answered(thinker)
-    with pytest.raises(RuntimeError, match="Traceback"):
-        thinker.poll()
-    assert not thinker.thinking
-    thinker.close()
-
-
 # --- the day, and why -----------------------------------------------------------------------------------------------
 
 
@@ -597,12 +523,12 @@ def test_why_then_and_why_not_first(shop: Shop, hand: Hand) -> None:
     busy(hand, 4)
     view = home(shop)
     runs = day_of(shop, view).strands[0].runs
-    assert "at once" in why_then(shop, view, runs[0])
+    assert "at once" in whole(why_in_turns(shop, view, runs[0]))[0]
     later = next(r for r in runs[1:] if r.tag != runs[0].tag)
-    words = why_then(shop, view, later)
+    words, first, other = whole(why_in_turns(shop, view, later))
     assert "to spare for the Friday boat" in words and ("hands are with" in words or "over only then" in words)
-    first, other = why_not_first(view, later)
-    assert first.startswith("Done first") and violations(other_problem(view, later), other.plan) == []
+    assert other is not None and first.startswith("Done first")
+    assert violations(other_problem(view, later), other.plan) == []
 
 
 def other_problem(view: HomeView, run: object) -> object:

@@ -14,7 +14,7 @@ from creekbed.core.errors import CreekbedError
 from creekbed.core.turns import whole
 from creekbed.store.records import Departure, Instrument, Lot
 from creekbed.workshop.arrival import intake
-from creekbed.workshop.bench import bench_records, job_steps
+from creekbed.workshop.bench import bench_records, job_steps, waits
 from creekbed.workshop.bench.bench_records import Records, read, read_in_turns
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.inspection import findings as inspection
@@ -172,9 +172,9 @@ class Days:
         job_steps.waive_step(self.shop, view.job.id, self.chance.choice(view.steps).step.key, "no time for it")
 
     def dry(self) -> None:
-        waits = [w for v in self.jobs() for w in v.waits if w.id > 0]
-        if waits:
-            self.chance.choice([job_steps.rewet, job_steps.dried])(self.shop, self.chance.choice(waits).id)
+        running = [w for v in self.jobs() for w in v.waits if w.id > 0]
+        if running:
+            self.chance.choice([waits.rewet, waits.dried])(self.shop, self.chance.choice(running).id)
 
     def ready(self) -> None:
         release_check.make_ready(self.shop, self.one().job.id)
@@ -285,6 +285,7 @@ def test_other_rules_and_much_work_are_read_whole(
 
 def test_one_state_of_the_records_however_long_it_takes(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0501", "violin")
+    hand.book("MH-0500", "violin")
     before = told(read(shop, shop.now))
     work = read_in_turns(shop, shop.now)
     next(work)
@@ -293,10 +294,10 @@ def test_one_state_of_the_records_however_long_it_takes(shop: Shop, hand: Hand) 
     found = whole(work)
     assert told(found) == before
     known = read(shop, shop.now, found)
-    assert len(known.views) == 2 and told(known) == told(read(shop, shop.now))
+    assert len(known.views) == 3 and told(known) == told(read(shop, shop.now))
 
 
-def test_reading_that_is_left_lets_go_of_the_records(shop: Shop, hand: Hand) -> None:
+def test_no_turn_is_taken_while_the_records_are_read(shop: Shop, hand: Hand) -> None:
     hand.book("MH-0601", "violin")
     work = read_in_turns(shop, shop.now)
     next(work)

@@ -12,7 +12,7 @@ import pytest
 from creekbed.core.planning.model import Plan
 from creekbed.core.planning.plan_request import answer_request
 from creekbed.core.planning.replanning import alike
-from creekbed.core.turns import Turns
+from creekbed.core.planning.requests import ReplanRequest
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.planning.bench_planner import SharedPlan
@@ -151,16 +151,12 @@ def test_what_is_known_of_a_plan_goes_with_it(busy: Shop, other: Callable[[], Sh
 def test_a_thought_counts_where_it_is_better_than_the_plan_that_came_meanwhile(
     busy: Shop, other: Callable[[], Shop], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    def every(*asked: object) -> Turns[bool]:
-        yield
-        return True
-
     second = other()
     view = home(second)
     task = second.planner.task(view.named, None, 0.3)
     assert task is not None
     thought = answer_request(task)
-    monkeypatch.setattr(second.planner, "_is_better", every)
+    monkeypatch.setattr(ReplanRequest, "_offer_is_better", lambda request: True)
     worse = tuple(replace(s, start=900.0 - s.start, end=900.0 - s.start) for s in view.plan.steps)
     second.planner.offered = SharedPlan(8, Plan(worse, {}), second.now)
     came = home(second, keep_it=True)

@@ -79,13 +79,13 @@ def _job(given: argparse.Namespace) -> int:
     if given.json:
         print(json.dumps([step_table(s) for s in steps], ensure_ascii=False, indent=1))
         return 0
-    for n, step in enumerate(steps, 1):
-        wait = f", then {step.wait.min_minutes:g} min {step.wait.where}" if step.wait else ""
-        print(f"{n:2}  {step.what} ({step.hands_min:g} min{wait})")
-        for move in step.moves:
+    for n, built in enumerate(steps, 1):
+        wait = f", then {built.wait.min_minutes:g} min {built.wait.where}" if built.wait else ""
+        print(f"{n:2}  {built.what} ({built.hands_min:g} min{wait})")
+        for move in built.moves:
             print(f"      {move.what}. {move.how}".rstrip())
-        if step.caution:
-            print(f"      Mind: {step.caution}")
+        if built.caution:
+            print(f"      Mind: {built.caution}")
     return 0
 
 

@@ -45,6 +45,10 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     swab.add_argument("--rod", metavar="LENGTH", help="thickness of the rod that carries it")
     swab.add_argument("--entered", choices=["wide", "narrow"], help="it is stuck: the end where it went in")
     swab.add_argument("--rope", metavar="LENGTH", help="measured diameter of this cloth gathered: calibrates it")
+    return [touch, never, bath, swab, *_add_climate(add)]
+
+
+def _add_climate(add: Add) -> list[argparse.ArgumentParser]:
     dew = add("dew-point", _dew_point, "dew point, humidity ratio and wet bulb of air, and what it is elsewhere")
     dew.add_argument("--air", required=True, metavar="TEMP")
     dew.add_argument("--humidity", required=True, metavar="RH")
@@ -77,7 +81,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     water.add_argument("--pulls", type=number, default=1.0, help="of a dry cloth")
     water.add_argument("--weighed", nargs=2, action="append", default=[], metavar=("BOUND", "FOUND"),
                        help='what breath could leave at most and what the scale found, "2.2 g" "1.5 g"')  # fmt: skip
-    return [water, touch, never, bath, swab, dew, wood, drying, case, room]
+    return [water, dew, wood, drying, case, room]
 
 
 def _part(what: str) -> tuple[Any, Any]:

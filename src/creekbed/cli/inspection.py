@@ -253,7 +253,7 @@ def _check(given: argparse.Namespace) -> int:
     else:
         pairs = [v.rpartition(":") for v in given.found if v.strip() != "none"]
         result = judge_places(check, {place.strip(): answer.strip() for place, _, answer in pairs})
-    facts = {
+    facts: dict[str, object] = {
         "check": check.key, "band": result.band, "verdict": result.verdict, "reason": result.reason,
         "rule": result.rule, "mark": check.mark, "trade": check.trade,
     }  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import itertools
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -14,7 +15,7 @@ from creekbed.cli.inspection import add_commands as add_inspections
 from creekbed.cli.plan import add_commands as add_planning
 from creekbed.cli.records import add_commands as add_records
 from creekbed.cli.shop import ensure_demo, folder_of, shop_of
-from creekbed.cli.show import number, show, with_minus
+from creekbed.cli.show import Add, number, show, with_minus
 from creekbed.core.errors import CreekbedError
 from creekbed.core.units import bare_numbers
 
@@ -60,6 +61,15 @@ def _parser() -> argparse.ArgumentParser:
         found.set_defaults(run=run)
         return found
 
+    _add_windows(add)
+    own = [_add_history(add), _add_mix(add), *_add_strings(add)]
+    groups = (add_planning(add), add_records(add), own, add_commands(add), add_inspections(add), add_hygiene(add))
+    for machine in itertools.chain.from_iterable(groups):
+        machine.add_argument("--json", action="store_true", help="print JSON with units in the keys")
+    return parser
+
+
+def _add_windows(add: Add) -> None:
     for name, run, words in (("open", _open, "open the window"), ("demo", _demo, "open the window on the demo shop")):
         window = add(name, run, words)
         window.add_argument("--offscreen", action="store_true", help="draw into memory, for machines without a screen")
@@ -71,8 +81,15 @@ def _parser() -> argparse.ArgumentParser:
         )
         if name == "demo":
             window.add_argument("--reset", action="store_true", help="begin the demo day again")
+
+
+def _add_history(add: Add) -> argparse.ArgumentParser:
     history = add("history", _history, "everything on record of one instrument")
     history.add_argument("tag")
+    return history
+
+
+def _add_mix(add: Add) -> argparse.ArgumentParser:
     mix = add("mix", _mix, "how much stock and water make a mix")
     mix.add_argument(
         "--from", dest="stock", required=True, metavar="STRENGTH", help='of the bottle, "6 %%", "70 %% v/v"'
@@ -87,6 +104,10 @@ def _parser() -> argparse.ArgumentParser:
     )
     mix.add_argument("--measures", choices=["metric", "us"], help="the stock told in measures at hand")
     mix.add_argument("--marks", metavar="VOLUME", help='distance of the marks on the jug, "25 ml"')
+    return mix
+
+
+def _add_strings(add: Add) -> list[argparse.ArgumentParser]:
     tension = add("tension", _tension, "pull of a string at another length and pitch")
     tension.add_argument("--stated", required=True, metavar="N", help='stated tension, "58 N"')
     tension.add_argument("--stated-length", required=True, metavar="LENGTH")
@@ -101,20 +122,7 @@ def _parser() -> argparse.ArgumentParser:
     lean = add("lean", _lean, "bridge lean from a height and the gap to a square there, with its verdict")
     lean.add_argument("--height", required=True, metavar="LENGTH")
     lean.add_argument("--gap", required=True, metavar="LENGTH")
-    for machine in (
-        *add_planning(add),
-        *add_records(add),
-        history,
-        mix,
-        tension,
-        settle,
-        lean,
-        *add_commands(add),
-        *add_inspections(add),
-        *add_hygiene(add),
-    ):
-        machine.add_argument("--json", action="store_true", help="print JSON with units in the keys")
-    return parser
+    return [tension, settle, lean]
 
 
 # --- the window -----------------------------------------------------------------------------------------------------

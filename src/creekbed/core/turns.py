@@ -1,23 +1,26 @@
-"""Long work in short turns, so that whoever shows what comes of it can see to other things between two of them.
+"""Work that is done in turns: it yields wherever it may be left for a while, and returns what came of it.
 
-Such work is a generator: it yields wherever it may be left for a while, or for good, and returns what came of it. What
-it reads must not change meanwhile, and it changes nothing that others see before its end.
+Between two turns whoever does it may see to other things, such as a window to its keys. Work that waits for an answer
+from elsewhere yields the future of that answer. It shows nothing before its end, so that it may be dropped at any turn.
 """
 
 from __future__ import annotations
 
 from collections.abc import Generator
-from typing import TypeVar
+from concurrent.futures import Future, wait
+from typing import Any, TypeVar
 
 T = TypeVar("T")
-Turns = Generator[None, None, T]
+Turns = Generator[Future[Any] | None, None, T]
 
 
 def whole(work: Turns[T]) -> T:
-    """Do all of it at once; what it raises is raised here."""
+    """Do all of it at once, waiting for what it waits for; what it raises is raised here."""
     while True:
         try:
-            next(work)
+            waits_for = next(work)
         except StopIteration as done:
             found: T = done.value
             return found
+        if waits_for is not None:
+            wait([waits_for])

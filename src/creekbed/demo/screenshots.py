@@ -111,16 +111,16 @@ class Views:
         self.frame = frame
 
     def job(self, tag: str, tab: str) -> Callable[[], object]:
-        return lambda: self.frame.open_job(next(v.job.id for v in self.frame.home.jobs if v.tag == tag), tab)
+        return lambda: self.frame.nav.open_job(next(v.job.id for v in self.frame.home.jobs if v.tag == tag), tab)
 
     def book_in(self) -> None:
-        self.frame.open_book_in("MH-0391")
+        self.frame.nav.open_book_in("MH-0391")
         page = self.frame.page("book_in")
         page._choose_family("alto_saxophone")
         page.case.setText("4 °C")
 
     def house(self) -> None:
-        self.frame.open_house()
+        self.frame.nav.open_house()
         self.frame.page("house")._show("sax_body_pulls", "by_hours")
 
     def look(self, tag: str, check: str, way: str) -> Any:
@@ -152,7 +152,7 @@ class Views:
     def bath(self) -> None:
         from creekbed.store.records import Bath
 
-        self.frame.open_tool("bath")
+        self.frame.nav.open_tool("bath")
         page = self.frame.page("bath")
         page._filled()
         with self.frame.shop.act("bath") as act:
@@ -163,7 +163,7 @@ class Views:
         page.refresh()
 
     def day(self) -> None:
-        self.frame.open_day()
+        self.frame.nav.open_day()
         page = self.frame.page("day")
         _until(lambda: page.creek.day is not None)
         page.creek.choose(page.creek.day.strands[0].runs[5])
@@ -177,20 +177,20 @@ class Views:
             stock.book_in_stock(self.frame.shop, item, 12.0)
         back_up(self.frame.shop.folder, "by-hand", now=self.frame.shop.now + timedelta(minutes=1))
         stock.book_in_stock(self.frame.shop, "pencil", 6.0)
-        self.frame.open_kept()
+        self.frame.nav.open_kept()
         page = self.frame.page("kept")
         page.upkeep.read_through([])
         _until(lambda: not page.copies.reading.busy)
 
     def cloths(self) -> None:
-        self.frame.open_tool("cloths")
+        self.frame.nav.open_tool("cloths")
         self.frame.page("cloths").start_at("clarinet", "upper")
 
     def all(self) -> dict[str, Callable[[], object]]:
         """Every main view with the way to it."""
         frame = self.frame
         return {
-            "bench": frame.go_home,
+            "bench": frame.nav.go_home,
             "day": self.day,
             "book-in": self.book_in,
             "case": self.job("MH-0107", "case"),
@@ -200,15 +200,15 @@ class Views:
             "look-over-violin": self.look_over,
             "steps": self.job("MH-0142", "steps"),
             "ready": self.job("MH-0107", "ready"),
-            "mix-bench": frame.open_mix,
-            "stock": frame.open_stock,
+            "mix-bench": frame.nav.open_mix,
+            "stock": frame.nav.open_stock,
             "house-rules": self.house,
-            "book": lambda: frame.open_book("clarinet", "job", "upper_swab"),
+            "book": lambda: frame.nav.open_book("clarinet", "job", "upper_swab"),
             "cloths": self.cloths,
-            "history": lambda: frame.open_history("MH-0142"),
-            "what-was-done": frame.open_journal,
+            "history": lambda: frame.nav.open_history("MH-0142"),
+            "what-was-done": frame.nav.open_journal,
             "kept": self.kept,
-            "storage-room": lambda: frame.open_tool("room"),
+            "storage-room": lambda: frame.nav.open_tool("room"),
         }
 
 

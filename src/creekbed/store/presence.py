@@ -96,7 +96,7 @@ def alone(folder: Path) -> Iterator[None]:
     try:
         if not _try(gate, fcntl.LOCK_EX):
             raise problem("in_use", folder, who=" and ".join(h.words for h in holders(folder)) or "by another program")
-        yield
+        yield None
     finally:
         os.close(gate)
 

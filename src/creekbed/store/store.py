@@ -141,7 +141,7 @@ class Store:
     def _errors(self) -> Iterator[None]:
         """Errors of the database as :class:`StoreProblem`, by the database's own code."""
         try:
-            yield
+            yield None
         except DBAPIError as error:
             raise from_error(error.orig or error, self.folder) from error
         except StatementError as error:

@@ -123,7 +123,7 @@ class Reader:
         """
         many = next((n for n, v in equals.items() if isinstance(v, list | tuple | set | frozenset)), None)
         how = tuple((n, "null" if v is None else "in" if n == many else "=") for n, v in equals.items())
-        question = _question(kind, how, newest, limit)
+        question = _question(kind, how, newest, limit)  # type: ignore[arg-type]  # a class can be a key
         values = {n: v for n, v in equals.items() if v is not None}
         if many is None:
             return self.fetch(kind, question, values)

@@ -85,7 +85,7 @@ def _understood(path: Path, key: str = "") -> Iterator[None]:
         BadData: it is not understood.
     """
     try:
-        yield
+        yield None
     except BadData:
         raise
     except NOT_UNDERSTOOD as error:

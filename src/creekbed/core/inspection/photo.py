@@ -383,6 +383,24 @@ class Placings:
         return Placings(squares, free)
 
 
+def _checked(kind: Kind, reference: Reference, points_px: Sequence[Point], u_px: float) -> tuple[Array, Array]:
+    """The known points and the measured points of a picture, where they can be measured by."""
+    if not 0 < u_px <= 100:
+        raise BadInput("A point is placed to within more than 0 and at most 100 pixels.", todo="0.7 is usual.")
+    least = len(POINTS[kind])
+    if len(points_px) < least or (kind != "circle" and len(points_px) != least):
+        raise BadInput(f"This measure takes {least} points.", todo="Point at each of them once.")
+    image = np.asarray(reference.image_px, dtype=float)
+    points = np.asarray(points_px, dtype=float)
+    if not (np.isfinite(image).all() and np.isfinite(points).all()):
+        raise BadInput("A point lies nowhere.", todo="Place it again.")
+    lines = {"lean": ((0, 1), (2, 3)), "bow": ((0, 1),), "length": ((0, 1),), "circle": ((0, 1), (1, 2), (0, 2))}
+    if any(np.hypot(*(points[b] - points[a])) < 2 for a, b in lines[kind]):
+        raise BadInput("Two of those points lie on one another.", todo="Place them farther apart.")
+    _need_before_vanishing(reference, points)
+    return image, points
+
+
 def measure(
     kind: Kind,
     reference: Reference,
@@ -411,20 +429,8 @@ def measure(
         BadInput: too few points, points that lie together, beyond where the plane vanishes, a circle of points in a
             line, no uncertainty of placing, or a picture too steep.
     """
-    if not 0 < u_px <= 100:
-        raise BadInput("A point is placed to within more than 0 and at most 100 pixels.", todo="0.7 is usual.")
-    least = len(POINTS[kind])
-    if len(points_px) < least or (kind != "circle" and len(points_px) != least):
-        raise BadInput(f"This measure takes {least} points.", todo="Point at each of them once.")
-    image = np.asarray(reference.image_px, dtype=float)
+    image, points = _checked(kind, reference, points_px, u_px)
     world = np.asarray(reference.world_mm, dtype=float)
-    points = np.asarray(points_px, dtype=float)
-    if not (np.isfinite(image).all() and np.isfinite(points).all()):
-        raise BadInput("A point lies nowhere.", todo="Place it again.")
-    lines = {"lean": ((0, 1), (2, 3)), "bow": ((0, 1),), "length": ((0, 1),), "circle": ((0, 1), (1, 2), (0, 2))}
-    if any(np.hypot(*(points[b] - points[a])) < 2 for a, b in lines[kind]):
-        raise BadInput("Two of those points lie on one another.", todo="Place them farther apart.")
-    _need_before_vanishing(reference, points)
     n, m = image.size, points.size
     start = np.concatenate([image.ravel(), world.ravel(), points.ravel()])
     sizes = np.concatenate([np.full(n, u_px), np.full(n, reference.u_world_mm), np.full(m, u_px)])

@@ -12,6 +12,15 @@ from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.schedule_report import ended_late, plan_of
 from creekbed.core.planning.timelines import UNIT, ScheduledOperation, down, up
 
+_running: list[Any] = []
+"""Solvers that run now."""
+
+
+def interrupt() -> None:
+    """Stop what is being solved in another thread; it answers with the best that it has."""
+    for solver in list(_running):
+        solver.stop_search()
+
 
 def solve(bench: ScheduleBuilder, free: set[int], seconds: float, seed: int) -> tuple[Plan | None, bool, float]:
     """Plan some operations anew around the others.
@@ -26,7 +35,11 @@ def solve(bench: ScheduleBuilder, free: set[int], seconds: float, seed: int) -> 
     solver.parameters.max_time_in_seconds = max(seconds, 0.05)
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = seed % 1_000_000
-    status = solver.solve(made.model)
+    _running.append(solver)
+    try:
+        status = solver.solve(made.model)
+    finally:
+        _running.remove(solver)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return None, False, 0.0
     fixed = plan_of(bench)

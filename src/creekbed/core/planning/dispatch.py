@@ -14,7 +14,6 @@ from creekbed.core.planning.pins import lay_pins
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.schedule_report import plan_of
 from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation, down
-from creekbed.core.turns import Turns, whole
 
 RULES, BOTH_UP_TO = (1.0, 10.0), 700
 """How much few hands left count against slack in the rules of the first plan; both are tried up to so many operations:
@@ -43,10 +42,6 @@ class DispatchRule:
 
     def run(self) -> ScheduleBuilder:
         """Lay everything in."""
-        return whole(self.run_in_turns())
-
-    def run_in_turns(self) -> Turns[ScheduleBuilder]:
-        """The same, a little at a time."""
         bench = self.bench
         lay_pins(bench)
         for op in sorted((o for o in bench.ops if o.start >= 0), key=lambda o: o.start):
@@ -58,7 +53,6 @@ class DispatchRule:
         stuck: set[int] = set()
         put_off = [0] * len(bench.ops)
         while left:
-            yield
             choice, now = self._choose(open_, stuck)
             if choice is None:
                 break
@@ -177,21 +171,13 @@ def dispatch_plan(problem: Problem, bench: ScheduleBuilder | None = None) -> Pla
     Args:
         bench: the problem by numbers, where that was made already; what is laid in it is taken out.
     """
-    return whole(dispatch_in_turns(problem, bench))
-
-
-def dispatch_in_turns(problem: Problem, bench: ScheduleBuilder | None = None) -> Turns[Plan]:
-    """What :func:`dispatch_plan` makes, a little at a time."""
-    bench = bench or (yield from ScheduleBuilder.in_turns(problem))
-    yield
+    bench = bench or ScheduleBuilder(problem)
     plans = []
     stay = SAME_JOB if problem.weights.change else 0.0
     for pressing in RULES[: 2 if sum(len(j.operations) for j in problem.jobs) <= BOTH_UP_TO else 1]:
         bench.turn_to(problem)
-        laid = yield from DispatchRule(bench, pressing, stay=stay).run_in_turns()
-        yield
+        laid = DispatchRule(bench, pressing, stay=stay).run()
         plans.append(plan_of(laid))
-        yield
     return min(plans, key=lambda p: (unplaced(p), p.cost(problem)))
 
 
@@ -213,31 +199,19 @@ def repair_schedule(
     Returns:
         A feasible plan; jobs for which the old order leaves no room are named in its forecasts.
     """
-    return whole(repair_schedule_in_turns(problem, shown, bench, passed=passed))
-
-
-def repair_schedule_in_turns(
-    problem: Problem, shown: Plan, bench: ScheduleBuilder | None = None, *, passed: float | None = None
-) -> Turns[Plan]:
-    """What :func:`repair_schedule` makes, a little at a time."""
-    bench = bench or (yield from ScheduleBuilder.in_turns(problem))
-    yield
+    bench = bench or ScheduleBuilder(problem)
     bench.turn_to(problem, grace=passed is not None)
     number = {p.key: k for k, p in enumerate(bench.people)}
     at = {(s.job, s.operation): (s.start, number.get(s.person, -1)) for s in shown.steps}
-    yield
     if passed is not None:
         _wish(bench, shown, number, passed)
-        yield
     lay_pins(bench)
     keys = _order(bench, at)
-    yield
     waiting = sorted((o for o in bench.ops if o.start < 0), key=lambda o: (keys[o.n], o.n))
     moving = True
     while waiting and moving:
         moving, still = False, []
         for op in waiting:
-            yield
             if op.start >= 0:
                 moving = True
                 continue
@@ -249,9 +223,7 @@ def repair_schedule_in_turns(
             else:
                 still.append(op)
         waiting = still
-    yield
     made = plan_of(bench)
-    yield
     return made
 
 

@@ -10,13 +10,12 @@ from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from creekbed.core.planning.dispatch import dispatch_in_turns, repair_schedule_in_turns, unplaced
+from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
 from creekbed.core.planning.place_capacity import ONE
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.schedule_builder import HANDS_TOKEN, ScheduleBuilder
 from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation
-from creekbed.core.turns import Turns, whole
 
 LONG_WAIT_MIN = 5.0
 """From so many minutes on, a wait that runs by itself is reason enough to start it: house default."""
@@ -129,15 +128,8 @@ def holds(problem: Problem, plan: Plan) -> dict[tuple[str, str], Hold]:
 
 def hold_of(problem: Problem, plan: Plan, job: str, operation: str) -> Hold | None:
     """What keeps one operation of a plan from beginning earlier; ``None`` where it is not planned."""
-    return whole(hold_of_in_turns(problem, plan, job, operation))
-
-
-def hold_of_in_turns(problem: Problem, plan: Plan, job: str, operation: str) -> Turns[Hold | None]:
-    """What :func:`hold_of` finds, a little at a time."""
-    bench = yield from ScheduleBuilder.in_turns(problem)
-    yield
+    bench = ScheduleBuilder(problem)
     bench.take_in(plan)
-    yield
     n = bench.number.get((job, operation))
     return None if n is None or bench.ops[n].start < 0 else _hold(bench, bench.ops[n])
 
@@ -207,15 +199,8 @@ def path(problem: Problem, plan: Plan, job: str) -> TimeBreakdown:
     Raises:
         KeyError: the job is not planned.
     """
-    return whole(path_in_turns(problem, plan, job))
-
-
-def path_in_turns(problem: Problem, plan: Plan, job: str) -> Turns[TimeBreakdown]:
-    """What :func:`path` finds, a little at a time."""
-    bench = yield from ScheduleBuilder.in_turns(problem)
-    yield
+    bench = ScheduleBuilder(problem)
     bench.take_in(plan)
-    yield
     mine = [o for o in bench.ops if bench.jobs[o.job].key == job and o.start >= 0]
     if not mine:
         raise KeyError(job)
@@ -224,7 +209,6 @@ def path_in_turns(problem: Problem, plan: Plan, job: str) -> Turns[TimeBreakdown
     op = max(mine, key=lambda o: o.end + o.wait)
     spent["wait"] += op.wait / UNIT
     while True:
-        yield
         spent["work"] += op.length / UNIT
         hold, ready = _hold(bench, op), bench.ready(op)
         if hold.kind in ("hands", "hours", "place", "free"):
@@ -252,29 +236,20 @@ def beside(problem: Problem, plan: Plan, other: Problem) -> PlanComparison:
     Args:
         problem, plan: as it is. other: the bench as it would be.
     """
-    return whole(beside_in_turns(problem, plan, other))
-
-
-def beside_in_turns(problem: Problem, plan: Plan, other: Problem) -> Turns[PlanComparison]:
-    """What :func:`beside` makes, a little at a time."""
-    made = yield from answer_in_turns(other, plan)
-    yield
+    made = answer_beside(other, plan)
     return compare(problem, plan, other, made)
 
 
-def answer_in_turns(other: Problem, plan: Plan) -> Turns[Plan]:
+def answer_beside(other: Problem, plan: Plan) -> Plan:
     """The plan of a bench that is a little different.
 
     More hands or more room can make a rule's plan worse (Graham, SIAM Journal on Applied Mathematics 17, 1969); the
     plan there is may still be followed then, and is.
     """
-    yield
     made = []
     for passed in (None, 0.0):
-        made.append((yield from repair_schedule_in_turns(other, plan, passed=passed)))
-        yield
-    made.append((yield from dispatch_in_turns(other)))
-    yield
+        made.append(repair_schedule(other, plan, passed=passed))
+    made.append(dispatch_plan(other))
     best = min(made, key=lambda p: (unplaced(p), p.cost(other)))
     kept = replace(plan.against(other), moved=())
     if (unplaced(kept), kept.cost(other)) < (unplaced(best), best.cost(other)):
@@ -300,12 +275,7 @@ def compare(problem: Problem, plan: Plan, other: Problem, made: Plan) -> PlanCom
 
 def instead(problem: Problem, plan: Plan, job: str, operation: str, person: str) -> PlanComparison:
     """What would come of doing another thing first: the same order but for that."""
-    return whole(instead_in_turns(problem, plan, job, operation, person))
-
-
-def instead_in_turns(problem: Problem, plan: Plan, job: str, operation: str, person: str) -> Turns[PlanComparison]:
-    """What :func:`instead` makes, a little at a time."""
     pins = tuple(p for p in problem.pins if p.kind != "next" and (p.job, p.operation) != (job, operation))
     other = replace(problem, pins=(*pins, Pin(job, operation, person, "next")))
-    made = yield from repair_schedule_in_turns(other, plan)
+    made = repair_schedule(other, plan)
     return compare(problem, plan, other, made)

@@ -13,15 +13,15 @@ from __future__ import annotations
 import random
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from creekbed.core.planning.dispatch import unplaced
 from creekbed.core.planning.model import Person, Plan, Problem
 from creekbed.core.planning.pins import lay_pins
+from creekbed.core.planning.place_capacity import Piece
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.schedule_report import plan_of
-from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation
-from creekbed.core.turns import Turns, whole
+from creekbed.core.planning.timelines import NEVER, UNIT, PlaceTimeline, ScheduledOperation
 
 Places = Mapping[int, tuple[int, int]]
 """Number of an operation → when it is better not begun before, and whose it better is."""
@@ -33,8 +33,128 @@ FAR, MIXED = 12, 5
 TO_ITSELF, TO_ITSELF_S = 70, 1.0
 """What is late is planned as if it had the bench to itself with so many operations and for so long at most: house
 default."""
+EVERY = 4
+"""After so many jobs it is kept how the bench looks, so that an order that begins alike need not be laid in anew: house
+default."""
 SECOND_TRY = 0.5
 """Share of the time after which a search that has found nothing better begins again from the plan there is."""
+
+
+class OrderScheduler:
+    """Lays jobs in one after another, each whole; goes on from where an order begins to differ from the last one kept.
+
+    Args:
+        bench: what is laid in it is taken out. first: laid in before all others, at their times.
+    """
+
+    def __init__(self, bench: ScheduleBuilder, first: Places | None = None):
+        self.bench = bench
+        self._sequence: list[list[ScheduledOperation]] = [[] for _ in bench.by_job]
+        for op in sorted(bench.order(), key=lambda o: -o.tail):
+            self._sequence[op.job].append(op)
+        self._kept: list[int] = []
+        self._tried: list[int] = []
+        self._saved: dict[int, _State] = {}
+        """How the bench looked when so many jobs of the kept order were laid in."""
+        self._fresh: dict[int, _State] = {}
+        self._begin(first or {})
+        self._saved[0] = _State.of(bench, [])
+
+    def _begin(self, first: Places) -> None:
+        bench = self.bench
+        bench.turn_to(bench.problem)
+        for n, (start, person) in first.items():
+            bench.wished[n], bench.wished_by[n] = start, person
+        lay_pins(bench)
+        for n, (start, person) in sorted(first.items(), key=lambda row: row[1]):
+            op = bench.ops[n]
+            ready = bench.ready(op) if op.start < 0 else NEVER
+            if ready < NEVER:
+                bench.place(op, max(ready, start), prefer=person)
+
+    def lay(self, order: Sequence[int]) -> None:
+        """Lay in the jobs in this order, of each its longest way first.
+
+        Args:
+            order: numbers of the jobs that can go on, each once.
+        """
+        bench = self.bench
+        same = next((n for n, (a, b) in enumerate(zip(order, self._kept, strict=False)) if a != b), len(self._kept))
+        begin = max(n for n in self._saved if n <= same)
+        waiting = self._saved[begin].restore(bench)
+        self._tried, self._fresh = list(order), {}
+        for n in range(begin, len(order)):
+            if n % EVERY == 0 and n > begin:
+                self._fresh[n] = _State.of(bench, waiting)
+            waiting += self._laid(self._sequence[order[n]])
+        moving = True
+        while waiting and moving:
+            still = self._laid(waiting)
+            moving, waiting = len(still) < len(waiting), still
+
+    def _laid(self, ops: list[ScheduledOperation]) -> list[ScheduledOperation]:
+        """Lay these in where they can be; what cannot yet."""
+        bench, still = self.bench, []
+        for op in ops:
+            if op.start < 0:
+                ready = bench.ready(op)
+                if ready >= NEVER or not bench.place(op, ready):
+                    still.append(op)
+        return still
+
+    def keep(self) -> None:
+        """Go on from the order that was laid in last."""
+        same = next(
+            (n for n, (a, b) in enumerate(zip(self._tried, self._kept, strict=False)) if a != b), len(self._kept)
+        )
+        self._saved = {n: state for n, state in self._saved.items() if n <= same} | self._fresh
+        self._kept = self._tried
+
+    def least_cost(self) -> float:
+        """What the schedule costs at least, without what only a plan tells; infinite where something is not laid in."""
+        bench, w = self.bench, self.bench.problem.weights
+        finishes, late = [], 0.0
+        for job, mine in zip(bench.jobs, bench.by_job, strict=True):
+            if any(o.start < 0 for o in mine):
+                return float("inf")
+            finish = max([0.0, *((o.end + o.wait) / UNIT for o in mine), *(r.earliest for r in job.running)])
+            finishes.append(finish)
+            if job.due is not None and finish > job.due:
+                late += job.weight * (finish - job.due)
+        return w.late * late + w.finish * max(finishes, default=0.0) + w.completion * sum(finishes)
+
+
+@dataclass(frozen=True)
+class _State:
+    """How a bench looks in the middle of being laid out."""
+
+    ops: list[tuple[int, int, int]]
+    busy: list[list[tuple[int, int]]]
+    places: list[tuple[PlaceTimeline, dict[int, tuple[int, int]], dict[int, Piece]]]
+    kept: dict[int, tuple[int, int, int]]
+    waiting: list[ScheduledOperation]
+
+    @staticmethod
+    def of(bench: ScheduleBuilder, waiting: list[ScheduledOperation]) -> _State:
+        """What it looks like now."""
+        return _State(
+            [(o.start, o.person, o.length) for o in bench.ops],
+            [list(line.busy) for line in bench.lines],
+            [(place, dict(place.held), dict(place.pieces)) for place in bench.places.values()],
+            dict(bench.kept),
+            list(waiting),
+        )
+
+    def restore(self, bench: ScheduleBuilder) -> list[ScheduledOperation]:
+        """Have the bench look so again; what waits to be laid in."""
+        for op, (start, person, length) in zip(bench.ops, self.ops, strict=True):
+            op.start, op.person, op.length = start, person, length
+        for line, busy in zip(bench.lines, self.busy, strict=True):
+            line.busy = list(busy)
+        for place, held, pieces in self.places:
+            place.held, place.pieces = dict(held), dict(pieces)
+        bench.kept = dict(self.kept)
+        return list(self.waiting)
 
 
 def schedule_in_order(bench: ScheduleBuilder, order: Sequence[int], first: Places | None = None) -> Plan:
@@ -43,36 +163,7 @@ def schedule_in_order(bench: ScheduleBuilder, order: Sequence[int], first: Place
     Args:
         order: numbers of the jobs that can go on, each once. first: laid in before all others, at their times.
     """
-    return whole(schedule_in_order_in_turns(bench, order, first))
-
-
-def schedule_in_order_in_turns(
-    bench: ScheduleBuilder, order: Sequence[int], first: Places | None = None
-) -> Turns[Plan]:
-    """What :func:`schedule_in_order` makes, a little at a time."""
-    bench.turn_to(bench.problem)
-    first = first or {}
-    for n, (start, person) in first.items():
-        bench.wished[n], bench.wished_by[n] = start, person
-    lay_pins(bench)
-    rank = {n: k for k, n in enumerate(order)}
-    for n, (start, person) in sorted(first.items(), key=lambda row: row[1]):
-        op = bench.ops[n]
-        ready = bench.ready(op) if op.start < 0 else NEVER
-        if ready < NEVER:
-            bench.place(op, max(ready, start), prefer=person)
-        yield
-    waiting = sorted((o for o in bench.order() if o.start < 0), key=lambda o: (rank[o.job], -o.tail))
-    moving = True
-    while waiting and moving:
-        still: list[ScheduledOperation] = []
-        for op in waiting:
-            yield
-            if op.start < 0:
-                ready = bench.ready(op)
-                if ready >= NEVER or not bench.place(op, ready):
-                    still.append(op)
-        moving, waiting = len(still) < len(waiting), still
+    OrderScheduler(bench, first).lay(order)
     return plan_of(bench)
 
 
@@ -100,8 +191,12 @@ def better_order(
     found, again = best, False
     cost = float("inf")
 
-    def laid(tried: Sequence[int], first: Places) -> tuple[Plan, float]:
-        plan = schedule_in_order(bench, tried, first)
+    def laid(layer: OrderScheduler, tried: Sequence[int], most: float) -> tuple[Plan | None, float]:
+        """A plan and its cost; none where it costs more than that."""
+        layer.lay(tried)
+        if not worst and layer.least_cost() > most:
+            return None, float("inf")
+        plan = plan_of(bench)
         return plan, judge(plan) if unplaced(plan) <= worst else float("inf")
 
     alone = to_itself(problem, bench, best, min(TO_ITSELF_S, SECOND_TRY * (until - began)), chance)
@@ -110,16 +205,21 @@ def better_order(
         for places in ({}, alone) if alone else ({},):
             if time.monotonic() >= until or stop():
                 break
-            plan, value = laid(tried, places)
-            if value < top - 1e-6:
+            plan, value = laid(OrderScheduler(bench, places), tried, top)
+            if plan is not None and value < top - 1e-6:
                 found, top, order, cost, first = plan, value, tried, value, places
+    layer = OrderScheduler(bench, first)
+    if cost < float("inf"):
+        layer.lay(order)
+        layer.keep()
     while time.monotonic() < until and not stop():
         if not again and found is best and time.monotonic() - began > SECOND_TRY * (until - began):
-            order, again, cost, first = _as_finished(bench, jobs, best), True, float("inf"), {}
+            order, again, cost, layer = _as_finished(bench, jobs, best), True, float("inf"), OrderScheduler(bench)
         tried = order if cost == float("inf") else _changed(order, chance)
-        plan, value = laid(tried, first)
-        if value <= cost:
+        plan, value = laid(layer, tried, cost)
+        if plan is not None and value <= cost:
             order, cost = tried, value
+            layer.keep()
             if value < top - 1e-6:
                 found, top = plan, value
     return found
@@ -168,14 +268,14 @@ def _after(person: Person, busy: float) -> Person:
     return replace(person, windows=tuple((max(a, busy), b) for a, b in person.windows if b > busy))
 
 
-def by_departures_in_turns(bench: ScheduleBuilder) -> Turns[Plan]:
+def by_departures(bench: ScheduleBuilder) -> Plan:
     """A plan at once: the job that is due first is laid in first, of each its longest way first."""
 
     def due(n: int) -> tuple[float, float]:
         job = bench.jobs[n]
         return (float("inf") if job.due is None else job.due, -job.weight)
 
-    return schedule_in_order_in_turns(bench, sorted((n for n, mine in enumerate(bench.by_job) if mine), key=due))
+    return schedule_in_order(bench, sorted((n for n, mine in enumerate(bench.by_job) if mine), key=due))
 
 
 def _for_departures(bench: ScheduleBuilder, jobs: list[int], plan: Plan, ways: Sequence[int]) -> Iterator[list[int]]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from creekbed.core.planning.chances import chances, work_of
 from creekbed.core.planning.conflict import Conflict, conflict
+from creekbed.core.planning.cp_neighbourhood import interrupt
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.durations import Learned, Taken, learn
 from creekbed.core.planning.lower_bounds import late_bound
@@ -14,6 +15,7 @@ from creekbed.core.planning.model import Chances, Plan, Planned, Problem
 from creekbed.core.planning.optimiser import Improved, improve
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.replanning import WORTH_MIN, giving_up, moved_cost
+from creekbed.core.planning.requests import PlannerRequest
 
 BEFORE = 1e-3
 """What is put before something else begins so little sooner, minutes."""
@@ -22,7 +24,7 @@ LOOSE_SHARE = 0.5
 
 
 @dataclass(frozen=True)
-class PlanRequest:
+class PlanRequest(PlannerRequest):
     """What to think about.
 
     Attributes:
@@ -42,6 +44,18 @@ class PlanRequest:
     seconds: float
     seed: int = 7
     person: str = ""
+
+    def prepare(self) -> None:
+        """Import the solver."""
+        import ortools.sat.python.cp_model  # type: ignore[import-not-found,import-untyped,unused-ignore]  # noqa: F401
+
+    def answer(self) -> PlanResult:
+        """Improve the plan; see :func:`answer_request`."""
+        return answer_request(self)
+
+    def interrupt(self) -> None:
+        """End what the solver solves just now."""
+        interrupt()
 
 
 @dataclass(frozen=True)
@@ -66,7 +80,7 @@ class PlanResult:
 
 
 def answer_request(task: PlanRequest) -> PlanResult:
-    """Think about one state of the bench."""
+    """Improve the plan of one state of the bench, live it through, and say what cannot be kept."""
     problem, shown = task.problem, task.shown
     learned = task.learned if task.records is None else learn(task.records)
     fresh = dispatch_plan(problem)

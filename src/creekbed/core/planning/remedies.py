@@ -10,10 +10,10 @@ import heapq
 import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
-from creekbed.core.planning.explanations import PlanComparison, answer_in_turns, compare
+from creekbed.core.planning.explanations import PlanComparison, answer_beside, compare
 from creekbed.core.planning.model import Operation, Person, Plan, Problem
-from creekbed.core.turns import Turns
 
 AT_MOST, TRIED = 3, 60
 """So many changes at once, and so many sets tried at most: house default, so that an answer comes while one waits."""
@@ -47,52 +47,65 @@ class Remedy:
 
 def longer_hours(person: str, window: int, minutes: float) -> Callable[[Problem], Problem]:
     """Somebody stays on after one of their windows."""
+    return partial(_longer_hours, person=person, window=window, minutes=minutes)
 
-    def change(problem: Problem) -> Problem:
-        def stay(p: Person) -> Person:
-            rows = list(p.windows)
-            if p.key == person and window < len(rows):
-                a, b = rows[window]
-                rows[window] = (a, b + minutes)
-                if window + 1 < len(rows) and rows[window + 1][0] <= b + minutes:
-                    rows[window : window + 2] = [(a, max(rows[window + 1][1], b + minutes))]
-            return replace(p, windows=tuple(rows))
 
-        return replace(problem, people=tuple(stay(p) for p in problem.hands))
+def _longer_hours(problem: Problem, *, person: str, window: int, minutes: float) -> Problem:
+    def stay(p: Person) -> Person:
+        rows = list(p.windows)
+        if p.key == person and window < len(rows):
+            a, b = rows[window]
+            rows[window] = (a, b + minutes)
+            if window + 1 < len(rows) and rows[window + 1][0] <= b + minutes:
+                rows[window : window + 2] = [(a, max(rows[window + 1][1], b + minutes))]
+        return replace(p, windows=tuple(rows))
 
-    return change
+    return replace(problem, people=tuple(stay(p) for p in problem.hands))
 
 
 def more_room(place: str) -> Callable[[Problem], Problem]:
     """One more of a place."""
-    return lambda p: replace(p, capacity={**p.capacity, place: p.capacity.get(place, 0) + 1})
+    return partial(_more_room, place=place)
+
+
+def _more_room(problem: Problem, *, place: str) -> Problem:
+    return replace(problem, capacity={**problem.capacity, place: problem.capacity.get(place, 0) + 1})
 
 
 def later_departure(job: str, due: float | None) -> Callable[[Problem], Problem]:
-    """Another job goes with a later boat."""
-    return lambda p: replace(p, jobs=tuple(replace(j, due=due) if j.key == job else j for j in p.jobs))
+    """Another job goes with a later departure."""
+    return partial(_later_departure, job=job, due=due)
+
+
+def _later_departure(problem: Problem, *, job: str, due: float | None) -> Problem:
+    return replace(problem, jobs=tuple(replace(j, due=due) if j.key == job else j for j in problem.jobs))
 
 
 def first_of_all(job: str) -> Callable[[Problem], Problem]:
     """A job goes before all others."""
-    return lambda p: replace(p, jobs=tuple(replace(j, weight=j.weight * 1e3) if j.key == job else j for j in p.jobs))
+    return partial(_first_of_all, job=job)
+
+
+def _first_of_all(problem: Problem, *, job: str) -> Problem:
+    jobs = tuple(replace(j, weight=j.weight * 1e3) if j.key == job else j for j in problem.jobs)
+    return replace(problem, jobs=jobs)
 
 
 def left_out(job: str, operation: str) -> Callable[[Problem], Problem]:
     """An operation is left out; what came after it comes after what was before it."""
+    return partial(_left_out, job=job, operation=operation)
 
-    def change(problem: Problem) -> Problem:
-        jobs = []
-        for j in problem.jobs:
-            gone = next((o for o in j.operations if o.key == operation), None) if j.key == job else None
-            if gone is None:
-                jobs.append(j)
-                continue
-            operations = tuple(_without(o, gone) for o in j.operations if o.key != operation)
-            jobs.append(replace(j, operations=operations))
-        return replace(problem, jobs=tuple(jobs))
 
-    return change
+def _left_out(problem: Problem, *, job: str, operation: str) -> Problem:
+    jobs = []
+    for j in problem.jobs:
+        gone = next((o for o in j.operations if o.key == operation), None) if j.key == job else None
+        if gone is None:
+            jobs.append(j)
+            continue
+        operations = tuple(_without(o, gone) for o in j.operations if o.key != operation)
+        jobs.append(replace(j, operations=operations))
+    return replace(problem, jobs=tuple(jobs))
 
 
 def _without(operation: Operation, gone: Operation) -> Operation:
@@ -129,7 +142,7 @@ def breaks_and_evenings(problem: Problem, until: float, step_min: float = 60.0) 
     return found
 
 
-def remedies_in_turns(
+def remedies(
     problem: Problem,
     plan: Plan,
     job: str,
@@ -137,8 +150,8 @@ def remedies_in_turns(
     *,
     wanted: int = 2,
     stop: Callable[[], bool] = lambda: False,
-) -> Turns[list[Remedy]]:
-    """The cheapest sets of changes with which a job is in time, a little at a time.
+) -> list[Remedy]:
+    """The cheapest sets of changes with which a job is in time.
 
     What they make others late by is part of their cost.
 
@@ -166,7 +179,7 @@ def remedies_in_turns(
         other = problem
         for n in chosen:
             other = rows[n].change(other)
-        made = yield from answer_in_turns(other, plan)
+        made = answer_beside(other, plan)
         forecast = made.forecasts.get(job)
         if forecast is not None and forecast.finish is not None and forecast.late_by <= 0:
             others = sum(

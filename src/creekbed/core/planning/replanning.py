@@ -10,11 +10,10 @@ from __future__ import annotations
 import itertools
 from dataclasses import replace
 
-from creekbed.core.planning.dispatch import dispatch_in_turns, repair_schedule_in_turns, unplaced
+from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.model import DelayedStart, Pin, Plan, Problem
-from creekbed.core.planning.permutation_search import by_departures_in_turns
+from creekbed.core.planning.permutation_search import by_departures
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
-from creekbed.core.turns import Turns, whole
 
 NEXT_FEW, WORTH_MIN = 5, 5.0
 """So many things ahead of each person are looked at; for so many weighted minutes less late, what was to be next is
@@ -50,16 +49,6 @@ def moved_cost(problem: Problem, shown: Plan | None, plan: Plan) -> float:
     return 0.0 if shown is None else problem.weights.moved * changes(problem, shown, plan)
 
 
-def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False) -> Plan:
-    """The plan to show now that something has happened: at once, and without reshuffling what people are set on.
-
-    Args:
-        shown: the plan that people see; ``None``: there is none. passed: minutes since it was shown.
-        same: nothing has happened since but that time went on.
-    """
-    return whole(replan_in_turns(problem, shown, passed, same=same))
-
-
 def keep(problem: Problem, shown: Plan, passed: float = 0.0) -> Plan | None:
     """The plan that people see, laid out on the bench as it is now, before anything better is looked for.
 
@@ -67,16 +56,10 @@ def keep(problem: Problem, shown: Plan, passed: float = 0.0) -> Plan | None:
         ``None`` where it cannot be kept: most of the work is new, or more than before could not be placed or ended in
         time.
     """
-    return whole(keep_in_turns(problem, shown, passed))
-
-
-def keep_in_turns(problem: Problem, shown: Plan, passed: float = 0.0) -> Turns[Plan | None]:
-    """What :func:`keep` makes, a little at a time."""
     size, fresh = _size(problem, shown)
     if 2 * fresh > size:
         return None
-    yield
-    kept = yield from repair_schedule_in_turns(problem, shown, passed=passed)
+    kept = repair_schedule(problem, shown, passed=passed)
     return kept if unplaced(kept) <= unplaced(shown) else None
 
 
@@ -113,24 +96,26 @@ def _size(problem: Problem, shown: Plan | None) -> tuple[int, int]:
     return sum(len(j.operations) for j in problem.jobs if not j.blocked), fresh
 
 
-def replan_in_turns(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False) -> Turns[Plan]:
-    """What :func:`replan` makes, a little at a time."""
+def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: bool = False) -> Plan:
+    """The plan to show now that something has happened: at once, and without reshuffling what people are set on.
+
+    Args:
+        shown: the plan that people see; ``None``: there is none. passed: minutes since it was shown.
+        same: nothing has happened since but that time went on.
+    """
     size, fresh = _size(problem, shown)
-    yield
-    bench = yield from ScheduleBuilder.in_turns(problem)
-    yield
+    bench = ScheduleBuilder(problem)
     plans = []
     if shown is not None and 2 * fresh <= size:
-        kept = yield from repair_schedule_in_turns(problem, shown, bench, passed=passed)
+        kept = repair_schedule(problem, shown, bench, passed=passed)
         plans = [kept]
         if same and _as_shown(shown, kept, passed):
             return kept
         if size <= TWICE_UP_TO or fresh or unplaced(kept):
-            plans.append((yield from repair_schedule_in_turns(problem, shown, bench)))
+            plans.append(repair_schedule(problem, shown, bench))
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
-        plans.append((yield from dispatch_in_turns(problem, bench)))
-        plans.append((yield from by_departures_in_turns(bench)))
-    yield
+        plans.append(dispatch_plan(problem, bench))
+        plans.append(by_departures(bench))
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
     if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
         return best
@@ -138,7 +123,7 @@ def replan_in_turns(problem: Problem, shown: Plan | None, passed: float = 0.0, *
     given_up = sum(lengths.get((p.job, p.operation), 0.0) for p in problem.pins if p.kind == "next")
     if given_up * max(j.weight for j in problem.jobs) < WORTH_MIN:
         return best  # little lies behind so little, unless a break does: that is found in the background
-    return (yield from _for_a_departure(problem, shown, best, bench))
+    return _for_a_departure(problem, shown, best, bench)
 
 
 def _as_shown(shown: Plan, plan: Plan, passed: float) -> bool:
@@ -150,13 +135,13 @@ def _as_shown(shown: Plan, plan: Plan, passed: float) -> bool:
     )  # fmt: skip
 
 
-def _for_a_departure(problem: Problem, shown: Plan | None, kept: Plan, bench: ScheduleBuilder) -> Turns[Plan]:
+def _for_a_departure(problem: Problem, shown: Plan | None, kept: Plan, bench: ScheduleBuilder) -> Plan:
     """A plan that gives up what was to be next, where that saves a good part of the lateness; it says so."""
     loose = replace(problem, pins=tuple(p for p in problem.pins if p.kind != "next"))
     if len(bench.ops) <= ANEW_UP_TO:
-        made = yield from dispatch_in_turns(loose, bench)
+        made = dispatch_plan(loose, bench)
     else:
-        made = yield from repair_schedule_in_turns(loose, shown or kept, bench)
+        made = repair_schedule(loose, shown or kept, bench)
     if made.weighted_tardiness(problem) > kept.weighted_tardiness(problem) - WORTH_MIN:
         return kept
     return giving_up(problem, made)

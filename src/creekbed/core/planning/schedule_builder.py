@@ -7,6 +7,7 @@ are reserved.
 from __future__ import annotations
 
 import math
+from graphlib import TopologicalSorter
 
 from creekbed.core.planning.model import (
     Operation,
@@ -18,16 +19,12 @@ from creekbed.core.planning.model import (
 )
 from creekbed.core.planning.piece_conflicts import kept_from, rivals
 from creekbed.core.planning.timelines import NEVER, UNIT, PersonTimeline, PlaceTimeline, ScheduledOperation, down, up
-from creekbed.core.turns import Turns, whole
 
 HANDS_TOKEN = 2 * 10**6
 """From this number on, what lies in a place is there for the hands on it, not for its wait."""
 
 KEPT_LATER = 10 * UNIT
 """So much later than what was set are hands still kept for it: house default."""
-
-FEW_JOBS = 16
-"""So many jobs are put into numbers before that may be left for a while."""
 
 CLOSINGS = 4
 """So many closings are passed by for what is kept in spare; then it is done without: house default."""
@@ -41,16 +38,6 @@ class ScheduleBuilder:
     """The problem by numbers, and a plan being laid into it."""
 
     def __init__(self, problem: Problem):
-        whole(self._build(problem))
-
-    @classmethod
-    def in_turns(cls, problem: Problem) -> Turns[ScheduleBuilder]:
-        """The problem by numbers, made a little at a time."""
-        bench = cls.__new__(cls)
-        yield from bench._build(problem)
-        return bench
-
-    def _build(self, problem: Problem) -> Turns[None]:
         self.problem = problem
         self.jobs = [j for j in problem.jobs if not j.blocked]
         self.people = problem.hands
@@ -60,10 +47,7 @@ class ScheduleBuilder:
         """What somebody set to a time."""
         self.by_job: list[list[ScheduledOperation]] = []
         for n, job in enumerate(self.jobs):
-            if n % FEW_JOBS == 0:
-                yield
             self._add(n, job)
-        yield
         self.followers: list[list[int]] = [[] for _ in self.ops]
         self.sharing: dict[str, list[ScheduledOperation]] = {}
         self.number = {(self.jobs[op.job].key, op.op.key): op.n for op in self.ops}
@@ -72,11 +56,10 @@ class ScheduleBuilder:
                 self.followers[before].append(op.n)
             if op.op.shares:
                 self.sharing.setdefault(op.op.shares, []).append(op)
-        yield
-        for op in reversed(self.order()):
+        self._order = [self.ops[n] for n in TopologicalSorter({o.n: o.before for o in self.ops}).static_order()]
+        for op in reversed(self._order):
             rest = max((self.ops[f].tail for f in self.followers[op.n]), default=0)
             op.tail = op.length + op.wait + rest
-        yield
         self.turn_to(problem)
 
     def _add(self, n: int, job: PlanJob) -> None:
@@ -161,20 +144,7 @@ class ScheduleBuilder:
 
     def order(self) -> list[ScheduledOperation]:
         """The operations so that each comes after what is before it."""
-        placed: set[int] = set()
-        found: list[ScheduledOperation] = []
-
-        def visit(n: int) -> None:
-            if n in placed:
-                return
-            placed.add(n)
-            for before in self.ops[n].before:
-                visit(before)
-            found.append(self.ops[n])
-
-        for op in self.ops:
-            visit(op.n)
-        return found
+        return self._order
 
     def clear(self, *, grace: bool = False) -> None:
         """Nothing is planned."""

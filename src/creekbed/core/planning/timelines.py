@@ -129,23 +129,30 @@ class PersonTimeline:
         n = bisect.bisect_left(busy, (at,))
         if n and busy[n - 1][1] > at:
             at = busy[n - 1][1]
+        count, closes = len(busy), -1
         while True:
-            at = self.opens(at, length)
-            while n < len(busy) and busy[n][1] <= at:
-                n += 1
-            if n == len(busy) or at + length <= busy[n][0]:
+            if at + length > closes:
+                at, closes = self._open(at, length)
+                while n < count and busy[n][1] <= at:
+                    n += 1
+            if n == count or at + length <= busy[n][0]:
                 return at
             at = busy[n][1]
+            n += 1
 
     def opens(self, at: int, length: int) -> int:
         """Earliest start from a time on at which so long a piece fits within the hours, whatever is there."""
+        return self._open(at, length)[0]
+
+    def _open(self, at: int, length: int) -> tuple[int, int]:
+        """The same, and by when a piece that begins later must be over to lie in the same hours."""
         windows = self.windows
         for n in range(bisect.bisect_left(self.ends, at + length), len(windows)):
             a, b = windows[n]
             begin = at if at > a else a
             if begin + length <= b + self.grace and (begin < b or begin + length <= b):
-                return begin
-        return max(at, self.last)
+                return begin, b
+        return max(at, self.last), NEVER
 
     def gap(self, at: int) -> int:
         """How long they are free from a moment on; 0 where they are not."""

@@ -138,6 +138,17 @@ def _keys(step: Step, facts: Mapping[str, frozenset[str]]) -> list[str]:
     return [f"{step.key}.{value}" for value in sorted(facts[step.each])]
 
 
+def _supplies(
+    step: Step, words: Mapping[str, Any], situation: Situation, moves: tuple[Move, ...]
+) -> tuple[tuple[str, float], ...]:
+    """What a step takes from the shelf; what was noted that it took the last time goes before the usual amount."""
+    found = [(u.item, float(words.get(u.per, 1)) * u.amount) for u in step.supplies]
+    if "string_stock" in words:
+        found.append((str(words["string_stock"]), 1.0))
+    found += [move.supply for move in moves if move.supply is not None]
+    return tuple((item, situation.took.get(item, amount) if step.logs == item else amount) for item, amount in found)
+
+
 def _fill(
     step: Step,
     key: str,
@@ -150,15 +161,9 @@ def _fill(
 ) -> BuiltStep:
     table = _Blank(words)
     hands = step.hands_min + sum(rate * float(words.get(name, 0)) for name, rate in step.hands_per.items())
-    supplies = [(u.item, float(words.get(u.per, 1)) * u.amount) for u in step.supplies]
-    if "string_stock" in words:
-        supplies.append((str(words["string_stock"]), 1.0))
-    supplies += [move.supply for move in moves if move.supply is not None]
-    supplies = [(item, situation.took.get(item, amount) if step.logs == item else amount) for item, amount in supplies]
-    hands += sum(move.hands_min for move in moves)
-    caution = step.caution
-    for refused in refusals(catalogue, situation, step.touches, step.agents, step.exposure):
-        caution = f"Stop: {refused} {caution}"
+    hands = round(hands + sum(move.hands_min for move in moves), 2)
+    refused = (f"Stop: {r}" for r in refusals(catalogue, situation, step.touches, step.agents, step.exposure))
+    caution = " ".join([*reversed(list(refused)), step.caution])
     return BuiltStep(
         key=key,
         base=step.key,
@@ -179,13 +184,13 @@ def _fill(
         sign=step.sign,
         place=step.place,
         skill=step.skill,
-        hands_min=round(hands, 2),
-        setup_min=round(hands, 2) if step.kind == "mix" else min(step.setup_min, round(hands, 2)),
+        hands_min=hands,
+        setup_min=hands if step.kind == "mix" else min(step.setup_min, hands),
         wait=_wait(step, catalogue, situation, words),
         ends=step.ends,
         after=after,
         tools=tuple(dict.fromkeys(tool.format_map(table) for tool in step.tools)),
-        supplies=tuple(supplies),
+        supplies=_supplies(step, words, situation, moves),
         school=str(words.get("school_name", "")) if step.school else "",
         changes=step.changes,
         optional=step.optional,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Collection, Mapping
+from graphlib import CycleError, TopologicalSorter
 
 
 def topological_order(after: Mapping[str, Collection[str]]) -> list[str]:
@@ -12,36 +13,22 @@ def topological_order(after: Mapping[str, Collection[str]]) -> list[str]:
     Raises:
         ValueError: there is a cycle; the message names it.
     """
-    keys = list(after)
-    place = {key: n for n, key in enumerate(keys)}
-    waits = [0] * len(keys)
-    then: list[list[int]] = [[] for _ in keys]
-    for n, key in enumerate(keys):
-        for before in set(after[key]):
-            waits[n] += 1
-            if before in place:
-                then[place[before]].append(n)
-    ready = [n for n, count in enumerate(waits) if not count]
+    place = {key: n for n, key in enumerate(after)}
+    sorter = TopologicalSorter(after)
+    try:
+        sorter.prepare()
+    except CycleError as error:
+        raise ValueError("the order goes round in a circle: " + " after ".join(reversed(error.args[1]))) from None
+    ready: list[tuple[int, str]] = []
     order: list[str] = []
-    while ready:
-        n = heapq.heappop(ready)
-        order.append(keys[n])
-        for following in then[n]:
-            waits[following] -= 1
-            if not waits[following]:
-                heapq.heappush(ready, following)
-    if len(order) < len(keys):
-        raise ValueError("the order goes round in a circle: " + " after ".join(_cycle(after, set(order))))
+    while sorter.is_active():
+        for key in sorter.get_ready():
+            heapq.heappush(ready, (place.get(key, -1), key))
+        _, key = heapq.heappop(ready)
+        sorter.done(key)
+        if key in place:
+            order.append(key)
     return order
-
-
-def _cycle(after: Mapping[str, Collection[str]], done: set[str]) -> list[str]:
-    here = next(k for k in after if k not in done)
-    path: list[str] = []
-    while here not in path:
-        path.append(here)
-        here = next(b for b in after[here] if b not in done)
-    return [*path[path.index(here) :], here]
 
 
 def restrict(after: Mapping[str, Collection[str]], keep: Collection[str]) -> dict[str, set[str]]:

@@ -52,7 +52,7 @@ def _one_at_a_time(folder: Path) -> Iterator[None]:
     try:
         fcntl.flock(handle, fcntl.LOCK_EX)
         clear_litter(folder, older_s=0.0)
-        yield
+        yield None
     finally:
         os.close(handle)
 

@@ -26,7 +26,7 @@ _LOCK = (
 def journal_open(connection: Connection) -> Iterator[None]:
     """Let entries of the journal be written anew, inside this transaction only."""
     connection.execute(text("DROP TRIGGER IF EXISTS journal_no_update"))
-    yield
+    yield None
     connection.execute(text(_LOCK))
 
 

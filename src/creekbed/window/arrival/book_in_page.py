@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime, timedelta
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QDate, QDateTime, Qt, QTime
@@ -75,11 +76,11 @@ class BookInPage(Page):
         left.addWidget(self.alone)
         self.new = self._new_instrument()
         left.addWidget(self.new)
-        self.sender = QLineEdit()
-        self.sender.setAccessibleName("Back from, a code")
-        self.sender.setPlaceholderText("R-041, a code rather than a name")
+        self.came_from = QLineEdit()
+        self.came_from.setAccessibleName("Back from, a code")
+        self.came_from.setPlaceholderText("R-041, a code rather than a name")
         left.addWidget(label("Back from", "small"))
-        left.addWidget(self.sender)
+        left.addWidget(self.came_from)
         left.addStretch(1)
         return left
 
@@ -91,8 +92,8 @@ class BookInPage(Page):
         self.families = Flow()
         holder = QWidget()
         holder.setLayout(self.families)
-        self.size = QComboBox()
-        self.size.setAccessibleName("Size")
+        self.size_pick = QComboBox()
+        self.size_pick.setAccessibleName("Size")
         self.made_of = QGridLayout()
         self.members = Flow()
         those = QWidget()
@@ -101,7 +102,7 @@ class BookInPage(Page):
         grid.addWidget(holder, 1, 0, 1, 2)
         grid.addWidget(those, 2, 0, 1, 2)
         grid.addWidget(label("Size", "small", wrap=False), 3, 0)
-        grid.addWidget(self.size, 3, 1)
+        grid.addWidget(self.size_pick, 3, 1)
         grid.addLayout(self.made_of, 4, 0, 1, 2)
         grid.setColumnStretch(1, 1)
         return new
@@ -139,7 +140,7 @@ class BookInPage(Page):
         self.case.textChanged.connect(lambda text: self._climate())
         right.addWidget(label("Temperature in the case, if from heat or cold", "small"))
         case_line = row(self.case)
-        if self.frame.devices.get("thermometer"):
+        if self.frame.devices.ports.get("thermometer"):
             case_line.addWidget(button("Thermometer", self._thermometer, "", "case_thermometer"))
         right.addLayout(case_line)
         self.climate = label("", tone="muted")
@@ -152,7 +153,7 @@ class BookInPage(Page):
         self.tag.setText(tag)
         self.refresh()
         self._look()
-        (self.sender if tag else self.tag).setFocus(Qt.FocusReason.OtherFocusReason)
+        (self.came_from if tag else self.tag).setFocus(Qt.FocusReason.OtherFocusReason)
 
     def refresh(self) -> None:
         clear(self.departures)
@@ -162,7 +163,7 @@ class BookInPage(Page):
             self.departure_id = departures[0].id if departures else None
         for departure in departures:
             words = f"{departure.name}, {clock_words(departure.leaves_at)}"
-            pick = button(words, lambda b=departure.id: self._pick(b), "", f"boat_{departure.id}")
+            pick = button(words, partial(self._pick, departure.id), "", f"boat_{departure.id}")
             tip(pick, in_words(departure.leaves_at, now))
             pick.setCheckable(True)
             pick.setChecked(departure.id == self.departure_id)
@@ -211,8 +212,8 @@ class BookInPage(Page):
     def _choose_family(self, key: str) -> None:
         family = self.shop.catalogue.families[key]
         self.family, self.group_key = key, family.group
-        self.size.clear()
-        self.size.addItems(list(family.sizes))
+        self.size_pick.clear()
+        self.size_pick.addItems(list(family.sizes))
         self._ask_surfaces(family)
         self._families()
 
@@ -313,7 +314,7 @@ class BookInPage(Page):
 
     def _thermometer(self) -> None:
         """Take the case's temperature from the thermometer: its probe lies on the instrument."""
-        self.frame.read_meter("thermometer", 0.2, lambda r: self.case.setText(f"{r.value:.1f} °C"))
+        self.frame.devices.read_meter("thermometer", 0.2, lambda r: self.case.setText(f"{r.value:.1f} °C"))
 
     def _climate(self) -> None:
         text = self.case.text()
@@ -382,10 +383,10 @@ class BookInPage(Page):
             new = found.kind == "new"
             job.append(
                 intake.book_in(
-                    self.shop, tag, family=self.family, size=self.size.currentText() if new else "",
+                    self.shop, tag, family=self.family, size=self.size_pick.currentText() if new else "",
                     materials=self._answers("material") if new else {},
                     finishes=self._answers("finish") if new else {}, renter=str(self.renter.currentData()),
-                    came_from=self.sender.text(), departure_id=self.departure_id,
+                    came_from=self.came_from.text(), departure_id=self.departure_id,
                     next_group=self.group.text(), case_c=case,
                 )
             )  # fmt: skip
@@ -396,5 +397,5 @@ class BookInPage(Page):
         self.case.clear()
         self.renter.setCurrentIndex(0)
         if go and job:
-            self.frame.open_job(job[0], "case")
+            self.frame.nav.open_job(job[0], "case")
         return True

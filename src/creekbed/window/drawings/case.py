@@ -42,8 +42,8 @@ def open_case(family: Family, instrument: Drawing | None) -> Drawing:
     d.add("tray", "case", plate(20, 96, 860, 236, 12), "leather")
     d.add("bed", "bed", plate(BED[0], BED[1], BED[2], BED[3], 10), "lining")
     d.line(course([(70, 30), (830, 30), (850, 80), (50, 80), (70, 30)]))
-    for x in (180, 700):
-        d.line(plate(x, 90, 40, 8, 2))
+    for latch in (180, 700):
+        d.line(plate(latch, 90, 40, 8, 2))
     if instrument is not None:
         scale = min((BED[2] - 24) / 900, (BED[3] - 16) / 340)
         x, y = BED[0] + 12, BED[1] + (BED[3] - 340 * scale) / 2

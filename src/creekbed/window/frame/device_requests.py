@@ -2,37 +2,46 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
+from collections.abc import Callable, Mapping
+from typing import TYPE_CHECKING, Any
 
 from creekbed.core.errors import CreekbedError
 from creekbed.core.units import show
 
+if TYPE_CHECKING:
+    from creekbed.window.frame.frame import Frame
+    from creekbed.window.frame.scanner_listener import Listening
+    from creekbed.window.shared.background_task import Ask
 
-class Asking:
-    """The part of the frame that speaks with devices; mixed into it.
+
+class DeviceRequests:
+    """Asks devices for one window.
 
     Attributes:
-        devices: kind: port or address. last_readings: what each said last, with the time.
+        ports: kind: port or address. given: those of the command line; they go before the shop's.
+        last_readings: what each said last, with the time.
         listening: the thread that hears the code scanner, or ``None``.
     """
 
-    devices: dict[str, str]
-    last_readings: dict[str, str]
-    shop: Any
-    here: str
-    say: Callable[..., None]
-    could_not: Callable[[CreekbedError], None]
-    do: Callable[..., bool]
-    page: Callable[..., Any]
-    scanned: Callable[..., None]
-    listening: Any
-    _second: Any
-    _asking: Any
-    _airing: Any
-    _trying_scanner: bool
+    def __init__(self, frame: Frame, given: Mapping[str, str]):
+        self.frame, self.given = frame, dict(given)
+        self.ports = dict(given)
+        self.last_readings: dict[str, str] = {}
+        self.listening: Listening | None = None
+        self.asking: Ask | None = None
+        self.airing: Ask | None = None
+        self._trying_scanner = False
 
-    def ask_device(
+    def stop(self) -> None:
+        """The window closes: nothing is asked or heard any more."""
+        if self.asking is not None:
+            self.asking.give_up()
+        if self.airing is not None:
+            self.airing.wait()
+        if self.listening is not None:
+            self.listening.stop()
+
+    def ask(
         self, kind: str, question: Callable[[], Any], then: Callable[[Any], None],
         leave: Callable[[], None] | None = None,
     ) -> None:  # fmt: skip
@@ -45,38 +54,38 @@ class Asking:
         """
         from creekbed.window.shared.background_task import Ask
 
-        if self._asking is not None:
+        if self.asking is not None:
             return
-        self._asking = Ask(question, leave)
-        self._asking.answered.connect(lambda answer: self._device_said(kind, lambda: then(answer), answer))
-        self._asking.failed.connect(lambda error: self._device_said(kind, lambda: self._raise(error), error))
-        self.say(f"Asking the {kind} …")
-        self._asking.start()
+        self.asking = Ask(question, leave)
+        self.asking.answered.connect(lambda answer: self._device_said(kind, lambda: then(answer), answer))
+        self.asking.failed.connect(lambda error: self._device_said(kind, lambda: self._raise(error), error))
+        self.frame.say(f"Asking the {kind} …")
+        self.asking.start()
 
     def read_meter(self, kind: str, u_method: float, then: Callable[[Any], None]) -> None:
         """One reading of a meter, such as the caliper; ``then`` gets it."""
         from creekbed.devices.meter import KINDS, Meter
 
-        port = self.devices.get(kind, "")
-        self.ask_device(KINDS[kind].name, lambda: Meter(kind, port).reading(u_method), then)
+        port = self.ports.get(kind, "")
+        self.ask(KINDS[kind].name, lambda: Meter(kind, port).reading(u_method), then)
 
     def take_picture(self, then: Callable[[bytes], None]) -> None:
         """One picture of the camera; ``then`` gets it as it came."""
         from creekbed.devices.camera import Camera
 
-        camera = Camera(self.devices.get("camera", ""))
-        self.ask_device("camera", camera.take, then, leave=camera.leave)
+        camera = Camera(self.ports.get("camera", ""))
+        self.ask("camera", camera.take, then, leave=camera.leave)
 
     def listen_to_scanner(self) -> None:
         """Listen to the code scanner on its port, where one is set; the one before is left alone from now on."""
         if self.listening is not None:
             self.listening.stop()
             self.listening = None
-        port = self.devices.get("scanner", "")
-        if port and self._second.isActive():  # a window that is closing listens to nothing
+        port = self.ports.get("scanner", "")
+        if port and self.frame.ticking.timer.isActive():  # a window that is closing listens to nothing
             from creekbed.window.frame.scanner_listener import Listening
 
-            self.listening = Listening(port, self)
+            self.listening = Listening(port, self.frame)
             self.listening.heard.connect(self._heard)
             self.listening.lost.connect(self._scanner_lost)
             self.listening.start()
@@ -85,63 +94,65 @@ class Asking:
         """Have the code scanner look once; what it reads is shown and not followed."""
         if self.listening is not None:
             self._trying_scanner = True
-            self.say("Hold a tag before the code scanner.")
+            self.frame.say("Hold a tag before the code scanner.")
             self.listening.scanner.look()
 
     def _heard(self, code: str) -> None:
         trying, self._trying_scanner = self._trying_scanner, False
         self._note_reading("code scanner", code)
         if trying:
-            self.say(f"The code scanner read {code}.")
+            self.frame.say(f"The code scanner read {code}.")
         else:
-            self.scanned(code)
+            self.frame.scans.scanned(code)
 
     def _scanner_lost(self, problem: CreekbedError) -> None:
         self._trying_scanner = False
         self._note_reading("code scanner", problem.happened)
-        self.could_not(problem)
+        self.frame.could_not(problem)
 
     def _note_reading(self, kind: str, words: str) -> None:
-        self.last_readings[kind] = f"{self.shop.now.astimezone():%H:%M}  {words}"
-        if self.here == "devices":
-            self.page("devices").refresh()
+        self.last_readings[kind] = f"{self.frame.shop.now.astimezone():%H:%M}  {words}"
+        if self.frame.here == "devices":
+            self.frame.page("devices").refresh()
 
     def _device_said(self, kind: str, act: Callable[[], None], answer: Any) -> None:
-        asked, self._asking = self._asking, None
-        asked.wait()
+        asked, self.asking = self.asking, None
+        if asked is not None:
+            asked.wait()
         if isinstance(answer, CreekbedError):
             words = answer.happened
         elif isinstance(answer, bytes):
             words = f"a picture, {len(answer) / 1000:.0f} kB"
         else:
             words = show(answer.value, answer.unit) if hasattr(answer, "unit") else str(answer)
-        self.do(act)
+        self.frame.do(act)
         self._note_reading(kind, words)
 
     @staticmethod
     def _raise(error: CreekbedError) -> None:
         raise error
 
-    def _note_air(self) -> None:
+    def note_air(self) -> None:
         """Once an hour, note the storage room's air where its devices are connected; silent when they do not answer."""
-        if not (self.devices.get("thermometer") and self.devices.get("hygrometer")) or self._airing is not None:
+        if not (self.ports.get("thermometer") and self.ports.get("hygrometer")) or self.airing is not None:
             return
         from creekbed.devices.meter import Meter
         from creekbed.window.shared.background_task import Ask
         from creekbed.workshop.shop.room_climate import HOURLY, last_air, log_air
 
-        last = last_air(self.shop)
-        if last is not None and self.shop.now - last < HOURLY:
+        last = last_air(self.frame.shop)
+        if last is not None and self.frame.shop.now - last < HOURLY:
             return
-        ports = self.devices["thermometer"], self.devices["hygrometer"]
+        ports = self.ports["thermometer"], self.ports["hygrometer"]
 
         def noted(values: tuple[float, float] | None) -> None:
-            asked, self._airing = self._airing, None
-            asked.wait()
+            asked, self.airing = self.airing, None
+            if asked is not None:
+                asked.wait()
             if values is not None:
-                self.do(lambda: log_air(self.shop, values[0], values[1] / 100, "devices"))
+                self.frame.do(lambda: log_air(self.frame.shop, values[0], values[1] / 100, "devices"))
 
-        self._airing = Ask(lambda: (Meter("thermometer", ports[0]).read(), Meter("hygrometer", ports[1]).read()))
-        self._airing.answered.connect(noted)
-        self._airing.failed.connect(lambda problem: noted(None))
-        self._airing.start()
+        self.airing = Ask(lambda: (Meter("thermometer", ports[0]).read(), Meter("hygrometer", ports[1]).read()))
+        self.airing.answered.connect(noted)
+        self.airing.failed.connect(lambda problem: noted(None))
+        self.airing.start()

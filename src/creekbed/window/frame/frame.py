@@ -23,18 +23,19 @@ from PySide6.QtWidgets import (
 
 from creekbed.core.errors import CreekbedError
 from creekbed.core.turns import Turns, whole
-from creekbed.window.frame.device_requests import Asking
-from creekbed.window.frame.planning import PICTURES, Planning
+from creekbed.window.frame.device_requests import DeviceRequests
+from creekbed.window.frame.navigation import Navigation
+from creekbed.window.frame.planning import PICTURES, WindowPlanner
 from creekbed.window.frame.preloading import Ahead
+from creekbed.window.frame.scans import Scans
 from creekbed.window.frame.ticking import Ticking
 from creekbed.window.frame.upkeep import Upkeep
-from creekbed.window.records.opening import Opening
+from creekbed.window.records.opening import ShopOpening
 from creekbed.window.shared import theme
 from creekbed.window.shared.printing import Printing
 from creekbed.window.shared.turns import InTurns
 from creekbed.window.shared.widgets import button, label, tip
 
-SECOND_MS = 1000
 IDLE_S = 300.0
 """Who has opened no page and done no thing for so long is not at the window: house default."""
 LAID_OUT_MS = 2
@@ -67,7 +68,7 @@ AHEAD = ("job", "day")
 """Pages that are made before they are wanted."""
 
 
-class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
+class Frame(QMainWindow):
     """The window. It shows itself at once; :meth:`open_shop` fills it.
 
     Args:
@@ -87,27 +88,19 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         self.setWindowTitle(title)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 680)
-        self._open = open_shop
-        self.given_devices = {**({"caliper": caliper_port} if caliper_port else {}), **(devices or {})}
-        self.devices: dict[str, str] = dict(self.given_devices)
-        self.last_readings: dict[str, str] = {}
-        self.greeting = greeting
         self.shop: Any = None
         self.records: Any = None
         """What is on record now; :attr:`home` is the picture of the plan, which follows a moment later."""
         self.home: Any = None
-        self._pages: dict[str, Any] = {}
-        self._waiting_scan = ""
-        self._broken_told: tuple[Any, ...] = ()
         self.notice: Any = None
-        self._asking: Any = None
-        self._airing: Any = None
-        self.planning = InTurns(self, self.could_not)
-        self._touched_at = time.monotonic()
         self.scanner: Any = None
-        self.listening: Any = None
-        self._trying_scanner = False
-        self._thinking, self.thinker = thinking, None
+        self._pages: dict[str, Any] = {}
+        self._broken_told: tuple[Any, ...] = ()
+        self._touched_at = time.monotonic()
+        self.opening = ShopOpening(self, open_shop, greeting, thinking)
+        self.devices = DeviceRequests(self, {**({"caliper": caliper_port} if caliper_port else {}), **(devices or {})})
+        self.planner, self.ticking, self.papers = WindowPlanner(self), Ticking(self), Printing(self)
+        self.scans, self.nav = Scans(self), Navigation(self)
         modules = [f"creekbed.window.{module}" for module, _ in PAGES.values()]
         self.ahead = Ahead(self, modules, self._made_ahead, InTurns(self, self.could_not)) if ahead else None
         self.upkeep = Upkeep(self) if upkeep else None
@@ -116,30 +109,35 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         self.box = QVBoxLayout(self.body)
         self.box.setContentsMargins(0, 0, 0, 0)
         self.box.setSpacing(0)
-        self.opening = label("Opening the records …", "title")
-        self.opening.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.box.addWidget(self.opening)
+        self.opening_words = label("Opening the records …", "title")
+        self.opening_words.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.box.addWidget(self.opening_words)
         self.setCentralWidget(self.body)
-        self._second = QTimer(self)
-        self._second.setInterval(SECOND_MS)
-        self._second.timeout.connect(self._tick)
-        self._thought = QTimer(self)
-        self._thought.timeout.connect(self._take_thought)
+
+    def open_shop(self) -> bool:
+        """Open the records and fill the window, or show what is wrong."""
+        return self.opening.open()
 
     # --- laying out ---------------------------------------------------------------------------------------------
 
-    def _leave_work(self) -> None:
+    def leave_work(self) -> None:
         """Leave what is worked out in turns, here and on every page."""
         for work in self.findChildren(InTurns):
             work.drop()
 
-    def _clear_body(self) -> None:
+    def clear_body(self) -> None:
+        """Take everything out of the window."""
         from creekbed.window.shared.widgets import clear
 
-        self._leave_work()
+        self.leave_work()
         clear(self.box)
 
-    def _build(self) -> None:
+    def forget_pages(self) -> None:
+        """Every page is made anew when it is wanted."""
+        self._pages = {}
+
+    def build(self) -> None:
+        """Make what stands around the pages."""
         from creekbed.window.frame.next_wait import NextWait
         from creekbed.window.frame.notice import Notice
         from creekbed.window.frame.stage_bar import Course
@@ -147,10 +145,10 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         if self._pages:
             self.notice.hide()  # it goes when the loop turns; what is made anew must not stand beside it till then
             self.notice.deleteLater()
-        self._clear_body()
-        self._pages = {}
+        self.clear_body()
+        self.forget_pages()
         self.course = Course()
-        self.course.stage_opened.connect(self.open_stage)
+        self.course.stage_opened.connect(self.nav.open_stage)
         self.box.addWidget(self.course)
         self.stack = QStackedWidget()
         self.box.addWidget(self.stack, 1)
@@ -166,11 +164,11 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         inner.setSpacing(4)
         self.ways: dict[str, QPushButton] = {}
         for key, words, act, short in (
-            ("home", "Bench", self.go_home, "F5"), ("day", "The day", self.open_day, "F12"),
-            ("book_in", "Book in", self.open_book_in, "F6"),
-            ("stock", "Stock", self.open_stock, "F7"), ("mix", "Tools", self.open_mix, "F8"),
-            ("house", "House rules", self.open_house, "F9"), ("book", "The book", self.open_book, "F11"),
-            ("journal", "What was done", self.open_journal, "F10"),
+            ("home", "Bench", self.nav.go_home, "F5"), ("day", "The day", self.nav.open_day, "F12"),
+            ("book_in", "Book in", self.nav.open_book_in, "F6"),
+            ("stock", "Stock", self.nav.open_stock, "F7"), ("mix", "Tools", self.nav.open_mix, "F8"),
+            ("house", "House rules", self.nav.open_house, "F9"), ("book", "The book", self.nav.open_book, "F11"),
+            ("journal", "What was done", self.nav.open_journal, "F10"),
         ):  # fmt: skip
             way = button(words, act, "quiet", f"way_{key}", short)
             way.setCheckable(True)
@@ -178,7 +176,7 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
             inner.addWidget(way)
         inner.addStretch(1)
         self.next_wait = next_wait
-        self.next_wait.clicked.connect(self.go_home)
+        self.next_wait.clicked.connect(self.nav.go_home)
         inner.addWidget(self.next_wait)
         self.undo_button = button("Undo", lambda: self.undo(), "", "undo")
         inner.addWidget(self.undo_button)
@@ -207,21 +205,22 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         for view in self.records.views[:1]:
             with self.shop.reading() as records:
                 load_job(records, self.shop.catalogue, self.shop.now, view.job.id)
-            yield
+            yield None
         for key in AHEAD:
             page = self.page(key)
-            yield
+            yield None
             yield from page.ready_in_turns()
         for name in sorted({v.family.drawing for v in self.records.views}):
             drawing(name)
-            yield
+            yield None
 
     @property
     def idle(self) -> bool:
         """Whether nobody has opened a page or done a thing here for a while."""
         return time.monotonic() - self._touched_at > IDLE_S
 
-    def _go(self, key: str) -> Any:
+    def go_to(self, key: str) -> Any:
+        """Have a page on show, and return it."""
         self._touched_at = time.monotonic()
         page = self.page(key)
         if key not in PICTURES:
@@ -231,12 +230,13 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
             way.setChecked(name == ("mix" if PAGES[key][0].startswith("tools.") else key))
         return page
 
-    def _started(self, key: str, *asked: Any) -> None:
+    def start_page(self, key: str, *asked: Any) -> None:
         """Open a page at what is asked for; what stands against it is said."""
-        page = self._go(key)
-        self._in_words(lambda: page.start(*asked))
+        page = self.go_to(key)
+        self.in_words(lambda: page.start(*asked))
 
-    def _in_words(self, act: Callable[[], Any]) -> None:
+    def in_words(self, act: Callable[[], Any]) -> None:
+        """Do something; what stands against it is said."""
         try:
             act()
         except CreekbedError as error:
@@ -253,64 +253,6 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         """Key of the page on show."""
         return next((k for k, p in self._pages.items() if p is self.stack.currentWidget()), "")
 
-    def go_home(self) -> None:
-        """The bench."""
-        self._go("home")
-        self.refresh(drawn=self.behind)
-
-    def open_job(self, job_id: int, tab: str = "") -> None:
-        """The page of an open job."""
-        page = self._go("job")
-        self._in_words(lambda: page.open(job_id, tab))
-
-    def open_any_job(self, job_id: int) -> None:
-        """The page of a job; its history when it is finished."""
-        if self.records.job(job_id) is not None:
-            self.open_job(job_id)
-            return
-        for landing in self.home.landings:
-            for aboard in landing.aboard:
-                if aboard.job_id == job_id:
-                    self.open_history(aboard.tag)
-
-    def open_step(self, job_id: int, key: str) -> None:
-        """Where a step is done that wants more than one press."""
-        view = self.records.job(job_id)
-        step = view.step(key) if view is not None else None
-        kind = step.step.kind if step is not None else "do"
-        if kind == "mix":
-            self._started("mix", job_id)
-            return
-        self.open_job(job_id, {"contents": "case", "look": "look_over"}.get(kind, "steps"))
-        if kind in ("retune", "pack"):
-            self.page("job").steps.choose(key)
-
-    def open_book_in(self, tag: str = "") -> None:
-        self._started("book_in", tag)
-
-    def open_stock(self, item: str = "") -> None:
-        self._started("stock", item)
-
-    def open_mix(self) -> None:
-        self.open_tool("mix")
-
-    def open_tool(self, key: str) -> None:
-        """A tool of the bench by the key of its page."""
-        page = self._go(key)
-        page.start()
-        page.setFocus()
-
-    def open_tool_for(self, job_id: int, key: str) -> None:
-        """The tool that a step wants, filled in."""
-        from creekbed.window.tools.for_step import open_for
-
-        open_for(self, job_id, key)
-
-    def open_case(self, job_id: int) -> None:
-        """The thermometer in the case of a job."""
-        self.open_tool("air")
-        self.page("air").start_at(job_id)
-
     def do_together(self, job_id: int, key: str) -> None:
         """Finish a step, and the same step of the jobs that are named on its button."""
         from creekbed.workshop.bench.batch import alike, finish_together
@@ -326,42 +268,6 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         from creekbed.workshop.cleaning.hand_washing import washed
 
         self.do(lambda: washed(self.shop))
-
-    def open_house(self, topic: str = "") -> None:
-        self._started("house", topic)
-
-    def open_book(self, family: str = "", section: str = "", key: str = "") -> None:
-        self._started("book", family, section, key)
-
-    def open_devices(self) -> None:
-        self._go("devices").refresh()
-
-    def open_day(self) -> None:
-        """The plan as one picture."""
-        self._started("day")
-
-    def open_day_at(self, run: Any) -> None:
-        """The plan, at a stretch of work."""
-        self.open_day()
-        self.page("day").creek.choose(run)
-
-    def open_help(self, departure_id: int) -> None:
-        """The plan, and what would help what is late for a boat."""
-        self.open_day()
-        self.page("day").help_boat(departure_id)
-
-    def open_kept(self) -> None:
-        """What is kept, and what there is to go back to."""
-        self._started("kept")
-
-    def open_journal(self) -> None:
-        self._go("journal").refresh()
-
-    def open_history(self, tag: str) -> None:
-        self._started("history", tag)
-
-    def open_stage(self, stage: str) -> None:
-        self._started("list", stage)
 
     # --- doing --------------------------------------------------------------------------------------------------
 
@@ -389,7 +295,8 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
             return
         self.say(done.words)
 
-    def _changed(self, done: Any) -> None:
+    def changed(self, done: Any) -> None:
+        """Something was done: see it."""
         self.refresh()
 
     def could_not(self, error: CreekbedError) -> None:
@@ -407,7 +314,7 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         from creekbed.workshop.bench.bench_records import read
         from creekbed.workshop.bench.bench_view import picture, plan_in_turns
 
-        self.planning.drop()
+        self.planner.work.drop()
         first = self.home is None
         known = self.records is not None
         other_rules = not first and known and self.records.catalogue is not self.shop.catalogue
@@ -417,7 +324,7 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
             if first:
                 self.home = picture(self.shop, whole(plan_in_turns(self.shop, self.records, keep_it=True)))
                 self.course.set_home(self.home)
-            self._ring()
+            self.ticking.ring()
             if self.here and (first or self.here not in PICTURES):
                 self.page(self.here).refresh()
         except CreekbedError as error:
@@ -426,12 +333,12 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         self.tell_broken()
         if first:
             self.tell_undo()
-            self.go_on_planning()
+            self.planner.go_on()
         elif other_rules:
-            self.behind = True
-            self.plan_in_turns()
+            self.planner.behind = True
+            self.planner.plan_anew()
         else:
-            self.follow(drawn=drawn)
+            self.planner.follow(drawn=drawn)
 
     def tell_broken(self) -> None:
         """Say once which jobs cannot be shown, and why; the others go on."""
@@ -484,7 +391,7 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
             ready=("a note does not speak", "it buzzes", "the neck swings"),
         )  # fmt: skip
         if words is not None and self.do(lambda: job_steps.fail_test(self.shop, job_id, key, words)):
-            self.open_job(job_id, "look_over")
+            self.nav.open_job(job_id, "look_over")
 
     def make_ready(self, job_id: int) -> None:
         """Close a job as ready and save its tag."""
@@ -492,57 +399,8 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
 
         facts: list[dict[str, Any]] = []
         if self.do(lambda: facts.append(make_ready(self.shop, job_id))):
-            self.save_tag(facts[0])
-            self.open_history(facts[0]["tag"])
-
-    # --- scans --------------------------------------------------------------------------------------------------
-
-    def scanned(self, code: str) -> None:
-        """A scan anywhere: it goes to the instrument, or waits until an open question is answered."""
-        from creekbed.window.shared.dialogs import AskDialog
-
-        dialog = QApplication.activeModalWidget()
-        if dialog is not None:
-            self._waiting_scan = code
-            if isinstance(dialog, AskDialog):
-                dialog.hold_scan(code)
-            return
-        self.go_to_tag(code)
-
-    def after_dialog(self) -> None:
-        """Go where a scan pointed that came while a question was open."""
-        code, self._waiting_scan = self._waiting_scan, ""
-        if code:
-            QTimer.singleShot(0, lambda: self.go_to_tag(code))
-
-    def go_to_tag(self, code: str) -> None:
-        """Go where a code leads."""
-        from creekbed.workshop.arrival.scan import understand
-
-        if self.shop is None:
-            return
-        try:
-            found = understand(self.shop, code)
-        except CreekbedError as error:
-            self.could_not(error)
-            return
-        if found.kind == "supply":
-            self.open_stock(found.key)
-        elif found.kind == "person":
-            self.sit_down(found.key)
-        elif found.kind == "job" and found.job_id is not None:
-            if self.here == "job" and self.page("job").job_id == found.job_id:
-                self.say(f"{found.key} is on the screen already.")
-                return
-            self.open_job(found.job_id)
-            self.say(f"Scanned {found.key}.")
-        elif found.kind == "new":
-            self.open_book_in(found.key)
-            self.say(f"{found.key} is new here. Say what it is, then book it in.")
-        elif found.job_id is not None or self.here == "history":
-            self.open_history(found.key)
-        else:
-            self.open_book_in(found.key)
+            self.papers.save_tag(facts[0])
+            self.nav.open_history(facts[0]["tag"])
 
     # --- looks --------------------------------------------------------------------------------------------------
 
@@ -556,30 +414,31 @@ class Frame(Opening, Asking, Printing, Planning, Ticking, QMainWindow):
         theme.apply(app)
         here = self.here
         self.rebuild()
-        self._go(here or "home").refresh()
+        self.go_to(here or "home").refresh()
 
     def rebuild(self) -> None:
         """Make every page anew, in the dress of the current theme, and show the bench."""
-        self._build()
-        self.go_home()
+        self.build()
+        self.nav.go_home()
         if self.ahead is not None:
             self.ahead.start()
 
+    def sit_down(self, person: str) -> None:
+        """Somebody else works at this window from now on: what is next is next for their hands."""
+        self.shop.person = person
+        self.refresh()
+        self.say(f"{person} works at this window now.")
+
     def closeEvent(self, event: QCloseEvent) -> None:
-        self._closing = True
-        self._second.stop()
-        self.stop_thinking()
+        self.opening.closing = True
+        self.ticking.timer.stop()
+        self.planner.stop()
         if self.ahead is not None:
             self.ahead.stop()
         if self.upkeep is not None:
             self.upkeep.stop()
-        self._leave_work()
-        if self._asking is not None:
-            self._asking.give_up()
-        if self._airing is not None:
-            self._airing.wait()
-        if self.listening is not None:
-            self.listening.stop()
+        self.leave_work()
+        self.devices.stop()
         if self.shop is not None:
             self.shop.close()
         super().closeEvent(event)

@@ -54,7 +54,7 @@ class Notice(QFrame):
     @property
     def warns(self) -> bool:
         """Whether what it says is a warning."""
-        return self.property("state") == "warn"
+        return bool(self.property("state") == "warn")
 
     @property
     def lasts(self) -> bool:

@@ -2,112 +2,110 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
-from typing import Any
+from collections.abc import Collection
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QLabel
 
 from creekbed.core.turns import Turns
 from creekbed.window.shared.turns import InTurns
+
+if TYPE_CHECKING:
+    from creekbed.window.frame.frame import Frame
+    from creekbed.workshop.planning.planner_worker import PlannerWorker
 
 THOUGHT_MS = 250
 PICTURES = ("home", "day", "list")
 """Pages that are a picture of the plan: they are drawn when it is made anew."""
 
 
-class Planning:
-    """The part of the frame that thinks about the plan; mixed into it.
+class WindowPlanner:
+    """Keeps the plan on show of one window.
 
     Attributes:
-        thinker: thinks in a process of its own, or ``None``.
-        planning: the plan being made anew while people go on.
+        worker: asks the planner's process, or ``None``.
+        work: the plan being made anew while people go on.
         behind: whether something was done that the plan on show does not know of yet.
     """
 
-    shop: Any
-    home: Any
-    records: Any
-    here: str
-    thinker: Any
-    course: Any
-    planning: InTurns
-    words: QLabel
-    notice: Any
-    say: Callable[..., None]
-    refresh: Callable[[], None]
-    page: Callable[[str], Any]
-    tell_undo: Callable[[], None]
-    _ring: Callable[[], None]
-    _thought: QTimer
-    behind = False
-    _conflict: Any = None
-    """What the last thought found that cannot all be kept."""
-    _to_draw: Collection[str] | None = ()
-    """Pages that a plan under way is to draw, so that one that takes its place draws them too."""
+    def __init__(self, frame: Frame):
+        self.frame = frame
+        self.worker: PlannerWorker | None = None
+        self.work = InTurns(frame, frame.could_not)
+        self.behind = False
+        self._conflict: object = None
+        """What the last search found that cannot all be kept."""
+        self._to_draw: Collection[str] | None = ()
+        """Pages that a plan under way is to draw, so that one that takes its place draws them too."""
+        self.timer = QTimer(frame)
+        self.timer.timeout.connect(self.take_answer)
 
-    def start_thinking(self) -> None:
+    def start(self) -> None:
         """Look for better plans from now on."""
         from creekbed.workshop.planning.planner_worker import PlannerWorker
 
-        self.stop_thinking()
-        self.thinker = PlannerWorker(self.shop)
-        self._thought.start(THOUGHT_MS)
+        self.stop()
+        self.worker = self.frame.shop.planner.answers = PlannerWorker(self.frame.shop)
+        self.timer.start(THOUGHT_MS)
 
-    def stop_thinking(self) -> None:
+    def stop(self) -> None:
         """Leave the plan as it is."""
-        self._thought.stop()
-        if self.thinker is not None:
-            self.thinker.close()
-            self.thinker = None
+        from creekbed.workshop.planning.bench_planner import AtOnce
 
-    def _take_thought(self) -> None:
+        self.timer.stop()
+        if self.worker is not None:
+            self.worker.close()
+            self.worker = None
+            if self.frame.shop is not None:
+                self.frame.shop.planner.answers = AtOnce()
+
+    def take_answer(self) -> None:
         """Take in what came of thinking, and show it; ask for more."""
-        if self.thinker is None or self.planning.busy:  # what is laid out now is the plan that was thought about
+        if self.worker is None or self.work.busy:  # what is laid out now is the plan that was thought about
             return
-        if self.thinker.may_go_on:  # its process had ended
-            self.planning.start(self._settled())
+        if self.worker.may_go_on:  # its process had ended
+            self.work.start(self._settled())
             return
-        waited = self.thinker.thinking
-        if not self.thinker.poll():
-            if waited and not self.thinker.thinking:  # it was about a bench that has changed meanwhile: think anew
-                self.planning.start(self._settled())
+        waited = self.worker.thinking
+        if not self.worker.poll():
+            if waited and not self.worker.thinking:  # it was about a bench that has changed meanwhile: think anew
+                self.work.start(self._settled())
             return
-        found = self._conflict = self.shop.planner.conflict
+        found = self._conflict = self.frame.shop.planner.conflict
         if found is not None:
             from creekbed.workshop.planning.explanations import conflict_words
 
-            self.say(
-                conflict_words(self.shop, self.home, found), warn=True,
+            self.frame.say(
+                conflict_words(self.frame.shop, self.frame.home, found), warn=True,
                 still=lambda: self._conflict is found,
             )  # fmt: skip
-        self.planning.start(self._planned_again(PICTURES))
+        self.work.start(self.planned_anew(PICTURES))
 
-    def plan_in_turns(self, pages: Collection[str] | None = None) -> None:
+    def plan_anew(self, pages: Collection[str] | None = None) -> None:
         """Read and plan anew while people go on, then show it; what somebody does meanwhile goes before.
 
         Args:
             pages: drawn where they are on show, any if ``None``; what stands beside every page is drawn always.
         """
-        waiting = self._to_draw if self.planning.busy else ()
+        waiting = self._to_draw if self.work.busy else ()
         self._to_draw = None if pages is None or waiting is None else {*pages, *waiting}
-        self.planning.start(self._planned_again(self._to_draw))
+        self.work.start(self.planned_anew(self._to_draw))
 
-    def _planned_again(self, pages: Collection[str] | None) -> Turns[None]:
+    def planned_anew(self, pages: Collection[str] | None) -> Turns[None]:
         """The bench planned, pictured and drawn; then it is thought about, and the chances are kept."""
         from creekbed.workshop.bench.bench_records import read_in_turns
         from creekbed.workshop.bench.bench_view import plan_in_turns
         from creekbed.workshop.planning.forecast_calibration import keep
 
-        records = yield from read_in_turns(self.shop, self.shop.now, self.records)
-        yield
-        laid = yield from plan_in_turns(self.shop, records)
-        told = self.home.moved
+        records = yield from read_in_turns(self.frame.shop, self.frame.shop.now, self.frame.records)
+        yield None
+        laid = yield from plan_in_turns(self.frame.shop, records)
+        told = self.frame.home.moved
         yield from self._shown(laid, pages)
-        if self.home.moved != told:
+        if self.frame.home.moved != told:
             self._tell_moved()
-        keep(self.shop, self.home)
-        yield
+        keep(self.frame.shop, self.frame.home)
+        yield None
         yield from self._settled()
 
     def follow(self, *, drawn: bool = True) -> None:
@@ -117,65 +115,69 @@ class Planning:
             drawn: whether the page on show is drawn as things stood; else it is drawn first.
         """
         self.behind, self._to_draw = True, PICTURES
-        self.planning.start(self._followed(drawn))
+        self.work.start(self._followed(drawn))
 
     def _followed(self, drawn: bool) -> Turns[None]:
         from creekbed.workshop.bench.bench_view import plan_in_turns
 
         if not drawn:
             yield from self._drawn()
-            yield
-        laid = yield from plan_in_turns(self.shop, self.records, keep_it=True)
+            yield None
+        laid = yield from plan_in_turns(self.frame.shop, self.frame.records, keep_it=True)
         yield from self._shown(laid, PICTURES)
         self._tell_moved()
-        yield from self._thorough() if self.shop.planner.hasty else self._settled()
+        yield from self._thorough() if self.frame.shop.planner.hasty else self._settled()
 
-    def go_on_planning(self) -> None:
+    def go_on(self) -> None:
         """After a first plan is on show: look whether another is better, then think about it."""
-        self.planning.start(self._thorough() if self.shop.planner.hasty else self._settled())
+        self.work.start(self._thorough() if self.frame.shop.planner.hasty else self._settled())
 
     def _thorough(self) -> Turns[None]:
         from creekbed.core.planning.replanning import alike
         from creekbed.workshop.bench.bench_view import plan_in_turns
 
-        kept = self.home
-        laid = yield from plan_in_turns(self.shop, self.records)
+        kept = self.frame.home
+        laid = yield from plan_in_turns(self.frame.shop, self.frame.records)
         if laid.plan.moved or not alike(kept.plan, laid.plan):
             yield from self._shown(laid, PICTURES)
-            if self.home.moved != kept.moved:
+            if self.frame.home.moved != kept.moved:
                 self._tell_moved()
         yield from self._settled()
 
     def _tell_moved(self) -> None:
         """Why what was to be next is not, behind what was said."""
-        if self.home.moved:
-            said = self.words.text().rstrip(".") if self.notice.isVisible() and not self.notice.lasts else ""
-            self.say(f"{said}. {self.home.moved}" if said else self.home.moved, warn=bool(said) and self.notice.warns)
+        moved, notice = self.frame.home.moved, self.frame.notice
+        if moved:
+            said = self.frame.words.text().rstrip(".") if notice.isVisible() and not notice.lasts else ""
+            self.frame.say(
+                f"{said}. {moved}" if said else moved,
+                warn=bool(said) and notice.warns,
+            )
 
     def _shown(self, laid: Any, pages: Collection[str] | None) -> Turns[None]:
         """The picture of a plan made and drawn; the page on show only if it is one of these."""
         from creekbed.workshop.bench.bench_view import picture
 
-        yield
-        self.home, self.records = picture(self.shop, laid), laid.records
-        yield
-        self.course.set_home(self.home)
-        self._ring()
-        yield
-        if pages is None or self.here in pages:
+        yield None
+        self.frame.home, self.frame.records = picture(self.frame.shop, laid), laid.records
+        yield None
+        self.frame.course.set_home(self.frame.home)
+        self.frame.ticking.ring()
+        yield None
+        if pages is None or self.frame.here in pages:
             yield from self._drawn()
-        elif self.here:
-            self.page(self.here).planned()
+        elif self.frame.here:
+            self.frame.page(self.frame.here).planned()
         self.behind, self._to_draw = False, ()
-        yield
-        self.tell_undo()
-        yield
+        yield None
+        self.frame.tell_undo()
+        yield None
 
     def _drawn(self) -> Turns[None]:
         """The page on show, a little at a time; it is painted when all of it is drawn."""
-        if not self.here:
+        if not self.frame.here:
             return
-        page = self.page(self.here)
+        page = self.frame.page(self.frame.here)
         page.setUpdatesEnabled(False)
         try:
             yield from page.show_in_turns()
@@ -186,13 +188,7 @@ class Planning:
         """The plan on show is thought about, and left on record for other windows."""
         from creekbed.workshop.planning.plan_sharing import leave_in_turns
 
-        if self.thinker is not None:
-            self.thinker.look(self.home)
-        yield
-        yield from leave_in_turns(self.shop)
-
-    def sit_down(self, person: str) -> None:
-        """Somebody else works at this window from now on: what is next is next for their hands."""
-        self.shop.person = person
-        self.refresh()
-        self.say(f"{person} works at this window now.")
+        if self.worker is not None:
+            self.worker.look(self.frame.home)
+        yield None
+        yield from leave_in_turns(self.frame.shop)

@@ -18,7 +18,7 @@ from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import card as new_card
 from creekbed.window.shared.widgets import label, scroll
 from creekbed.window.tools.for_step import beside
-from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench import job_steps, waits
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.bench.schedule_view import day_in_turns
 from creekbed.workshop.bench.wait_view import WaitView
@@ -45,12 +45,12 @@ class HomePage(Page):
         top.setSpacing(theme.STEP * 3)
         self.hand = StepCard()
         self.hand.done.connect(self._done)
-        self.hand.opened.connect(frame.open_step)
-        self.hand.tooled.connect(frame.open_tool_for)
+        self.hand.opened.connect(frame.nav.open_step)
+        self.hand.tooled.connect(frame.nav.open_tool_for)
         self.hand.washed.connect(frame.hands_washed)
         self.hand.together.connect(frame.do_together)
         self.hand.failed.connect(self._failed)
-        self.hand.found.connect(lambda job: frame.open_job(job, "look_over"))
+        self.hand.found.connect(lambda job: frame.nav.open_job(job, "look_over"))
         self.hand.aside.connect(self._put_aside)
         self.hand.taken.connect(self._take_up)
         roomy = theme.current.roomy
@@ -74,15 +74,15 @@ class HomePage(Page):
         box.addLayout(top, 1)
         holder, inner_creek = new_card(margin=8)
         self.creek = ScheduleView(hours=3.0)
-        self.creek.chosen.connect(lambda run: self.frame.open_day_at(run))
-        self.creek.pool_chosen.connect(lambda job: frame.open_job(job, "steps"))
-        self.creek.boat_chosen.connect(frame.open_help)
+        self.creek.chosen.connect(lambda run: self.frame.nav.open_day_at(run))
+        self.creek.pool_chosen.connect(lambda job: frame.nav.open_job(job, "steps"))
+        self.creek.boat_chosen.connect(frame.nav.open_help)
         inner_creek.addWidget(self.creek)
         self.creek_card = holder
         box.addWidget(holder)
         self.landings = Landings()
-        self.landings.opened.connect(frame.open_any_job)
-        self.landings.help_wanted.connect(frame.open_help)
+        self.landings.opened.connect(frame.nav.open_any_job)
+        self.landings.help_wanted.connect(frame.nav.open_help)
         self.landings.setFixedHeight(theme.current.px(176) + (70 if theme.current.gloves else 0))
         box.addWidget(self.landings)
         self.cards: list[VesselCard] = []
@@ -130,11 +130,11 @@ class HomePage(Page):
         self._show_waits(home)
         count = len(home.waits)
         self.running_head.setText(f"Running by itself: {count}" if count > 2 else "Running by itself")
-        yield
+        yield None
         self.landings.set_home(home)
-        yield
+        yield None
         day = yield from day_in_turns(self.shop, home, self.creek.hours, week=False)
-        yield
+        yield None
         strands = max(1, len(day.strands))
         self.creek_card.setFixedHeight(theme.current.px(64) + theme.current.px(34 if strands < 3 else 28) * strands)
         yield from self.creek.show_day_in_turns(day)
@@ -165,10 +165,10 @@ class HomePage(Page):
 
     def _card(self, wait: WaitView, compact: bool) -> VesselCard:
         card = VesselCard(wait, self.frame.where(wait.place), compact=compact)
-        card.opened.connect(lambda job: self.frame.open_job(job, "steps"))
-        card.rewet.connect(lambda w: self.do(lambda: job_steps.rewet(self.shop, w)))
-        card.dried.connect(lambda w: self.do(lambda: job_steps.dried(self.shop, w)))
-        card.warm.connect(self.frame.open_case)
+        card.opened.connect(lambda job: self.frame.nav.open_job(job, "steps"))
+        card.rewet.connect(lambda w: self.do(lambda: waits.rewet(self.shop, w)))
+        card.dried.connect(lambda w: self.do(lambda: waits.dried(self.shop, w)))
+        card.warm.connect(self.frame.nav.open_case)
         return card
 
     def tick(self) -> None:

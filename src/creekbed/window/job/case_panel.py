@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
@@ -136,7 +137,7 @@ class CasePanel(QWidget):
         box.addWidget(frame, 56)
         side, right = card(margin=12)
         self.modes = {
-            name: button(words, lambda n=name: self.set_mode(n), "quiet", f"mode_{name}")
+            name: button(words, partial(self.set_mode, name), "quiet", f"mode_{name}")
             for name, words in (("case", "Open case"), ("marks", "Marks"))
         }
         for tab in self.modes.values():
@@ -147,19 +148,30 @@ class CasePanel(QWidget):
         right.addWidget(self.picture)
         self.hint = label("", tone="muted")
         right.addWidget(self.hint)
+        right.addWidget(self._mark_form())
+        self.strip = PhotoStrip(page)
+        right.addWidget(self.strip)
+        right.addStretch(1)
+        box.addWidget(scroll(side), 44)
+        self.mode = ""
+        self.view: JobView | None = None
+        self._marks: tuple[MarkCompared, ...] | None = None
+
+    def _mark_form(self) -> QWidget:
+        """Where a mark is noted, and what was noted."""
         self.form = QWidget()
         form = QVBoxLayout(self.form)
         form.setContentsMargins(0, 0, 0, 0)
         form.setSpacing(4)
-        self.zone, self.kind, self.size = QComboBox(), QComboBox(), QLineEdit()
-        for field, name in ((self.zone, "Zone"), (self.kind, "Kind"), (self.size, "Size, for example 9 mm")):
+        self.zone, self.kind, self.size_field = QComboBox(), QComboBox(), QLineEdit()
+        for field, name in ((self.zone, "Zone"), (self.kind, "Kind"), (self.size_field, "Size, for example 9 mm")):
             field.setAccessibleName(name)
         self.kind.addItems(intake.MARK_KINDS)
-        self.size.setPlaceholderText("9 mm")
-        self.size.setObjectName("mark_size")
-        self.size.returnPressed.connect(self._mark)
+        self.size_field.setPlaceholderText("9 mm")
+        self.size_field.setObjectName("mark_size")
+        self.size_field.returnPressed.connect(self._mark)
         self.zone.currentTextChanged.connect(self._zone_chosen)
-        fields = row(self.zone, self.kind, self.size)
+        fields = row(self.zone, self.kind, self.size_field)
         for n, share in enumerate((4, 4, 3)):
             fields.setStretch(n, share)
         form.addLayout(fields)
@@ -169,14 +181,7 @@ class CasePanel(QWidget):
         form.addLayout(self.rows_)
         self.bill = label("", tone="muted")
         form.addWidget(self.bill)
-        right.addWidget(self.form)
-        self.strip = PhotoStrip(page)
-        right.addWidget(self.strip)
-        right.addStretch(1)
-        box.addWidget(scroll(side), 44)
-        self.mode = ""
-        self.view: JobView | None = None
-        self._marks: tuple[MarkCompared, ...] | None = None
+        return self.form
 
     def show_job(self, view: JobView) -> None:
         """Draw the case of a job."""
@@ -260,14 +265,14 @@ class CasePanel(QWidget):
                 assert r.out is not None
                 words = f"{r.zone.capitalize()}: {r.out.words()} when it went out"
                 acts = (
-                    button("Still there", lambda m=r.out: self._still(m), "quiet", f"still_{n}"),
-                    button("Gone", lambda m=r.out: self._gone(m), "quiet", f"gone_{n}"),
+                    button("Still there", partial(self._still, r.out), "quiet", f"still_{n}"),
+                    button("Gone", partial(self._gone, r.out), "quiet", f"gone_{n}"),
                 )
             else:
                 was = f", was {r.out.words()}" if r.out is not None and r.status == "grown" else ""
                 what = r.came_in.kind if r.status == "repaired" else r.came_in.words()
                 words = f"{r.zone.capitalize()}: {what} ({r.status}{was})"
-                acts = (button("Photo", lambda m=r.came_in: self._photo_of(m), "quiet", f"mark_photo_{n}"),)  # type: ignore[assignment]
+                acts = (button("Photo", partial(self._photo_of, r.came_in), "quiet", f"mark_photo_{n}"),)  # type: ignore[assignment]
             line = row(label(words), *acts)
             line.setStretch(0, 1)
             holder = QWidget()
@@ -291,7 +296,7 @@ class CasePanel(QWidget):
         zone = next((z for z in view.family.zones if area in shows(z)), None)
         if zone is not None:
             self.zone.setCurrentText(zone)
-            self.size.setFocus()
+            self.size_field.setFocus()
 
     def _zone_chosen(self, zone: str) -> None:
         if self.mode == "marks" and self.view is not None and zone:
@@ -307,7 +312,7 @@ class CasePanel(QWidget):
 
     def _photo_of(self, mark: MarkSeen) -> None:
         into = self.strip.receiver(f"mark:{mark.id}")
-        if self.page.frame.devices.get("camera"):
+        if self.page.frame.devices.ports.get("camera"):
             self.strip.take(into)
         else:
             self.strip.choose_file(into)
@@ -373,11 +378,11 @@ class CasePanel(QWidget):
         job = self.job
 
         def act() -> None:
-            text = self.size.text()
+            text = self.size_field.text()
             size = None
             if text.strip():
                 size = parse_quantity(text, "millimeter", what="The size", minimum=0.1, maximum=2000)
             intake.add_mark(self.page.shop, job, self.zone.currentText(), self.kind.currentText(), size)
-            self.size.clear()
+            self.size_field.clear()
 
         self.page.do(act)

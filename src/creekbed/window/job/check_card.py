@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
@@ -147,7 +148,7 @@ class CheckCard(QWidget):
         holder = QWidget()
         holder.setLayout(buttons)
         buttons.addWidget(button("Record", lambda: self.record(False), "", f"{check.key}_record"))
-        if check.unit == "millimeter" and self.page.frame.devices.get("caliper"):
+        if check.unit == "millimeter" and self.page.frame.devices.ports.get("caliper"):
             buttons.addWidget(button("Take from caliper", self._caliper, "", f"{check.key}_caliper"))
         self._ways(buttons)
         if self.finding is not None and self.finding.readings:
@@ -164,7 +165,7 @@ class CheckCard(QWidget):
         for way in self.check.ways:
             if way in METHODS:
                 words = METHODS[way][0]
-                buttons.addWidget(button(words, lambda w=way: self.panel.start_way(w), "", f"{self.check.key}_{way}"))
+                buttons.addWidget(button(words, partial(self.panel.start_way, way), "", f"{self.check.key}_{way}"))
 
     def record(self, again: bool) -> None:
         """Record what is typed; with ``again`` it is averaged with the readings before it."""
@@ -182,7 +183,7 @@ class CheckCard(QWidget):
         def record(reading: Reading) -> None:
             lookover.record_reading(shop, job, key, reading, again=again)
 
-        self.page.frame.read_meter("caliper", self.check.u, record)
+        self.page.frame.devices.read_meter("caliper", self.check.u, record)
 
     def _choice(self, box: QVBoxLayout) -> None:
         flow = Flow()
@@ -190,7 +191,7 @@ class CheckCard(QWidget):
         holder.setLayout(flow)
         for option in self.check.options:
             tick = button(
-                option.name.capitalize(), lambda k=option.key: self._choose(k), "", f"{self.check.key}_{option.key}"
+                option.name.capitalize(), partial(self._choose, option.key), "", f"{self.check.key}_{option.key}"
             )
             tick.setCheckable(True)
             tick.setChecked(self.finding is not None and self.finding.choice == option.key)
@@ -214,7 +215,7 @@ class CheckCard(QWidget):
         for place in dict.fromkeys((*self.check.places, *found)):
             state = found.get(place)
             text = f"{place}: {names[state]}" if state else place
-            tick = button(text, lambda p=place: self._cycle(found, p), "", f"{self.check.key}_{place}")
+            tick = button(text, partial(self._cycle, found, place), "", f"{self.check.key}_{place}")
             tick.setCheckable(True)
             tick.setChecked(state is not None)
             flow.addWidget(tick)

@@ -40,7 +40,7 @@ class DryDialog(QDialog):
         )
         self.weight = entry("weight", "Weight now", "452.3 g", self.add)
         line = row(self.weight, button("Note it", self.add, "", "weigh_note"))
-        if page.frame.devices.get("scale"):
+        if page.frame.devices.ports.get("scale"):
             line.addWidget(button("From the scale", self.ask, "", "weigh_scale"))
         box.addLayout(line)
         self.plot = bare_plot("minutes", "g", 220)
@@ -68,7 +68,7 @@ class DryDialog(QDialog):
         def note(reading: Reading) -> None:
             self._note(reading.value)
 
-        self.page.frame.read_meter("scale", 0.0, note)
+        self.page.frame.devices.read_meter("scale", 0.0, note)
 
     def _note(self, grams: float) -> None:
         view = drying.add_weighing(self.page.shop, self.wait_id, grams, KINDS["scale"].resolution)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from functools import partial
 from typing import TYPE_CHECKING, Any, cast
 
 from PySide6.QtCore import Qt
@@ -57,7 +58,7 @@ class JobPage(Page):
         tabs.setSpacing(theme.STEP)
         self.tabs: dict[str, QPushButton] = {}
         for key, name in TABS.items():
-            tab = button(name, lambda k=key: self.show_tab(k), "quiet", f"tab_{key}")
+            tab = button(name, partial(self.show_tab, key), "quiet", f"tab_{key}")
             tab.setCheckable(True)
             tab.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             self.tabs[key] = tab
@@ -81,8 +82,9 @@ class JobPage(Page):
         if self.stack.indexOf(panel) < 0:
             at, current = list(TABS).index(key), self.stack.currentIndex()
             empty = self.stack.widget(at)
-            self.stack.removeWidget(empty)
-            empty.deleteLater()
+            if empty is not None:
+                self.stack.removeWidget(empty)
+                empty.deleteLater()
             self.stack.insertWidget(at, panel)
             self.stack.setCurrentIndex(current)
         return panel
@@ -118,11 +120,11 @@ class JobPage(Page):
         for key in TABS:
             if key == "steps" and key not in self._panels:
                 self._card = StepCard(full=True)  # as much work again as the rest of its panel
-                yield
+                yield None
             self._made(key)
-            yield
+            yield None
             self._panel(key)
-            yield
+            yield None
         yield from super().ready_in_turns()
 
     def open(self, job_id: int, tab: str = "") -> None:
@@ -163,7 +165,7 @@ class JobPage(Page):
         view = self.view = self.frame.records.job(self.job_id)
         if view is None:
             self.job_id = None
-            self.frame.go_home()
+            self.frame.nav.go_home()
             return
         size = view.family.size_words(view.instrument.size)
         self.name.setText(f"{view.tag}  {view.family.name} {size}".rstrip())
@@ -227,7 +229,7 @@ class JobPage(Page):
             )
         else:
             self.more.addWidget(button("Mould or insects …", lambda: self._quarantine(job), "quiet", "quarantine"))
-        self.more.addWidget(button("History", lambda: self.frame.open_history(view.tag), "quiet", "history"))
+        self.more.addWidget(button("History", lambda: self.frame.nav.open_history(view.tag), "quiet", "history"))
 
     def _send(self, job: int) -> None:
         wanted = specialist.trades(self.view) if self.view is not None else []
@@ -240,7 +242,7 @@ class JobPage(Page):
             return
         whom, back = inspection.read_back(to, self.shop.now)
         if self.do(lambda: inspection.send_out(self.shop, job, whom, back)):
-            self.frame.save_note(job, whom)
+            self.frame.papers.save_note(job, whom)
 
     def _back(self, job: int) -> None:
         what = self.ask(

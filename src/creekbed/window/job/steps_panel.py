@@ -15,7 +15,7 @@ from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, card, clear, entry, how_sure, label, listing, row, scroll
 from creekbed.window.tools.for_step import beside
 from creekbed.workshop.arrival import photos
-from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench import job_steps, waits
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.settling import settling_of
 from creekbed.workshop.cleaning import shelf
@@ -57,33 +57,54 @@ class StepsPanel(QWidget):
         right.setSpacing(theme.STEP)
         self.card = made or StepCard(full=True)
         self.card.setMinimumHeight(round(280 * theme.current.scale))
+        self._follow_card(page)
+        right.addWidget(self.card, 1)
+        for frame in (self._retune_box(), self._took_box(), self._water_box(), self._pack_box()):
+            right.addWidget(frame)
+        self.settling = QVBoxLayout()
+        right.addLayout(self.settling)
+        self.curve: QWidget | None = None
+        self.waits = QVBoxLayout()
+        self.waits.setSpacing(theme.STEP)
+        right.addLayout(self.waits)
+        box.addWidget(scroll(body), 58)
+
+    def _follow_card(self, page: JobPage) -> None:
+        """What is pressed on the card is done."""
         self.card.done.connect(lambda job, key: self.page.finish(key))
-        self.card.opened.connect(lambda job, key: page.frame.open_step(job, key))
+        self.card.opened.connect(lambda job, key: page.frame.nav.open_step(job, key))
         self.card.failed.connect(page.frame.test_failed)
-        self.card.tooled.connect(page.frame.open_tool_for)
+        self.card.tooled.connect(page.frame.nav.open_tool_for)
         self.card.washed.connect(page.frame.hands_washed)
         self.card.together.connect(page.frame.do_together)
         self.card.waived.connect(self._waive)
         self.card.awaits.connect(self._await)
         self.card.arrived.connect(lambda job, key: page.do(lambda: awaited_parts.is_here(page.shop, job, key)))
-        self.card.booked.connect(lambda family, key: page.frame.open_book(family, "job", key))
-        right.addWidget(self.card, 1)
+        self.card.booked.connect(lambda family, key: page.frame.nav.open_book(family, "job", key))
+
+    def _retune_box(self) -> QWidget:
         self.retune_frame, retune = card(margin=12)
         self.cents = entry("cents", "How flat was it, in cents", "16 cents, or leave empty", self._retuned)
         retune.addWidget(label("How flat was the new string before you turned?", "small"))
         retune.addLayout(row(self.cents, button("Retuned", self._retuned, "primary", "retuned")))
-        right.addWidget(self.retune_frame)
+        return self.retune_frame
+
+    def _took_box(self) -> QWidget:
         self.took_frame, took = card(margin=12)
         self.took = entry("took", "How much it took", "0.4 ml, or leave empty", self._taken)
         took.addWidget(label("How much did this one take? It is offered the next time.", "small"))
         took.addLayout(row(self.took, button("Noted, done", self._taken, "primary", "taken")))
-        right.addWidget(self.took_frame)
+        return self.took_frame
+
+    def _water_box(self) -> QWidget:
         self.water_frame, water = card(margin=12)
         self.gained = entry("gained", "How much it gained", "1.6 g", self._weighed)
         water.addWidget(label("Weighed? How much did it, or the cloth, gain by being played?", "small"))
         water.addLayout(row(self.gained, button("Keep it", self._weighed, "", "weighed")))
         water.addWidget(how_sure("water"))
-        right.addWidget(self.water_frame)
+        return self.water_frame
+
+    def _pack_box(self) -> QWidget:
         self.pack_frame, pack = card(margin=12)
         self.closes = button("Lid closes without force", None, "", "closes")
         self.presses = button("Nothing presses on it", None, "", "nothing_presses")
@@ -95,14 +116,7 @@ class StepsPanel(QWidget):
         pack.addWidget(label("Try it, then press all three:", "small"))
         pack.addLayout(row(self.closes, self.presses))
         pack.addLayout(row(self.latched, button("Packed", self._packed, "primary", "packed")))
-        right.addWidget(self.pack_frame)
-        self.settling = QVBoxLayout()
-        right.addLayout(self.settling)
-        self.curve: QWidget | None = None
-        self.waits = QVBoxLayout()
-        self.waits.setSpacing(theme.STEP)
-        right.addLayout(self.waits)
-        box.addWidget(scroll(body), 58)
+        return self.pack_frame
 
     def show_job(self, view: JobView) -> None:
         """Draw the steps of a job."""
@@ -221,9 +235,9 @@ class StepsPanel(QWidget):
         self.cards = []
         for wait in view.waits:
             vessel = VesselCard(wait, self.page.frame.where(wait.place), early=True)
-            vessel.warm.connect(self.page.frame.open_case)
-            vessel.rewet.connect(lambda w: self.page.do(lambda: job_steps.rewet(self.page.shop, w)))
-            vessel.dried.connect(lambda w: self.page.do(lambda: job_steps.dried(self.page.shop, w)))
+            vessel.warm.connect(self.page.frame.nav.open_case)
+            vessel.rewet.connect(lambda w: self.page.do(lambda: waits.rewet(self.page.shop, w)))
+            vessel.dried.connect(lambda w: self.page.do(lambda: waits.dried(self.page.shop, w)))
             vessel.early.connect(self._early)
             vessel.weigh.connect(self._weigh)
             self.waits.addWidget(vessel)
@@ -245,7 +259,7 @@ class StepsPanel(QWidget):
             "End it early", "Why is it dry or settled already?", ready=("weighed dry", "holds its pitch")
         )
         if reason is not None:
-            self.page.do(lambda: job_steps.end_early(self.page.shop, wait, reason))
+            self.page.do(lambda: waits.end_early(self.page.shop, wait, reason))
 
     def _waive(self, job: int, key: str) -> None:
         reason = self.page.ask("Leave this step out", "Why? It stays on record and on the gate.", ok="Leave it out")

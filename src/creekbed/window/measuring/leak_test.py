@@ -63,7 +63,7 @@ class LeakTest(Method):
         self.volume.setAccessibleName("Volume of joint, hose and bulb")
         self.volume.textChanged.connect(lambda text: self.work())
         self.start = button("Start", self.toggle, "", "leak_start", "F4")
-        self.start.setEnabled(bool(self.page.frame.devices.get("pressure")))
+        self.start.setEnabled(bool(self.page.frame.devices.ports.get("pressure")))
         file = button("From a file …", self.choose_file, "quiet", "leak_file")
         line = row(label("Volume", wrap=False), self.volume, self.start, file)
         line.setStretch(1, 1)
@@ -86,7 +86,7 @@ class LeakTest(Method):
         self.notes = label("", tone="muted")
         self.box.addWidget(self.notes)
         self.box.addWidget(how_sure("leak"))
-        if not self.page.frame.devices.get("pressure"):
+        if not self.page.frame.devices.ports.get("pressure"):
             self.notes.setText("No pressure gauge is connected: a record from a file works too.")
         self.listen: Listen | None = None
         self.times: list[float] = []
@@ -115,7 +115,7 @@ class LeakTest(Method):
         self.alone.setData([], [])
         self.result.setText("Listening. Pump it up in a moment.")
         self.notes.setText("")
-        self.listen = Listen(self.page.frame.devices.get("pressure", ""))
+        self.listen = Listen(self.page.frame.devices.ports.get("pressure", ""))
         self.listen.failed.connect(self._failed)
         self.listen.finished.connect(self._end)
         self.listen.start()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
@@ -33,6 +34,9 @@ from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import button, entry, how_sure, label, restyle, row
 from creekbed.workshop.arrival import photos
 from creekbed.workshop.inspection import point_placing
+
+if TYPE_CHECKING:
+    from creekbed.window.job.job_page import JobPage
 
 DRAWN_SIDE = 1600
 KNOWN = {
@@ -67,9 +71,10 @@ def open_picture(data: bytes) -> Opened:
     return Opened(made, images[0], images[1], (whole[0], drawn[0]))
 
 
-class PhotoMeasurement(PictureSource, Method):
+class PhotoMeasurement(PictureSource["JobPage"], Method):
     """The photograph, what is known in it, and the result."""
 
+    page: JobPage
     title = "from a photograph"
 
     def fill(self) -> None:
@@ -80,7 +85,7 @@ class PhotoMeasurement(PictureSource, Method):
         self.reading: Reading | None = None
         self.setAcceptDrops(True)
         sources = row(None)
-        if self.page.frame.devices.get("camera"):
+        if self.page.frame.devices.ports.get("camera"):
             sources.insertWidget(0, button("Take a picture", self.take, "", "photo_take", "F4"))
         sources.insertWidget(sources.count() - 1, button("From a file …", self.choose_file, "", "photo_file"))
         sources.insertWidget(sources.count() - 1, button("Paste", self.paste, "quiet", "photo_paste"))
@@ -89,12 +94,12 @@ class PhotoMeasurement(PictureSource, Method):
         self.known.setAccessibleName("What is known in the picture")
         self.known.addItems(list(KNOWN.values()))
         self.known.currentIndexChanged.connect(lambda n: self._known_changed())
-        self.size = QLineEdit()
-        self.size.setObjectName("photo_size")
-        self.size.textChanged.connect(lambda text: self.work())
+        self.size_field = QLineEdit()
+        self.size_field.setObjectName("photo_size")
+        self.size_field.textChanged.connect(lambda text: self.work())
         sources.addWidget(label("Known:", wrap=False))
         sources.addWidget(self.known)
-        sources.addWidget(self.size)
+        sources.addWidget(self.size_field)
         self.box.addLayout(sources)
         self.deep = QWidget()
         beside = row(None)
@@ -134,7 +139,7 @@ class PhotoMeasurement(PictureSource, Method):
         return self._open
 
     def _open(self, get: Callable[[], bytes]) -> None:
-        self.page.frame.ask_device("picture", lambda: open_picture(get()), self._opened)
+        self.page.frame.devices.ask("picture", lambda: open_picture(get()), self._opened)
 
     def _opened(self, opened: Opened) -> None:
         self.opened = opened
@@ -166,10 +171,10 @@ class PhotoMeasurement(PictureSource, Method):
 
     def _known_changed(self) -> None:
         known = list(KNOWN)[self.known.currentIndex()]
-        self.size.setVisible(known in ("rectangle", "ruler"))
+        self.size_field.setVisible(known in ("rectangle", "ruler"))
         words = "100 mm" if known == "ruler" else "100 mm, 60 mm"
-        self.size.setPlaceholderText(words)
-        self.size.setAccessibleName("Distance of the marks" if known == "ruler" else "Its two sides")
+        self.size_field.setPlaceholderText(words)
+        self.size_field.setAccessibleName("Distance of the marks" if known == "ruler" else "Its two sides")
         first = MARKS if known == "ruler" else CORNERS
         self.view_.set_names((*first, *POINTS[self.kind]), len(first))
         self.work()
@@ -178,9 +183,11 @@ class PhotoMeasurement(PictureSource, Method):
         known = list(KNOWN)[self.known.currentIndex()]
         corners = self._means()[: self.view_.split]
         if known == "ruler":
-            return ruler(corners, parse_quantity(self.size.text(), "millimeter", what="The distance of the marks"))
+            return ruler(
+                corners, parse_quantity(self.size_field.text(), "millimeter", what="The distance of the marks")
+            )
         if known == "rectangle":
-            texts = self.size.text().replace(";", ",").split(",")
+            texts = self.size_field.text().replace(";", ",").split(",")
             if len(texts) != 2:
                 raise BadInput("A rectangle has two sides.", todo="Type both, with a comma between them.")
             sides = [parse_quantity(t, "millimeter", what="The side") for t in texts]

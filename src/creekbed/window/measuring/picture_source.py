@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Generic, TypeVar
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QImage
@@ -17,14 +17,15 @@ from creekbed.store.photos import LARGEST_BYTES
 if TYPE_CHECKING:
     from creekbed.window.shared.page import Page
 
+P = TypeVar("P", bound="Page")
 Into = Callable[[Callable[[], bytes]], None]
 """Takes what gives a picture's bytes; it may be slow, and is to be called off the interface thread."""
 
 
-class PictureSource:
+class PictureSource(Generic[P]):
     """Mixed into a widget that takes pictures; it says with :meth:`receiver` where they go, when they are asked for."""
 
-    page: Page
+    page: P
 
     def receiver(self) -> Into:
         """Where a picture that is asked for now will go."""
@@ -33,7 +34,7 @@ class PictureSource:
     def take(self, into: Into | None = None) -> None:
         """Ask the camera."""
         into = into or self.receiver()
-        self.page.frame.take_picture(lambda data: into(lambda: data))
+        self.page.frame.devices.take_picture(lambda data: into(lambda: data))
 
     def choose_file(self, into: Into | None = None) -> None:
         """Ask for a picture file."""

@@ -21,7 +21,7 @@ class _SlideWay(Method):
     def fill(self) -> None:
         self.mass = self._field("mass", "Weight of the part that moves, 450 g", "Weight of the part that moves")
         line = row(self.mass)
-        if self.page.frame.devices.get("scale"):
+        if self.page.frame.devices.ports.get("scale"):
             line.addWidget(button("From the scale", lambda: self._ask("scale", self.mass), "", "mass_scale"))
         self.box.addLayout(line)
         self.more(self.box)
@@ -55,7 +55,7 @@ class _SlideWay(Method):
             typed = field.text().strip()
             field.setText(f"{typed}; {text}" if kind == "force" and typed else text)
 
-        self.page.frame.read_meter(kind, 0.0, put)
+        self.page.frame.devices.read_meter(kind, 0.0, put)
 
     def begin(self) -> None:
         self.mass.setFocus()
@@ -97,7 +97,7 @@ class PullMeasurement(_SlideWay):
     def more(self, box: QVBoxLayout) -> None:
         self.pulls = self._field("pulls", "1.2 N; 1.25 N; 1.22 N", "Pulls, with semicolons between them")
         line = row(self.pulls)
-        if self.page.frame.devices.get("force"):
+        if self.page.frame.devices.ports.get("force"):
             line.addWidget(button("From the gauge", lambda: self._ask("force", self.pulls), "", "pull_gauge"))
         box.addLayout(line)
 

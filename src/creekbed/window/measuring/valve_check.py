@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton
 
 from creekbed.core.errors import CreekbedError
@@ -42,7 +44,7 @@ class ValveCheck(Method):
             line.addWidget(label(words), 1)
             for air, name in ((True, "Air"), (False, "None")):
                 key = f"valve_{asked}_{'air' if air else 'none'}"
-                tick = button(name, lambda a=asked, v=air: self.answer(a, v), "", key)
+                tick = button(name, partial(self.answer, asked, air), "", key)
                 tick.setCheckable(True)
                 tick.setAccessibleName(f"{words}: {name.lower()}")
                 self.buttons[asked, air] = tick

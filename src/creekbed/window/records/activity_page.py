@@ -37,7 +37,7 @@ class ActivityPage(Page):
         self.back = button("Undo the last", lambda: frame.undo(), "", "undo_last")
         self.this = button("Take back the chosen one", self._take_back, "", "undo_this")
         self.next = label("", tone="muted")
-        kept = button("What is kept …", frame.open_kept, "", "to_kept")
+        kept = button("What is kept …", frame.nav.open_kept, "", "to_kept")
         box.addLayout(row(self.back, self.this, self.next, None, kept))
         self.next.setMinimumWidth(theme.current.px(420))
         self.list.currentItemChanged.connect(lambda now, before: self._chosen())

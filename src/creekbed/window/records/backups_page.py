@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -44,7 +45,7 @@ class BackupsPage(Page):
         self.damages.setContentsMargins(0, 0, 0, 0)
         inner.addWidget(holder)
         box.addWidget(surface)
-        self.copies = CopiesView(self.shop.folder, lambda copy: frame.go_back(self.shop.folder, copy))
+        self.copies = CopiesView(self.shop.folder, lambda copy: frame.opening.go_back(self.shop.folder, copy))
         box.addWidget(self.copies, 1)
 
     def start(self) -> None:
@@ -67,7 +68,7 @@ class BackupsPage(Page):
         restyle(self.health, tone="warn" if found else "")
         clear(self.damages)
         for n, damage in enumerate((found or [])[:SHOWN]):
-            act = button("Put it back", lambda d=damage: self._put_back(d), "", f"put_back_{n}")
+            act = button("Put it back", partial(self._put_back, damage), "", f"put_back_{n}")
             act.setEnabled(bool(damage.source))
             words_of = label(damage.words)
             line = row(words_of, act)

@@ -32,11 +32,11 @@ class HistoryPage(Page):
         box.setContentsMargins(24, 8, 24, 8)
         head = QHBoxLayout()
         self.title = label("", "title", wrap=False)
-        self.actions = QHBoxLayout()
-        self.actions.setSpacing(theme.STEP)
+        self.ways_on = QHBoxLayout()
+        self.ways_on.setSpacing(theme.STEP)
         head.addWidget(self.title)
         head.addStretch(1)
-        head.addLayout(self.actions)
+        head.addLayout(self.ways_on)
         box.addLayout(head)
         inner = QWidget()
         self.column = QVBoxLayout(inner)
@@ -54,7 +54,7 @@ class HistoryPage(Page):
             return
         found = history(self.shop, self.tag)
         clear(self.column)
-        clear(self.actions)
+        clear(self.ways_on)
         about = f"{found.family} {found.size}".rstrip()
         self.title.setText(f"{self.tag}  {about}, serial {found.instrument.serial or 'not noted'}")
         self._actions(found)
@@ -65,15 +65,18 @@ class HistoryPage(Page):
         self.column.addStretch(1)
 
     def _actions(self, found: History) -> None:
+        nav = self.frame.nav
         job = found.periods[0].job if found.periods else None
         if job is not None and job.state == "open":
-            self.actions.addWidget(button("Open its job", lambda: self.frame.open_job(job.id), "primary", "open_job"))
+            self.ways_on.addWidget(button("Open its job", lambda: nav.open_job(job.id), "primary", "open_job"))
         elif job is not None and job.state == "ready":
-            self.actions.addWidget(
-                button("Tag again (PDF)", lambda: self.frame.save_tag(found.periods[0].tag_facts), "", "tag_again")
+            self.ways_on.addWidget(
+                button(
+                    "Tag again (PDF)", lambda: self.frame.papers.save_tag(found.periods[0].tag_facts), "", "tag_again"
+                )
             )
         else:
-            self.actions.addWidget(button("Book it in", lambda: self.frame.open_book_in(self.tag), "primary", "book"))
+            self.ways_on.addWidget(button("Book it in", lambda: nav.open_book_in(self.tag), "primary", "book"))
 
     def _period(self, period: Period) -> QWidget:
         frame, box = card()

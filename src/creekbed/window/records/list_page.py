@@ -84,4 +84,4 @@ class ListPage(Page):
         self.list.addItem(item)
 
     def _open(self, item: QListWidgetItem) -> None:
-        self.frame.go_to_tag(item.data(Qt.ItemDataRole.UserRole))
+        self.frame.scans.go_to_tag(item.data(Qt.ItemDataRole.UserRole))

@@ -5,13 +5,17 @@ from __future__ import annotations
 import traceback
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QEventLoop, QTimer
-from PySide6.QtWidgets import QApplication, QVBoxLayout
+from PySide6.QtWidgets import QApplication
 
 from creekbed.core.errors import CreekbedError
 from creekbed.window.shared import theme
+
+if TYPE_CHECKING:
+    from creekbed.window.frame.frame import Frame
+    from creekbed.window.records.problem_page import ProblemPage
 
 SAID_AFTER_S = 0.5
 """An action that waits longer for the records says so: house default."""
@@ -19,43 +23,22 @@ LOOK_MS = 15
 """So long the window does other things between two tries."""
 
 
-class Opening:
-    """The part of the frame that opens the records; mixed into it."""
+class ShopOpening:
+    """Opens the records of one window."""
 
-    shop: Any
-    home: Any
-    records: Any
-    devices: dict[str, str]
-    given_devices: dict[str, str]
-    greeting: str
-    scanner: Any
-    notice: Any
-    box: QVBoxLayout
-    upkeep: Any
-    ahead: Any
-    _open: Callable[[], Any]
-    _thinking: bool
-    _second: Any
-    _build: Callable[[], None]
-    _clear_body: Callable[[], None]
-    _changed: Callable[[Any], None]
-    start_thinking: Callable[[], None]
-    stop_thinking: Callable[[], None]
-    go_home: Callable[[], None]
-    listen_to_scanner: Callable[[], None]
-    tell_trouble: Callable[[str], bool]
-    say: Callable[..., None]
-    _problem: Any = None
-    _closing = False
+    def __init__(self, frame: Frame, open_shop: Callable[[], Any], greeting: str, thinking: bool):
+        self.frame, self._open, self._greeting, self._thinking = frame, open_shop, greeting, thinking
+        self._problem: ProblemPage | None = None
+        self.closing = False
 
-    def open_shop(self) -> bool:
+    def open(self) -> bool:
         """Open the records and fill the window, or show what is wrong."""
         try:
-            self.shop, self.home, self.records = self._open(), None, None
-            self.shop.wait_in_steps(self.waits_for_records)
-            moved = self.shop.look_at_clock()
-            settings = {k: self.shop.setting(f"theme.{k}") for k in ("dark", "gloves", "scale")}
-            self.devices = {**(self.shop.setting("devices") or {}), **self.given_devices}
+            self.frame.shop, self.frame.home, self.frame.records = self._open(), None, None
+            self.frame.shop.wait_in_steps(self.waits_for_records)
+            moved = self.frame.shop.look_at_clock()
+            settings = {k: self.frame.shop.setting(f"theme.{k}") for k in ("dark", "gloves", "scale")}
+            self.frame.devices.ports = {**(self.frame.shop.setting("devices") or {}), **self.frame.devices.given}
             self._fill(settings)
         except CreekbedError as problem:
             self._show_problem(problem)
@@ -64,8 +47,8 @@ class Opening:
             traceback.print_exception(error)
             self._show_problem(self._unforeseen(error))
             return False
-        if not self.tell_trouble(moved or self.shop.own_file_words) and self.greeting:
-            self.say(self.greeting)
+        if not self.frame.ticking.tell_trouble(moved or self.frame.shop.own_file_words) and self._greeting:
+            self.frame.say(self._greeting)
         return True
 
     def _fill(self, settings: dict[str, Any]) -> None:
@@ -77,52 +60,52 @@ class Opening:
         theme.apply(app)
         from creekbed.window.frame.wedge_scanner import Scanner
 
-        if self.scanner is None:
-            self.scanner = Scanner(self)
-            self.scanner.scanned.connect(self.scanned)  # type: ignore[attr-defined]
-            self.scanner.watch(self)
+        if self.frame.scanner is None:
+            self.frame.scanner = Scanner(self.frame)
+            self.frame.scanner.scanned.connect(self.frame.scans.scanned)
+            self.frame.scanner.watch(self.frame)
         self._problem = None
-        self._build()
-        self.shop.listen(self._changed)
+        self.frame.build()
+        self.frame.shop.listen(self.frame.changed)
         if self._thinking:
-            self.start_thinking()
-        self.go_home()
-        self._second.start()
-        if self.ahead is not None:
-            self.ahead.start()
-        if self.upkeep is not None:
-            self.upkeep.start()
-        QTimer.singleShot(0, self.listen_to_scanner)  # the bench is drawn first
+            self.frame.planner.start()
+        self.frame.nav.go_home()
+        self.frame.ticking.timer.start()
+        if self.frame.ahead is not None:
+            self.frame.ahead.start()
+        if self.frame.upkeep is not None:
+            self.frame.upkeep.start()
+        QTimer.singleShot(0, self.frame.devices.listen_to_scanner)  # the bench is drawn first
 
     def _unforeseen(self, error: Exception) -> CreekbedError:
         from creekbed.store.problems import in_words, problem
 
-        folder = Path(getattr(self.shop, "folder", "."))
+        folder = Path(getattr(self.frame.shop, "folder", "."))
         what = f"Creekbed made a mistake ({type(error).__name__}: {in_words(error)})"
         return problem("unexpected", folder, what=what)
 
     def let_go(self) -> None:
         """Close the shop; the window has none until it is opened again."""
-        self._second.stop()
-        self.stop_thinking()
-        if self.ahead is not None:
-            self.ahead.stop()
-        if self.shop is not None:
-            self.shop.close()
-        self.shop = self.home = self.records = None
+        self.frame.ticking.timer.stop()
+        self.frame.planner.stop()
+        if self.frame.ahead is not None:
+            self.frame.ahead.stop()
+        if self.frame.shop is not None:
+            self.frame.shop.close()
+        self.frame.shop = self.frame.home = self.frame.records = None
 
     def _show_problem(self, problem: CreekbedError) -> None:
         from creekbed.window.records.problem_page import ProblemPage
 
-        folder = Path(problem.fields.get("folder") or getattr(self.shop, "folder", "."))
+        folder = Path(str(problem.fields.get("folder") or "") or getattr(self.frame.shop, "folder", "."))
         self.let_go()
-        self._clear_body()
-        self._pages: dict[str, Any] = {}
+        self.frame.clear_body()
+        self.frame.forget_pages()
         self._problem = ProblemPage(
             problem, folder, self._again, lambda copy: self.go_back(folder, copy), lambda: self._go_on(folder),
             lambda: self._begin_anew(folder),
         )  # fmt: skip
-        self.box.addWidget(self._problem)
+        self.frame.box.addWidget(self._problem)
 
     def go_back(self, folder: Path, copy: Any) -> None:
         """Go back to a copy, and open what is there then; what was there is kept aside."""
@@ -149,13 +132,13 @@ class Opening:
                 self._problem.say(problem.words())
             else:
                 self._again()
-                self.say(problem.words(), warn=True)
+                self.frame.say(problem.words(), warn=True)
             return
         self._again()
 
     def _again(self) -> None:
-        self._clear_body()
-        self.open_shop()
+        self.frame.clear_body()
+        self.open()
 
     def waits_for_records(self, seconds: float) -> bool:
         """An action waits for another program that holds the records: say so, and keep the window alive meanwhile.
@@ -163,7 +146,7 @@ class Opening:
         Returns:
             Whether to go on waiting.
         """
-        if seconds > SAID_AFTER_S and self._problem is None and self.notice is not None:
-            self.notice.say(f"Another program holds the records. Waiting, {seconds:.0f} s …", warn=True)
+        if seconds > SAID_AFTER_S and self._problem is None and self.frame.notice is not None:
+            self.frame.notice.say(f"Another program holds the records. Waiting, {seconds:.0f} s …", warn=True)
         QApplication.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents, LOOK_MS)
-        return not self._closing
+        return not self.closing

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -44,13 +45,13 @@ class ReferencePage(Page):
         box.setSpacing(theme.STEP * 2)
         left = QVBoxLayout()
         left.setSpacing(theme.STEP)
-        self.find = QLineEdit()
-        self.find.setObjectName("find")
-        self.find.setPlaceholderText("Search the book")
-        self.find.setAccessibleName("Search the book")
-        self.find.setClearButtonEnabled(True)
-        self.find.textChanged.connect(self._search)
-        left.addWidget(self.find)
+        self.search = QLineEdit()
+        self.search.setObjectName("find")
+        self.search.setPlaceholderText("Search the book")
+        self.search.setAccessibleName("Search the book")
+        self.search.setClearButtonEnabled(True)
+        self.search.textChanged.connect(self._search)
+        left.addWidget(self.search)
         self.families = listing("Families")
         self.families.setObjectName("families")
         self.families.currentItemChanged.connect(self._family_chosen)
@@ -94,18 +95,18 @@ class ReferencePage(Page):
 
     def start(self, family: str = "", section: str = "", key: str = "") -> None:
         """Open the book, at a family's section and line where given."""
-        self.find.blockSignals(True)
-        self.find.clear()
-        self.find.blockSignals(False)
+        self.search.blockSignals(True)
+        self.search.clear()
+        self.search.blockSignals(False)
         self._fill_families()
         self.family = family or self.family or next(iter(self.shop.catalogue.families))
         self.section = section or self.section
         self._mark_family()
         self._show(key)
-        (self.list if family else self.find).setFocus()
+        (self.list if family else self.search).setFocus()
 
     def refresh(self) -> None:
-        if self.family and not self.find.text().strip():
+        if self.family and not self.search.text().strip():
             self._show(self._key())
 
     def _key(self) -> str:
@@ -132,14 +133,14 @@ class ReferencePage(Page):
     def _family_chosen(self, item: QListWidgetItem | None, before: QListWidgetItem | None) -> None:
         if item is not None:
             self.family = item.data(Qt.ItemDataRole.UserRole)
-            self.find.blockSignals(True)
-            self.find.clear()
-            self.find.blockSignals(False)
+            self.search.blockSignals(True)
+            self.search.clear()
+            self.search.blockSignals(False)
             self._show()
 
     def _section_chosen(self, section: str) -> None:
         self.section = section
-        self.find.clear()
+        self.search.clear()
         self._show()
 
     # --- showing ----------------------------------------------------------------------------------------------------
@@ -170,9 +171,9 @@ class ReferencePage(Page):
         for section, name in (*SECTIONS.items(), (OWN, "Ours")):
             if section != OWN and not counts[section]:
                 continue
-            tab = button(name, lambda s=section: self._section_chosen(s), "quiet", f"tab_{section}")
+            tab = button(name, partial(self._section_chosen, section), "quiet", f"tab_{section}")
             tab.setCheckable(True)
-            tab.setChecked(section == self.section and not self.find.text().strip())
+            tab.setChecked(section == self.section and not self.search.text().strip())
             self.tabs.addWidget(tab)
 
     def _list(self, found: list[BookLine], key: str, with_family: bool) -> None:
@@ -193,13 +194,13 @@ class ReferencePage(Page):
     def _line_chosen(self, at: int) -> None:
         clear(self.acts)
         if not 0 <= at < len(self.shown):
-            self.title.setText("Nothing found." if self.find.text().strip() else "Nothing here.")
+            self.title.setText("Nothing found." if self.search.text().strip() else "Nothing here.")
             self.words.setText("")
             self.origin.setText("")
             return
         line = self.shown[at]
         self.picture.set_family(self.shop.catalogue.families[line.family], case=line.section == "case")
-        if self.find.text().strip():
+        if self.search.text().strip():
             self.head.setText(self.shop.catalogue.families[line.family].name)
             self.tells.setText(self.shop.catalogue.families[line.family].tells)
         self.picture.light(line.parts, "")
@@ -209,7 +210,7 @@ class ReferencePage(Page):
         if line.section == OWN and at < len(self.values):
             self._own_acts(self.values[at])
         elif line.section == "rules":
-            self.acts.addWidget(button("House rules", lambda: self.frame.open_house(line.key), "", "to_house"))
+            self.acts.addWidget(button("House rules", lambda: self.frame.nav.open_house(line.key), "", "to_house"))
             self.acts.addStretch(1)
 
     def _pointed(self, area: str) -> None:
@@ -232,7 +233,8 @@ class ReferencePage(Page):
             return
         self.values = []
         for n in range(self.tabs.count()):
-            tab = self.tabs.itemAt(n).widget()
+            item = self.tabs.itemAt(n)
+            tab = item.widget() if item is not None else None
             if isinstance(tab, QPushButton):
                 tab.setChecked(False)
         self.families.blockSignals(True)

@@ -4,19 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import datetime
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
-from creekbed.core.planning.explanations import beside_in_turns
 from creekbed.core.planning.model import Pin, Problem
-from creekbed.core.planning.plan_words import span
-from creekbed.core.planning.remedies import later_departure, longer_hours, more_room
 from creekbed.core.planning.replanning import same_later
+from creekbed.core.planning.requests import CompareRequest
 from creekbed.core.turns import Turns, whole
+from creekbed.window.schedule import what_if
+from creekbed.window.schedule.hands import Hands
 from creekbed.window.schedule.schedule_widget import ScheduleView
 from creekbed.window.schedule.week import Week
 from creekbed.window.shared import theme
@@ -28,22 +29,17 @@ from creekbed.workshop.bench.bench_view import HomeView, with_plan
 from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar, day_in_turns
 from creekbed.workshop.planning import fixed_starts
 from creekbed.workshop.planning.explanations import (
-    Side,
     sentence,
     shift_words,
     side_of,
-    why_not_first_in_turns,
-    why_then_in_turns,
+    why_in_turns,
 )
-from creekbed.workshop.planning.remedies import Help, help_in_turns, place_name, remedy_words
-from creekbed.workshop.shop import bench_capacity as room
-from creekbed.workshop.shop import staff
+from creekbed.workshop.planning.remedies import Help, help_in_turns, remedy_words
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
 
 HOURS = {"today": 3.5, "longer": 14.0}
-LONGER_MIN = 60.0
 HELP_S, HELPED = 6.0, 3
 """So long is looked for what would help, and for so many late jobs at once: house default."""
 TRIED_FOR_MIN, SAME_MIN = 5.0, 1.0
@@ -95,7 +91,7 @@ class SchedulePage(Page):
         self.title = label("The day", "title", wrap=False)
         self.gap = label("", tone="muted", wrap=False)
         self.ways = {
-            key: button(words, lambda k=key: self.show_span(k), "quiet", f"day_{key}")
+            key: button(words, partial(self.show_span, key), "quiet", f"day_{key}")
             for key, words in (("today", "Next hours"), ("longer", "Two days"), ("week", "A week ahead"))
         }
         for way in self.ways.values():
@@ -107,7 +103,7 @@ class SchedulePage(Page):
         self.then.setObjectName("creek_then")
         self.creek.chosen.connect(self._chosen)
         self.creek.dropped.connect(self._dropped)
-        self.creek.pool_chosen.connect(lambda job: frame.open_job(job, "steps"))
+        self.creek.pool_chosen.connect(lambda job: frame.nav.open_job(job, "steps"))
         self.creek.boat_chosen.connect(self.help_boat)
         both = QWidget()
         pair = self.pair = QVBoxLayout(both)
@@ -153,12 +149,8 @@ class SchedulePage(Page):
         self.pick.activated.connect(self._try)
         right.addLayout(row(label("What if", "name", wrap=False), self.pick))
         self.pick.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        new = button("Somebody new", self._new, "quiet", "new_hands")
-        room_hours = button("Room and hours …", self._room, "quiet", "room_hours")
-        right.addLayout(row(label("Whose hands", "name", wrap=False), None, new, room_hours))
-        self.hands = QWidget()
-        self.hands_flow = Flow()
-        self.hands.setLayout(self.hands_flow)
+        self.hands = Hands(self)
+        right.addLayout(self.hands.head)
         right.addWidget(scroll(self.hands), 1)
         below.addWidget(asked, 38)
         return below
@@ -197,18 +189,18 @@ class SchedulePage(Page):
         home, week = self.frame.home, self.shown == "week"
         self.ways[self.shown].setChecked(True)
         day = yield from day_in_turns(self.shop, home, week=week)
-        yield
+        yield None
         self.views.setCurrentIndex(1 if week else 0)
         self.creek.hours = self.then.hours = HOURS.get(self.shown, 5.0)
         if week:
             self.week.set_day(day)
         yield from self._arranged(day)
-        yield
+        yield None
         self.gap.setText(self._gap_words())
         if self.trial is None and not self.trying.busy:
             self._fill_what_if(day)
-        self._fill_hands()
-        yield
+        self.hands.show_queues(self.frame.home.queues)
+        yield None
         run = self.creek.run()
         if self.trial is not None:
             if self.again is not None and not self._as_tried(home):
@@ -247,25 +239,11 @@ class SchedulePage(Page):
     def _gap_words(self) -> str:
         late = sum(a.late_min > 0 and not a.blocked for x in self.frame.home.landings for a in x.aboard)
         words = f"{late} late. " if late else "Nothing is late. "
-        thinker = self.frame.thinker
+        thinker = self.frame.planner.worker
         looking, gap = thinker.words if thinker is not None else "", self.shop.planner.gap()
         if gap and thinker is not None and thinker.thinking:
             return words + gap
         return words + " ".join(w for w in (gap, looking) if w)
-
-    def _fill_hands(self) -> None:
-        clear(self.hands_flow)
-        for queue in self.frame.home.queues:
-            who = f"{queue.person}, helper" if queue.helper else queue.person
-            if queue.here:
-                act = button(f"{who} leaves", lambda p=queue.person: self._leave(p), "", f"leave_{queue.person}")
-            else:
-                act = button(f"{who} is here", lambda p=queue.person: self._back(p), "", f"back_{queue.person}")
-            self.hands_flow.addWidget(act)
-            if queue.here and queue.person != self.shop.person:
-                sits = button(f"{queue.person} sits here", lambda p=queue.person: self.frame.sit_down(p), "quiet",
-                              f"sits_{queue.person}")  # fmt: skip
-                self.hands_flow.addWidget(sits)
 
     def _buttons(self, *wanted: QWidget) -> None:
         clear(self.acts_flow)
@@ -294,7 +272,7 @@ class SchedulePage(Page):
             else:
                 at = clock_words(run.start, now)
                 acts.append(button(f"Keep it at {at}", lambda: self._lock(run, run.start, run.person), "", "keep_it"))
-        acts.append(button("Open it", lambda: self.frame.open_job(run.job_id, "steps"), "quiet", "open_it"))
+        acts.append(button("Open it", lambda: self.frame.nav.open_job(run.job_id, "steps"), "quiet", "open_it"))
         self.why.setText(when)
         if self.trial is None:
             self._buttons(*acts)
@@ -303,23 +281,18 @@ class SchedulePage(Page):
     def _asked(self, run: ScheduledBar, when: str) -> Turns[None]:
         """Why a stone lies where it does, and what would come of doing it first."""
         home = self.frame.home
-        yield
-        why = yield from why_then_in_turns(self.shop, home, run)
-        told = f"{when} {why}"
+        yield None
+        why, first, _ = yield from why_in_turns(self.shop, home, run)
         held = run.state == "held"
-        self.why.setText(f"{told} It is in hand and stays there." if held else told)
-        yield
-        if not held:
-            words, _ = yield from why_not_first_in_turns(home, run)
-            self.why.setText(f"{told} {words}")
+        self.why.setText(f"{when} {why} It is in hand and stays there." if held else f"{when} {why} {first}".rstrip())
 
     # --- moving -------------------------------------------------------------------------------------------------
 
     def _lock(self, run: ScheduledBar, at: datetime, person: str) -> None:
-        self.do(lambda: fixed_starts.lock(self.shop, run.job_id, run.key, person, at, _also(run)))
+        self.do(lambda: fixed_starts.lock(self.shop, run.job_id, run.key, person, at, what_if.also(run)))
 
     def _unlock(self, run: ScheduledBar) -> None:
-        self.do(lambda: fixed_starts.unlock(self.shop, run.job_id, run.key, _also(run)))
+        self.do(lambda: fixed_starts.unlock(self.shop, run.job_id, run.key, what_if.also(run)))
 
     def _dropped(self, run: ScheduledBar, at: datetime, person: str) -> None:
         """A stone was dragged: show the day then, beside the day as it is."""
@@ -333,94 +306,42 @@ class SchedulePage(Page):
         self._forget_help()
         self.again = lambda: self._dropped(run, at, person)
         self._find_out(
-            words, home, other, lambda: fixed_starts.lock(self.shop, run.job_id, run.key, person, at, _also(run))
+            words, home, other, lambda: fixed_starts.lock(self.shop, run.job_id, run.key, person, at, what_if.also(run))
         )
 
     # --- what if ------------------------------------------------------------------------------------------------
 
     def _fill_what_if(self, day: DaySchedule) -> None:
         """What can be tried, by what the bench is like now."""
-        home = self.frame.home
         self.pick.blockSignals(True)
         self.pick.clear()
         self.pick.addItem("Try another day …", None)
-        for p in home.problem.people:
-            end = next((n for n, w in enumerate(p.windows) if self._last_today(p.windows, n)), None)
-            if end is not None:
-                self.pick.addItem(f"{p.key} stays an hour longer", ("stay", p.key, end))
-            gap = next((n for n in range(len(p.windows) - 1) if 0 < p.windows[n + 1][0] - p.windows[n][1] <= 120), None)
-            if gap is not None:
-                self.pick.addItem(f"{p.key} works through the break", ("break", p.key, gap))
-        for place in day.pools:
-            if place.full:
-                self.pick.addItem(f"One more {place.name}", ("room", place.place, 0))
-        departures = [x.departure for x in home.landings if x.departure.leaves_at > home.now]
-        for landing in home.landings:
-            later = next((b for b in departures if b.leaves_at > landing.departure.leaves_at), None)
-            for a in landing.aboard:
-                if later is not None and not a.ready and not a.blocked and (a.late_min > 0 or (a.chance or 1) < 0.8):
-                    self.pick.addItem(f"{a.tag} goes with the {later.name}", ("boat", a.tag, later.id))
+        for choice in what_if.choices(self.frame.home, day):
+            self.pick.addItem(choice.words, choice)
         self.pick.blockSignals(False)
-
-    def _last_today(self, windows: tuple[tuple[float, float], ...], n: int) -> bool:
-        now = self.frame.home.now
-        ends = (now + timedelta(minutes=windows[n][1])).astimezone().date()
-        following = (now + timedelta(minutes=windows[n + 1][0])).astimezone().date() if n + 1 < len(windows) else None
-        return ends == now.astimezone().date() and following != ends
 
     def _try(self, at: int) -> None:
         """Show a day with something changed, beside the day as it is."""
         self._forget_help()
-        choice = self.pick.itemData(at)
-        if choice is None or not self._can_be_tried(*choice):
+        choice, home = self.pick.itemData(at), self.frame.home
+        if choice is None or not what_if.still_there(home, choice):
             self._leave_trial()
             return
-        kind, what, n = choice
-        home, shop = self.frame.home, self.shop
-        person = next((p for p in home.problem.people if p.key == what), None)
-        act: Callable[[], object] | None = None
-        if kind in ("stay", "break") and person is not None:
-            end = person.windows[n][1]
-            length = LONGER_MIN if kind == "stay" else person.windows[n + 1][0] - end
-            change = longer_hours(what, n, length)
-            start = home.now + timedelta(minutes=end)
-            act = lambda: staff.stays_on(shop, what, start, length)  # noqa: E731
-        elif kind == "room":
-            change = more_room(what)
-            more = {what: next(p.capacity for p in shop.catalogue.house.place if p.key == what) + 1}
-            act = lambda: room.change(shop, more, {})  # noqa: E731
-        else:
-            departure = next(x.departure for x in home.landings if x.departure.id == n)
-            change = later_departure(what, (departure.leaves_at - home.now).total_seconds() / 60)
-            job = next(v.job.id for v in home.jobs if v.tag == what)
-            from creekbed.workshop.arrival.intake import change_departure
-
-            act = lambda: change_departure(shop, job, n)  # noqa: E731
-        other = change(home.problem)
+        trial = what_if.trial_of(self.shop, home, choice)
         self.again = lambda: self._try(at)
-        words = self.pick.itemText(at) if kind != "room" else f"With one more {place_name(shop, what)}"
-        self._find_out(words, home, other, act)
+        self._find_out(trial.words, home, trial.problem, trial.act)
 
     def _find_out(self, words: str, home: HomeView, other: Problem, act: Callable[[], object] | None) -> None:
         self.asking.drop()
         self.trying.start(self._tried(words, home, other, act))
 
-    def _can_be_tried(self, kind: str, what: str, n: int) -> bool:
-        """Whether there still is what was offered: somebody's hours, a job and a boat."""
-        home = self.frame.home
-        if kind in ("stay", "break"):
-            hours = next((p.windows for p in home.problem.people if p.key == what), ())
-            return n + (kind == "break") < len(hours)
-        if kind == "boat":
-            return any(v.tag == what for v in home.jobs) and any(x.departure.id == n for x in home.landings)
-        return True
-
     def _tried(self, words: str, home: HomeView, other: Problem, act: Callable[[], object] | None) -> Turns[None]:
         """The other day worked out, then shown beside the day as it is."""
-        found = yield from beside_in_turns(home.problem, home.plan, other)
-        yield
+        request = CompareRequest(home.revision, home.problem, home.plan, other)
+        found = yield from self.shop.planner.answers.ask(request)
+        yield None
         day = yield from day_in_turns(self.shop, with_plan(home, other, found.plan), week=False)
-        yield
+        yield None
         if home.plan is not self.frame.home.plan and self.again is not None:  # it has changed under what was tried
             self.again()
             return
@@ -428,8 +349,8 @@ class SchedulePage(Page):
         ready = sum(a.ready for x in home.landings for a in x.aboard)
         booked = sum(len(x.aboard) for x in home.landings)
         now, then = (side_of(p, plan, ready, booked) for p, plan in ((home.problem, home.plan), (other, found.plan)))
-        self.head_now.setText(f"As it is: {_side_words(now)}")
-        self.head_then.setText(f"{words}: {_side_words(then)}")
+        self.head_now.setText(f"As it is: {what_if.side_words(now)}")
+        self.head_then.setText(f"{words}: {what_if.side_words(then)}")
         self.about.setText(words)
         self.why.setText(sentence(shift_words(found)))
         acts = []
@@ -437,7 +358,7 @@ class SchedulePage(Page):
             acts.append(button("Do it", self._do_trial, "primary", "do_trial"))
         acts.append(button("Leave it", self._leave_trial, "", "leave_trial"))
         self._buttons(*acts)
-        yield
+        yield None
         self.drawing.drop()
         if self.creek.day is not None:
             yield from self._arranged(self.creek.day, day)
@@ -472,7 +393,7 @@ class SchedulePage(Page):
         home = self.frame.home
         departure = next((x.departure.name for x in home.landings if x.departure.id == departure_id), "")
         self.creek.choose(None)
-        self.helped = HelpState(departure_id, departure, _hours(home))
+        self.helped = HelpState(departure_id, departure, what_if.hours_of(home))
         self._tell_help(self.helped)
         if self.trial is not None or self.trying.busy:
             self._leave_trial()
@@ -503,14 +424,12 @@ class SchedulePage(Page):
         rows = told.rows or []
         self.about.setText(head)
         self.why.setText("\n".join(f"{r.tag}: {sentence(r.words)} Its time: {r.why}." for r in rows))
-        self._buttons(
-            *(button(f"Try {r.tag}", lambda r=r: self._see(r), "", f"see_{r.tag}") for r in rows if r.remedies)
-        )
+        self._buttons(*(button(f"Try {r.tag}", partial(self._see, r), "", f"see_{r.tag}") for r in rows if r.remedies))
 
     def _see(self, row: Help) -> None:
         """Show the day with what would help a job, beside the day as it is."""
         home = self.frame.home
-        if self.helped is None or self.helped.hours != _hours(home) or row.tag not in home.plan.forecasts:
+        if self.helped is None or self.helped.hours != what_if.hours_of(home) or row.tag not in home.plan.forecasts:
             self._forget_help()  # a break has begun, somebody has left, or it has gone: it is not what it was
             self._leave_trial()
             self.frame.say("Things have changed since: ask again what would help.")
@@ -524,42 +443,3 @@ class SchedulePage(Page):
     def _forget_help(self) -> None:
         self.helped = None
         self.helping.drop()
-
-    # --- people -------------------------------------------------------------------------------------------------
-
-    def _leave(self, person: str) -> None:
-        self.do(lambda: staff.goes_home(self.shop, person))
-
-    def _back(self, person: str) -> None:
-        self.do(lambda: staff.is_back(self.shop, person))
-
-    def _room(self) -> None:
-        from creekbed.window.shop.capacity_dialog import RoomDialog
-
-        dialog = RoomDialog(self)
-        if self.open_dialog(dialog) and dialog.told:
-            self.frame.refresh()
-            self.frame.say(f"Kept: {', '.join(dialog.told)}.")
-
-    def _new(self) -> None:
-        answer = self.ask_choice(
-            "Who is it?",
-            "Initials, and hours if not the shop's, such as “TO 13-17”. A helper does what needs no technician.",
-            choices=(("technician", "Technician"), ("helper", "Helper")), least=1,
-        )  # fmt: skip
-        if answer is not None:
-            self.do(lambda: staff.add_worker(self.shop, answer[1], helper=answer[0] == "helper"))
-
-
-def _side_words(side: Side) -> str:
-    late = f"{side.late_jobs} late by {span(side.late_min)} in all" if side.late_jobs else "nothing late"
-    return f"{side.aboard} of {side.of} aboard, {late}, all done in {span(side.last)}"
-
-
-def _hours(home: HomeView) -> dict[str, int]:
-    return {p.key: len(p.windows) for p in home.problem.people}
-
-
-def _also(run: ScheduledBar) -> list[str]:
-    """The steps of a stone behind its first."""
-    return [k for k, _ in run.steps[1:]]

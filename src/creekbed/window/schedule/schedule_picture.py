@@ -129,13 +129,13 @@ class CreekPicture:
             self._departures(painter, top, height - small * 1.5)
             y = top
             for s in day.strands:
-                yield
+                yield None
                 yield from self._strand(painter, s, y, strand)
                 self.lines.append((s.person, y, y + strand))
                 y += strand
             y += 6
             for pool in pools:
-                yield
+                yield None
                 lanes = min(pool.lanes, int((height - small * 1.5 - y) // lane))
                 if lanes < 1:
                     break
@@ -217,7 +217,7 @@ class CreekPicture:
         shown = [r for r in strand.runs if r.start < self.scale.end and r.end > self.day.now]
         for n, run in enumerate(shown):
             if n % AT_ONCE == AT_ONCE - 1:
-                yield
+                yield None
             xa, xb = self.scale.x(run.start), self.scale.x(min(run.end, self.scale.end))
             inset = height * 0.17
             box = QRectF(xa + 0.5, y + inset, max(xb - xa - 1.5, 4.0), height - 2 * inset)
@@ -286,7 +286,7 @@ class CreekPicture:
         shown = [b for b in pool.bowls if b.start < self.scale.end and b.end >= self.day.now and b.lane < lanes]
         for n, bowl in enumerate(shown):
             if n % AT_ONCE == AT_ONCE - 1:
-                yield
+                yield None
             xa, xb = self.scale.x(bowl.start), self.scale.x(min(bowl.end, self.scale.end))
             self._bowl(painter, QRectF(xa, y + bowl.lane * lane, max(xb - xa, 4.0), lane - 2), bowl)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
@@ -45,14 +47,14 @@ class AskDialog(QDialog):
             for pick in self.choice_buttons.values():
                 flow.addWidget(pick)
             box.addWidget(holder)
+        self.field = QLineEdit()
         if ready:
             holder = QWidget()
             flow = Flow()
             holder.setLayout(flow)
             for text in ready:
-                flow.addWidget(button(text, lambda t=text: self.field.setText(t), "", "ready_answer"))
+                flow.addWidget(button(text, partial(self.field.setText, text), "", "ready_answer"))
             box.addWidget(holder)
-        self.field = QLineEdit()
         self.field.setAccessibleName(words)
         self.field.setMaxLength(200)
         box.addWidget(self.field)

@@ -26,7 +26,8 @@ class Page(QWidget):
 
     @property
     def shop(self) -> Shop:
-        return self.frame.shop
+        shop: Shop = self.frame.shop
+        return shop
 
     def do(self, act: Callable[[], Any]) -> bool:
         """Do a use case; errors become words in the notice bar. True when it was done."""
@@ -48,7 +49,7 @@ class Page(QWidget):
         self.frame.scanner.watch(dialog)
         answered = bool(dialog.exec())
         dialog.deleteLater()
-        self.frame.after_dialog()
+        self.frame.scans.after_dialog()
         return answered
 
     def refresh(self) -> None:
@@ -57,14 +58,14 @@ class Page(QWidget):
     def show_in_turns(self) -> Turns[None]:
         """What :meth:`refresh` draws, one part after another."""
         self.refresh()
-        yield
+        yield None
 
     def ready_in_turns(self) -> Turns[None]:
         """Make what will be on show later, before that is wanted."""
         for widget in self.findChildren(QWidget):
             if isValid(widget):  # what was opened meanwhile may have made another in its place
                 widget.ensurePolished()
-            yield
+            yield None
 
     def planned(self) -> None:
         """The plan was made anew while this page, which is no picture of it, is on show."""

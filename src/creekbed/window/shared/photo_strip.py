@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -26,7 +27,7 @@ LARGE = 1400
 """Longest side of a photograph that is only looked at, px."""
 
 
-class PhotoStrip(PictureSource, QWidget):
+class PhotoStrip(PictureSource["Page"], QWidget):
     """Small pictures that open large, and the buttons to add one."""
 
     def __init__(self, page: Page):
@@ -54,7 +55,7 @@ class PhotoStrip(PictureSource, QWidget):
         """Show the photographs of a job, under these words."""
         self.job = job
         self.what.setText(words)
-        self.camera.setVisible(bool(self.page.frame.devices.get("camera")))
+        self.camera.setVisible(bool(self.page.frame.devices.ports.get("camera")))
         found = photos.photos_of(self.page.shop, job)
         shown = tuple((p.id, p.name) for p in found)
         if shown == self._shown:
@@ -66,7 +67,7 @@ class PhotoStrip(PictureSource, QWidget):
             old.deleteLater()
         self.buttons = []
         for n, photo in enumerate(found[-6:]):
-            thumb = button("", lambda p=photo: show_photo(self.page, p), "quiet", f"photo_{photo.id}")
+            thumb = button("", partial(show_photo, self.page, photo), "quiet", f"photo_{photo.id}")
             thumb.setAccessibleName(f"Photograph {n + 1}: {photo.about.partition(':')[0]}")
             try:
                 picture = QPixmap()
@@ -93,7 +94,7 @@ class PhotoStrip(PictureSource, QWidget):
         def keep(picture: Clean) -> None:
             photos.add_photo(self.page.shop, job, picture, about)
 
-        return lambda get: self.page.frame.ask_device("picture", lambda: clean(get()), keep)
+        return lambda get: self.page.frame.devices.ask("picture", lambda: clean(get()), keep)
 
 
 def show_photo(page: Page, photo: PhotoView) -> None:

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from creekbed.core.errors import CreekbedError, Refused
 
+if TYPE_CHECKING:
+    from creekbed.window.frame.frame import Frame
+
 
 class Printing:
-    """The part of the frame that writes papers; mixed into it."""
+    """Writes papers for one window."""
 
-    shop: Any
-    say: Callable[..., None]
+    def __init__(self, frame: Frame):
+        self.frame = frame
 
     def save_note(self, job_id: int, to: str) -> Path | None:
         """Write the note to a specialist, PDF and text, into the shop's papers and say where."""
@@ -22,17 +24,17 @@ class Printing:
         from creekbed.workshop.inspection.specialist import note_for
 
         try:
-            note = note_for(self.shop, job_id, to)
+            note = note_for(self.frame.shop, job_id, to)
             name = f"note-{note.facts['tag']}-{to.replace(' ', '-').replace('/', '-')[:40]}"
-            folder = Path(self.shop.folder) / "papers"
+            folder = Path(self.frame.shop.folder) / "papers"
             write_whole(folder / f"{name}.txt", note_text(note.facts).encode())
             path = write_whole(folder / f"{name}.pdf", note_pdf(note.facts, note.photos))
         except Refused:
             return None  # sent out for another reason: there is nothing to tell
         except (CreekbedError, OSError) as error:
-            self.say(f"The note could not be written: {error}. Nothing else was changed.", warn=True)
+            self.frame.say(f"The note could not be written: {error}. Nothing else was changed.", warn=True)
             return None
-        self.say(f"{note.facts['tag']} is at the {to}. The note lies in {path}")
+        self.frame.say(f"{note.facts['tag']} is at the {to}. The note lies in {path}")
         return path
 
     def save_label(self, lot_id: int) -> Path | None:
@@ -42,12 +44,14 @@ class Printing:
         from creekbed.workshop.supplies.stock import label_facts
 
         try:
-            facts = label_facts(self.shop, lot_id)
-            path = write_whole(self.shop.folder / "papers" / f"label-{lot_id}.pdf", label_pdf(facts))
+            facts = label_facts(self.frame.shop, lot_id)
+            path = write_whole(self.frame.shop.folder / "papers" / f"label-{lot_id}.pdf", label_pdf(facts))
         except (CreekbedError, OSError) as error:
-            self.say(f"The label could not be written: {error}. The mix is on record; label it by hand.", warn=True)
+            self.frame.say(
+                f"The label could not be written: {error}. The mix is on record; label it by hand.", warn=True
+            )
             return None
-        self.say(f"{facts['what']} {facts['strength']} is on record. Its label lies in {path}")
+        self.frame.say(f"{facts['what']} {facts['strength']} is on record. Its label lies in {path}")
         return path
 
     def save_tray(self, tray: str, tag: str, name: str) -> Path | None:
@@ -56,27 +60,27 @@ class Printing:
         from creekbed.store.files import write_whole
 
         try:
-            path = write_whole(self.shop.folder / "papers" / f"tray-{tray}.pdf", tray_pdf(tray, tag, name))
+            path = write_whole(self.frame.shop.folder / "papers" / f"tray-{tray}.pdf", tray_pdf(tray, tag, name))
         except OSError as error:
-            self.say(f"The label could not be written: {error}. Letter the tray by hand: {tray}.", warn=True)
+            self.frame.say(f"The label could not be written: {error}. Letter the tray by hand: {tray}.", warn=True)
             return None
-        self.say(f"Tray {tray} is for {tag}. Its label lies in {path}")
+        self.frame.say(f"Tray {tray} is for {tag}. Its label lies in {path}")
         return path
 
     def save_tag(self, facts: dict[str, Any] | None) -> Path | None:
         """Write the tag's PDF into the shop's papers and say where."""
         if facts is None:
-            self.say("No tag was printed for it.", warn=True)
+            self.frame.say("No tag was printed for it.", warn=True)
             return None
         from creekbed.papers.tag import tag_pdf
         from creekbed.store.files import write_whole
 
         try:
-            path = write_whole(self.shop.folder / "papers" / f"tag-{facts['tag']}.pdf", tag_pdf(facts))
+            path = write_whole(self.frame.shop.folder / "papers" / f"tag-{facts['tag']}.pdf", tag_pdf(facts))
         except OSError as error:
-            self.say(
+            self.frame.say(
                 f"The tag could not be written: {error.strerror}. The instrument is ready all the same.", warn=True
             )
             return None
-        self.say(f"{facts['tag']} is ready. Its tag lies in {path}")
+        self.frame.say(f"{facts['tag']} is ready. Its tag lies in {path}")
         return path

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from concurrent.futures import Future
+from contextlib import suppress
 from typing import Any
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from creekbed.core.errors import CreekbedError
 from creekbed.core.turns import Turns
@@ -24,12 +26,17 @@ class InTurns(QObject):
         failed: told of what went wrong; what is no :class:`CreekbedError` is a fault and raised.
     """
 
+    _answered = Signal(object)
+    """What the work waits for is there; sent from another thread."""
+
     def __init__(self, parent: QObject, failed: Callable[[CreekbedError], None]):
         super().__init__(parent)
+        self._answered.connect(self._wake)
         self._failed = failed
         self._work: Turns[Any] | None = None
         self._then: Callable[[Any], None] | None = None
         self._inside: Turns[Any] | None = None
+        self._waits_for: Future[Any] | None = None
         self._turn = QTimer(self)
         self._turn.timeout.connect(self._go_on)
 
@@ -46,7 +53,7 @@ class InTurns(QObject):
 
     def drop(self) -> None:
         """Leave what is under way; nothing comes of it."""
-        work, self._work, self._then = self._work, None, None
+        work, self._work, self._then, self._waits_for = self._work, None, None, None
         self._turn.stop()
         if work is not None and work is not self._inside:
             work.close()
@@ -61,7 +68,10 @@ class InTurns(QObject):
         self._inside = work
         try:
             while self._work is work:  # it may drop itself
-                next(work)
+                waits_for = next(work)
+                if waits_for is not None and not waits_for.done():
+                    self._wait_for(waits_for)
+                    return
                 if time.perf_counter() >= until:
                     return
         except StopIteration as done:
@@ -78,6 +88,21 @@ class InTurns(QObject):
             self._failed(error)
         finally:
             self._inside = None
+
+    def _wait_for(self, future: Future[Any]) -> None:
+        """Stand still until an answer is there; it comes from another thread."""
+        self._turn.stop()
+        self._waits_for = future
+
+        def tell(done: Future[Any]) -> None:
+            with suppress(RuntimeError):  # the window has gone meanwhile
+                self._answered.emit(done)
+
+        future.add_done_callback(tell)
+
+    def _wake(self, future: object) -> None:
+        if self._work is not None and future is self._waits_for:
+            self._turn.start(0)
 
 
 def at_rest(owner: QObject) -> bool:

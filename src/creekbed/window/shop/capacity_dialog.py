@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -70,9 +71,7 @@ class RoomDialog(QDialog):
             self.counts[place.key] = field
             grid.addWidget(label(place.name.capitalize(), wrap=False), n, 0, Qt.AlignmentFlag.AlignVCenter)
             for column, (sign, by) in enumerate((("−", -1), ("+", 1))):
-                step = button(
-                    sign, lambda f=field, d=by: self._step(f, d), "", f"room_{place.key}_{['less', 'more'][by > 0]}"
-                )
+                step = button(sign, partial(self._step, field, by), "", f"room_{place.key}_{['less', 'more'][by > 0]}")
                 step.setAccessibleName(f"{place.name}: one {'more' if by > 0 else 'less'}")
                 step.setFixedWidth(theme.current.px(44))
                 grid.addWidget(step, n, 1 + 2 * column)
@@ -117,7 +116,7 @@ class RoomDialog(QDialog):
         self.team.setVisible(bool(others))
         for worker in others:
             gone = button(
-                f"{worker.key} works here no more", lambda k=worker.key: self._gone(k), "quiet", f"gone_{worker.key}"
+                f"{worker.key} works here no more", partial(self._gone, worker.key), "quiet", f"gone_{worker.key}"
             )
             self.team_flow.addWidget(gone)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
@@ -64,11 +65,11 @@ class DevicesPage(Page):
             field.setAccessibleName(f"Port of the {name.lower()}")
             field.setPlaceholderText(looks)
             field.setMaxLength(120)
-            field.returnPressed.connect(lambda k=kind: self.keep(k))
+            field.returnPressed.connect(partial(self.keep, kind))
             self.fields[kind] = field
             grid.addWidget(field, n, 2)
-            grid.addWidget(button("Keep", lambda k=kind: self.keep(k), "quiet", f"keep_{kind}"), n, 3)
-            grid.addWidget(button("Try it", lambda k=kind: self.try_it(k), "", f"try_{kind}"), n, 4)
+            grid.addWidget(button("Keep", partial(self.keep, kind), "quiet", f"keep_{kind}"), n, 3)
+            grid.addWidget(button("Try it", partial(self.try_it, kind), "", f"try_{kind}"), n, 4)
             self.last[kind] = label("", wrap=False)
             grid.addWidget(self.last[kind], n, 5)
         grid.setColumnStretch(2, 1)
@@ -77,9 +78,9 @@ class DevicesPage(Page):
     def refresh(self) -> None:
         for kind, field in self.fields.items():
             if not field.isModified():  # what somebody is typing stays
-                field.setText(self.frame.devices.get(kind, ""))
-            words = self.frame.last_readings.get(DEVICES[kind][0].lower(), "")
-            connected = bool(self.frame.devices.get(kind))
+                field.setText(self.frame.devices.ports.get(kind, ""))
+            words = self.frame.devices.last_readings.get(DEVICES[kind][0].lower(), "")
+            connected = bool(self.frame.devices.ports.get(kind))
             self.last[kind].setText(words or ("not asked yet" if connected else "not connected"))
             restyle(self.last[kind], tone="" if words else "muted")
 
@@ -96,28 +97,28 @@ class DevicesPage(Page):
                 return {k: v for k, v in {**(before or {}), kind: port}.items() if v}
 
             stored = self.shop.change_setting("devices", with_port, f"{name}: {port or 'taken away'}")
-            self.frame.devices = {**stored, **self.frame.given_devices}
-            if kind in self.frame.given_devices and port != self.frame.given_devices[kind]:
-                self.frame.devices[kind] = port
+            self.frame.devices.ports = {**stored, **self.frame.devices.given}
+            if kind in self.frame.devices.given and port != self.frame.devices.given[kind]:
+                self.frame.devices.ports[kind] = port
             if kind == "scanner":
-                self.frame.listen_to_scanner()
+                self.frame.devices.listen_to_scanner()
 
         self.do(act)
         self.refresh()
 
     def try_it(self, kind: str) -> None:
         """Ask a device once and show what it says."""
-        if not self.frame.devices.get(kind):
+        if not self.frame.devices.ports.get(kind):
             self.frame.say(f"{DEVICES[kind][0]}: no port is set.", warn=True)
         elif kind == "camera":
-            self.frame.take_picture(lambda data: self.refresh())
+            self.frame.devices.take_picture(lambda data: self.refresh())
         elif kind == "scanner":
-            self.frame.try_scanner()
+            self.frame.devices.try_scanner()
         elif kind == "pressure":
-            port = self.frame.devices[kind]
-            self.frame.ask_device("pressure gauge", lambda: first_reading(port), lambda words: self.refresh())
+            port = self.frame.devices.ports[kind]
+            self.frame.devices.ask("pressure gauge", lambda: first_reading(port), lambda words: self.refresh())
         else:
-            self.frame.read_meter(kind, 0.0, lambda reading: self.refresh())
+            self.frame.devices.read_meter(kind, 0.0, lambda reading: self.refresh())
 
 
 def first_reading(port: str) -> str:

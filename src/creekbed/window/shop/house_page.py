@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
@@ -70,12 +71,12 @@ class HousePage(Page):
         self.files = label("")
         right.addWidget(self.files)
         right.addLayout(
-            row(button("Our own values, in the book", lambda: frame.open_book("", "own"), "", "to_own"), None)
+            row(button("Our own values, in the book", lambda: frame.nav.open_book("", "own"), "", "to_own"), None)
         )
         right.addLayout(
             row(
-                button("Devices", frame.open_devices, "", "to_devices"),
-                button("What is kept", frame.open_kept, "", "house_to_kept"), None,
+                button("Devices", frame.nav.open_devices, "", "to_devices"),
+                button("What is kept", frame.nav.open_kept, "", "house_to_kept"), None,
             )
         )  # fmt: skip
         right.addStretch(1)
@@ -173,7 +174,7 @@ class HousePage(Page):
         clear(box)
         for words, on, change in choices:
             pick = button(
-                words, lambda c=change: self.frame.change_theme(**c), "", f"theme_{words.lower().replace(' ', '_')}"
+                words, partial(self.frame.change_theme, **change), "", f"theme_{words.lower().replace(' ', '_')}"
             )
             pick.setCheckable(True)
             pick.setChecked(on)
@@ -190,7 +191,7 @@ class HousePage(Page):
         for choice in topic.choice:
             mark = f" (as {self.who} asks)" if self.who else " (house rule)"
             words = choice.name + (mark if choice.key == now else "")
-            pick = button(words, lambda t=topic.key, c=choice.key: self._show(t, c), "", f"{topic.key}_{choice.key}")
+            pick = button(words, partial(self._show, topic.key, choice.key), "", f"{topic.key}_{choice.key}")
             pick.setCheckable(True)
             pick.setChecked(choice.key == shown)
             flow.addWidget(pick)

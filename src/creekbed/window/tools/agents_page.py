@@ -201,8 +201,8 @@ class AgentsPage(ToolPage):
             wet = agent.key not in ("dry_cloth", "vacuum")
             on_it = carried(family, part, materials, agent.key, "short") if worst.allowed and wet else []
             found.append((agent.name, worst, ", ".join(c.part.name for c in on_it)))
-        for name, answer, on_it in sorted(found, key=lambda row: ORDER.index(row[1].bears)):
-            self.rows.addWidget(self._row(name, answer, on_it))
+        for name, answer, parts in sorted(found, key=lambda row: ORDER.index(row[1].bears)):
+            self.rows.addWidget(self._row(name, answer, parts))
         self.rows.addStretch(1)
 
     def _row(self, name: str, answer: Answer, on_it: str) -> QWidget:

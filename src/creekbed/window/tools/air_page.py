@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -52,15 +53,15 @@ class AirPage(ToolPage):
         for kind, field, words in (
             ("thermometer", "air_c", "Read the thermometer"), ("hygrometer", "air_rh", "Read the hygrometer"),
         ):  # fmt: skip
-            if frame.devices.get(kind):
-                devices.addWidget(button(words, lambda k=kind, f=field: self._ask(k, f), "", f"air_{kind}"))
+            if frame.devices.ports.get(kind):
+                devices.addWidget(button(words, partial(self._ask, kind, field), "", f"air_{kind}"))
         left.addWidget(asks)
         self.dew = label("", "numeral")
         self.means = label("", "name")
         self.more = label("")
-        self.window = label("")
-        for words in (self.dew, self.means, self.more, self.window):
-            left.addWidget(words)
+        self.airing = label("")
+        for line in (self.dew, self.means, self.more, self.airing):
+            left.addWidget(line)
         left.addStretch(1)
         right.addWidget(label("A case that came from heat or cold", "title"))
         self.case = Fields(right, self.refresh)
@@ -116,7 +117,7 @@ class AirPage(ToolPage):
             self.dew.setText("Not like this")
             self.means.setText(error.happened)
             self.more.setText(error.todo)
-            self.window.setText("")
+            self.airing.setText("")
             self._case(None)
             return
         self.dew.setText(f"Dew point {dew:.1f} °C")
@@ -126,7 +127,7 @@ class AirPage(ToolPage):
             f"{grams:.1f} g of water in each kg of air. Something wet stands at about {wet:.1f} °C here and dries "
             f"{'well' if h < 0.55 else 'slowly' if h < 0.75 else 'hardly'}."
         )
-        self.window.setText(self._window(c, h))
+        self.airing.setText(self._window(c, h))
         self._case((c, h))
 
     def _window(self, c: float, h: float) -> str:
@@ -149,7 +150,7 @@ class AirPage(ToolPage):
             unit = "°C" if kind == "thermometer" else "%"
             self.fields.fields[field].setText(f"{reading.value:.1f} {unit}")
 
-        self.frame.read_meter(kind, 0.0, put)
+        self.frame.devices.read_meter(kind, 0.0, put)
 
     # --- the case ---------------------------------------------------------------------------------------------------
 
@@ -162,8 +163,9 @@ class AirPage(ToolPage):
             self.when.setText("No case waits")
             self.why.setText("A case that is booked in cold or hot stands here until it may be opened.")
             return
+        room_c, room_rh = room or (None, None)
         try:
-            view = acclimatisation.case_of(self.shop, job, *(room or (None, None)), lid=self.lid.currentData())
+            view = acclimatisation.case_of(self.shop, job, room_c, room_rh, self.lid.currentData())
         except CreekbedError as error:
             self.when.setText("Not like this")
             self.why.setText(error.words())

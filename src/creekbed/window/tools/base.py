@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
@@ -36,7 +37,7 @@ class ToolPage(Page):
         ways = Flow(4)
         tabs.setLayout(ways)
         for key, name in TOOLS.items():
-            way = button(name, lambda k=key: frame.open_tool(k), "quiet", f"tool_{key}")
+            way = button(name, partial(frame.nav.open_tool, key), "quiet", f"tool_{key}")
             way.setCheckable(True)
             way.setChecked(key == self.key)
             way.clicked.connect(lambda checked=False, w=way, k=key: w.setChecked(k == self.key))

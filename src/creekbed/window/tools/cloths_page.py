@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models.parts import Bore, Part
 from creekbed.core.hygiene.swabs import SwabFit, jam
@@ -93,9 +93,9 @@ class JointPicture(QWidget):
         painter.drawLine(tip, tip + QPointF(-9, -7))
         painter.drawLine(tip, tip + QPointF(-9, 7))
         if jams:
-            for a, b in ((QPointF(-8, -8), QPointF(8, 8)), (QPointF(-8, 8), QPointF(8, -8))):
+            for one, other in ((QPointF(-8, -8), QPointF(8, 8)), (QPointF(-8, 8), QPointF(8, -8))):
                 painter.setPen(QPen(c.q("warn"), 3))
-                painter.drawLine(QPointF(w * 0.07, middle - 22) + a, QPointF(w * 0.07, middle - 22) + b)
+                painter.drawLine(QPointF(w * 0.07, middle - 22) + one, QPointF(w * 0.07, middle - 22) + other)
         painter.setPen(c.q("ink"))
         painter.setFont(theme.current.font(theme.TEXT_SIZE))
         line = painter.fontMetrics().height() + 2.0
@@ -145,6 +145,10 @@ class ClothsPage(ToolPage):
                 button("Count again …", self._count, "quiet", "cloth_count"), None,
             )
         )  # fmt: skip
+        self._joint(right)
+
+    def _joint(self, right: QVBoxLayout) -> None:
+        """Whether a cloth passes a joint, and a cloth of one's own."""
         self.fields = Fields(right, self.refresh)
         families = [
             (f.name, f.key) for f in self.shop.catalogue.families.values() if any(p.bore is not None for p in f.part)

@@ -53,9 +53,9 @@ def open_for(frame: Frame, job_id: int, key: str) -> None:
     if not tool:
         return
     if tool == "tray":
-        frame.save_tray(trays.tray_of(frame.shop, view), view.tag, view.family.name)
+        frame.papers.save_tray(trays.tray_of(frame.shop, view), view.tag, view.family.name)
         return
-    frame.open_tool(tool)
+    frame.nav.open_tool(tool)
     page = frame.page(tool)
     if tool == "bath":
         page.start_for(view, step)

@@ -327,8 +327,8 @@ class MixPage(ToolPage):
         if self.do(act):
             self.job_id = None
             if made[0]:
-                self.frame.save_label(made[0])
-            self.frame.go_home()
+                self.frame.papers.save_label(made[0])
+            self.frame.nav.go_home()
 
 
 def _amount(ml: float) -> str:

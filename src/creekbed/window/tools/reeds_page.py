@@ -89,8 +89,8 @@ class ReedsPage(ToolPage):
         right.addWidget(self.vessel)
         self.left = label("", "numeral")
         self.then = label("", "name")
-        for words in (self.left, self.then):
-            right.addWidget(words)
+        for line in (self.left, self.then):
+            right.addWidget(line)
         self.lay = button("Lay them in", self._lay, "", "reeds_in")
         self.out = button("Take them out", self._out, "", "reeds_out")
         right.addLayout(row(self.lay, self.out, None))

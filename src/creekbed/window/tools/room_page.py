@@ -50,7 +50,7 @@ class RoomPage(ToolPage):
         self.fields.line("room_c", "Now", "", "18 °C")
         self.fields.line("room_rh", "Humidity", "", "52 %")
         acts = row(button("Note it", self._note, "primary", "room_note", "F2"), None)
-        if frame.devices.get("thermometer") and frame.devices.get("hygrometer"):
+        if frame.devices.ports.get("thermometer") and frame.devices.ports.get("hygrometer"):
             acts.insertWidget(1, button("Read the devices", self._ask, "", "room_ask"))
         right.addLayout(acts)
         right.addLayout(row(button("A logger's file …", self._file, "quiet", "room_file"), None))
@@ -127,13 +127,13 @@ class RoomPage(ToolPage):
 
     def _ask(self) -> None:
         def warm(t: Reading) -> None:
-            self.frame.read_meter("hygrometer", 0.0, lambda h: both(t, h))
+            self.frame.devices.read_meter("hygrometer", 0.0, lambda h: both(t, h))
 
         def both(t: Reading, h: Reading) -> None:
             room_climate.log_air(self.shop, t.value, h.value / 100, "devices")
             self.refresh()
 
-        self.frame.read_meter("thermometer", 0.0, warm)
+        self.frame.devices.read_meter("thermometer", 0.0, warm)
 
     def _file(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "A logger's file", "", "CSV (*.csv)")

@@ -24,7 +24,7 @@ from creekbed.workshop.bench.job_rows import (
     days_since,
     earlier_work,
     mixing_lots,
-    rows_in_turns,
+    rows_of_jobs,
 )  # fmt: skip
 from creekbed.workshop.bench.job_view import JobView, in_order, load_job, view_of, view_or_broken
 from creekbed.workshop.bench.wait_view import WaitView
@@ -125,7 +125,7 @@ def read(shop: Shop, now: datetime, known: Records | None = None) -> Records:
 
 
 def read_in_turns(shop: Shop, now: datetime, known: Records | None = None) -> Turns[Records]:
-    """What is on record of the bench: one state of the records throughout, however many turns that takes.
+    """What is on record of the bench: read at once, so that it is one state of the records; then viewed in turns.
 
     Args:
         known: what was read before. Only what the journal names since is read again; jobs of which nothing has changed
@@ -135,21 +135,21 @@ def read_in_turns(shop: Shop, now: datetime, known: Records | None = None) -> Tu
         StoreProblem: the records cannot be read.
     """
     with shop.reading() as records:
-        found = yield from _rows_now(records, shop.catalogue, now, known)
+        found = _rows_now(records, shop.catalogue, now, known)
     return (yield from _viewed(found, known))
 
 
-def _rows_now(records: Reader, catalogue: Catalogue, now: datetime, known: Records | None) -> Turns[Records]:
+def _rows_now(records: Reader, catalogue: Catalogue, now: datetime, known: Records | None) -> Records:
     """What is on record of the bench, without views."""
     changed = None
     if known is not None and known.catalogue is catalogue and not known.broken:
         changed = _changed(records, known.entry)
     if known is None or changed is None:
-        return (yield from _all(records, catalogue, now))
+        return _all(records, catalogue, now)
     try:
-        return (yield from _again(records, now, known, changed))
+        return _again(records, now, known, changed)
     except DamagedCell:
-        return (yield from _all(records, catalogue, now))
+        return _all(records, catalogue, now)
 
 
 def job_now(shop: Shop, records: Reader, now: datetime, job_id: int) -> JobView | None:
@@ -162,7 +162,7 @@ def job_now(shop: Shop, records: Reader, now: datetime, job_id: int) -> JobView 
         DamagedCell: something on record of it cannot be read.
     """
     known = shop.known_bench if isinstance(shop.known_bench, Records) else None
-    found = shop.known_bench = whole(_rows_now(records, shop.catalogue, now, known))
+    found = shop.known_bench = _rows_now(records, shop.catalogue, now, known)
     rows = found.rows.get(job_id)
     if rows is None:
         return load_job(records, shop.catalogue, now, job_id)
@@ -172,11 +172,11 @@ def job_now(shop: Shop, records: Reader, now: datetime, job_id: int) -> JobView 
     return view_of(found.catalogue, now, rows, stock, lately, found.coming.get(job_id, ()), cloths[job_id])
 
 
-def _all(records: Reader, catalogue: Catalogue, now: datetime) -> Turns[Records]:
+def _all(records: Reader, catalogue: Catalogue, now: datetime) -> Records:
     """Everything, but for the views."""
     entry, departures = records.journal.newest(), all_departures(records)
     broken: list[Broken] = []
-    rows = yield from rows_in_turns(records, departures, broken=broken)
+    rows = rows_of_jobs(records, departures, broken=broken)
     shown = _shown(departures, now)
     return Records(
         views=(), held=_held(records), departures=shown, done=_ready(records, catalogue, shown), now=now, entry=entry,
@@ -187,7 +187,7 @@ def _all(records: Reader, catalogue: Catalogue, now: datetime) -> Turns[Records]
     )  # fmt: skip
 
 
-def _again(records: Reader, now: datetime, known: Records, changed: _Changed) -> Turns[Records]:
+def _again(records: Reader, now: datetime, known: Records, changed: _Changed) -> Records:
     """What has changed, but for the views."""
     catalogue, tables = known.catalogue, changed.tables
     departures = all_departures(records) if "departure" in tables else known.every_departure
@@ -199,9 +199,8 @@ def _again(records: Reader, now: datetime, known: Records, changed: _Changed) ->
             for n, fresh in records.by_job(table, some).items():
                 part: dict[str, Any] = {ROWS[name]: fresh}
                 rows[n] = replace(rows[n], **part)
-            yield
     if anew:
-        fresh_rows = yield from rows_in_turns(records, departures, ids=anew)
+        fresh_rows = rows_of_jobs(records, departures, ids=anew)
         for n in anew:
             rows.pop(n, None)
         rows.update((r.job.id, r) for r in fresh_rows if r.job.state == "open")
@@ -253,7 +252,7 @@ def _viewed(found: Records, known: Records | None) -> Turns[Records]:
     views, broken = [], list(found.broken)
     for n, rows in found.rows.items():
         if n not in before:
-            yield
+            yield None
         seen = before.get(n) or view_or_broken(
             catalogue, now, rows, stock, lately.get(rows.job.tag, {}), found.coming.get(n, ()), cloths[n]
         )

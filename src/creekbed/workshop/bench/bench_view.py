@@ -16,7 +16,7 @@ from creekbed.workshop.bench.bench_records import Records, read
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.planning.plan_sharing import take_up
-from creekbed.workshop.planning.planning_input import problem_in_turns
+from creekbed.workshop.planning.planning_input import planning_input
 from creekbed.workshop.release.release_check import obstacles
 from creekbed.workshop.shop.shop import Shop
 
@@ -112,6 +112,8 @@ class HomeView:
     moved: str = ""
     """Why something that was to be next is not, in words."""
     named: Mapping[tuple[str, str], tuple[str, str, float]] = field(default_factory=dict)
+    revision: int = 0
+    """Number of the newest journal entry that it shows."""
 
     @property
     def then(self) -> tuple[tuple[datetime, str, str], ...]:
@@ -154,8 +156,8 @@ def plan_in_turns(shop: Shop, records: Records, *, keep_it: bool = False) -> Tur
     now = records.now
     if shop.planner.shown is None:
         take_up(shop)
-    asked = yield from problem_in_turns(shop, records.views, now, records.held, shop.planner.learned)
-    plan = yield from shop.planner.plan_in_turns(asked.problem, now, keep_it=keep_it)
+    asked = planning_input(shop, records.views, now, records.held, shop.planner.learned)
+    plan = yield from shop.planner.plan_in_turns(asked.problem, now, revision=records.entry, keep_it=keep_it)
     assert shop.planner.problem is not None
     return PlannedBench(records, shop.planner.problem, plan, asked.named)
 
@@ -183,6 +185,7 @@ def picture(shop: Shop, laid: PlannedBench) -> HomeView:
         queues=tuple(_queue(p, plan, by_tag, problem, now) for p in problem.people),
         moved=". ".join(_moved_words(m, by_tag) for m in plan.moved),
         named=laid.named,
+        revision=laid.records.entry,
     )
 
 

@@ -8,7 +8,6 @@ from datetime import datetime
 from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
-from creekbed.core.turns import Turns
 from creekbed.store.problems import DamagedCell
 from creekbed.store.records import ContentLine, Departure, Finding, Hire, Instrument, Job, Lot, Mark, StepRecord, Wait
 from creekbed.store.unit_of_work import Reader
@@ -57,11 +56,11 @@ class Broken:
         return f"{self.tag} cannot be shown. {self.why}"
 
 
-def rows_in_turns(
+def rows_of_jobs(
     records: Reader, departures: Mapping[int, Departure], *, states: Sequence[str] = ("open",),
     ids: Sequence[int] | None = None, broken: list[Broken] | None = None,
-) -> Turns[list[JobRows]]:  # fmt: skip
-    """What is on record of the jobs in some states, or of those with these numbers, a table at a time.
+) -> list[JobRows]:  # fmt: skip
+    """What is on record of the jobs in some states, or of those with these numbers.
 
     Args:
         broken: takes jobs of which something cannot be read, so that the others can.
@@ -70,14 +69,14 @@ def rows_in_turns(
         DamagedCell: something cannot be read, and there is no such list.
     """
     try:
-        return (yield from _rows(records, departures, states, ids))
+        return _rows(records, departures, states, ids)
     except DamagedCell:
         if broken is None:
             raise
     found: list[JobRows] = []
     for n, tag in records.jobs.tags_in(states, ids):
         try:
-            found += yield from _rows(records, departures, states, [n])
+            found += _rows(records, departures, states, [n])
         except DamagedCell as problem:
             broken.append(Broken(n, tag, problem.words()))
     return found
@@ -85,15 +84,11 @@ def rows_in_turns(
 
 def _rows(
     records: Reader, departures: Mapping[int, Departure], states: Sequence[str], ids: Sequence[int] | None
-) -> Turns[list[JobRows]]:
+) -> list[JobRows]:
     jobs = records.jobs.in_states(states) if ids is None else records.all_of(Job, id=list(ids))
     instruments = {i.tag: i for i in records.all_of(Instrument, tag=sorted({j.tag for j in jobs}))}
     hires = {h.id: h for h in records.all_of(Hire, id=[j.hire_id for j in jobs if j.hire_id is not None])}
-    yield
-    found: list[dict[int, tuple[Any, ...]]] = []
-    for kind in TABLES_OF_JOBS:
-        found.append(records.by_job(kind, [j.id for j in jobs]))
-        yield
+    found = [records.by_job(kind, [j.id for j in jobs]) for kind in TABLES_OF_JOBS]
     lost = next((j.tag for j in jobs if j.tag not in instruments), None)
     if lost is not None:
         raise DamagedCell(f"the instrument {lost} is not on record")

@@ -15,7 +15,6 @@ from creekbed.core.errors import CreekbedError
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.situation import Situation, facts_of
-from creekbed.core.turns import whole
 from creekbed.store.records import (
     AwaitedPart,
     ContentLine,
@@ -36,7 +35,7 @@ from creekbed.workshop.bench.job_rows import (
     days_since,
     earlier_work,
     mixing_lots,
-    rows_in_turns,
+    rows_of_jobs,
 )  # fmt: skip
 from creekbed.workshop.bench.job_situation import SURPLUS, situation_of
 from creekbed.workshop.bench.wait_view import WaitView, shut_case, wait_view
@@ -166,7 +165,7 @@ def load_jobs(
 ) -> list[JobView]:
     """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of sailing."""
     ids = None if job_id is None else [job_id]
-    rows = whole(rows_in_turns(records, all_departures(records), states=states, ids=ids))
+    rows = rows_of_jobs(records, all_departures(records), states=states, ids=ids)
     shelf = shelf_of(records)
     stock, coming = cupboard(catalogue, mixing_lots(records, catalogue), now, shelf), records.jobs.awaited_parts()
     dry = shelf.dry(now)

@@ -160,7 +160,7 @@ def day_in_turns(shop: Shop, home: HomeView, hours: float | None = None, *, week
     stones = _Stones(home)
     strands = []
     for person in home.problem.people:
-        yield
+        yield None
         here = bool(person.windows) and person.windows[0][0] <= 0
         runs = tuple(stones.of(person.key, until))
         strands.append(ResourceRow(person.key, bool(person.skills), here, there[person.key], runs))
@@ -173,7 +173,7 @@ def day_in_turns(shop: Shop, home: HomeView, hours: float | None = None, *, week
         if x.departure.leaves_at > now
     )  # fmt: skip
     pools = yield from _pools(shop, home, until)
-    yield
+    yield None
     ahead = _week(home, strands, departures) if week else ()
     return DaySchedule(now, tuple(strands), tuple(pools), departures, ahead, every)
 
@@ -274,7 +274,7 @@ def _pools(shop: Shop, home: HomeView, until: float) -> Turns[list[PlaceRow]]:
 
     for n, job in enumerate(home.problem.jobs):
         if n % 10 == 9:
-            yield
+            yield None
         ender = {o.ends: o.key for o in job.operations if o.ends}
         view = views[job.key]
         begun = {r.operation for r in job.running}
@@ -309,7 +309,7 @@ def _pools(shop: Shop, home: HomeView, until: float) -> Turns[list[PlaceRow]]:
     rows = []
     for place in shop.catalogue.house.place:
         if place.key in found:
-            yield
+            yield None
             bowls = _lanes(sorted(found[place.key], key=lambda b: (b.start, b.end)))
             rows.append(PlaceRow(place.key, place.name, place.capacity, bowls, _full(bowls, place, now)))
     return rows

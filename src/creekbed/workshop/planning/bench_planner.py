@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, Protocol
 
-from creekbed.core.planning.dispatch import repair_schedule_in_turns, unplaced
+from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.durations import Learned, Taken
 from creekbed.core.planning.model import Chances, DelayedStart, Plan, Problem
 from creekbed.core.planning.plan_words import gap_words
-from creekbed.core.planning.replanning import keep_in_turns, moved_cost, replan_in_turns, with_next
+from creekbed.core.planning.requests import ReplanRequest, ReplanResult, put_aside
 from creekbed.core.turns import Turns
 
 if TYPE_CHECKING:  # what belongs to thinking needs numpy: the window opens without
@@ -63,6 +62,27 @@ class SharedPlan:
     known: PlanAssessment | None = None
 
 
+class Answers(Protocol):
+    """Answers requests to the planner."""
+
+    def ask(self, request: Any) -> Turns[Any]:
+        """The answer to a request, waited for in turns.
+
+        Raises:
+            CreekbedError: there is none.
+        """
+        ...
+
+
+class AtOnce:
+    """Answers in this process: for a shell, and for a window without a planner process."""
+
+    def ask(self, request: Any) -> Turns[Any]:
+        """The answer."""
+        yield None
+        return request.answer()
+
+
 class BenchPlanner:
     """Keeps the plan on show from one event to the next.
 
@@ -73,6 +93,8 @@ class BenchPlanner:
     """
 
     def __init__(self) -> None:
+        self.answers: Answers = AtOnce()
+        """Who answers what is asked of the planner."""
         self.shown: Plan | None = None
         self.at: datetime | None = None
         self.problem: Problem | None = None
@@ -89,33 +111,45 @@ class BenchPlanner:
         self._another = False
         """Whether another window's plan has come since thinking was asked for."""
 
-    def plan_in_turns(self, problem: Problem, now: datetime, *, keep_it: bool = False) -> Turns[Plan]:
+    def plan_in_turns(
+        self, problem: Problem, now: datetime, *, revision: int = 0, keep_it: bool = False
+    ) -> Turns[Plan]:
         """The plan to show now; what was shown before is kept as far as it can be.
 
         Nothing is on show before its end, so it may be left at any turn.
 
         Args:
-            keep_it: do with what was shown, laid out as the bench is now, if that can be; whether another is better
-                is left for the next time, and :attr:`hasty` until then.
+            revision: which state of the records this is.
+            keep_it: do with what was shown, repaired, if that can be; whether another is better is left for the next
+                time, and :attr:`hasty` until then.
         """
-        shown, at, offered = self.shown, self.at, self.offered
-        if offered is not None and (yield from self._is_better(offered, problem, now)):
-            shown, at = offered.plan, offered.at
-        passed = _minutes(at, now)
-        if shown is not None and self.problem is not None:  # what was in hand and is put aside is no more next
-            aside = self.problem.in_hand - problem.in_hand
-            shown = replace(shown, steps=tuple(s for s in shown.steps if (s.job, s.operation) not in aside))
-        problem = with_next(problem, shown, passed)
-        about = _about(problem)
-        same = about == self._about and not self.hasty and at is self.at
-        yield
-        plan = None
-        if keep_it and shown is not None:
-            plan = yield from keep_in_turns(problem, shown, passed)
-        hasty = plan is not None
-        if plan is None:
-            plan = yield from replan_in_turns(problem, shown, passed, same=same)
-        if offered is not None and at is offered.at:
+        request = self.request(problem, now, revision=revision, keep_it=keep_it)
+        offered = self.offered
+        try:
+            result = yield from self.answers.ask(request)
+        except CreekbedError:  # no planner: the plan on show is repaired here
+            result = replace(request, keep_it=True, offered=None).answer()
+        return self.show(request, result, now, offered)
+
+    def request(self, problem: Problem, now: datetime, *, revision: int = 0, keep_it: bool = False) -> ReplanRequest:
+        """What to ask the planner about a bench."""
+        offered = self.offered
+        return ReplanRequest(
+            revision, problem, self.shown, _minutes(self.at, now), put_aside(self.problem, problem),
+            None if offered is None else offered.plan, _minutes(offered.at if offered is not None else None, now),
+            keep_it, "" if self.hasty else self._about,
+        )  # fmt: skip
+
+    def show(
+        self, request: ReplanRequest, result: ReplanResult, now: datetime, offered: SharedPlan | None = None
+    ) -> Plan:
+        """Have what the planner answered on show.
+
+        Args:
+            request: what was asked. offered: what another window had left when it was asked.
+        """
+        plan, problem = result.plan, replace(request.problem, pins=result.pins)
+        if result.took_offer and offered is not None:
             self.told, self._another = offered, True
             self.known = offered.known or self.known
         if self._given_up:
@@ -125,20 +159,9 @@ class BenchPlanner:
             self._given_up = ()
         if offered is self.offered:
             self.offered = None
-        self.problem, self._about, self.shown, self.at, self.hasty = problem, about, plan, now, hasty
+        self.problem, self._about, self.shown, self.at = problem, result.about, plan, now
+        self.hasty = result.hasty
         return plan
-
-    def _is_better(self, offered: SharedPlan, problem: Problem, now: datetime) -> Turns[bool]:
-        """Whether to go on from what another window has left: unless this window's is worth changing that for.
-
-        Never would both of two windows keep to their own.
-        """
-        if self.shown is None:
-            return True
-        theirs = yield from repair_schedule_in_turns(problem, offered.plan, passed=_minutes(offered.at, now))
-        mine = yield from repair_schedule_in_turns(problem, self.shown, passed=_minutes(self.at, now))
-        worth = mine.cost(problem) + moved_cost(problem, theirs, mine)
-        return (unplaced(theirs), theirs.cost(problem)) <= (unplaced(mine), worth)
 
     # --- in the background --------------------------------------------------------------------------------------
 
@@ -238,18 +261,3 @@ class BenchPlanner:
 
 def _minutes(since: datetime | None, now: datetime) -> float:
     return (now - since).total_seconds() / 60 if since is not None else 0.0
-
-
-def _about(problem: Problem) -> str:
-    """What tells one state of the bench from another; the minutes that pass, and who looks at it, do not."""
-    jobs = [
-        (j.key, j.due is None, j.weight, j.blocked, j.release > 0,
-         tuple((o.key, o.release > 0) for o in j.operations), tuple(r.operation for r in j.running))
-        for j in problem.jobs
-    ]  # fmt: skip
-    people = sorted(
-        (w.key, sorted(w.skills), len(w.windows), round(sum(b - a for a, b in w.windows) / 30)) for w in problem.people
-    )
-    pins = sorted((q.job, q.operation, q.person) for q in problem.pins if q.kind != "next")
-    state = repr((jobs, people, pins, sorted(problem.capacity.items()), sorted(problem.holds.items())))
-    return hashlib.sha256(state.encode()).hexdigest()

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from creekbed.core.planning.conflict import Conflict, ConflictPart
-from creekbed.core.planning.explanations import PlanComparison, hold_of_in_turns, instead_in_turns
+from creekbed.core.planning.explanations import Hold, PlanComparison
 from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.plan_words import span
-from creekbed.core.turns import Turns, whole
+from creekbed.core.planning.requests import WhyRequest
+from creekbed.core.turns import Turns
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.bench.schedule_view import ScheduledBar
 from creekbed.workshop.planning.forecast_calibration import tested
@@ -17,14 +18,14 @@ from creekbed.workshop.planning.remedies import place_name
 from creekbed.workshop.shop.shop import Shop
 
 
-def why_then(shop: Shop, home: HomeView, run: ScheduledBar) -> str:
-    """Why a stretch of work begins when it does, and what waits behind it."""
-    return whole(why_then_in_turns(shop, home, run))
+def why_in_turns(shop: Shop, home: HomeView, run: ScheduledBar) -> Turns[tuple[str, str, PlanComparison | None]]:
+    """Why a stretch of work begins when it does; what would come of doing it first, and the plan then."""
+    request = WhyRequest(home.revision, home.problem, home.plan, run.tag, run.key, run.person, held=run.state == "held")
+    hold, other = yield from shop.planner.answers.ask(request)
+    return _why_words(shop, home, run, hold), "" if other is None else _first_words(home, run, other), other
 
 
-def why_then_in_turns(shop: Shop, home: HomeView, run: ScheduledBar) -> Turns[str]:
-    """What :func:`why_then` says, a little at a time."""
-    hold = yield from hold_of_in_turns(home.problem, home.plan, run.tag, run.key)
+def _why_words(shop: Shop, home: HomeView, run: ScheduledBar, hold: Hold | None) -> str:
     others = _listed(hold.by) if hold is not None else ""
     if hold is None:
         words = ""
@@ -84,18 +85,12 @@ def odds(chance: float) -> str:
     return f"{round(10 * chance) if 0.05 < chance < 0.95 else round(10 * chance, 1):g} in 10"
 
 
-def why_not_first(home: HomeView, run: ScheduledBar) -> tuple[str, PlanComparison]:
-    """What would come of doing it first, in words, and the plan then."""
-    return whole(why_not_first_in_turns(home, run))
-
-
-def why_not_first_in_turns(home: HomeView, run: ScheduledBar) -> Turns[tuple[str, PlanComparison]]:
-    """What :func:`why_not_first` says, a little at a time."""
-    other = yield from instead_in_turns(home.problem, home.plan, run.tag, run.key, run.person)
+def _first_words(home: HomeView, run: ScheduledBar, other: PlanComparison) -> str:
+    """What would come of doing it first."""
     step = next((s for s in other.plan.steps if (s.job, s.operation) == (run.tag, run.key)), None)
     if step is not None and step.start > 1.0 and step.start > (run.start - home.now).total_seconds() / 60 - 1.0:
-        return "It cannot be done first.", other
-    return f"Done first: {shift_words(other)}", other
+        return "It cannot be done first."
+    return f"Done first: {shift_words(other)}"
 
 
 def shift_words(other: PlanComparison, most: int = 3) -> str:

@@ -91,11 +91,11 @@ def leave_in_turns(shop: Shop) -> Turns[bool]:
     plan, at, known = planner.shown, planner.at, planner.known_now
     if plan is None or at is None or planner.hasty or planner.offered is not None or _is_told(shop, plan, at):
         return False
-    yield
+    yield None
     written = None if known is None else _written(known)
     steps = [[s.job, s.operation, s.start, s.end, s.person] for s in plan.steps]
     assessment = None if written is None else written.model_dump(mode="json")
-    yield
+    yield None
     with free_to_note(shop) as change:
         if change is None:
             return False  # somebody holds the records: it is left when it is shown next

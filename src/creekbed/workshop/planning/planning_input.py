@@ -10,7 +10,6 @@ from creekbed.core.hygiene.baths import useful_minutes
 from creekbed.core.planning.durations import Learned, left_min
 from creekbed.core.planning.model import Operation, Person, Pin, PlanJob, Problem, RunningWait, Weights
 from creekbed.core.planning.place_capacity import ONE, Piece
-from creekbed.core.turns import Turns
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import ACCLIMATISING, WaitView
@@ -45,9 +44,7 @@ class PlanningInput:
     named: Mapping[tuple[str, str], tuple[str, str, float]]
 
 
-def problem_in_turns(
-    shop: Shop, views: Sequence[JobView], now: datetime, held: Held, learned: Learned
-) -> Turns[PlanningInput]:
+def planning_input(shop: Shop, views: Sequence[JobView], now: datetime, held: Held, learned: Learned) -> PlanningInput:
     """The bench as a planner sees it; what is in hand and what somebody set to a time stays where it is."""
     jobs: list[PlanJob] = []
     named: dict[tuple[str, str], tuple[str, str, float]] = {}
@@ -56,7 +53,6 @@ def problem_in_turns(
     for gone in memory.keys() - {v.job.id for v in views}:
         del memory[gone]
     for view in views:
-        yield
         work = memory.get(view.job.id)
         if work is None or work.view is not view or work.learned is not learned:
             work = memory[view.job.id] = _work(shop, view, learned)

@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-from creekbed.core.planning.dispatch import dispatch_in_turns
-from creekbed.core.planning.explanations import TimeBreakdown, path_in_turns
-from creekbed.core.planning.model import Person
+from creekbed.core.planning.explanations import TimeBreakdown
 from creekbed.core.planning.plan_words import span
 from creekbed.core.planning.remedies import (
     Remedy,
@@ -18,8 +15,8 @@ from creekbed.core.planning.remedies import (
     later_departure,
     left_out,
     more_room,
-    remedies_in_turns,
 )
+from creekbed.core.planning.requests import LateRequest, RemediesRequest
 from creekbed.core.turns import Turns, whole
 from creekbed.workshop.bench.bench_view import HomeView, home
 from creekbed.workshop.bench.job_view import JobView
@@ -70,43 +67,41 @@ def help_in_turns(shop: Shop, departure_id: int, view: HomeView, *, seconds: flo
     late.sort(key=lambda v: view.plan.forecasts[v.tag].late_by)
     found = []
     for job in late[:most]:
-        found.append((yield from help_job_in_turns(shop, view, job, stop=lambda: time.monotonic() > until)))
+        found.append((yield from help_job_in_turns(shop, view, job, seconds=max(until - time.monotonic(), 0.0))))
     return found
 
 
 def help_job(shop: Shop, view: HomeView, job: JobView) -> Help:
     """Why one job is late, and the cheapest changes that would bring it aboard."""
-    return whole(help_job_in_turns(shop, view, job, stop=lambda: False))
+    return whole(help_job_in_turns(shop, view, job, seconds=30.0))
 
 
-def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, stop: Callable[[], bool]) -> Turns[Help]:
-    """What :func:`help_job` finds, a little at a time; ``stop`` is asked between two tries."""
+def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, seconds: float) -> Turns[Help]:
+    """What :func:`help_job` finds.
+
+    Args:
+        seconds: how long is looked at most.
+    """
+    ask = shop.planner.answers.ask
     late = view.plan.forecasts[job.tag].late_by
     following = [
-        x
-        for x in view.landings
+        x for x in view.landings
         if job.departure is not None and x.departure.leaves_at > max(job.departure.leaves_at, view.now)
-    ]
+    ]  # fmt: skip
     next_departure = f" Next: {following[0].departure.name}." if following else ""
-    yield
-    way = yield from path_in_turns(view.problem, view.plan, job.tag)
+    way, alone = yield from ask(LateRequest(view.revision, view.problem, view.plan, job.tag))
     why = path_words(shop, way)
-    yield
     if job.departure is not None and job.departure.leaves_at <= view.now:
         return Help(job.tag, False, f"its boat has left.{next_departure}", why)
-    mine = tuple(j for j in view.problem.jobs if j.key == job.tag)
-    always = tuple(Person(p.key, ((0.0, 1e6),), p.skills) for p in view.problem.people)
-    free = yield from dispatch_in_turns(replace(view.problem, jobs=mine, people=always, pins=()))
-    alone = free.forecasts[job.tag]
-    yield
     hopeless = alone.late_by > 0 and not any(s.step.optional for s in job.open_steps)
-    wanted = [] if hopeless else options(view, job, way)
-    found = yield from remedies_in_turns(view.problem, view.plan, job.tag, wanted, stop=stop)
+    wanted = () if hopeless else tuple(options(view, job, way))
+    found = yield from ask(RemediesRequest(view.revision, view.problem, view.plan, job.tag, wanted, seconds))
     ways = tuple(_way(shop, r) for r in found)
     if ways:
         return Help(job.tag, True, f"{ways[0]}, and it makes the boat.", why, ways, tuple(found))
     if alone.late_by > 0:
-        return Help(job.tag, False, f"even at once and without breaks {span(alone.late_by)} late.{next_departure}", why)
+        words = f"even at once and without breaks {span(alone.late_by)} late.{next_departure}"
+        return Help(job.tag, False, words, why)
     return Help(job.tag, False, f"nothing that was tried brings it aboard: {span(late)} late.{next_departure}", why)
 
 

@@ -1,0 +1,109 @@
+"""Ways to the pages of a window."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from creekbed.window.frame.frame import Frame
+
+
+class Navigation:
+    """Opens pages at what is asked for."""
+
+    def __init__(self, frame: Frame):
+        self.frame = frame
+
+    def go_home(self) -> None:
+        """The bench."""
+        self.frame.go_to("home")
+        self.frame.refresh(drawn=self.frame.planner.behind)
+
+    def open_job(self, job_id: int, tab: str = "") -> None:
+        """The page of an open job."""
+        page = self.frame.go_to("job")
+        self.frame.in_words(lambda: page.open(job_id, tab))
+
+    def open_any_job(self, job_id: int) -> None:
+        """The page of a job; its history when it is finished."""
+        if self.frame.records.job(job_id) is not None:
+            self.open_job(job_id)
+            return
+        for landing in self.frame.home.landings:
+            for aboard in landing.aboard:
+                if aboard.job_id == job_id:
+                    self.open_history(aboard.tag)
+
+    def open_step(self, job_id: int, key: str) -> None:
+        """Where a step is done that wants more than one press."""
+        view = self.frame.records.job(job_id)
+        step = view.step(key) if view is not None else None
+        kind = step.step.kind if step is not None else "do"
+        if kind == "mix":
+            self.frame.start_page("mix", job_id)
+            return
+        self.open_job(job_id, {"contents": "case", "look": "look_over"}.get(kind, "steps"))
+        if kind in ("retune", "pack"):
+            self.frame.page("job").steps.choose(key)
+
+    def open_book_in(self, tag: str = "") -> None:
+        self.frame.start_page("book_in", tag)
+
+    def open_stock(self, item: str = "") -> None:
+        self.frame.start_page("stock", item)
+
+    def open_mix(self) -> None:
+        self.open_tool("mix")
+
+    def open_tool(self, key: str) -> None:
+        """A tool of the bench by the key of its page."""
+        page = self.frame.go_to(key)
+        page.start()
+        page.setFocus()
+
+    def open_tool_for(self, job_id: int, key: str) -> None:
+        """The tool that a step wants, filled in."""
+        from creekbed.window.tools.for_step import open_for
+
+        open_for(self.frame, job_id, key)
+
+    def open_case(self, job_id: int) -> None:
+        """The thermometer in the case of a job."""
+        self.open_tool("air")
+        self.frame.page("air").start_at(job_id)
+
+    def open_house(self, topic: str = "") -> None:
+        self.frame.start_page("house", topic)
+
+    def open_book(self, family: str = "", section: str = "", key: str = "") -> None:
+        self.frame.start_page("book", family, section, key)
+
+    def open_devices(self) -> None:
+        self.frame.go_to("devices").refresh()
+
+    def open_day(self) -> None:
+        """The plan as one picture."""
+        self.frame.start_page("day")
+
+    def open_day_at(self, run: Any) -> None:
+        """The plan, at a stretch of work."""
+        self.open_day()
+        self.frame.page("day").creek.choose(run)
+
+    def open_help(self, departure_id: int) -> None:
+        """The plan, and what would help what is late for a boat."""
+        self.open_day()
+        self.frame.page("day").help_boat(departure_id)
+
+    def open_kept(self) -> None:
+        """What is kept, and what there is to go back to."""
+        self.frame.start_page("kept")
+
+    def open_journal(self) -> None:
+        self.frame.go_to("journal").refresh()
+
+    def open_history(self, tag: str) -> None:
+        self.frame.start_page("history", tag)
+
+    def open_stage(self, stage: str) -> None:
+        self.frame.start_page("list", stage)

@@ -26,7 +26,13 @@ from creekbed.core.planning.durations import Learned
 from creekbed.core.planning.lower_bounds import late_bound, lower_bound
 from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Planned, Problem, RunningWait, Weights
 from creekbed.core.planning.optimiser import _neighbourhood, improve
-from creekbed.core.planning.permutation_search import OrderScheduler, better_order, schedule_in_order, to_itself
+from creekbed.core.planning.permutation_search import (
+    OrderScheduler,
+    better_order,
+    in_time,
+    schedule_in_order,
+    to_itself,
+)
 from creekbed.core.planning.place_capacity import ONE, Piece, taken, units
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.plan_request import PlanRequest, answer_request
@@ -593,3 +599,32 @@ def test_an_order_laid_in_from_where_it_differs_is_the_order_laid_in_whole(jobs:
             scheduler.keep()
         a, b = sorted(chance.sample(range(jobs), 2))
         order[a], order[b] = order[b], order[a]
+
+
+@settings(max_examples=10, deadline=None)
+@given(st.integers(4, 30), st.integers(0, 10**6))
+def test_what_is_late_is_moved_forward_and_nothing_is_lost(jobs: int, seed: int) -> None:
+    problem = bench(jobs, seed)
+    scheduler = OrderScheduler(ScheduleBuilder(problem))
+    order = list(range(jobs))
+    random.Random(seed).shuffle(order)
+    scheduler.lay(order)
+    before = scheduler.least_cost()
+    moved = in_time(scheduler, order)
+    assert sorted(moved) == list(range(jobs))
+    scheduler.lay(moved)
+    assert scheduler.least_cost() <= before + 1e-6
+
+
+def test_an_order_is_left_only_where_it_costs_more() -> None:
+    problem, chance = bench(25, 3), random.Random(3)
+    scheduler = OrderScheduler(ScheduleBuilder(problem))
+    order, costs = list(range(25)), []
+    for _ in range(30):
+        chance.shuffle(order)
+        assert scheduler.lay(order)
+        costs.append(cost := scheduler.least_cost())
+        assert scheduler.lay(order, cost + 1e-6)
+        if scheduler.lay(order, 0.8 * cost):  # it may be known at the very end only
+            assert scheduler.least_cost() == cost
+    assert min(costs) < 0.9 * max(costs)

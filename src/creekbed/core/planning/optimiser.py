@@ -104,27 +104,50 @@ def improve(
         if proven or share == 1.0:
             best = _tidy(problem, best, time.monotonic() + GATHER_SHARE * seconds, stop, judge)
             return Improved(best, best.cost(problem), bound, _reached(best.cost(problem), bound), 1)
-    rounds, size = int(whole), 4
     gathering = GATHER_SHARE if problem.weights.change else 0.0
     ordered = better_order(problem, best, began + (ORDERS_SHARE - gathering) * seconds, chance, stop, judge)
     if ordered is not best and not violations(problem, ordered):
         best, cost = ordered, judge(ordered)
         bench.take_in(best)
-    rounds_until = seconds * (1 - gathering)
-    while time.monotonic() - began < rounds_until and not stop():
-        free = _neighbourhood(bench, chance, size)
-        left = rounds_until - (time.monotonic() - began)
-        found, proven, _ = solve(bench, free, min(ROUND_S, max(left, 0.1)), seed + rounds)
-        rounds += 1
-        if found is not None and judge(found) < cost - 1e-6 and not violations(problem, found):
-            best, cost = found, judge(found)
-        bench.take_in(best)
-        size = min(size + 1, 10) if proven else max(size - 1, 2)
-        if _reached(cost, bound):
-            break
+    neighbourhoods = _Neighbourhoods(bench, chance, seed, stop, judge, bound)
+    best, more = neighbourhoods.improved(best, began + seconds * (1 - gathering))
+    rounds = int(whole) + more
     best = _tidy(problem, best, began + seconds, stop, judge)
     cost = best.cost(problem)
     return Improved(best, cost, bound, _reached(cost, bound), rounds)
+
+
+@dataclass(frozen=True)
+class _Neighbourhoods:
+    """Plans some operations anew around the others, again and again."""
+
+    bench: ScheduleBuilder
+    chance: random.Random
+    seed: int
+    stop: Callable[[], bool]
+    judge: Callable[[Plan], float]
+    bound: float
+
+    def improved(self, best: Plan, until: float) -> tuple[Plan, int]:
+        """The best plan, and how many neighbourhoods were tried.
+
+        Args:
+            best: laid in already. until: moment of the monotonic clock at which it stops.
+        """
+        problem, cost = self.bench.problem, self.judge(best)
+        rounds, size = 0, 4
+        while time.monotonic() < until and not self.stop():
+            free = _neighbourhood(self.bench, self.chance, size)
+            left = max(until - time.monotonic(), 0.1)
+            found, proven, _ = solve(self.bench, free, min(ROUND_S, left), self.seed + rounds)
+            rounds += 1
+            if found is not None and self.judge(found) < cost - 1e-6 and not violations(problem, found):
+                best, cost = found, self.judge(found)
+            self.bench.take_in(best)
+            size = min(size + 1, 10) if proven else max(size - 1, 2)
+            if _reached(cost, self.bound):
+                break
+        return best, rounds
 
 
 def _tidy(problem: Problem, best: Plan, until: float, stop: Callable[[], bool], judge: Callable[[Plan], float]) -> Plan:

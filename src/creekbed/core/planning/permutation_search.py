@@ -1,15 +1,16 @@
 """Whole plans from an order of the jobs, and the search for a better order.
 
 Each job is laid in whole, one after another, wherever hands and places take it soonest (serial schedule generation:
-Kolisch, European Journal of Operational Research 90, 1996). A good order is found by moving one job, changing two, or
-mixing a few, and keeping what is no worse. Where something is late, the search begins with what is late, or with the
-boats, if that is better; else where short jobs come first: that is late at first, but what is late is soon mended, and
-it ends lower than a search from an order that is never late. Where something is late and would be less late with the
-bench to itself, orders are also tried in which it is laid in first, at the times it would have then.
+Kolisch, European Journal of Operational Research 90, 1996). The search begins with short jobs first, what is late then
+moved forward until it is in time. It goes on by moving one job, changing two, or mixing a few, and keeps what is no
+worse than a few steps ago (late acceptance: Burke and Bykov, European Journal of Operational Research 258, 2017).
+Where something is late in the plan there is, orders by departures are tried too. Where that would be less late with
+the bench to itself, orders are also tried in which it is laid in first, at the times it would have then.
 """
 
 from __future__ import annotations
 
+import math
 import random
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -21,15 +22,18 @@ from creekbed.core.planning.pins import lay_pins
 from creekbed.core.planning.place_capacity import Piece
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.schedule_report import plan_of
-from creekbed.core.planning.timelines import NEVER, UNIT, PlaceTimeline, ScheduledOperation
+from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation
 
 Places = Mapping[int, tuple[int, int]]
 """Number of an operation → when it is better not begun before, and whose it better is."""
 
-TAIL = 0.3
-"""How much the longest way through a job counts beside its hands in the first order: house default, as it did best."""
-FAR, MIXED = 12, 5
-"""How far a job is moved at most; how many are mixed: house default."""
+TAILS = (0.0, 0.1)
+"""How much the longest way through a job counts beside its hands in the first orders: house default, as it did best."""
+FORWARD, FORWARD_MOST = 1.5, 12
+"""By how many places more a job that is still late is moved forward, and how often: house default."""
+FAR, MIXED, BACK = (3, 6, 12, 25), 5, 5
+"""How far a job is moved, or changed with another, at most, drawn each time; how many are mixed; with the cost how many
+steps ago an order is compared: house default, as they did best."""
 TO_ITSELF, TO_ITSELF_S = 70, 1.0
 """What is late is planned as if it had the bench to itself with so many operations and for so long at most: house
 default."""
@@ -52,6 +56,8 @@ class OrderScheduler:
         self._sequence: list[list[ScheduledOperation]] = [[] for _ in bench.by_job]
         for op in sorted(bench.order(), key=lambda o: -o.tail):
             self._sequence[op.job].append(op)
+        self._soonest = [max((o.ready + o.tail for o in mine), default=0) / UNIT for mine in bench.by_job]
+        """When each job could be finished if it had the bench to itself, at the soonest."""
         self._kept: list[int] = []
         self._tried: list[int] = []
         self._saved: dict[int, _State] = {}
@@ -72,25 +78,50 @@ class OrderScheduler:
             if ready < NEVER:
                 bench.place(op, max(ready, start), prefer=person)
 
-    def lay(self, order: Sequence[int]) -> None:
+    def lay(self, order: Sequence[int], most: float = math.inf) -> bool:
         """Lay in the jobs in this order, of each its longest way first.
 
         Args:
             order: numbers of the jobs that can go on, each once.
+            most: what it may cost; it is left when it is known to cost more.
+
+        Returns:
+            Whether all were laid in, as far as they can be.
         """
-        bench = self.bench
+        bench, weights = self.bench, self.bench.problem.weights
         same = next((n for n, (a, b) in enumerate(zip(order, self._kept, strict=False)) if a != b), len(self._kept))
         begin = max(n for n in self._saved if n <= same)
         waiting = self._saved[begin].restore(bench)
         self._tried, self._fresh = list(order), {}
+        late, finished = (sum(x) for x in zip((0.0, 0.0), *(self._counted(j) for j in order[:begin]), strict=True))
+        to_come = sum(self._soonest[j] for j in order[begin:])
         for n in range(begin, len(order)):
             if n % EVERY == 0 and n > begin:
                 self._fresh[n] = _State.of(bench, waiting)
-            waiting += self._laid(self._sequence[order[n]])
-        moving = True
-        while waiting and moving:
-            still = self._laid(waiting)
-            moving, waiting = len(still) < len(waiting), still
+            job = order[n]
+            waiting += self._all_laid(self._sequence[job])
+            more, finish = self._counted(job)
+            late, finished, to_come = late + more, finished + finish, to_come - self._soonest[job]
+            if weights.late * late + weights.completion * (finished + to_come) > most:
+                return False
+        self._all_laid(waiting)
+        return True
+
+    def _counted(self, job: int) -> tuple[float, float]:
+        """Weighted minutes late and the finish of a job that is laid in; 0 and its soonest where it is not."""
+        mine, planned = self.bench.by_job[job], self.bench.jobs[job]
+        if any(o.start < 0 for o in mine):
+            return 0.0, self._soonest[job]
+        finish = max([0.0, *((o.end + o.wait) / UNIT for o in mine), *(r.earliest for r in planned.running)])
+        late = 0.0 if planned.due is None else planned.weight * max(0.0, finish - planned.due)
+        return late, finish
+
+    def _all_laid(self, ops: list[ScheduledOperation]) -> list[ScheduledOperation]:
+        """Lay these in, as often as that makes it possible for others of them; what cannot be laid in yet."""
+        left = len(ops) + 1
+        while ops and len(ops) < left:
+            left, ops = len(ops), self._laid(ops)
+        return ops
 
     def _laid(self, ops: list[ScheduledOperation]) -> list[ScheduledOperation]:
         """Lay these in where they can be; what cannot yet."""
@@ -101,6 +132,13 @@ class OrderScheduler:
                 if ready >= NEVER or not bench.place(op, ready):
                     still.append(op)
         return still
+
+    def finishes(self) -> list[int]:
+        """When each job is finished, by number, tenths of a minute; ``NEVER`` where it is not laid in."""
+        return [
+            NEVER if any(o.start < 0 for o in mine) else max((o.end + o.wait for o in mine), default=0)
+            for mine in self.bench.by_job
+        ]
 
     def keep(self) -> None:
         """Go on from the order that was laid in last."""
@@ -113,14 +151,11 @@ class OrderScheduler:
     def least_cost(self) -> float:
         """What the schedule costs at least, without what only a plan tells; infinite where something is not laid in."""
         bench, w = self.bench, self.bench.problem.weights
-        finishes, late = [], 0.0
-        for job, mine in zip(bench.jobs, bench.by_job, strict=True):
-            if any(o.start < 0 for o in mine):
-                return float("inf")
-            finish = max([0.0, *((o.end + o.wait) / UNIT for o in mine), *(r.earliest for r in job.running)])
-            finishes.append(finish)
-            if job.due is not None and finish > job.due:
-                late += job.weight * (finish - job.due)
+        if any(o.start < 0 for o in bench.ops):
+            return math.inf
+        rows = [self._counted(n) for n in range(len(bench.jobs))]
+        finishes = [finish for _, finish in rows]
+        late = sum(minutes for minutes, _ in rows)
         return w.late * late + w.finish * max(finishes, default=0.0) + w.completion * sum(finishes)
 
 
@@ -130,7 +165,8 @@ class _State:
 
     ops: list[tuple[int, int, int]]
     busy: list[list[tuple[int, int]]]
-    places: list[tuple[PlaceTimeline, dict[int, tuple[int, int]], dict[int, Piece]]]
+    places: dict[str, tuple[dict[int, tuple[int, int]], dict[int, Piece]]]
+    wished: tuple[dict[int, int], dict[int, int]]
     kept: dict[int, tuple[int, int, int]]
     waiting: list[ScheduledOperation]
 
@@ -140,7 +176,8 @@ class _State:
         return _State(
             [(o.start, o.person, o.length) for o in bench.ops],
             [list(line.busy) for line in bench.lines],
-            [(place, dict(place.held), dict(place.pieces)) for place in bench.places.values()],
+            {key: (dict(place.held), dict(place.pieces)) for key, place in bench.places.items()},
+            (bench.wished, bench.wished_by),
             dict(bench.kept),
             list(waiting),
         )
@@ -151,8 +188,9 @@ class _State:
             op.start, op.person, op.length = start, person, length
         for line, busy in zip(bench.lines, self.busy, strict=True):
             line.busy = list(busy)
-        for place, held, pieces in self.places:
-            place.held, place.pieces = dict(held), dict(pieces)
+        for key, (held, pieces) in self.places.items():
+            bench.places[key].held, bench.places[key].pieces = dict(held), dict(pieces)
+        bench.wished, bench.wished_by = self.wished
         bench.kept = dict(self.kept)
         return list(self.waiting)
 
@@ -181,48 +219,129 @@ def better_order(
         until: moment of the monotonic clock at which it stops. judge: cost of a plan; smaller is better.
     """
     bench = ScheduleBuilder(problem)
-    jobs = [n for n, mine in enumerate(bench.by_job) if mine]
-    if len(jobs) < 2:
+    if sum(bool(mine) for mine in bench.by_job) < 2:
         return best
-    began, top, worst = time.monotonic(), judge(best), unplaced(best)
-    hands = [sum(o.length for o in mine) for mine in bench.by_job]
-    ways = [max((o.tail for o in mine), default=0) for mine in bench.by_job]
-    order = sorted(jobs, key=lambda n: hands[n] + TAIL * ways[n])
-    found, again = best, False
-    cost = float("inf")
+    return _OrderSearch(bench, best, until, chance, stop, judge).run()
 
-    def laid(layer: OrderScheduler, tried: Sequence[int], most: float) -> tuple[Plan | None, float]:
-        """A plan and its cost; none where it costs more than that."""
-        layer.lay(tried)
-        if not worst and layer.least_cost() > most:
-            return None, float("inf")
-        plan = plan_of(bench)
-        return plan, judge(plan) if unplaced(plan) <= worst else float("inf")
 
-    alone = to_itself(problem, bench, best, min(TO_ITSELF_S, SECOND_TRY * (until - began)), chance)
-    first: Places = {}
-    for tried in _for_departures(bench, jobs, best, ways):
-        for places in ({}, alone) if alone else ({},):
-            if time.monotonic() >= until or stop():
+class _OrderSearch:
+    """One search for a better order; arguments as for :func:`better_order`."""
+
+    def __init__(
+        self, bench: ScheduleBuilder, best: Plan, until: float, chance: random.Random,
+        stop: Callable[[], bool], judge: Callable[[Plan], float],
+    ):  # fmt: skip
+        self.bench, self.best, self.chance, self.stop, self.judge = bench, best, chance, stop, judge
+        self.began, self.until = time.monotonic(), until
+        self.jobs = [n for n, mine in enumerate(bench.by_job) if mine]
+        self.found, self.top, self.worst = best, judge(best), unplaced(best)
+        self.order: list[int] = []
+        self.cost = math.inf
+        """Of the order that the search goes on from."""
+        self.costs = [math.inf] * BACK
+        """Of the last orders that it went on from: no worse than one of them is good enough."""
+        self.scheduler = OrderScheduler(bench)
+
+    @property
+    def over(self) -> bool:
+        """Whether the time is up."""
+        return time.monotonic() >= self.until or self.stop()
+
+    def run(self) -> Plan:
+        """The best plan that is found."""
+        if self.over:
+            return self.best
+        self._begin()
+        again, turn = False, 0
+        while not self.over:
+            if not again and self.found is self.best and time.monotonic() - self.began > SECOND_TRY * self._budget:
+                again = True
+                self._go_on_from(_as_finished(self.bench, self.jobs, self.best), OrderScheduler(self.bench))
+            tried, turn = _changed(self.order, self.chance), turn + 1
+            most = max(self.cost, self.costs[turn % BACK])
+            plan, value = self._laid(self.scheduler, tried, most)
+            if plan is not None and value <= most:
+                self.order, self.cost = tried, value
+                self.scheduler.keep()
+                if value < self.top - 1e-6:
+                    self.found, self.top = plan, value
+            self.costs[turn % BACK] = min(self.cost, self.costs[turn % BACK])
+        return self.found
+
+    @property
+    def _budget(self) -> float:
+        return self.until - self.began
+
+    def _begin(self) -> None:
+        """Begin with the best of a few orders: short jobs first, with what is late moved forward; or by departures."""
+        bench, jobs = self.bench, self.jobs
+        hands = [sum(o.length for o in mine) for mine in bench.by_job]
+        ways = [max((o.tail for o in mine), default=0) for mine in bench.by_job]
+        starts: list[tuple[list[int], Places]] = []
+        for share in TAILS:
+            if not starts or not self.over:
+                by_length = sorted(jobs, key=lambda n: hands[n] + share * ways[n])
+                starts.append((in_time(self.scheduler, by_length, lambda: self.over), {}))
+        seconds = min(TO_ITSELF_S, SECOND_TRY * self._budget)
+        alone = to_itself(bench.problem, bench, self.best, seconds, self.chance)
+        for order in _for_departures(bench, jobs, self.best, ways):
+            starts += [(order, {}), (order, alone)] if alone else [(order, {})]
+        best: tuple[float, list[int], OrderScheduler] | None = None
+        for order, places in starts:
+            if best is not None and self.over:
                 break
-            plan, value = laid(OrderScheduler(bench, places), tried, top)
-            if plan is not None and value < top - 1e-6:
-                found, top, order, cost, first = plan, value, tried, value, places
-    layer = OrderScheduler(bench, first)
-    if cost < float("inf"):
-        layer.lay(order)
-        layer.keep()
-    while time.monotonic() < until and not stop():
-        if not again and found is best and time.monotonic() - began > SECOND_TRY * (until - began):
-            order, again, cost, layer = _as_finished(bench, jobs, best), True, float("inf"), OrderScheduler(bench)
-        tried = order if cost == float("inf") else _changed(order, chance)
-        plan, value = laid(layer, tried, cost)
-        if plan is not None and value <= cost:
-            order, cost = tried, value
-            layer.keep()
-            if value < top - 1e-6:
-                found, top = plan, value
-    return found
+            scheduler = OrderScheduler(bench, places)
+            plan, value = self._laid(scheduler, order, math.inf)
+            if plan is not None and value < self.top - 1e-6:
+                self.found, self.top = plan, value
+            if best is None or value < best[0]:
+                best = value, order, scheduler
+        assert best is not None
+        self._go_on_from(best[1], best[2])
+
+    def _go_on_from(self, order: list[int], scheduler: OrderScheduler) -> None:
+        """Search from this order."""
+        self.order, self.scheduler = order, scheduler
+        _, self.cost = self._laid(scheduler, order, math.inf)
+        self.costs = [self.cost] * BACK
+        scheduler.keep()
+
+    def _laid(self, scheduler: OrderScheduler, order: Sequence[int], most: float) -> tuple[Plan | None, float]:
+        """A plan and its cost; none where it costs more than that."""
+        if not self.worst and (not scheduler.lay(order, most) or scheduler.least_cost() > most):
+            return None, math.inf
+        if self.worst:
+            scheduler.lay(order)
+        plan = plan_of(self.bench)
+        return plan, self.judge(plan) if unplaced(plan) <= self.worst else math.inf
+
+
+def in_time(scheduler: OrderScheduler, order: list[int], over: Callable[[], bool] = lambda: False) -> list[int]:
+    """An order from one in which something is late: that is moved before what is finished when it is due.
+
+    What is late again is moved farther. The best of the orders that were tried is given back.
+    """
+    jobs = scheduler.bench.jobs
+    due = [math.inf if j.due is None else j.due * UNIT for j in jobs]
+    pushed = [0] * len(jobs)
+    best, least = order, math.inf
+    for _ in range(FORWARD_MOST):
+        scheduler.lay(order)
+        scheduler.keep()
+        cost = scheduler.least_cost()
+        if cost < least or least == math.inf:
+            best, least = order, cost
+        finish = scheduler.finishes()
+        late = [n for n in order if finish[n] > due[n]]
+        if not late or over():
+            break
+        place = {n: float(k) for k, n in enumerate(order)}
+        for n in late:
+            pushed[n] += 1
+            before = next((k for k, m in enumerate(order) if finish[m] >= due[n]), len(order))
+            place[n] = min(place[n], before) - FORWARD * pushed[n]
+        order = sorted(order, key=lambda n: place[n])
+    return best
 
 
 def to_itself(problem: Problem, bench: ScheduleBuilder, plan: Plan, seconds: float, chance: random.Random) -> Places:
@@ -273,7 +392,7 @@ def by_departures(bench: ScheduleBuilder) -> Plan:
 
     def due(n: int) -> tuple[float, float]:
         job = bench.jobs[n]
-        return (float("inf") if job.due is None else job.due, -job.weight)
+        return (math.inf if job.due is None else job.due, -job.weight)
 
     return schedule_in_order(bench, sorted((n for n, mine in enumerate(bench.by_job) if mine), key=due))
 
@@ -283,7 +402,7 @@ def _for_departures(bench: ScheduleBuilder, jobs: list[int], plan: Plan, ways: S
     late = {n for n in jobs if plan.forecasts[bench.jobs[n].key].late_by > 0}
     if not late:
         return
-    due = [float("inf") if j.due is None else j.due * UNIT for j in bench.jobs]
+    due = [math.inf if j.due is None else j.due * UNIT for j in bench.jobs]
     finished = _as_finished(bench, jobs, plan)
     yield sorted(finished, key=lambda n: n not in late)
     yield sorted(finished, key=lambda n: due[n])
@@ -295,7 +414,7 @@ def _as_finished(bench: ScheduleBuilder, jobs: list[int], plan: Plan) -> list[in
 
     def finish(n: int) -> float:
         at = plan.forecasts[bench.jobs[n].key].finish
-        return float("inf") if at is None else at
+        return math.inf if at is None else at
 
     return sorted(jobs, key=finish)
 
@@ -303,15 +422,14 @@ def _as_finished(bench: ScheduleBuilder, jobs: list[int], plan: Plan) -> list[in
 def _changed(order: Sequence[int], chance: random.Random) -> list[int]:
     """One job elsewhere, two changed, or a few neighbours mixed."""
     made, kind, count = list(order), chance.random(), len(order)
+    at = chance.randrange(count)
+    to = min(max(at + chance.choice((-1, 1)) * chance.randint(1, chance.choice(FAR)), 0), count - 1)
     if kind < 0.6:
-        at = chance.randrange(count)
-        job = made.pop(at)
-        made.insert(max(0, at + chance.choice((-1, 1)) * chance.randint(1, FAR)), job)
+        made.insert(to, made.pop(at))
     elif kind < 0.9:
-        a, b = chance.randrange(count), chance.randrange(count)
-        made[a], made[b] = made[b], made[a]
+        made[at], made[to] = made[to], made[at]
     else:
-        at = chance.randrange(max(1, count - MIXED))
+        at = min(at, max(count - MIXED, 0))
         few = made[at : at + MIXED]
         chance.shuffle(few)
         made[at : at + MIXED] = few

@@ -142,3 +142,21 @@ def test_better_plans_have_none_either(problem: Problem) -> None:
         best = improve(problem, plan, 0.6)
         assert violations(problem, best.plan) == []
         assert lower_bound(problem) - 1e-6 <= best.cost <= plan.cost(problem) + 1e-6
+
+
+def test_a_piece_is_free_when_the_hands_that_take_it_up_really_begin() -> None:
+    """Hands of no whole number of tenths begin within their first tenth: until then the piece still lies there."""
+    upper = frozenset({"upper"})
+    soaks = PlanJob(
+        "soaks",
+        (
+            Operation("in", 1.0, wait_min=10, wait_max=25, place="tub", parts=upper),
+            Operation("out", 12.25, ("in",), ends="in"),
+            Operation("in_too", 1.0, wait_min=10, wait_max=25, place="tub", parts=upper),
+            Operation("out_too", 1.0, ("in_too",), ends="in_too"),
+        ),
+    )
+    hours = ((0.0, 400.0),)
+    problem = Problem((soaks,), {"tub": 2}, hours, people=(Person("A", hours), Person("B", hours)))
+    assert violations(problem, dispatch_plan(problem)) == []
+    assert violations(problem, improve(problem, dispatch_plan(problem), 0.5).plan) == []

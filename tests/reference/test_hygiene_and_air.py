@@ -30,6 +30,7 @@ from creekbed.core.hygiene.strengths import (
     SPOONS,
     available_chlorine_ppm,
     blend,
+    ethanol_density,
     in_measures,
     percent_of_parts,
     ppm_of_percent_wv,
@@ -60,6 +61,24 @@ def test_household_bleach() -> None:
     )
     assert ppm_of_percent_wv(5.25 * 4 * small / (quart + 4 * small)) == pytest.approx(1071, abs=1)
     assert percent_of_parts(1, 9, 5) == pytest.approx(0.5) and percent_of_parts(1, 6, 3.5) == pytest.approx(0.5)
+
+
+@pytest.mark.parametrize(
+    ("percent_vv", "density"),
+    [(0.0, 0.99820), (10.0, 0.98471), (40.0, 0.94805), (50.0, 0.93014), (96.0, 0.80742), (100.0, 0.78924)],
+)
+def test_density_of_ethanol_by_volume(percent_vv: float, density: float) -> None:
+    """International alcoholometric tables, 20 °C, from memory, to the fifth place."""
+    assert ethanol_density(percent_vv) == pytest.approx(density, abs=6e-6)
+
+
+@pytest.mark.parametrize(
+    ("percent_mass", "density"), [(10, 0.9819), (20, 0.9686), (50, 0.9138), (70, 0.8677), (90, 0.8180)]
+)
+def test_density_of_ethanol_by_mass(percent_mass: float, density: float) -> None:
+    """CRC Handbook of Chemistry and Physics, concentrative properties of aqueous solutions, 20 °C, from memory."""
+    percent_vv = percent_mass * density / ethanol_density(100.0)
+    assert ethanol_density(percent_vv) == pytest.approx(density, abs=2e-4)
 
 
 def test_alcohol_shrinks() -> None:

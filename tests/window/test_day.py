@@ -443,7 +443,7 @@ def test_room_and_hours_are_kept_from_the_page(day: Driver, shop: Shop, monkeypa
     assert [q.person for q in day.frame.home.queues] == ["IW"]
     day.frame.nav.open_house()
     told = day.frame.page("house").files.text()
-    assert told == "Room and hours of this shop: tub 3, Saturday 09:00-12:00."
+    assert told == "Places and hours of this shop: tub 3, Saturday 09:00-12:00."
 
 
 def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: HandClock) -> None:

@@ -101,8 +101,8 @@ def test_the_shut_case_is_a_wait_like_any_other(shop: Shop, hand: Hand, clock: H
     assert "true time" in shop.look_at_clock() or shop.look_at_clock() == ""
     assert home(shop).waits[0].contact.remaining == left  # moving the clock does not stretch it
     with pytest.raises(BadInput):
-        waits.end_early(shop, wait.id, "")
-    waits.end_early(shop, wait.id, "it feels like the room")
+        waits.open_case_early(shop, wait.job_id, "")
+    waits.open_case_early(shop, wait.job_id, "it feels like the room")
     assert home(shop).waits == () and hand.view(job).step("contents").state == "ready"  # type: ignore[union-attr]
     shop.undo()
     assert home(shop).waits[0].contact.remaining == left

@@ -172,7 +172,7 @@ class Days:
         job_steps.waive_step(self.shop, view.job.id, self.chance.choice(view.steps).step.key, "no time for it")
 
     def dry(self) -> None:
-        running = [w for v in self.jobs() for w in v.waits if w.id > 0]
+        running = [w for v in self.jobs() for w in v.waits if w.id is not None]
         if running:
             self.chance.choice([waits.rewet, waits.dried])(self.shop, self.chance.choice(running).id)
 

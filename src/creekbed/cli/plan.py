@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from creekbed.workshop.shop.shop import Shop
 
 LATE_S = 2.0
-"""So long is a better plan looked for before anything is said to be late: house default."""
+"""How long a better plan is looked for before a job is called late, seconds: house default."""
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:

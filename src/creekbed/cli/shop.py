@@ -11,7 +11,7 @@ from typing import Any
 from creekbed.core.errors import Refused
 
 PATIENCE_MS = 15_000
-"""So long a command waits for another program that holds the records: house default."""
+"""How long a command waits for another program that holds the records: house default."""
 
 
 class _Waits:

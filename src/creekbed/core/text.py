@@ -25,6 +25,11 @@ _LOOK_ALIKE = str.maketrans(
 )
 
 
+def before_list(words: str) -> str:
+    """What stands before a list that follows a colon, for where the list stands elsewhere or has no room."""
+    return words.partition(":")[0]
+
+
 def clean(text: str) -> str:
     """Text as it is stored: composed (NFC), without control characters and hidden marks.
 

@@ -93,7 +93,7 @@ WORDS: dict[str, tuple[str, str, str]] = {
     "memory": ("The computer has no memory left.", NOT_CHANGED, "Close other programs, then do it again."),
     "cell": (
         "A value on record cannot be read: {what}.", "Nothing was changed; the rest can be read.",
-        "Open “What is kept”, which can put it back.",
+        "Open “Backups”, which can put it back.",
     ),
     "no_room": (
         "There is too little room on the disk for that: {what}.", NOT_CHANGED, "Make room, then try again.",

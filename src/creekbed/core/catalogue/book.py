@@ -15,6 +15,7 @@ from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.moves import off_name, on_name
 from creekbed.core.procedure.situation import school_values
+from creekbed.core.text import before_list
 from creekbed.core.units import SHORT
 
 SECTIONS = {
@@ -234,7 +235,7 @@ def _cautions(family: Family) -> Iterator[BookLine]:
                 "cautions",
                 step.key,
                 step.caution,
-                f"At: {step.what.partition(':')[0]}.".replace("{", "").replace("}", ""),
+                f"At: {before_list(step.what)}.".replace("{", "").replace("}", ""),
                 step.mark,
                 step.source,
                 parts,
@@ -275,7 +276,7 @@ def _wear(family: Family) -> Iterator[BookLine]:
 
 def _case(catalogue: Catalogue, family: Family) -> Iterator[BookLine]:
     kinds = {
-        "safety": "Safety part: missing, it blocks ready.",
+        "safety": "Safety part: while it is missing, the instrument cannot be released.",
         "instrument": "Part of the instrument.",
         "comfort": "Comfort part.",
     }

@@ -139,7 +139,7 @@ def bad(path: Path, text: str, where: tuple[str | int, ...], what: str) -> BadDa
     key = ".".join(str(part) for part in where)
     return BadData(
         f"{path.name}, line {line}: {key}: {what}",
-        todo="Mend the file; the rest works on.", file=path.name, key=key, line=line,
+        todo="Mend the file; the rest works on.", file=path.name, key=key, line=line, what=what,
     )  # fmt: skip
 
 

@@ -40,7 +40,11 @@ FORMULAS = (
         "ideal gas; flow as a power of pressure: ASTM E779; Tierney, Kadane 1986; Strang 1968",
     ),
     ("Leaking pad by playing", "core/airtight/pads.py", "Bayes' rule; expected information: Shannon 1948"),
-    ("Strengths, parts, ppm", "core/hygiene/strengths.py", "arithmetic; OIML alcohol tables, from memory; NIST HB 44"),
+    (
+        "Strengths, parts, ppm",
+        "core/hygiene/strengths.py",
+        "arithmetic; OIML R 22, general formula; NIST HB 44",
+    ),
     ("Baths, scalds, jar", "core/hygiene/baths.py", "heat balance; consumer-safety guidance, from memory; geometry"),
     ("Swab and bore", "core/hygiene/swabs.py", "geometry; limits: house default"),
     ("Wood and humidity", "core/climate/wood.py", "Hailwood and Horrobin 1946; Wood Handbook, from memory"),

@@ -30,7 +30,7 @@ LEAST_FALL_C = 1.0
 default."""
 DRAWS = 4000
 LONGEST_MIN = 4 * 24 * 60.0
-"""No wait is told as longer, min: house default."""
+"""Longest wait that is stated, minutes: house default."""
 
 
 @dataclass(frozen=True)

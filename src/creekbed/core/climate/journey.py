@@ -17,7 +17,7 @@ MOST_LEGS, LONGEST_MIN = 12, 7 * 24 * 60.0
 
 @dataclass(frozen=True)
 class Leg:
-    """So long, min, in air of so many °C."""
+    """A time, minutes, in air of a temperature, °C."""
 
     minutes: float
     celsius: float

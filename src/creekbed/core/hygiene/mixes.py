@@ -226,7 +226,7 @@ def in_two_steps(stock_pct: float, target_pct: float, make_ml: float, graduation
 
 
 MOST_MARKS = 120
-"""So many marks of a measure are tried for a dilution in two steps: house default."""
+"""How many marks of a measure are tried for a dilution in two steps: house default."""
 
 
 def most_from(stock_ml: float, stock_pct: float, target_pct: float) -> float:

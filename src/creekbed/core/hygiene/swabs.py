@@ -20,7 +20,7 @@ PASSES, JAMS = 0.8, 1.0
 """Shares of the bore up to which a rope passes, and beyond which it would jam: house default."""
 Fit = Literal["passes", "snug", "jams"]
 REACH_MM = 100.0
-"""So much cord must show at the far end while the cloth is still outside: house default."""
+"""How much cord must show at the far end while the cloth is still outside, mm: house default."""
 ROUGH = {
     "chamois": "Chamois drags: it snags on what stands in the bore.",
     "bristle": "Bristle or a foam ring grips the wall: it wants a firmer pull, and snags on what stands in the bore.",

@@ -1,1 +1,1 @@
-"""The bench plan: problem, plan, the rule that makes one, its reasons in words."""
+"""Planning: the problem, plans, how they are made and improved, and their reasons."""

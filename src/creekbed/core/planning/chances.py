@@ -1,4 +1,4 @@
-"""The chance that each job makes its boat: the plan lived through many times with durations as they may turn out.
+"""The chance that each job makes its departure, by simulating the plan many times with random durations.
 
 Each time everybody keeps to the order of the plan, begins what is next when what must be before is over, and works on
 into closing time only to finish what is in hand. A wait whose longest time is up is ended there and then: hands are
@@ -19,9 +19,9 @@ from creekbed.core.planning.place_capacity import ONE, Piece, units
 
 Array = NDArray[np.float64]
 TIMES = 1000
-"""So often is a plan lived through; a chance is then sure to within 3 in a hundred: house default."""
+"""How often a plan is simulated; a chance is then known to within 3 in a hundred: house default."""
 HELPS_MIN = 15.0
-"""By so much sooner could somebody else begin that they take something over, minutes: house default."""
+"""Somebody else takes an operation over when they can begin this much sooner, minutes: house default."""
 DAY_MIN = 1440.0
 OPEN_END = 1e9
 
@@ -43,7 +43,7 @@ def work_of(
 
 
 def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str, Array], dict[tuple[str, str], Array]]:
-    """Live through a plan.
+    """Simulate a plan.
 
     Args:
         minutes: hands-on minutes of each of its steps, shape (times, steps), in the order of ``plan.steps``.
@@ -127,7 +127,7 @@ def _latest(
     operations: Mapping[tuple[str, str], Operation],
     running: Mapping[str, RunningWait],
 ) -> Array | float | None:
-    """By when an operation must begin for the wait that it ends; ``None``: no limit."""
+    """Latest start of an operation, given by the wait that it ends; ``None``: no limit."""
     if operation.ends is None:
         return None
     if (job, operation.ends) in ends:
@@ -151,7 +151,7 @@ def _within_hours(person: Person, at: Array, length: float) -> Array:
 
 
 class _Slots:
-    """What lies in each place, in every life at once: until when each of its slots is taken, shape (times, slots)."""
+    """Occupancy of each place in all simulations at once: until when each slot is taken, shape (times, slots)."""
 
     def __init__(self, problem: Problem, times: int):
         self.holds = {k: problem.shared(k) for k in problem.capacity}
@@ -168,7 +168,7 @@ class _Slots:
                     self._hold((job.key, run.operation), run.place, np.full(times, until), run.piece)
 
     def room(self, operation: Operation, at: Array, length: Array) -> Array:
-        """From when on what it needs has room; a place that only what comes later in the plan frees is passed over."""
+        """When the places that it needs have room; a place that only a later operation frees is ignored."""
         if operation.at in self.free:
             soonest = self._soonest(operation.at, ONE)
             at = np.where(soonest < OPEN_END, np.maximum(at, soonest), at)
@@ -203,7 +203,7 @@ class _Slots:
         self.held[key] = (place, slots)
 
     def leave(self, key: tuple[str, str], at: Array) -> None:
-        """What lay there is taken out."""
+        """Remove what lay there."""
         if key in self.held:
             place, slots = self.held.pop(key)
             self.free[place][self.rows, slots] = at[:, None]
@@ -211,7 +211,7 @@ class _Slots:
 
 def chances(problem: Problem, plan: Plan, learned: Learned, work: Sequence[WorkKind], *, times: int = TIMES,
             seed: int = 11) -> Chances:  # fmt: skip
-    """Chances by living through a plan.
+    """Chances by simulation of a plan.
 
     Args:
         work: what is behind each step of the plan, in its order. seed: of the luck; the same luck for every plan that

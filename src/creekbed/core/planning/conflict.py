@@ -1,4 +1,4 @@
-"""When the waits that run cannot all be ended in time: which of them, with which hours and hands, cannot be together.
+"""Conflicts: running waits that cannot all be ended in time, with the hours and people that prevent it.
 
 The smallest such set is found by taking one thing after another away and asking each time whether the rest can be kept
 (deletion filter: Chinneck and Dravnieks, ORSA Journal on Computing 3, 1991). Whether it can is decided exactly.

@@ -1,4 +1,4 @@
-"""A few operations planned anew around the others, by constraint programming (OR-Tools CP-SAT)."""
+"""Plans a few operations anew around the others, by constraint programming (OR-Tools CP-SAT)."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ def solve(bench: ScheduleBuilder, free: set[int], seconds: float, seed: int) -> 
 
 
 class Model:
-    """The constraints of a neighbourhood; what stays is laid in as it is."""
+    """The constraints of a neighbourhood; the other operations are fixed."""
 
     def __init__(self, bench: ScheduleBuilder, free: set[int], model: Any):
         self.bench, self.free, self.model = bench, free, model
@@ -102,7 +102,7 @@ class Model:
                     self._vessels(rows, room, holds, most // holds)
 
     def _vessels(self, rows: list[tuple[Any, Piece]], room: int, holds: int, most: int) -> None:
-        """Where alike pieces share vessels: enough vessels of each kind, whenever a piece is laid in."""
+        """Where alike pieces share vessels, there are enough vessels of each kind whenever a piece is put in."""
         model = self.model
         ends = [(x.start_expr(), x.end_expr()) for x, _ in rows]
         for n, (at, until) in enumerate(ends):
@@ -284,7 +284,8 @@ class Model:
     def _over(self, op: ScheduledOperation) -> Any:
         """When it gives its pieces free: its hands let go, and what it laid down is taken up."""
         if op.ender >= 0 and (op.wait or op.most is not None):
-            return self.start(self.bench.ops[op.ender])
+            ender = self.bench.ops[op.ender]
+            return self.start(ender) + ender.late
         return self.end(op) + op.wait
 
     def _people(self) -> None:

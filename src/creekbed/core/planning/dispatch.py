@@ -1,4 +1,4 @@
-"""A first plan at once, and the plan that was shown laid out again after something has happened.
+"""A first plan at once (dispatch rules), and repair of the plan on show after an event.
 
 The first plan places the most pressing operation where hands are free soonest (apparent tardiness cost: Vepsalainen and
 Morton, Management Science 33, 1987). The replay keeps the order and the people of the plan that was shown, and fits in
@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 
-from creekbed.core.planning.model import NO_ROOM, Plan, Problem
+from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.pins import lay_pins
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.schedule_report import plan_of
@@ -41,7 +41,7 @@ class DispatchRule:
         self.last = [-1] * len(bench.people)
 
     def run(self) -> ScheduleBuilder:
-        """Lay everything in."""
+        """Schedule all operations."""
         bench = self.bench
         lay_pins(bench)
         for op in sorted((o for o in bench.ops if o.start >= 0), key=lambda o: o.start):
@@ -104,7 +104,7 @@ class DispatchRule:
         return now + SOON if later >= NEVER else later
 
     def _choose(self, open_: dict[int, int], stuck: set[int]) -> tuple[int | None, int]:
-        """The most pressing of what may begin where hands are free soonest, and that moment; ``None``: nothing may.
+        """The most urgent operation that may begin when somebody is free soonest, and that moment; ``None``: none may.
 
         The index is the logarithm of the apparent tardiness cost; larger is more pressing.
         """
@@ -130,7 +130,7 @@ class DispatchRule:
         return best, now
 
     def _weigh(self, job: int) -> None:
-        """How much a job presses by the hands it still needs."""
+        """Update the urgency of a job from the work that it still needs."""
         bench = self.bench
         mine = [o for o in bench.by_job[job] if o.start < 0]
         pull = self.pressing * math.log(bench.jobs[job].weight / max(sum(o.op.hands_min for o in mine), 1.0))
@@ -166,7 +166,7 @@ class DispatchRule:
 
 
 def dispatch_plan(problem: Problem, bench: ScheduleBuilder | None = None) -> Plan:
-    """A feasible plan at once, the better of two rules; what cannot be placed at all is named in its forecasts.
+    """A feasible plan at once, the better of two rules; forecasts name the jobs that cannot be placed.
 
     Args:
         bench: the problem by numbers, where that was made already; what is laid in it is taken out.
@@ -183,13 +183,13 @@ def dispatch_plan(problem: Problem, bench: ScheduleBuilder | None = None) -> Pla
 
 def unplaced(plan: Plan) -> int:
     """How many jobs a plan could not place, and how many waits it could not keep."""
-    return sum(f.blocked == NO_ROOM for f in plan.forecasts.values()) + len(plan.broken)
+    return sum(not f.placed for f in plan.forecasts.values()) + len(plan.broken)
 
 
 def repair_schedule(
     problem: Problem, shown: Plan, bench: ScheduleBuilder | None = None, *, passed: float | None = None
 ) -> Plan:
-    """The plan that was shown, laid out on the bench as it is now: same order, same people, what is new fitted in.
+    """The plan on show, repaired for the bench as it is now: same order, same people, new work fitted in.
 
     Args:
         shown: an earlier plan. bench: the problem by numbers, where that was made already; what is laid in it is taken
@@ -228,7 +228,7 @@ def repair_schedule(
 
 
 def _wish(bench: ScheduleBuilder, shown: Plan, number: dict[str, int], passed: float) -> None:
-    """When each operation is better not begun before: its time in the plan that was shown, unless that has slipped.
+    """Wished starts: each operation's time in the plan on show, later where that has slipped.
 
     What lies behind something that has not begun, or takes longer, moves on with it, the same piece behind the same: so
     the plan stays the same plan, only a little later.

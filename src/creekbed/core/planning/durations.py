@@ -23,14 +23,14 @@ if TYPE_CHECKING:  # numpy comes in where it is needed: the window opens without
 SPREAD = {"operation": 0.30, "family": 0.15, "person": 0.15, "day": 0.10, "rest": 0.40}
 """Standard deviations of the logarithm before anything is recorded: house default."""
 PRIOR_WEIGHT = 20.0
-"""So many records does a spread of one kind count as, against what all kinds together say: house default."""
+"""Weight of the pooled spread against the spread of one kind of work, in records: house default."""
 ALL_WEIGHT = 6.0
 """So many records do the house's spreads count as together: how far durations spread here is learned soon, for all
 kinds at once, and until then not sure: house default."""
 BELIEVED = 8.0
-"""Beyond so many times the house default, or under its part, a record is taken for a forgotten one: house default."""
+"""A record that differs from the house default by more than this factor counts as forgotten: house default."""
 LATEST = 3000
-"""So many records are looked at, the latest: house default."""
+"""How many of the latest records are used: house default."""
 ROUNDS = 8
 
 
@@ -93,7 +93,7 @@ class Learned:
         return math.sqrt(variance * self.sure / (self.sure - 2))  # of Student's t
 
     def draw(self, work: Sequence[WorkKind], times: int, seed: int = 11) -> Array:
-        """Draws of minutes, shape (times, len(work)), with what is shared shared: by person, day and operation.
+        """Random durations, minutes, shape (times, len(work)); effects of person, day and operation are shared.
 
         The same seed gives the same luck to the same ``key``, whatever else is drawn (common random numbers).
         """
@@ -196,7 +196,7 @@ def learn(records: Sequence[Taken]) -> Learned:
 
 
 def left_min(median_min: float, deviation: float, elapsed_min: float) -> float:
-    """What is probably left of work that has gone on for a while: half of such work takes no longer, minutes.
+    """Median of what is left of work that has gone on for a while, minutes.
 
     Args:
         median_min: of the whole, minutes. deviation: of its logarithm. elapsed_min: since it was taken up.

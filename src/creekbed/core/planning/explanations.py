@@ -1,4 +1,4 @@
-"""Why a plan is as it is: why this first, why not the other, what keeps something from beginning, why a job is late.
+"""Explanations of a plan: why an operation comes first, what delays it, why a job is late.
 
 Reasons are read off the plan itself, or asked of the planner: "why not the other" is the plan with the other first,
 beside the plan there is.
@@ -18,7 +18,7 @@ from creekbed.core.planning.schedule_builder import HANDS_TOKEN, ScheduleBuilder
 from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation
 
 LONG_WAIT_MIN = 5.0
-"""From so many minutes on, a wait that runs by itself is reason enough to start it: house default."""
+"""A wait of at least this long is a reason to start it first, minutes: house default."""
 TOLD_MIN = 1.0
 """Changes of less are not told, minutes: house default."""
 
@@ -274,7 +274,7 @@ def compare(problem: Problem, plan: Plan, other: Problem, made: Plan) -> PlanCom
 
 
 def instead(problem: Problem, plan: Plan, job: str, operation: str, person: str) -> PlanComparison:
-    """What would come of doing another thing first: the same order but for that."""
+    """The plan with another operation first, in otherwise the same order."""
     pins = tuple(p for p in problem.pins if p.kind != "next" and (p.job, p.operation) != (job, operation))
     other = replace(problem, pins=(*pins, Pin(job, operation, person, "next")))
     made = repair_schedule(other, plan)

@@ -1,4 +1,4 @@
-"""What no plan can better: relaxations of the work that hands must do.
+"""Lower bounds of the cost, by relaxations of the work that people must do.
 
 All hands are taken as one pool that may be split and interrupted at will, waits as running by themselves: whatever the
 bench does, this does no worse. Of the sum of completions the shortest remaining work first is then best (Schrage 1968);

@@ -105,7 +105,7 @@ class PlanJob:
 
 @dataclass(frozen=True)
 class Person:
-    """Somebody with hands.
+    """A person who works at the bench.
 
     Attributes:
         key: initials. windows: when they are there, minutes from now, ascending. skills: what they can do; empty: all.
@@ -239,17 +239,18 @@ class Reason:
     minutes: float | None = None
 
 
-NO_ROOM = "a place never comes free"
-"""Why a job that may go on could not be planned to its end."""
-
-
 @dataclass(frozen=True)
 class Forecast:
-    """When a job will be finished, and how that stands to its due time; ``None`` when it cannot be said."""
+    """When a job will be finished, and how that stands to its due time; ``None`` when it cannot be said.
+
+    Attributes:
+        blocked: what the job stands still for. placed: ``False`` where a place that it needs never comes free.
+    """
 
     finish: float | None
     late_by: float = 0.0
     blocked: str = ""
+    placed: bool = True
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""Better plans from a first one, never worse, and how good they can be.
+"""Improves a plan, never makes it worse, and bounds how good a plan can be.
 
 Whole plans are made anew from other orders of the jobs, and the better one is kept. Then a few jobs, or a stretch of
 time, are set free and planned anew by constraint programming around what stays, starting from what there is (large
@@ -69,7 +69,7 @@ def improve(
     stop: Callable[[], bool] = lambda: False,
     shown: Plan | None = None,
 ) -> Improved:
-    """A better plan from one there is, by neighbourhood search; never a worse one.
+    """A better plan than a given one, by local search; never a worse one.
 
     Args:
         seconds: budget. seed: of the choice of neighbourhoods. stop: asked between them.
@@ -151,7 +151,7 @@ class _Neighbourhoods:
 
 
 def _tidy(problem: Problem, best: Plan, until: float, stop: Callable[[], bool], judge: Callable[[Plan], float]) -> Plan:
-    """The plan with work on the same instrument brought together, where that counts."""
+    """The plan with less switching between instruments, where that counts."""
     if not problem.weights.change:
         return best
     tidy = reduce_switching(problem, best, until, stop, judge)
@@ -193,7 +193,7 @@ def _late(bench: ScheduleBuilder, job: int) -> bool:
 
 
 def _whole(bench: ScheduleBuilder, numbers: Iterable[int]) -> set[int]:
-    """So many of these as a neighbourhood holds; what is pinned stays where it is."""
+    """As many of these operations as a neighbourhood holds, without those that are pinned."""
     return set(islice(numbers, FREE_OPERATIONS)) - _pinned(bench)
 
 

@@ -45,7 +45,7 @@ SECOND_TRY = 0.5
 
 
 class OrderScheduler:
-    """Lays jobs in one after another, each whole; goes on from where an order begins to differ from the last one kept.
+    """Schedules jobs one after another in an order; reuses the part that the order shares with the last one kept.
 
     Args:
         bench: what is laid in it is taken out. first: laid in before all others, at their times.
@@ -117,14 +117,14 @@ class OrderScheduler:
         return late, finish
 
     def _all_laid(self, ops: list[ScheduledOperation]) -> list[ScheduledOperation]:
-        """Lay these in, as often as that makes it possible for others of them; what cannot be laid in yet."""
+        """Schedule these operations, in several passes if one makes another possible; returns those that are left."""
         left = len(ops) + 1
         while ops and len(ops) < left:
             left, ops = len(ops), self._laid(ops)
         return ops
 
     def _laid(self, ops: list[ScheduledOperation]) -> list[ScheduledOperation]:
-        """Lay these in where they can be; what cannot yet."""
+        """Schedule these operations in one pass; returns those that are left."""
         bench, still = self.bench, []
         for op in ops:
             if op.start < 0:
@@ -141,7 +141,7 @@ class OrderScheduler:
         ]
 
     def keep(self) -> None:
-        """Go on from the order that was laid in last."""
+        """Keep the last order as the one that later orders are compared with."""
         same = next(
             (n for n, (a, b) in enumerate(zip(self._tried, self._kept, strict=False)) if a != b), len(self._kept)
         )
@@ -161,7 +161,7 @@ class OrderScheduler:
 
 @dataclass(frozen=True)
 class _State:
-    """How a bench looks in the middle of being laid out."""
+    """A partial schedule."""
 
     ops: list[tuple[int, int, int]]
     busy: list[list[tuple[int, int]]]
@@ -172,7 +172,7 @@ class _State:
 
     @staticmethod
     def of(bench: ScheduleBuilder, waiting: list[ScheduledOperation]) -> _State:
-        """What it looks like now."""
+        """The partial schedule as it is now."""
         return _State(
             [(o.start, o.person, o.length) for o in bench.ops],
             [list(line.busy) for line in bench.lines],
@@ -183,7 +183,7 @@ class _State:
         )
 
     def restore(self, bench: ScheduleBuilder) -> list[ScheduledOperation]:
-        """Have the bench look so again; what waits to be laid in."""
+        """Restore the partial schedule; returns the operations that are left."""
         for op, (start, person, length) in zip(bench.ops, self.ops, strict=True):
             op.start, op.person, op.length = start, person, length
         for line, busy in zip(bench.lines, self.busy, strict=True):
@@ -317,7 +317,7 @@ class _OrderSearch:
 
 
 def in_time(scheduler: OrderScheduler, order: list[int], over: Callable[[], bool] = lambda: False) -> list[int]:
-    """An order from one in which something is late: that is moved before what is finished when it is due.
+    """An order with the late jobs moved forward: each before the jobs that are finished when it is due.
 
     What is late again is moved farther. The best of the orders that were tried is given back.
     """

@@ -1,4 +1,4 @@
-"""Which work of a job wants the same piece of the instrument at once, where no order keeps it apart.
+"""Pairs of operations of a job that need the same piece of the instrument and that no order separates.
 
 A piece is in the hands that work on it, and then lies where its wait is until that is ended. Most work on a piece is
 ordered anyway; what is left are the few pairs that a planner must keep apart itself.

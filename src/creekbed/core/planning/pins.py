@@ -1,4 +1,4 @@
-"""What is laid in before anything else: what is in hand, waits that must be ended, what was shown to be next."""
+"""Pins: what is scheduled first, namely work in hand, ends of running waits, fixed and preferred starts."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ Must = tuple[float, int, ScheduledOperation, str]
 
 
 def lay_pins(bench: ScheduleBuilder) -> None:
-    """Lay in what stays where it is, and hands for running waits that must be ended.
+    """Schedule the pinned operations, and people for running waits that must be ended.
 
     What was to be next keeps its moment if every wait can still be ended in time; if not, the waits go before.
     What somebody locked comes after those, as near to its moment as there is room; hands are kept for it then where it
@@ -50,7 +50,7 @@ def _lay_next(bench: ScheduleBuilder, pin: Pin, op: ScheduledOperation) -> bool:
 
 
 def lay_enders(bench: ScheduleBuilder, *, keep: bool) -> bool:
-    """Lay in what must end a wait, the most pressing first.
+    """Schedule what must end a wait, the most urgent first.
 
     Args:
         keep: lay in what comes too late as well.

@@ -1,4 +1,4 @@
-"""One stretch of thinking about the bench, for a process of its own: learn, improve the plan, live it through."""
+"""One search for a better plan: learn durations, improve the plan, simulate it."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ LOOSE_SHARE = 0.5
 
 @dataclass(frozen=True)
 class PlanRequest(PlannerRequest):
-    """What to think about.
+    """A request for a better plan.
 
     Attributes:
         about: which state of the bench this is; an answer about another one is not used. shown: the plan people see.
@@ -60,7 +60,7 @@ class PlanRequest(PlannerRequest):
 
 @dataclass(frozen=True)
 class PlanResult:
-    """What came of it.
+    """A better plan, with what is known of it.
 
     Attributes:
         plan: the best found, never worse than the one shown. cost: of it. bound: no plan costs less.
@@ -80,7 +80,7 @@ class PlanResult:
 
 
 def answer_request(task: PlanRequest) -> PlanResult:
-    """Improve the plan of one state of the bench, live it through, and say what cannot be kept."""
+    """Improve the plan of one state of the bench, simulate it, and name conflicts."""
     problem, shown = task.problem, task.shown
     learned = task.learned if task.records is None else learn(task.records)
     fresh = dispatch_plan(problem)
@@ -107,7 +107,7 @@ def answer_request(task: PlanRequest) -> PlanResult:
 
 
 def _for_a_departure(task: PlanRequest, found: Improved) -> Improved:
-    """A plan in which somebody's next thing waits, where that saves a good part of the lateness; it says so."""
+    """A plan that delays a preferred start where that avoids much lateness; the plan says so."""
     problem = task.problem
     pins = tuple(p for p in problem.pins if p.kind != "next" or p.person != task.person)
     if len(pins) == len(problem.pins):

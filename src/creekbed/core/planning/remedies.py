@@ -16,7 +16,7 @@ from creekbed.core.planning.explanations import PlanComparison, answer_beside, c
 from creekbed.core.planning.model import Operation, Person, Plan, Problem
 
 AT_MOST, TRIED = 3, 60
-"""So many changes at once, and so many sets tried at most: house default, so that an answer comes while one waits."""
+"""Most changes in one remedy, and most remedies tried, so that the answer comes while one waits: house default."""
 
 
 @dataclass(frozen=True)

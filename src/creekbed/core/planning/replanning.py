@@ -21,7 +21,7 @@ given up: house default."""
 GRID_MIN = 0.2
 """Two steps of the grid of tenths in which plans are laid out, minutes."""
 SLIDES_MIN = 1.0
-"""By so much may a plan slide while nobody acts and still be the one that is shown, minutes: house default."""
+"""How much a plan may slip while nobody acts and still count as the plan on show, minutes: house default."""
 NEXT_MIN = 15.0
 """What somebody was shown to begin within so many minutes stays next: house default."""
 ANEW_UP_TO, TWICE_UP_TO = 120, 700

@@ -24,10 +24,10 @@ HANDS_TOKEN = 2 * 10**6
 """From this number on, what lies in a place is there for the hands on it, not for its wait."""
 
 KEPT_LATER = 10 * UNIT
-"""So much later than what was set are hands still kept for it: house default."""
+"""How long after a fixed start hands are still reserved for it, tenths of a minute: house default."""
 
 CLOSINGS = 4
-"""So many closings are passed by for what is kept in spare; then it is done without: house default."""
+"""How many closings are skipped to keep the spare time; then the spare time is dropped: house default."""
 
 TRIES, GRACE = 400, 10 * UNIT
 """How often a start is looked for; how much later the person who had it may begin before another takes it: house
@@ -366,7 +366,7 @@ class ScheduleBuilder:
         if op.ender < 0:
             return op.end + op.wait
         ender = self.ops[op.ender]
-        return ender.start if ender.start >= 0 else NEVER
+        return ender.start + ender.late if ender.start >= 0 else NEVER
 
     @staticmethod
     def _retry(place: PlaceTimeline, at: int, start: int) -> int:
@@ -380,7 +380,7 @@ class ScheduleBuilder:
         return self.running.get((op.job, op.op.ends or ""), 10**9)
 
     def lay(self, op: ScheduledOperation, start: int, person: int) -> None:
-        """Lay an operation in just there, whatever it breaks."""
+        """Schedule an operation at a given time, without any check."""
         op.start, op.person = start, person
         self.lines[person].take(start, op.end)
         token = self._token(op)
@@ -407,7 +407,7 @@ class ScheduleBuilder:
         op.start, op.person, op.length = -1, -1, op.full
 
     def lift(self, op: ScheduledOperation) -> None:
-        """Take an operation out again, with what was laid in to end its wait."""
+        """Remove an operation, with the one that was scheduled to end its wait."""
         if op.ender >= 0 and op.limit is not None and self.ops[op.ender].start >= 0:
             self.lift(self.ops[op.ender])
         self._lift(op)
@@ -428,7 +428,7 @@ class ScheduleBuilder:
         return next((k for k in op.able if self.people[k].key == pin.person), None)
 
     def take_in(self, plan: Plan) -> None:
-        """Lay a plan in as it stands."""
+        """Schedule a plan as it is."""
         self.clear()
         number = {p.key: k for k, p in enumerate(self.people)}
         at = {(s.job, s.operation): s for s in plan.steps}

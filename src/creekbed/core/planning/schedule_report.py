@@ -1,10 +1,10 @@
-"""A schedule that was built, as a plan: forecasts, waits that end late, starts that were delayed."""
+"""Turns a schedule into a plan: forecasts, waits that end late, delayed starts."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
-from creekbed.core.planning.model import NO_ROOM, DelayedStart, Forecast, Plan, Planned
+from creekbed.core.planning.model import DelayedStart, Forecast, Plan, Planned
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.timelines import UNIT, ScheduledOperation, up
 
@@ -18,7 +18,7 @@ def plan_of(bench: ScheduleBuilder) -> Plan:
     forecasts = {j.key: Forecast(None, 0.0, j.blocked) for j in bench.problem.jobs if j.blocked}
     for n, job in enumerate(bench.jobs):
         if any(o.start < 0 for o in bench.by_job[n]):
-            forecasts[job.key] = Forecast(None, 0.0, NO_ROOM)
+            forecasts[job.key] = Forecast(None, placed=False)
             continue
         finish = max([0.0, *((o.end + o.wait) / UNIT for o in bench.by_job[n]), *(r.earliest for r in job.running)])
         late = 0.0 if job.due is None else max(0.0, finish - job.due)

@@ -17,9 +17,9 @@ from creekbed.core.procedure.clean import clean_order
 from creekbed.core.procedure.decide import decisions
 from creekbed.core.procedure.moves import Move, Moves, make_moves, move_homes, move_rules, names_of
 from creekbed.core.procedure.order import restrict, topological_order
-from creekbed.core.procedure.situation import ASKED, Situation, _is_due, due_facts, facts_of, school_values
-from creekbed.core.procedure.step_waits import _wait
-from creekbed.core.procedure.step_words import _Blank, _common_words, _move_words, _own_words, _school_words
+from creekbed.core.procedure.situation import ASKED, Situation, due_facts, facts_of, is_due, school_values
+from creekbed.core.procedure.step_waits import wait_of
+from creekbed.core.procedure.step_words import BlankWords, common_words, move_words, own_words, school_words
 
 
 def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
@@ -43,7 +43,7 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     decided = decisions(family, situation, facts)
     facts |= decided.facts
     names = {
-        topic: _school_words(catalogue.topics[topic], choice.name, situation.schools.get(f"{ASKED}{topic}", ""))
+        topic: school_words(catalogue.topics[topic], choice.name, situation.schools.get(f"{ASKED}{topic}", ""))
         for topic, choice in chosen.items()
     }
     moves = make_moves(family, facts, names)
@@ -59,17 +59,17 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     pieces = {s.key: pieces_of(family, s, shared.get(s.key, ())) for s in keep}
     after = clean_order(family, keep, restrict(step_order(family, facts), [s.key for s in keep]), pieces)
     keys = {s.key: _keys(s, facts) for s in keep}
-    common = _common_words(catalogue, family, situation, chosen, moves) | decided.words
+    common = common_words(catalogue, family, situation, chosen, moves) | decided.words
     built: dict[str, BuiltStep] = {}
     for step in keep:
         before = tuple(k for a in sorted(after[step.key]) for k in keys[a])
         previous: tuple[str, ...] = ()
         for key in keys[step.key]:
             value = key.partition(".")[2]
-            words = common | _own_words(catalogue, family, situation, step, value, chosen)
+            words = common | own_words(catalogue, family, situation, step, value, chosen)
             if step.key in shared:
                 words[LISTS.get(step.kind, "moves_list")] = names_of(shared[step.key], family)
-            mine = tuple(_move_words(m, words) for m in shared.get(step.key, ()))
+            mine = tuple(move_words(m, words) for m in shared.get(step.key, ()))
             built[key] = _fill(step, key, before + previous, words, catalogue, situation, mine, pieces[step.key])
             previous = (key,)
     order = topological_order({k: set(s.after) for k, s in built.items()})
@@ -102,7 +102,7 @@ def _wanted(step: Step, facts: Facts, situation: Situation, moves: Moves, chosen
         return False
     if step.kind in ("apart", "together", "again") and not moves.of(step.kind):
         return False
-    return _is_due(step, situation, school_values(chosen))
+    return is_due(step, situation, school_values(chosen))
 
 
 LISTS = {"apart": "off_list", "together": "on_list", "again": "again_list", "pack": "pack_list"}
@@ -159,11 +159,11 @@ def _fill(
     moves: tuple[Move, ...],
     pieces: frozenset[str],
 ) -> BuiltStep:
-    table = _Blank(words)
+    table = BlankWords(words)
     hands = step.hands_min + sum(rate * float(words.get(name, 0)) for name, rate in step.hands_per.items())
     hands = round(hands + sum(move.hands_min for move in moves), 2)
-    refused = (f"Stop: {r}" for r in refusals(catalogue, situation, step.touches, step.agents, step.exposure))
-    caution = " ".join([*reversed(list(refused)), step.caution])
+    refused = tuple(refusals(catalogue, situation, step.touches, step.agents, step.exposure))
+    caution = " ".join([*(f"Stop: {r}" for r in reversed(refused)), step.caution])
     return BuiltStep(
         key=key,
         base=step.key,
@@ -186,7 +186,7 @@ def _fill(
         skill=step.skill,
         hands_min=hands,
         setup_min=hands if step.kind == "mix" else min(step.setup_min, hands),
-        wait=_wait(step, catalogue, situation, words),
+        wait=wait_of(step, catalogue, situation, words),
         ends=step.ends,
         after=after,
         tools=tuple(dict.fromkeys(tool.format_map(table) for tool in step.tools)),
@@ -210,6 +210,7 @@ def _fill(
         logs=step.logs,
         pulls=_pulls(step, words),
         note=step.note.format_map(table),
+        refused=refused,
     )
 
 

@@ -76,6 +76,8 @@ class BuiltStep:
     pulls: float = 0.0
     """How often a cloth is drawn through."""
     note: str = ""
+    refused: tuple[str, ...] = ()
+    """Why what it is done with must not touch what it is done to; it is not done then."""
 
     @property
     def in_quarantine(self) -> bool:

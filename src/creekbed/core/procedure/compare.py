@@ -13,6 +13,7 @@ from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.situation import Situation, intervals
+from creekbed.core.text import before_list
 
 
 @dataclass(frozen=True)
@@ -107,7 +108,7 @@ def _moved(old: Mapping[str, BuiltStep], new: Mapping[str, BuiltStep]) -> Iterat
     for key, step in new.items():
         later = [b for b in step.after if b in place and key in place and place[b] > place[key]]
         for before in later:
-            yield f"“{step.what.partition(':')[0]}” comes after “{new[before].what.partition(':')[0]}”"
+            yield f"“{before_list(step.what)}” comes after “{before_list(new[before].what)}”"
 
 
 def telling(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[tuple[str, Situation]]:

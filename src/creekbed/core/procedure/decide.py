@@ -16,7 +16,7 @@ from creekbed.core.catalogue.models.family import Family
 CORK_CHECKS = ("corks", "cork_feel")
 """Checks that say how each cork feels; their answers are dry, creaks, greasy, loose, torn."""
 NEW_DAYS = 30.0
-"""So long a cork counts as new: common practice, no source ("for a month")."""
+"""How long a cork counts as new: common practice, no source ("for a month")."""
 NEW_EVERY_DAYS = 4.0
 """How often a new cork is greased: once or twice a week, common practice, no source."""
 OLD_EVERY_DAYS = 60.0

@@ -69,7 +69,7 @@ class Situation:
         return material, self.finishes.get(part.key, part.finishes[0]) if part.finishes else ""
 
 
-def _is_due(step: Step, situation: Situation, values: Mapping[str, Any]) -> bool:
+def is_due(step: Step, situation: Situation, values: Mapping[str, Any]) -> bool:
     days = float(values.get(step.every_by, step.every_days or 0.0)) if step.every_by else step.every_days
     return situation.lately.get(step.every_of or step.key, float("inf")) >= (days or 0.0)
 
@@ -78,7 +78,7 @@ def due_facts(family: Family, situation: Situation, chosen: Mapping[str, Choice]
     """Of what is done every so many days, whether it is due: ``due.bath`` is yes or no."""
     values = school_values(chosen)
     return {
-        f"due.{s.key}": frozenset({"yes" if _is_due(s, situation, values) else "no"})
+        f"due.{s.key}": frozenset({"yes" if is_due(s, situation, values) else "no"})
         for s in family.step
         if s.every_days or s.every_by
     }

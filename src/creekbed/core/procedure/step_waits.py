@@ -66,7 +66,7 @@ LEAST_AIR_MIN = 15.0
 """However little water is reckoned with, a played bore airs so long before it is cased, minutes: house default."""
 
 
-def _wait(step: Step, catalogue: Catalogue, situation: Situation, words: Mapping[str, Any]) -> BuiltWait | None:
+def wait_of(step: Step, catalogue: Catalogue, situation: Situation, words: Mapping[str, Any]) -> BuiltWait | None:
     wait = step.wait
     if wait is None:
         return None

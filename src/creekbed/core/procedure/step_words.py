@@ -29,7 +29,7 @@ def mix_for(recipe: Recipe, stock_pct: Mapping[str, float]) -> Mix | None:
     return dilute(strength, recipe.target_pct, recipe.make_ml, recipe.graduation_ml)
 
 
-def _common_words(
+def common_words(
     catalogue: Catalogue, family: Family, situation: Situation, chosen: Mapping[str, Choice], moves: Moves
 ) -> dict[str, Any]:
     words = school_values(chosen)
@@ -89,14 +89,14 @@ def _took_words(family: Family, situation: Situation) -> str:
     return "a little at a time; note what this one takes"
 
 
-def _own_words(
+def own_words(
     catalogue: Catalogue, family: Family, situation: Situation, step: Step, value: str, chosen: Mapping[str, Choice]
 ) -> dict[str, Any]:
     words: dict[str, Any] = {"value": value}
     if step.school is not None and step.school in chosen:
         words["school_reason"] = chosen[step.school].reason
         who = situation.schools.get(f"{ASKED}{step.school}", "")
-        words["school_name"] = _school_words(catalogue.topics[step.school], chosen[step.school].name, who)
+        words["school_name"] = school_words(catalogue.topics[step.school], chosen[step.school].name, who)
     if step.bath_l is not None:
         words |= _bath_words(catalogue, step.bath_l)
         words["bath_soap"] = round(step.bath_l * catalogue.house.limits.detergent_ml_per_l, 1)
@@ -135,19 +135,19 @@ def _bath_words(catalogue: Catalogue, volume_l: float) -> dict[str, str]:
     return {"bath_hot_l": f"{bath.hot_l:.1f}", "bath_cold_l": f"{bath.cold_l:.1f}", "scald_s": scald}
 
 
-def _move_words(move: Move, words: Mapping[str, Any]) -> Move:
-    table = _Blank(words)
+def move_words(move: Move, words: Mapping[str, Any]) -> Move:
+    table = BlankWords(words)
     return replace(
         move, what=move.what.format_map(table), how=move.how.format_map(table),
         caution=move.caution.format_map(table), reason=move.reason.format_map(table),
     )  # fmt: skip
 
 
-def _school_words(topic: Topic, choice: str, who: str = "") -> str:
+def school_words(topic: Topic, choice: str, who: str = "") -> str:
     return f"{topic.name}: {choice.lower()}" + (f", as {who} asks" if who else "")
 
 
-class _Blank(dict[str, Any]):
+class BlankWords(dict[str, Any]):
     def __missing__(self, key: str) -> str:
         return ""
 

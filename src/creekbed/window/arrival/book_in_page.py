@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 
 
 class BookInPage(Page):
-    """One instrument after another; the boat and the sender of the last one are kept for the next."""
+    """Books in one instrument after another; departure and sender of the last one are kept for the next."""
 
     def __init__(self, frame: Frame):
         super().__init__(frame)
@@ -108,10 +108,10 @@ class BookInPage(Page):
         return new
 
     def _where_to(self) -> QVBoxLayout:
-        """When it must leave, for whom, and how warm it came."""
+        """Departure, next renter, and the temperature of the case."""
         right = QVBoxLayout()
         right.setSpacing(theme.STEP)
-        right.addWidget(label("It must be on", "small"))
+        right.addWidget(label("It leaves with", "small"))
         self.departures = Flow()
         departures = QWidget()
         departures.setLayout(self.departures)
@@ -218,7 +218,7 @@ class BookInPage(Page):
         self._families()
 
     def _ask_surfaces(self, family: Family | None) -> None:
-        """What it is made of, where the steps depend on it."""
+        """Ask for materials, where the steps depend on them."""
         clear(self.made_of)
         self.surfaces = []
         for n, question in enumerate(questions(family) if family is not None else ()):
@@ -238,7 +238,7 @@ class BookInPage(Page):
             self.surfaces.append((question, pick))
 
     def _something_else(self, pick: QComboBox, words: str) -> None:
-        """Ask once what it is that has no entry; left unsaid, the first answer stands."""
+        """Ask once for the name of a material without an entry; without an answer the first choice stands."""
         if pick.currentData():
             return
         said = self.ask(
@@ -340,7 +340,7 @@ class BookInPage(Page):
         )
 
     def _case_c(self, text: str) -> tuple[float, str]:
-        """The case's temperature, °C, as it was read or as its journey left it, and what is said of the journey."""
+        """The case's temperature, °C, as read or as computed from its journey, and the journey in words."""
         if not is_journey(text):
             return parse_quantity(text, "degC", what="The case's temperature", minimum=-40, maximum=70), ""
         room = self.shop.catalogue.house.limits.room_c

@@ -1,4 +1,4 @@
-"""Puts a drawing on paper: fills by what things are made of, ink round them, the lit part in front."""
+"""Paints a drawing: fills by material, outlines, the highlighted part in front."""
 
 from __future__ import annotations
 

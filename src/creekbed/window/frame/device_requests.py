@@ -1,4 +1,4 @@
-"""What the window asks of its devices: off the interface thread, one at a time, what they said kept in words."""
+"""Requests to devices: off the interface thread, one at a time; the last answers are kept in words."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The frame around all pages: the course on top, the way round below, what to say, undo, scans."""
+"""The window's frame: stages on top, navigation below, notices, undo, scans."""
 
 from __future__ import annotations
 
@@ -121,7 +121,7 @@ class Frame(QMainWindow):
     # --- laying out ---------------------------------------------------------------------------------------------
 
     def leave_work(self) -> None:
-        """Leave what is worked out in turns, here and on every page."""
+        """Drop all work in turns, here and on every page."""
         for work in self.findChildren(InTurns):
             work.drop()
 
@@ -167,8 +167,8 @@ class Frame(QMainWindow):
             ("home", "Bench", self.nav.go_home, "F5"), ("day", "The day", self.nav.open_day, "F12"),
             ("book_in", "Book in", self.nav.open_book_in, "F6"),
             ("stock", "Stock", self.nav.open_stock, "F7"), ("mix", "Tools", self.nav.open_mix, "F8"),
-            ("house", "House rules", self.nav.open_house, "F9"), ("book", "The book", self.nav.open_book, "F11"),
-            ("journal", "What was done", self.nav.open_journal, "F10"),
+            ("house", "House rules", self.nav.open_house, "F9"), ("book", "Reference", self.nav.open_book, "F11"),
+            ("journal", "Activity", self.nav.open_journal, "F10"),
         ):  # fmt: skip
             way = button(words, act, "quiet", f"way_{key}", short)
             way.setCheckable(True)
@@ -198,7 +198,7 @@ class Frame(QMainWindow):
         return getattr(import_module(f"creekbed.window.{module}"), name)(self)
 
     def _made_ahead(self) -> Turns[None]:
-        """What the first action asks of the records, pages that are wanted soon, drawings of what lies on the bench."""
+        """Prepare what the first action reads, pages that are wanted soon, and drawings of what is on the bench."""
         from creekbed.window.drawings.registry import drawing
         from creekbed.workshop.bench.job_view import load_job
 
@@ -231,7 +231,7 @@ class Frame(QMainWindow):
         return page
 
     def start_page(self, key: str, *asked: Any) -> None:
-        """Open a page at what is asked for; what stands against it is said."""
+        """Open a page at what is asked for; a refusal is shown."""
         page = self.go_to(key)
         self.in_words(lambda: page.start(*asked))
 
@@ -244,7 +244,7 @@ class Frame(QMainWindow):
 
     @staticmethod
     def _paint_later(page: QWidget) -> None:
-        """What is drawn on a page now is painted in the window's next turn: that takes as long again."""
+        """Paint a page in the window's next turn, because painting takes as long as drawing."""
         page.setUpdatesEnabled(False)
         QTimer.singleShot(LAID_OUT_MS, page, lambda: page.setUpdatesEnabled(True))
 
@@ -272,7 +272,7 @@ class Frame(QMainWindow):
     # --- doing --------------------------------------------------------------------------------------------------
 
     def do(self, act: Callable[[], Any]) -> bool:
-        """Do a use case; what went wrong is said in words. True when it was done."""
+        """Run a use case; an error is shown in words. True when it was done."""
         self._touched_at = time.monotonic()
         before = self.shop.last_done
         try:
@@ -286,7 +286,7 @@ class Frame(QMainWindow):
         return True
 
     def undo(self, number: int | None = None) -> None:
-        """Take back the last action, or the one with a number, and say which."""
+        """Undo the last action, or the one with a number, and say which."""
         try:
             done = self.shop.undo(number)
         except CreekbedError as error:
@@ -304,7 +304,7 @@ class Frame(QMainWindow):
         self.say(error.words(), warn=True)
 
     def refresh(self, *, drawn: bool = True) -> None:
-        """See at once what is on record now, and draw it; then plan anew while people go on.
+        """Read the records and draw them at once; the plan follows.
 
         A page that is a picture of the plan is drawn when that is made, at once only where there is none yet.
 
@@ -355,7 +355,7 @@ class Frame(QMainWindow):
         tip(self.undo_button, f"Takes back: {last.words}" if last is not None else "")
 
     def say(self, words: str, warn: bool = False, still: Callable[[], bool] | None = None) -> None:
-        """Say something; a warning stays until the next thing is said or it is hidden, a plain word a little while.
+        """Show a message; a warning stays until the next message or until it is hidden, others for a short time.
 
         Args:
             still: whether a warning is true yet; it comes back after what covers it, and goes when it is true no more.
@@ -367,7 +367,7 @@ class Frame(QMainWindow):
         return next((p.where for p in self.shop.catalogue.house.place if p.key == place), place)
 
     def something_broke(self, kind: type[BaseException], error: BaseException, trace: Any) -> None:
-        """A fault of the program itself: it is told on standard error, and said in plain words."""
+        """Report a fault of the program: on standard error, and in plain words in the window."""
         sys.__excepthook__(kind, error, trace)
         if self.shop is not None:
             self.say(
@@ -417,14 +417,14 @@ class Frame(QMainWindow):
         self.go_to(here or "home").refresh()
 
     def rebuild(self) -> None:
-        """Make every page anew, in the dress of the current theme, and show the bench."""
+        """Make every page anew in the current theme, and show the bench."""
         self.build()
         self.nav.go_home()
         if self.ahead is not None:
             self.ahead.start()
 
     def sit_down(self, person: str) -> None:
-        """Somebody else works at this window from now on: what is next is next for their hands."""
+        """Somebody else works at this window from now on; the next step is theirs."""
         self.shop.person = person
         self.refresh()
         self.say(f"{person} works at this window now.")

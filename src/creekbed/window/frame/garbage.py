@@ -1,4 +1,4 @@
-"""When memory is tidied: between actions, never in the middle of one."""
+"""Garbage collection between actions, never during one."""
 
 from __future__ import annotations
 
@@ -13,13 +13,13 @@ or later, when nobody is at the window, all that there is: house default."""
 
 
 def settle_memory() -> None:
-    """What is there now lives long: the collector need not look at it again."""
+    """Exclude all objects that exist now from later collections."""
     gc.collect()
     gc.freeze()
 
 
 class Tidying(QObject):
-    """Collects garbage in a turn of its own, in place of Python's collector, which strikes wherever work allocates.
+    """Collects garbage between actions, in place of Python's collector, which runs wherever code allocates.
 
     What has outlived a look at old objects is looked at again only when nobody is at the window: on a full bench that
     takes longer than a hand should wait.
@@ -47,7 +47,7 @@ class Tidying(QObject):
         gc.enable()
 
     def tidy(self) -> None:
-        """Collect what is young, from time to time what is old, at times all."""
+        """Collect young objects, sometimes old ones, rarely all."""
         self._times += 1
         if self._times % OLD_EVERY:
             gc.collect(1)

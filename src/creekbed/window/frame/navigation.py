@@ -35,7 +35,7 @@ class Navigation:
                     self.open_history(aboard.tag)
 
     def open_step(self, job_id: int, key: str) -> None:
-        """Where a step is done that wants more than one press."""
+        """Open the page for a step that needs more than one press."""
         view = self.frame.records.job(job_id)
         step = view.step(key) if view is not None else None
         kind = step.step.kind if step is not None else "do"
@@ -91,7 +91,7 @@ class Navigation:
         self.frame.page("day").creek.choose(run)
 
     def open_help(self, departure_id: int) -> None:
-        """The plan, and what would help what is late for a boat."""
+        """The schedule, with remedies for the late jobs of a departure."""
         self.open_day()
         self.frame.page("day").help_boat(departure_id)
 

@@ -1,4 +1,4 @@
-"""The most pressing wait, small, on every page: nothing that runs by itself is ever out of sight."""
+"""The most urgent wait, small, on every page."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from creekbed.workshop.bench.wait_view import WaitView
 
 
 class NextWait(QPushButton):
-    """A small vessel with the time left; pressing it goes to the bench, where all of them stand."""
+    """A small vessel with the time left; pressing it opens the bench, which shows all waits."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -27,7 +27,7 @@ class NextWait(QPushButton):
         self.hide()
 
     def set_waits(self, states: Sequence[tuple[WaitView, Contact]]) -> None:
-        """Show the first of the waits, which come in order of pressure."""
+        """Show the first of the waits, which are sorted by urgency."""
         self.setVisible(bool(states))
         if not states:
             return

@@ -1,4 +1,4 @@
-"""What was done, or what is wrong: a strip over the course, so that nothing on the page moves when it comes or goes."""
+"""Messages: a strip over the stage bar, so that nothing on the page moves when it comes or goes."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class Said:
 
 
 class Notice(QFrame):
-    """One message at a time. What is true for as long as it lasts, such as a bath too cool, is not lost under another.
+    """One message at a time. A warning that is still true comes back after the message that covers it.
 
     Args:
         over: what it lies on, from its left edge; it is as high as that, or as its words need.
@@ -58,11 +58,11 @@ class Notice(QFrame):
 
     @property
     def lasts(self) -> bool:
-        """Whether what it says comes back as long as it is true."""
+        """Whether the message comes back as long as it is true."""
         return self._said.still is not None
 
     def say(self, words: str, warn: bool = False, still: Callable[[], bool] | None = None) -> None:
-        """Say something; it takes the place of what was said before.
+        """Show a message in place of the one before.
 
         Args:
             still: whether a warning is true yet. With it, the warning comes back after what covers it, and goes by
@@ -73,7 +73,7 @@ class Notice(QFrame):
         self._show(Said(words, warn, still))
 
     def hush(self) -> None:
-        """Hide what is on show; a warning that it covers, and that is true yet, is seen again."""
+        """Hide the message; a covered warning that is still true is shown again."""
         while self._covered:
             below = self._covered.pop()
             if below.still is not None and below.still():
@@ -82,7 +82,7 @@ class Notice(QFrame):
         self.hide()
 
     def second(self) -> None:
-        """A second has gone by; who points at it, or has its key under the finger, still reads it."""
+        """A second has passed; a message under the pointer or with the focus stays."""
         if self.isHidden():
             return
         if self._said.still is not None and not self._said.still():

@@ -1,4 +1,4 @@
-"""What the window does about the plan: looks for a better one meanwhile, lets others sit down."""
+"""Keeps the plan of one window up to date: repairs it after actions, looks for a better one meanwhile."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ class WindowPlanner:
                 self.frame.shop.planner.answers = AtOnce()
 
     def take_answer(self) -> None:
-        """Take in what came of thinking, and show it; ask for more."""
+        """Take in a better plan and show it; search on."""
         if self.worker is None or self.work.busy:  # what is laid out now is the plan that was thought about
             return
         if self.worker.may_go_on:  # its process had ended
@@ -82,7 +82,7 @@ class WindowPlanner:
         self.work.start(self.planned_anew(PICTURES))
 
     def plan_anew(self, pages: Collection[str] | None = None) -> None:
-        """Read and plan anew while people go on, then show it; what somebody does meanwhile goes before.
+        """Read and plan anew in the background, then show it; an action of somebody goes first.
 
         Args:
             pages: drawn where they are on show, any if ``None``; what stands beside every page is drawn always.
@@ -92,7 +92,7 @@ class WindowPlanner:
         self.work.start(self.planned_anew(self._to_draw))
 
     def planned_anew(self, pages: Collection[str] | None) -> Turns[None]:
-        """The bench planned, pictured and drawn; then it is thought about, and the chances are kept."""
+        """Plan the bench and draw it; then search for a better plan, and keep the chances."""
         from creekbed.workshop.bench.bench_records import read_in_turns
         from creekbed.workshop.bench.bench_view import plan_in_turns
         from creekbed.workshop.planning.forecast_calibration import keep
@@ -109,7 +109,7 @@ class WindowPlanner:
         yield from self._settled()
 
     def follow(self, *, drawn: bool = True) -> None:
-        """After something was done: lay out the plan that people see on the bench as it is now, and show it.
+        """After an action: repair the plan on show for the bench as it is now, and show it.
 
         Args:
             drawn: whether the page on show is drawn as things stood; else it is drawn first.
@@ -129,7 +129,7 @@ class WindowPlanner:
         yield from self._thorough() if self.frame.shop.planner.hasty else self._settled()
 
     def go_on(self) -> None:
-        """After a first plan is on show: look whether another is better, then think about it."""
+        """After a first plan is on show: replan fully, then search for a better one."""
         self.work.start(self._thorough() if self.frame.shop.planner.hasty else self._settled())
 
     def _thorough(self) -> Turns[None]:
@@ -145,7 +145,7 @@ class WindowPlanner:
         yield from self._settled()
 
     def _tell_moved(self) -> None:
-        """Why what was to be next is not, behind what was said."""
+        """Say why the next step has changed, after the message on show."""
         moved, notice = self.frame.home.moved, self.frame.notice
         if moved:
             said = self.frame.words.text().rstrip(".") if notice.isVisible() and not notice.lasts else ""
@@ -155,7 +155,7 @@ class WindowPlanner:
             )
 
     def _shown(self, laid: Any, pages: Collection[str] | None) -> Turns[None]:
-        """The picture of a plan made and drawn; the page on show only if it is one of these."""
+        """Show a plan; the page on show is drawn only if it is one of these."""
         from creekbed.workshop.bench.bench_view import picture
 
         yield None
@@ -174,7 +174,7 @@ class WindowPlanner:
         yield None
 
     def _drawn(self) -> Turns[None]:
-        """The page on show, a little at a time; it is painted when all of it is drawn."""
+        """Draw the page on show in turns; it is painted when all of it is drawn."""
         if not self.frame.here:
             return
         page = self.frame.page(self.frame.here)
@@ -185,7 +185,7 @@ class WindowPlanner:
             page.setUpdatesEnabled(True)
 
     def _settled(self) -> Turns[None]:
-        """The plan on show is thought about, and left on record for other windows."""
+        """Start a search for a better plan, and put the plan on show on record for other windows."""
         from creekbed.workshop.planning.plan_sharing import leave_in_turns
 
         if self.worker is not None:

@@ -1,4 +1,4 @@
-"""What will be wanted soon is made ready while nobody waits: modules are loaded in a thread, the rest in turns."""
+"""Preloads what is wanted soon while nobody waits: modules in a thread, the rest in turns."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from creekbed.core.turns import Turns
 from creekbed.window.shared.turns import InTurns
 
 AFTER_MS = 400
-"""So long after the bench is drawn making ready begins: house default."""
+"""Pages are prepared this long after the bench is drawn, ms: house default."""
 
 
 class Loading(QThread):

@@ -33,7 +33,7 @@ class Scans:
         self.go_to_tag(code)
 
     def after_dialog(self) -> None:
-        """Go where a scan pointed that came while a question was open."""
+        """Follow a scan that came while a question was open."""
         code, self._waiting_scan = self._waiting_scan, ""
         if code:
             QTimer.singleShot(0, lambda: self.go_to_tag(code))

@@ -1,4 +1,4 @@
-"""The course at the top: the stages of the work as pools along the creek, who waits for a person, the clock."""
+"""The stage bar at the top: each stage as a pool with its count and the jobs that wait for a person; the clock."""
 
 from __future__ import annotations
 
@@ -13,13 +13,13 @@ from creekbed.window.shared.times import clock_words, in_words
 from creekbed.workshop.bench.bench_view import HomeView, Shipment, StageCount
 
 NAMES = {
-    "book_in": "Book in", "look_over": "Look over", "clean": "Clean", "fit_out": "Fit out",
+    "book_in": "Book in", "look_over": "Inspect", "clean": "Clean", "fit_out": "Fit out",
     "settle": "Play", "after": "Played", "ready": "Ready",
 }  # fmt: skip
 
 
 def _font(size: float, bold: bool = False, most: float = 1.4) -> QFont:
-    """Type of the course: it grows as far as seven pools stand side by side."""
+    """Font of the stage bar: it grows as long as seven pools fit side by side."""
     font = theme.current.font(size, bold)
     font.setPixelSize(round(size * min(theme.current.scale, most)))
     return font

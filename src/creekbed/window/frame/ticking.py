@@ -1,4 +1,4 @@
-"""What the window does as time goes on: rings when a wait is due, looks at the clock and at what others have done."""
+"""What the window does every second: rings when a wait is due, checks the clock, looks for actions of others."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 SECOND_MS = 1000
 OTHERS_S = 2
-"""So often is asked what was done at other windows, seconds: house default."""
+"""How often the actions of other windows are looked for, seconds: house default."""
 LIVELY = ("home", "day", "list", "journal")
 """Pages on which nothing is typed: they are drawn anew when somebody has done something elsewhere."""
 
@@ -27,9 +27,9 @@ class Ticking:
     def __init__(self, frame: Frame):
         self.frame = frame
         self.ticks = 0
-        self._rung: Collection[int] = frozenset()
+        self._rung: Collection[tuple[int, str]] = frozenset()
         """Waits that are due, and were heard."""
-        self._pressed: Collection[int] = frozenset()
+        self._pressed: Collection[tuple[int, str]] = frozenset()
         """Waits whose last call was heard."""
         self._reeds_rung = ""
         self._bath_rung = False
@@ -38,20 +38,20 @@ class Ticking:
         self.timer.timeout.connect(self.tick)
 
     def ring(self) -> None:
-        """Show the most pressing wait on every page, and be heard once when one becomes due."""
+        """Show the most urgent wait on every page, and ring once when one becomes due."""
         states = [(w, w.at(self.frame.shop.now)) for w in self.frame.records.waits]
         self.frame.next_wait.set_waits(states)
-        due = {w.id for w, state in states if state.may_end or state.over}
-        fresh = [w for w, _ in states if w.id in due and w.id not in self._rung]
+        due = {w.of for w, state in states if state.may_end or state.over}
+        fresh = [w for w, _ in states if w.of in due and w.of not in self._rung]
         self._rung = due
-        pressing = {w.id for w, state in states if state.presses(self.frame.shop.now)}
-        last_call = [w for w, _ in states if w.id in pressing and w.id not in self._pressed]
+        pressing = {w.of for w, state in states if state.presses(self.frame.shop.now)}
+        last_call = [w for w, _ in states if w.of in pressing and w.of not in self._pressed]
         self._pressed = pressing
         heard = last_call or fresh
         if not heard:
             return
         QApplication.beep()
-        ids = {w.id for w in heard}
+        ids = {w.of for w in heard}
         words = ". ".join(f"{w.tag}, {w.name.lower()}: {w.at_end.lower()}" for w in heard)
         if last_call:
             words = f"Last call, its longest time is nearly up: {words}"
@@ -60,7 +60,7 @@ class Ticking:
             self.frame.say(f"Due now: {words}", warn=True, still=lambda: not ids.isdisjoint(self._rung))
 
     def ring_bath(self) -> None:
-        """Be heard once when the bath has become too cool to clean well."""
+        """Ring once when the bath has become too cool to clean well."""
         from creekbed.workshop.cleaning.running_bath import running
 
         bath = running(self.frame.shop)
@@ -74,7 +74,7 @@ class Ticking:
         self._bath_rung = cold
 
     def ring_reeds(self) -> None:
-        """Be heard once when the bench's reeds may come out, and again before their longest time is passed."""
+        """Ring when the bench's reeds may come out, and again before their longest time is over."""
         from creekbed.workshop.cleaning.bench_reeds import bath
 
         lying = bath(self.frame.shop)
@@ -112,7 +112,7 @@ class Ticking:
             self.ring_bath()
 
     def look_at_others(self) -> None:
-        """What was done at another window is seen here too; a page on which somebody types is left as it is."""
+        """Show what was done at another window; a page on which somebody types is left as it is."""
         from creekbed.workshop.planning.plan_sharing import take_up
 
         try:

@@ -1,4 +1,4 @@
-"""What the window sees to while it is open: a copy every day, reading everything once a day, photographs that go."""
+"""Daily upkeep while the window is open: a backup, a full check of the records, removal of old photographs."""
 
 from __future__ import annotations
 
@@ -92,9 +92,9 @@ class Upkeep(QObject):
         elif damages:
             count = f"{len(damages)} things" if len(damages) > 1 else "One thing"
             self.frame.say(
-                f"{count} on record are not as they were written. “What is kept” says which, and can put them back."
+                f"{count} on record are not as they were written. “Backups” says which, and can put them back."
                 if len(damages) > 1
-                else f"{count} on record is not as it was written. “What is kept” says which, and can put it back.",
+                else f"{count} on record is not as it was written. “Backups” says which, and can put it back.",
                 warn=True, still=lambda: bool(self.damages),
             )  # fmt: skip
         if self.frame.here == "kept":

@@ -87,7 +87,7 @@ class Scanner(QObject):
         self._held, self._text = [], ""
 
     def flush(self) -> None:
-        """Hand on what was held back: it was typing, not a scan."""
+        """Pass on the keys that were held back: they were typed, not scanned."""
         held = self._held
         self._drop()
         for event in held:

@@ -1,1 +1,1 @@
-"""Home: what is in hand, what runs, what leaves with which departure."""
+"""The bench page: the step in hand, running waits, departures."""

@@ -1,4 +1,4 @@
-"""The landings: a card for each boat, with what reaches it, and what does not and why."""
+"""The departures: a card for each, with the instruments that make it, and those that do not and why."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from creekbed.workshop.planning.explanations import odds
 
 
 class Stone(QPushButton):
-    """One instrument on its way: its number, and its forecast or what holds it.
+    """One instrument of a departure: its number, and its forecast or what blocks it.
 
     The more is done, the rounder; where its boat is in doubt it has corners, and says how likely it is.
     """
@@ -116,7 +116,7 @@ UNDATED = 0
 
 
 class LandingCard(QFrame):
-    """One boat: when it leaves, how many will be aboard, each instrument as a stone."""
+    """One departure: when it leaves, how many instruments will be on it, each as a stone."""
 
     opened = Signal(int)
     help_wanted = Signal(int)
@@ -173,7 +173,7 @@ class LandingCard(QFrame):
 
 
 class Landings(QWidget):
-    """The next boats side by side, and what has none; three cards at most, later boats wait their turn."""
+    """The next departures side by side, and jobs without one; three cards at most."""
 
     opened = Signal(int)
     help_wanted = Signal(int)

@@ -1,4 +1,4 @@
-"""Home: what is in my hands, what runs by itself, what reaches which boat."""
+"""The bench page: the next step, running waits, departures."""
 
 from __future__ import annotations
 
@@ -58,7 +58,7 @@ class HomePage(Page):
         top.addWidget(self.hand, 55 if roomy else 63)
         right = QVBoxLayout()
         right.setSpacing(theme.STEP)
-        self.running_head = label("Running by itself", "small")
+        self.running_head = label("Timers", "small")
         right.addWidget(self.running_head)
         inner = QWidget()
         self.running = QVBoxLayout(inner)
@@ -88,7 +88,7 @@ class HomePage(Page):
         self.cards: list[VesselCard] = []
 
     def _done(self, job: int, key: str) -> None:
-        """The step on the card is done. Pressed twice, before what comes next is on the card, that counts once."""
+        """Finish the step on the card. A second press before the next step is shown counts once."""
         if self._is_open(job, key):
             self.do(lambda: job_steps.finish_step(self.shop, job, key))
 
@@ -129,7 +129,7 @@ class HomePage(Page):
             self.hand.set_nothing("The bench is clear", "Scan a tag or press Book in when something comes back.")
         self._show_waits(home)
         count = len(home.waits)
-        self.running_head.setText(f"Running by itself: {count}" if count > 2 else "Running by itself")
+        self.running_head.setText(f"Timers: {count}" if count > 2 else "Timers")
         yield None
         self.landings.set_home(home)
         yield None
@@ -142,15 +142,15 @@ class HomePage(Page):
             self.hand.primary.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _show_waits(self, home: HomeView) -> None:
-        """Keep the cards of waits that still run, make those of new ones, in order of pressure."""
+        """Keep the cards of waits that still run, make those of new ones, the most urgent first."""
         rewet = self.shop.catalogue.house.limits.rewet_every_min
         compact = len(home.waits) > 3  # so that all of them are in sight
-        old = {card.wait.id: card for card in self.cards}
+        old = {card.wait.of: card for card in self.cards}
         keep = {key: card for key, card in old.items() if card.compact == compact}
-        self.cards = [keep.get(wait.id) or self._card(wait, compact) for wait in home.waits]
+        self.cards = [keep.get(wait.of) or self._card(wait, compact) for wait in home.waits]
         for card in self.cards:
-            if old.get(card.wait.id) is card:
-                del old[card.wait.id]
+            if old.get(card.wait.of) is card:
+                del old[card.wait.of]
         for gone in old.values():
             gone.hide()
             self.running.removeWidget(gone)
@@ -174,7 +174,7 @@ class HomePage(Page):
     def tick(self) -> None:
         now = self.shop.now
         rewet = self.shop.catalogue.house.limits.rewet_every_min
-        on_record = {w.id: w for w in self.frame.records.waits} if self.frame.records is not None else {}
+        on_record = {w.of: w for w in self.frame.records.waits} if self.frame.records is not None else {}
         for card in self.cards:
-            card.wait = on_record.get(card.wait.id, card.wait)  # a clock that was set has moved it since the picture
+            card.wait = on_record.get(card.wait.of, card.wait)  # a clock that was set has moved it since the picture
             card.tell(now, rewet)

@@ -1,4 +1,4 @@
-"""What runs by itself: each wait as a vessel that drains, with whose it is, how long is left and what then."""
+"""Running waits: each as a vessel that drains, with its instrument, the time left and what follows."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from creekbed.workshop.bench.wait_view import WaitView
 
 
 def draw_vessel(painter: QPainter, box: QRectF, lean: float, share: float, warn: bool) -> None:
-    """An open vessel filled to the share of time left; the pen that drew it stays set."""
+    """Draw an open vessel, filled to the share of time left."""
     c = theme.current.c
     path = QPainterPath(box.topLeft())
     for point in (box.bottomLeft() + QPointF(lean, 0), box.bottomRight() - QPointF(lean, 0), box.topRight()):
@@ -59,12 +59,12 @@ class Vessel(QWidget):
 
 
 class VesselCard(QFrame):
-    """One wait. Pressing it opens its job; wet ones can be wetted again or told that they dried."""
+    """One wait. Pressing it opens its job; a wet one can be wetted again or marked as dried."""
 
     opened = Signal(int)
     rewet = Signal(int)
     dried = Signal(int)
-    early = Signal(int)
+    early = Signal(object)
     weigh = Signal(int)
     warm = Signal(int)
 
@@ -110,8 +110,8 @@ class VesselCard(QFrame):
             grid.addWidget(self.of, 2, 2)
         grid.setColumnStretch(1, 1)
         box.addLayout(grid)
-        if wait.id < 0 and not compact:  # a shut case
-            box.addLayout(row(button("Its thermometer …", lambda: self.warm.emit(-wait.id), "", "case_warm"), None))
+        if wait.is_shut_case and not compact:
+            box.addLayout(row(button("Its thermometer …", lambda: self.warm.emit(wait.job_id), "", "case_warm"), None))
         if wait.wet:
             buttons = QHBoxLayout()
             self.wet_again = button("Wetted again", lambda: self.rewet.emit(wait.id), "", "rewet")
@@ -121,7 +121,7 @@ class VesselCard(QFrame):
             buttons.addStretch(1)
             box.addLayout(buttons)
         elif early and (wait.damp or not wait.contact.may_end):
-            acts = row(button("End early …", lambda: self.early.emit(wait.id), "", "early"), None)
+            acts = row(button("End early …", lambda: self.early.emit(wait), "", "early"), None)
             if wait.place == "rack" and wait.contact.latest is None:
                 acts.insertWidget(0, button("Weigh it …", lambda: self.weigh.emit(wait.id), "", "weigh"))
             box.addLayout(acts)

@@ -37,7 +37,7 @@ TICKS = (("present", "Here"), ("worn", "Worn"), ("missing", "Missing"))
 
 
 class CaseRow(QWidget):
-    """One piece of the case: its name, and big targets for what is the matter with it. Made once, filled anew."""
+    """One piece of the case: its name, and large buttons for its state."""
 
     def __init__(self, panel: CasePanel, item: CaseItem):
         super().__init__()
@@ -57,7 +57,7 @@ class CaseRow(QWidget):
         self.words: QLabel | None = None
 
     def _make_words(self) -> QLabel:
-        """What is said and can be done once something is the matter with it: most pieces never want that."""
+        """Make the words and buttons for a piece that is missing or worn: most pieces never need them."""
         item = self.item
         words = label("", tone="muted")
         self.replace = button("Replace from stock", self._replace, "", f"{item.key}_replace")
@@ -99,7 +99,7 @@ class CaseRow(QWidget):
         if line is not None and settled:
             words = STATE_WORDS[state] + (f": {line.reason}" if state == "waived" else "")
             if state == "missing" and self.item.kind == "safety":
-                words = "missing, blocks ready"
+                words = "missing: cannot be released"
             self.words.setText(words.capitalize())
             restyle(self.words, tone="warn" if state == "missing" else "muted")
 
@@ -128,10 +128,10 @@ class CasePanel(QWidget):
         self.lines.setSpacing(4)
         left.addWidget(scroll(inner), 1)
         self.rest = button("The rest is here", self._rest, "primary", "rest", "F2")
-        self.done = button("Case is done", self._done, "primary", "case_done", "F2")
+        self.done = button("Finish case", self._done, "primary", "case_done", "F2")
         self.surplus = label("", tone="muted")
         left.addWidget(self.surplus)
-        odd = button("Does not belong in it …", self._note_surplus, "quiet", "surplus")
+        odd = button("Something extra …", self._note_surplus, "quiet", "surplus")
         made = button("Made of …", self._made_of, "quiet", "made_of")
         left.addLayout(row(self.rest, self.done, odd, made, None))
         box.addWidget(frame, 56)

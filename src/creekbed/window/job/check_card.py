@@ -1,4 +1,4 @@
-"""One check: its scale, its answer, its verdict, and what can be decided otherwise."""
+"""One check: its scale, its answer, its verdict, and the override."""
 
 from __future__ import annotations
 
@@ -108,7 +108,7 @@ class CheckCard(QWidget):
     def _after(self, view: JobView) -> QHBoxLayout:
         assert self.finding is not None
         key = self.check.key
-        buttons = [button("Decide otherwise …", self._overrule, "quiet", f"{key}_overrule")]
+        buttons = [button("Override …", self._overrule, "quiet", f"{key}_overrule")]
         if finding_open(view, self.finding) and self.finding.band != "again":
             buttons.append(button("Close …", lambda: close(self.page, view, key), "quiet", f"{key}_close"))
         return row(*buttons, None)
@@ -116,7 +116,7 @@ class CheckCard(QWidget):
     def _overrule(self) -> None:
         now = (self.finding.overruled or self.finding.verdict) if self.finding is not None else ""
         answer = self.page.ask_choice(
-            "Decide otherwise", "Choose the verdict, and say why. Both verdicts stay on record.",
+            "Override", "Choose the verdict, and say why. Both verdicts stay on record.",
             choices=tuple((key, name) for key, name in VERDICT_WORDS.items() if key != now), ok="Decide",
         )  # fmt: skip
         if answer is None:
@@ -153,7 +153,9 @@ class CheckCard(QWidget):
         self._ways(buttons)
         if self.finding is not None and self.finding.readings:
             count = len(self.finding.readings)
-            buttons.addWidget(button("Add to the mean", lambda: self.record(True), "", f"{check.key}_again"))
+            buttons.addWidget(
+                button("Average with the last reading", lambda: self.record(True), "", f"{check.key}_again")
+            )
             box.addWidget(holder)
             values = ", ".join(f"{r['value']:.2f}" for r in self.finding.readings)
             box.addWidget(label(f"{count} reading{'s' if count > 1 else ''}: {values}", tone="muted"))

@@ -1,4 +1,4 @@
-"""Looking over: the checks beside the drawing, each with its scale, bands, uncertainty, verdict and reason."""
+"""Inspection: the checks beside the drawing, each with its scale, bands, uncertainty, verdict and reason."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ from creekbed.workshop.release.release_check import open_findings, test_name
 if TYPE_CHECKING:
     from creekbed.window.job.job_page import JobPage
 from creekbed.window.job.check_card import CheckCard
-from creekbed.window.job.check_state import _line, close, open_checks, state_of
+from creekbed.window.job.check_state import check_line, close, open_checks, state_of
 
 
 class CheckPanel(QWidget):
@@ -53,7 +53,7 @@ class CheckPanel(QWidget):
         self.list.setObjectName("checks")
         self.list.currentRowChanged.connect(self._row_chosen)
         left.addWidget(self.list, 1)
-        self.rest = button("The rest is sound", self._rest, "", "rest_sound", "F3")
+        self.rest = button("Mark the rest as sound", self._rest, "", "rest_sound", "F3")
         left.addWidget(self.rest)
         box.addLayout(left, 34)
         right = QVBoxLayout()
@@ -126,7 +126,7 @@ class CheckPanel(QWidget):
         while self.list.count() > len(self.keys):
             self.list.takeItem(self.list.count() - 1)
         for n, key in enumerate(self.keys):
-            words, bold = _line(self.view, key, names.get(key) or test_name(key))
+            words, bold = check_line(self.view, key, names.get(key) or test_name(key))
             item = self.list.item(n)
             if item is None:
                 self.list.addItem(words)

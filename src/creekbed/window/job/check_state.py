@@ -29,8 +29,8 @@ def open_checks(view: JobView) -> list[str]:
     ]
 
 
-def _line(view: JobView, key: str, name: str) -> tuple[str, bool]:
-    """A check in the list: its name, how it stands, and whether it wants somebody."""
+def check_line(view: JobView, key: str, name: str) -> tuple[str, bool]:
+    """A check in the list: its name, its state, and whether somebody must act."""
     finding = view.findings.get(key)
     check = next((c for c in view.checks if c.key == key), None)
     if finding is None:

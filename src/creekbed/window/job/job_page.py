@@ -1,4 +1,4 @@
-"""One instrument's job: its case, its checks, its steps, its gate."""
+"""One instrument's job: its case, its checks, its steps, its release check."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ from creekbed.workshop.release.release_check import release_check
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
 
-TABS = {"case": "Case", "look_over": "Look over", "steps": "Steps", "ready": "Ready"}
+TABS = {"case": "Case", "look_over": "Inspect", "steps": "Steps", "ready": "Ready"}
 Panel = CasePanel | CheckPanel | StepsPanel | GatePanel
 PANELS: dict[str, type[Panel]] = {
     "case": CasePanel, "look_over": CheckPanel, "steps": StepsPanel, "ready": GatePanel,
@@ -190,7 +190,7 @@ class JobPage(Page):
         holds = sum(line.holds for line in release_check(view))
         counts = {
             "case": f"Case {len(view.lines)}/{len(intake.expected_items(view))}",
-            "look_over": f"Look over {checks}/{len(view.needed)}",
+            "look_over": f"Inspect {checks}/{len(view.needed)}",
             "steps": f"Steps {done}/{len(view.steps)}",
             "ready": f"Ready {holds}/{len(release_check(view))}",
         }

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 
 class ConditionSign(QWidget):
-    """A tick where a condition holds, a rock where it does not."""
+    """A tick where a condition is met, a rock where it is not."""
 
     def __init__(self, holds: bool):
         super().__init__()
@@ -101,7 +101,7 @@ class TagPreview(QWidget):
 
 
 class GatePanel(QWidget):
-    """Shows the gate; the one action is open only when everything holds."""
+    """The release check; its action is enabled only when all conditions are met."""
 
     def __init__(self, page: JobPage):
         super().__init__()
@@ -136,7 +136,9 @@ class GatePanel(QWidget):
         lines = release_check(view)
         missing = [x for x in lines if not x.holds]
         self.head.setText(
-            "Everything holds." if not missing else f"Not ready yet: {len(missing)} of {len(lines)} do not hold."
+            "All conditions met."
+            if not missing
+            else f"Not ready yet: {len(missing)} of {len(lines)} conditions not met."
         )
         for n, line in enumerate(lines):
             self.grid.addWidget(ConditionSign(line.holds), n, 0)

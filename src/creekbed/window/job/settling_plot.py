@@ -1,4 +1,4 @@
-"""The settling curve: how far the string stands off its pitch, what was read, where now is, when it wants retuning."""
+"""The settling curve: the string's deviation from pitch, the readings, now, and when it needs retuning."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The card of one step: what, how much, how, mind, why, and the one big action."""
+"""The card of one step: what, how much, how, caution, why, and the main action."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QListWidget, QVBoxLay
 
 from creekbed.core.catalogue.models.base import MARK_WORDS
 from creekbed.core.procedure.moves import Move
+from creekbed.core.text import before_list
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
 from creekbed.window.shared.times import clock_words
@@ -18,7 +19,7 @@ from creekbed.window.shared.widgets import Flow, button, label, listing, restyle
 from creekbed.workshop.bench.job_view import JobView, StepView
 
 PRIMARY = {
-    "do": "Done", "contents": "Tick the case", "look": "Look over", "mix": "Open the mix bench", "retune": "Retuned …",
+    "do": "Done", "contents": "Tick the case", "look": "Inspect", "mix": "Open the mix bench", "retune": "Retuned …",
     "test": "Passed", "pack": "Check the case …", "apart": "All apart", "together": "All together",
     "again": "All apart", "hands": "Clean hands",
 }  # fmt: skip
@@ -27,7 +28,7 @@ OPENS = ("contents", "look", "mix", "retune", "pack")
 PLAIN = ("do", "retune", "hands")
 """Kinds of step that are told by what they say, not by moves or a page of their own."""
 ROWS = 11
-LEFT_OUT = " Where time is short it may be left out."
+LEFT_OUT = " Optional: it may be skipped where time is short."
 
 
 def found_on(view: JobView) -> dict[str, int]:
@@ -57,12 +58,12 @@ class StepContext:
 NOTHING = StepContext()
 
 
-FIRST = ("Hands", "How much", "Uses", "Mind", "Why now")
+FIRST = ("Hands", "How much", "Uses", "Caution", "Why now")
 """What must be in sight at the bench without scrolling, in this order; the rest follows."""
 
 
 class StepCard(QFrame):
-    """Shows a step and forwards what the person wants. ``full`` shows how, tools and source too.
+    """Shows a step and forwards actions. ``full`` shows how, tools and source too.
 
     The widgets are made once and filled anew for each step: an action at the bench must be seen at once.
     """
@@ -144,12 +145,12 @@ class StepCard(QFrame):
         self.primary.setMinimumWidth(theme.current.big(180))
         self.test_failed = button("Failed …", lambda: self._tell(self.failed), "warn", "failed")
         self.found_button = button("Found something", lambda: self._job(self.found), "", "found", "F3")
-        self.aside_button = button("Put aside", self.aside.emit, "", "aside", "F4")
-        self.take = button("Take up", lambda: self._tell(self.taken), "", "take", "F4")
-        self.leave = button("Leave out …", lambda: self._tell(self.waived), "", "waive")
+        self.aside_button = button("Pause", self.aside.emit, "", "aside", "F4")
+        self.take = button("Start", lambda: self._tell(self.taken), "", "take", "F4")
+        self.leave = button("Skip …", lambda: self._tell(self.waived), "", "waive")
         self.part = button("Wait for a part …", lambda: self._tell(self.awaits), "", "await_part")
         self.came = button("It is here", lambda: self._tell(self.arrived), "", "part_here")
-        self.book = button("In the book", self._open_book, "quiet", "in_the_book")
+        self.book = button("Look it up", self._open_book, "quiet", "in_the_book")
         self.tool = button("", lambda: self._tell(self.tooled), "quiet", "step_tool")
         self.also = button("", lambda: self._tell(self.together), "", "together")
         self.wash = button("Hands washed", self.washed.emit, "", "hands_washed")
@@ -202,7 +203,7 @@ class StepCard(QFrame):
         self.for_whom.setText(
             f"for {view.job.next_group}, {departure}" if view.job.next_group else f"for the {departure}"
         )
-        title = s.what.partition(":")[0] if self.full and s.moves else s.what  # the moves stand below
+        title = before_list(s.what) if self.full and s.moves else s.what  # the moves stand below
         self._title(title, theme.TITLE_SIZE if self.full else self._fitting(s.what))
         self.why = why
         self._show_moves()
@@ -274,7 +275,7 @@ class StepCard(QFrame):
             rows.append(("How", how, ""))
         mind = " ".join(t for t in (move.caution if move else "", s.caution) if t)
         if mind:
-            rows.append(("Mind", mind, "warn" if mind.startswith("Stop") else ""))
+            rows.append(("Caution", mind, "warn" if s.refused else ""))
         rule = f" House rule: {s.school.lower()}." if self.full else " (House rule.)"
         because = move.reason if move is not None and move.reason else s.reason
         reason = because + (rule if s.school else "") + (LEFT_OUT if s.optional else "")

@@ -18,6 +18,7 @@ from creekbed.workshop.arrival import photos
 from creekbed.workshop.bench import job_steps, waits
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.settling import settling_of
+from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.cleaning import shelf
 from creekbed.workshop.cleaning.cloths import cloth_words
 from creekbed.workshop.inspection import findings
@@ -27,11 +28,11 @@ from creekbed.workshop.supplies.stock import uses_words
 if TYPE_CHECKING:
     from creekbed.window.job.job_page import JobPage
 
-STATE_SIGNS = {"done": "done", "waived": "left out", "ready": "now", "waiting": "waits", "later": "later"}
+STATE_SIGNS = {"done": "done", "waived": "skipped", "ready": "now", "waiting": "waits", "later": "later"}
 
 
 class StepsPanel(QWidget):
-    """List and card; a step can be looked at at any time, and done when its turn has come."""
+    """List and card of the steps; a step can be read at any time, and done when its turn has come."""
 
     def __init__(self, page: JobPage, made: StepCard | None = None):
         """Make it.
@@ -186,7 +187,7 @@ class StepsPanel(QWidget):
                 first = self.view.treatment
                 why = f"in quarantine; first: {first}" if first else "when the quarantine is lifted"
         elif step.work is not None:
-            state = "left out" if step.state == "waived" else "done"
+            state = "skipped" if step.state == "waived" else "done"
             why = f"{state} {clock_words(step.work.at)} by {step.work.person}" + (
                 f": {step.work.reason}" if step.work.reason else ""
             )
@@ -254,12 +255,16 @@ class StepsPanel(QWidget):
 
         self.page.open_dialog(DryDialog(self.page, wait))
 
-    def _early(self, wait: int) -> None:
+    def _early(self, wait: WaitView) -> None:
         reason = self.page.ask(
             "End it early", "Why is it dry or settled already?", ready=("weighed dry", "holds its pitch")
         )
         if reason is not None:
-            self.page.do(lambda: waits.end_early(self.page.shop, wait, reason))
+            if wait.id is None:
+                self.page.do(lambda: waits.open_case_early(self.page.shop, wait.job_id, reason))
+            else:
+                number = wait.id
+                self.page.do(lambda: waits.end_early(self.page.shop, number, reason))
 
     def _waive(self, job: int, key: str) -> None:
         reason = self.page.ask("Leave this step out", "Why? It stays on record and on the gate.", ok="Leave it out")

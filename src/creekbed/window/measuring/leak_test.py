@@ -147,7 +147,7 @@ class LeakTest(Method):
             self.listen = None
 
     def draw(self) -> None:
-        """What was heard so far; a fall of half a minute ends it by itself."""
+        """Draw the readings so far; half a minute of falling pressure ends the test."""
         if self.listen is None:
             return
         n = len(self.listen.times)

@@ -73,7 +73,7 @@ class PlayTest(Method):
         self.box.addWidget(self.asked)
         self.good = button("It speaks", lambda: self.answer(True), "", "note_good", "+")
         self.bad = button("Stuffy or silent", lambda: self.answer(False), "", "note_bad", "-")
-        self.back = button("Take back", self.take_back, "quiet", "note_back")
+        self.back = button("Undo the last note", self.take_back, "quiet", "note_back")
         self.box.addLayout(row(self.good, self.bad, self.back, None))
         self.picture = Picture(170)
         self.picture.set_family(self.view.family)

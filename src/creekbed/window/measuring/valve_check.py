@@ -57,13 +57,13 @@ class ValveCheck(Method):
         self.work()
 
     def choose(self, row: int) -> None:
-        """The air takes another way through this instrument: that is kept for it, and asked in that order."""
+        """Note the way of the air through this instrument; it is kept, and asked in that order."""
         way = self.ways.itemData(row)
         if tuple(way) != self.way and self.page.do(lambda: air_way.set_air_way(self.page.shop, self.view, way)):
             self.left.emit()
 
     def answer(self, asked: str, air: bool) -> None:
-        """Say where air came out; the same again takes it back."""
+        """Record where air came out; the same answer again removes it."""
         if self.answers.get(asked) is air:
             del self.answers[asked]
         else:

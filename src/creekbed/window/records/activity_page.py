@@ -1,4 +1,4 @@
-"""What was done: the last actions, newest first, and taking them back one by one."""
+"""Activity: the last actions, newest first, with undo for each."""
 
 from __future__ import annotations
 
@@ -29,15 +29,15 @@ class ActivityPage(Page):
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
         box.setSpacing(theme.STEP)
-        box.addWidget(label("What was done", "title"))
-        self.list = listing("What was done, newest first")
+        box.addWidget(label("Activity", "title"))
+        self.list = listing("Activity, newest first")
         box.addWidget(self.list, 1)
         self.kept = label("", tone="muted")
         box.addWidget(self.kept)
         self.back = button("Undo the last", lambda: frame.undo(), "", "undo_last")
-        self.this = button("Take back the chosen one", self._take_back, "", "undo_this")
+        self.this = button("Undo the chosen one", self._take_back, "", "undo_this")
         self.next = label("", tone="muted")
-        kept = button("What is kept …", frame.nav.open_kept, "", "to_kept")
+        kept = button("Backups …", frame.nav.open_kept, "", "to_kept")
         box.addLayout(row(self.back, self.this, self.next, None, kept))
         self.next.setMinimumWidth(theme.current.px(420))
         self.list.currentItemChanged.connect(lambda now, before: self._chosen())

@@ -1,4 +1,4 @@
-"""What is kept: whether all on record is as it was written, the copies, and going back to one."""
+"""Backups: the last check of the records, the copies, and restoring one."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
 
 SHOWN = 3
-"""So many damages are shown at once; the next come when these are put back."""
+"""How many damages are shown at once; the next ones are shown when these are repaired."""
 
 
 class BackupsPage(Page):
@@ -36,7 +36,7 @@ class BackupsPage(Page):
         self.make = button("Make a copy now", self._make, "", "make_copy")
         self.read = button("Read everything now", self._read, "", "read_all")
         forget = button("Erase a renter …", self._erase, "", "erase_renter")
-        box.addLayout(row(label("What is kept", "title", wrap=False), None, forget, self.make, self.read))
+        box.addLayout(row(label("Backups", "title", wrap=False), None, forget, self.make, self.read))
         surface, inner = card()
         self.health = label("", "name")
         inner.addWidget(self.health)

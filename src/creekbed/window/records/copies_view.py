@@ -1,4 +1,4 @@
-"""What there is to go back to: a list, what the chosen one holds, and the one big action."""
+"""The list of copies, the contents of the chosen one, and the restore action."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How the frame opens a shop, and what it shows when that cannot be done. It never ends in an empty window."""
+"""Opens a shop, and shows what is wrong when that fails."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 SAID_AFTER_S = 0.5
 """An action that waits longer for the records says so: house default."""
 LOOK_MS = 15
-"""So long the window does other things between two tries."""
+"""Time between two tries, ms; the window stays alive meanwhile."""
 
 
 class ShopOpening:
@@ -85,7 +85,7 @@ class ShopOpening:
         return problem("unexpected", folder, what=what)
 
     def let_go(self) -> None:
-        """Close the shop; the window has none until it is opened again."""
+        """Close the shop."""
         self.frame.ticking.timer.stop()
         self.frame.planner.stop()
         if self.frame.ahead is not None:
@@ -141,7 +141,7 @@ class ShopOpening:
         self.open()
 
     def waits_for_records(self, seconds: float) -> bool:
-        """An action waits for another program that holds the records: say so, and keep the window alive meanwhile.
+        """Keep the window alive and say so while an action waits for another program that holds the records.
 
         Returns:
             Whether to go on waiting.

@@ -1,4 +1,4 @@
-"""The book of the bench: a family's parts, job, rules, cautions and numbers, with its drawing; and a search."""
+"""The reference: a family's parts, job, rules, cautions and numbers, with its drawing; and a search."""
 
 from __future__ import annotations
 
@@ -47,8 +47,8 @@ class ReferencePage(Page):
         left.setSpacing(theme.STEP)
         self.search = QLineEdit()
         self.search.setObjectName("find")
-        self.search.setPlaceholderText("Search the book")
-        self.search.setAccessibleName("Search the book")
+        self.search.setPlaceholderText("Search the reference")
+        self.search.setAccessibleName("Search the reference")
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self._search)
         left.addWidget(self.search)
@@ -73,7 +73,7 @@ class ReferencePage(Page):
         right.addWidget(holder)
         body = QHBoxLayout()
         body.setSpacing(theme.STEP * 2)
-        self.list = listing("Lines of the book")
+        self.list = listing("Lines of the reference")
         self.list.setObjectName("lines")
         self.list.currentRowChanged.connect(self._line_chosen)
         body.addWidget(self.list, 52)

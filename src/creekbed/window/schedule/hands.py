@@ -1,4 +1,4 @@
-"""Whose hands there are today: who is here, who leaves, who is new."""
+"""Staff of the day: who is here, who leaves, who is new."""
 
 from __future__ import annotations
 
@@ -25,9 +25,9 @@ class Hands(QWidget):
         self.page = page
         self.flow = Flow()
         self.setLayout(self.flow)
-        new = button("Somebody new", self._new, "quiet", "new_hands")
-        room_hours = button("Room and hours …", self._room, "quiet", "room_hours")
-        self.head = row(label("Whose hands", "name", wrap=False), None, new, room_hours)
+        new = button("New person", self._new, "quiet", "new_hands")
+        room_hours = button("Places and hours …", self._room, "quiet", "room_hours")
+        self.head = row(label("Staff", "name", wrap=False), None, new, room_hours)
 
     def show_queues(self, queues: Sequence[PersonQueue]) -> None:
         """Show who is here, and who could be."""

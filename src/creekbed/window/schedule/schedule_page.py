@@ -1,4 +1,4 @@
-"""The day: everybody's hands, the pools and the landings in one picture; ask it why, move a stone, try another day."""
+"""The schedule: people, places and departures in one picture; ask why, move a bar, try another day."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.model import Pin, Problem
 from creekbed.core.planning.replanning import same_later
 from creekbed.core.planning.requests import CompareRequest
+from creekbed.core.text import before_list
 from creekbed.core.turns import Turns, whole
 from creekbed.window.schedule import what_if
 from creekbed.window.schedule.hands import Hands
@@ -41,10 +42,10 @@ if TYPE_CHECKING:
 
 HOURS = {"today": 3.5, "longer": 14.0}
 HELP_S, HELPED = 6.0, 3
-"""So long is looked for what would help, and for so many late jobs at once: house default."""
+"""How long remedies are looked for, seconds, and for how many late jobs: house default."""
 TRIED_FOR_MIN, SAME_MIN = 5.0, 1.0
-"""So long is what is tried good while nobody acts; what begins so little earlier or later is the same, minutes: house
-default."""
+"""How long a trial plan stays valid while nobody acts, and within what difference two starts count as the same,
+minutes: house default."""
 BELOW_PX, HEAD_MOST = 190, 44
 HINT = (
     "Drag one to another time or to other hands. Round stones are safe for their boat, corners mean doubt, a point "
@@ -54,7 +55,7 @@ HINT = (
 
 @dataclass
 class HelpState:
-    """What would help what is late for a boat, as it is told in the box below the creek.
+    """The remedies for a departure's late jobs, as shown below the picture.
 
     Attributes:
         boat_id, boat: which, and its name. hours: how many stretches of hours each had then, which is what changes of
@@ -164,7 +165,7 @@ class SchedulePage(Page):
         self.creek.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _opened(self) -> Turns[None]:
-        """The page drawn; what was on show before is seen till then."""
+        """Draw the page; the old picture stays until it is ready."""
         self.setUpdatesEnabled(False)
         try:
             yield from self._shown()
@@ -216,7 +217,7 @@ class SchedulePage(Page):
             self._buttons()
 
     def _arranged(self, day: DaySchedule, then: DaySchedule | None = None) -> Turns[None]:
-        """The day as it is, alone or beside one that is tried; on show when all of it is drawn for its place.
+        """Show the day, alone or beside a trial; both appear when they are drawn completely.
 
         Args:
             then: the day that is tried, if that is new.
@@ -255,20 +256,20 @@ class SchedulePage(Page):
         self._tell(run)
 
     def _tell(self, run: ScheduledBar) -> None:
-        """What is known of a stone, and what can be done with it; while a day is tried, its buttons stay."""
+        """Explain a bar, and offer what can be done with it; during a trial the trial's buttons stay."""
         self.asking.drop()
         now = self.frame.home.now
         more = f" and {len(run.steps) - 1} more" if len(run.steps) > 1 else ""
         what = run.steps[0][1]
         if len(what) > HEAD_MOST:  # the list of its parts stands on its own page
-            what = what.partition(":")[0]
+            what = before_list(what)
         self.about.setText(f"{run.tag}: {what}{more}")
         when = f"{run.person}, {clock_words(run.start, now)} to {clock_words(run.end, now)}."
         acts = []
         if run.state != "held":
             acts.append(button("Do it first", lambda: self._lock(run, now, run.person), "", "do_first"))
             if run.state == "fixed":
-                acts.append(button("Let the plan move it", lambda: self._unlock(run), "", "unlock"))
+                acts.append(button("Unpin", lambda: self._unlock(run), "", "unlock"))
             else:
                 at = clock_words(run.start, now)
                 acts.append(button(f"Keep it at {at}", lambda: self._lock(run, run.start, run.person), "", "keep_it"))
@@ -279,7 +280,7 @@ class SchedulePage(Page):
         self.asking.start(self._asked(run, when))
 
     def _asked(self, run: ScheduledBar, when: str) -> Turns[None]:
-        """Why a stone lies where it does, and what would come of doing it first."""
+        """Ask why a bar begins when it does, and what would come of doing it first."""
         home = self.frame.home
         yield None
         why, first, _ = yield from why_in_turns(self.shop, home, run)
@@ -336,7 +337,7 @@ class SchedulePage(Page):
         self.trying.start(self._tried(words, home, other, act))
 
     def _tried(self, words: str, home: HomeView, other: Problem, act: Callable[[], object] | None) -> Turns[None]:
-        """The other day worked out, then shown beside the day as it is."""
+        """Compute the trial, then show it beside the plan on show."""
         request = CompareRequest(home.revision, home.problem, home.plan, other)
         found = yield from self.shop.planner.answers.ask(request)
         yield None
@@ -364,7 +365,7 @@ class SchedulePage(Page):
             yield from self._arranged(self.creek.day, day)
 
     def _as_tried(self, home: HomeView) -> bool:
-        """Whether the day is still the one beside which another is tried, but that time goes on."""
+        """Whether the plan on show is still the one beside which the trial was made, apart from the time."""
         if self.tried_on is None or {v.tag for v in home.jobs} != {v.tag for v in self.tried_on.jobs}:
             return False
         passed = (home.now - self.tried_on.now).total_seconds() / 60
@@ -384,7 +385,7 @@ class SchedulePage(Page):
     # --- what would help ----------------------------------------------------------------------------------------
 
     def help_boat(self, departure_id: int) -> None:
-        """Look for what would help what is late for a boat, while people go on, and tell it in the box below.
+        """Look for remedies for a departure's late jobs in the background, and show them below.
 
         Asked again about the same boat while that is looked for, it goes on.
         """

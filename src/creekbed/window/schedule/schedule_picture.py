@@ -1,4 +1,4 @@
-"""The day drawn as a creek, into a picture of its own: a little at a time, so that nobody waits for it."""
+"""Paints the schedule as a creek into an image, in turns, so that nobody waits for it."""
 
 from __future__ import annotations
 
@@ -26,12 +26,12 @@ FOLD_PX, LABEL_PX, SMALL, PEBBLE_PX = 22.0, 96.0, 13, 13
 LEAST = 10
 SNAP_MIN = 5
 AT_ONCE = 12
-"""So many stones or bowls are drawn before others may take their turn."""
+"""How many bars are painted in one turn of the window."""
 
 
 @dataclass(frozen=True)
 class TimeScale:
-    """Where a moment lies: open time is drawn to scale, closed time is folded.
+    """Position of a moment: open time is drawn to scale, closed time is folded.
 
     Attributes:
         pieces: (from, to, x from, x to), open time only, ascending.

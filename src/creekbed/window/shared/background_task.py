@@ -1,4 +1,4 @@
-"""Asks a device in a thread of its own: one that is silent must not stop the window."""
+"""Asks a device in a thread, so that a silent device does not stop the window."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ class Ask(QThread):
         self._leave = leave
 
     def give_up(self) -> None:
-        """Give the question up where it can be, and wait for the end of it."""
+        """Give up the question if possible, and wait for its end."""
         if self._leave is not None:
             self._leave()
         self.wait()

@@ -1,4 +1,4 @@
-"""What every page is given: the shop, a way to do things with errors shown in words, and a way to go elsewhere."""
+"""Base of the pages: access to the shop, use cases with errors in words, dialogs."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Long work between the window's own turns: a little of it, then whatever somebody wants, then the next little."""
+"""Long work in slices between the window's events, and waiting for answers without standing still."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ FIRST_MS = 1
 
 
 class InTurns(QObject):
-    """One work at a time; what is begun takes the place of what was under way.
+    """Runs one piece of work in turns; a new one replaces the one under way.
 
     Args:
         failed: told of what went wrong; what is no :class:`CreekbedError` is a fault and raised.
@@ -90,7 +90,7 @@ class InTurns(QObject):
             self._inside = None
 
     def _wait_for(self, future: Future[Any]) -> None:
-        """Stand still until an answer is there; it comes from another thread."""
+        """Pause until an answer is there; it comes from another thread."""
         self._turn.stop()
         self._waits_for = future
 
@@ -106,5 +106,5 @@ class InTurns(QObject):
 
 
 def at_rest(owner: QObject) -> bool:
-    """Whether nothing is worked out in turns, in a window or on one of its pages."""
+    """Whether no work in turns is under way in a window or on its pages."""
     return not any(work.busy for work in owner.findChildren(InTurns))

@@ -60,7 +60,7 @@ class PlainButton(QPushButton):
 
 
 def tip(widget: QWidget, text: str) -> None:
-    """What is told of a widget when the mouse rests on it, as plain text whatever signs are in it."""
+    """Set a tooltip as plain text, whatever characters are in it."""
     widget.setToolTip(f"<span>{escape(text)}</span>" if text else "")
 
 

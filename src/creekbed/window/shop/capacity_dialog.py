@@ -1,4 +1,4 @@
-"""Room and hours: how much each place takes, when the bench is open, who works here no more."""
+"""Places and hours: capacity of each place, opening hours, people who have left."""
 
 from __future__ import annotations
 
@@ -28,13 +28,13 @@ class RoomDialog(QDialog):
     def __init__(self, page: Page):
         super().__init__(page.frame)
         self.page = page
-        self.setWindowTitle("Room and hours")
+        self.setWindowTitle("Places and hours")
         self.setModal(True)
         self.setMinimumWidth(theme.current.px(860))
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 20, 24, 20)
         box.setSpacing(theme.STEP * 2)
-        box.addWidget(label("Room and hours", "title"))
+        box.addWidget(label("Places and hours", "title"))
         inner = QWidget()
         both = QHBoxLayout(inner)
         both.setContentsMargins(0, 0, 0, 0)

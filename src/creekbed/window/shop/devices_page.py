@@ -1,4 +1,4 @@
-"""What hangs on the bench: each device with its port, its last reading, and a try."""
+"""Devices: each with its port, its last reading, and a test."""
 
 from __future__ import annotations
 

@@ -71,12 +71,12 @@ class HousePage(Page):
         self.files = label("")
         right.addWidget(self.files)
         right.addLayout(
-            row(button("Our own values, in the book", lambda: frame.nav.open_book("", "own"), "", "to_own"), None)
+            row(button("Our own values, in the reference", lambda: frame.nav.open_book("", "own"), "", "to_own"), None)
         )
         right.addLayout(
             row(
                 button("Devices", frame.nav.open_devices, "", "to_devices"),
-                button("What is kept", frame.nav.open_kept, "", "house_to_kept"), None,
+                button("Backups", frame.nav.open_kept, "", "house_to_kept"), None,
             )
         )  # fmt: skip
         right.addStretch(1)
@@ -139,7 +139,7 @@ class HousePage(Page):
         own = len(own_values.own_entries(self.shop.catalogue))
         room_hours = bench_capacity.own(self.shop)
         words = [f"{own} entries changed by this shop."] if own else []
-        words += [f"Room and hours of this shop: {', '.join(room_hours)}."] if room_hours else []
+        words += [f"Places and hours of this shop: {', '.join(room_hours)}."] if room_hours else []
         words = words or ["Everything as it ships."]
         words += [f"Refused: {p.happened}" for p in problems]
         self.files.setText("\n".join(words))

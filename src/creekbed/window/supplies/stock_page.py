@@ -80,8 +80,8 @@ class StockPage(Page):
             right.addWidget(field)
             self.fields[key] = field
         right.addLayout(row(button("Put on the shelf", self._in, "primary", "stock_in", "F2"), None))
-        right.addLayout(row(button("It is a count", self._count, "", "stock_count"), None))
-        right.addWidget(label("“It is a count” sets the supply to the amount above.", tone="muted"))
+        right.addLayout(row(button("Set counted amount", self._count, "", "stock_count"), None))
+        right.addWidget(label("“Set counted amount” sets the supply to the amount above.", tone="muted"))
         right.addWidget(label("Price on the bill, for one", "small"))
         self.price = QLineEdit()
         self.price.setObjectName("stock_price")

@@ -97,7 +97,7 @@ class AirPage(ToolPage):
 
     def refresh(self) -> None:
         views = self.frame.records.views
-        shut = [v for v in views if any(w.id == -v.job.id for w in v.waits)]
+        shut = [v for v in views if any(w.is_shut_case for w in v.waits)]
         others = [v for v in views if v not in shut and v.job.case_readings]
         refill(self.which, [(f"{v.tag}  {v.family.name}", v.job.id) for v in (*shut, *others)])
         self._compute()

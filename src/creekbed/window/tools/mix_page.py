@@ -165,7 +165,7 @@ class MixPage(ToolPage):
             left.addWidget(words)
         left.addWidget(how_sure("mix"))
         self.caution = label("")
-        left.addWidget(label("Mind", "small"))
+        left.addWidget(label("Caution", "small"))
         left.addWidget(self.caution)
         left.addStretch(1)
         self.jug = Jug()

@@ -1,4 +1,4 @@
-"""What the parts of an instrument are made of, where that must be known; what nobody knows bears a dry cloth only."""
+"""Materials of an instrument's parts, where a step depends on them; an unknown material gets a dry cloth only."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ NOT_KNOWN = (
 
 
 def unknown(name: str) -> str:
-    """How a material without an entry is recorded: with the name that people told it by.
+    """How a material without an entry is recorded: under the name that people gave.
 
     Raises:
         BadInput: no name, or too long a one.
@@ -31,7 +31,7 @@ def unknown(name: str) -> str:
 
 
 def checked(family: Family, materials: Mapping[str, str], finishes: Mapping[str, str]) -> None:
-    """See that parts can be made of this and have that on them.
+    """Check that the parts can have these materials and finishes.
 
     Raises:
         BadInput: there is no such part, material or finish.
@@ -47,7 +47,7 @@ def checked(family: Family, materials: Mapping[str, str], finishes: Mapping[str,
 
 
 def met(shop: Shop) -> list[str]:
-    """Names of materials without an entry that the shop has met: those are not asked again."""
+    """Names of materials without an entry that were entered before: the shop is not asked again."""
     with shop.reading() as records:
         return _met(records)
 
@@ -58,7 +58,7 @@ def _met(records: Reader) -> list[str]:
 
 
 def told(act: Act, family: Family, tag: str, materials: Mapping[str, str]) -> None:
-    """Say what follows where something is made of what has no entry and was not met before."""
+    """Say what follows from a material that has no entry and is new here."""
     before = {f"{UNKNOWN}:{name}" for name in _met(act.records)}
     new = {part for part, m in materials.items() if known_as(m) == UNKNOWN and m not in before}
     parts = [p.name for p in family.part if p.key in new]
@@ -67,7 +67,7 @@ def told(act: Act, family: Family, tag: str, materials: Mapping[str, str]) -> No
 
 
 def set_made_of(shop: Shop, tag: str, materials: Mapping[str, str], finishes: Mapping[str, str]) -> None:
-    """Put right what parts of an instrument are made of or have on them, for its open job too.
+    """Correct the materials and finishes of an instrument, for its open job too.
 
     Args:
         materials, finishes: part → key; of a material without an entry as :func:`unknown` gives it.
@@ -97,7 +97,7 @@ def made_words(shop: Shop, recorded: str) -> str:
 
 
 def choices(shop: Shop, family: Family) -> list[tuple[str, dict[str, str], dict[str, str]]]:
-    """Every answer to what must be known of an instrument: (words, materials, finishes); met names among them."""
+    """Possible answers about an instrument's materials: (words, materials, finishes), with names entered before."""
     found: list[tuple[str, dict[str, str], dict[str, str]]] = []
     names = [f"{UNKNOWN}:{name}" for name in met(shop)]
     for question in questions(family):

@@ -26,7 +26,7 @@ TAG = re.compile(r"[A-Z]{1,4}-?[0-9]{2,6}")
 
 
 def clean_tag(text: str) -> str:
-    """A tag as the shop writes it; digits of any script and letters that look alike are the same tag.
+    """A tag in the shop's spelling; digits of any script and look-alike letters give the same tag.
 
     Raises:
         BadInput: it has not the form letters, hyphen, digits.
@@ -147,7 +147,7 @@ def book_in(
 
 
 def _need_possible(shop: Shop, at: datetime, renter: str, weight: float) -> None:
-    """See that what is said of a job can be.
+    """Check the details of a job.
 
     Raises:
         BadInput: it cannot.
@@ -264,7 +264,7 @@ def replace_item(shop: Shop, job_id: int, item: str) -> None:
 
 
 def waive_item(shop: Shop, job_id: int, item: str, reason: str) -> None:
-    """Let it go out without a piece, for a reason.
+    """Send it out without a piece, for a reason.
 
     Raises:
         BadInput: no reason. Refused: the piece is neither missing nor worn.
@@ -281,7 +281,7 @@ MOST_SURPLUS = 20
 
 
 def note_surplus(shop: Shop, job_id: int, what: str) -> None:
-    """Something lay in the case that does not belong there: into a labelled bag, to be handed back.
+    """Note something extra in the case: it goes into a labelled bag and is handed back.
 
     Raises:
         BadInput: no words. Refused: too much of it.

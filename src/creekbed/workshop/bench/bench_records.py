@@ -1,4 +1,4 @@
-"""What is on record of the bench: read whole once, and then only what somebody has changed since."""
+"""The records of the bench: read completely once, then only what has changed since."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ from creekbed.workshop.cleaning.shelf import Shelf, shelf_of
 from creekbed.workshop.shop.shop import Shop
 
 GONE = timedelta(hours=12)
-"""So long a boat that has left is still shown: house default."""
+"""How long a departure is still shown after it has left: house default."""
 MOST_ENTRIES = 100
 """With more entries since the last look everything is read again: house default."""
 OF_JOBS = {t.TABLE: t for t in TABLES_OF_JOBS}
@@ -52,7 +52,7 @@ NOT_SHOWN = frozenset({
 
 @dataclass(frozen=True)
 class Records:
-    """What the bench's picture is made from, as it was read.
+    """The records from which the bench is shown.
 
     Attributes:
         now: as of when. entry: the newest entry of the journal then.
@@ -87,13 +87,13 @@ class Records:
 
     @cached_property
     def waits(self) -> tuple[WaitView, ...]:
-        """What soaks, dries or settles, in order of pressure."""
+        """Waits that run (soaking, drying, settling), the most urgent first."""
         return tuple(sorted((w for v in self.views for w in v.waits), key=lambda w: _wait_order(w, self.now)))
 
 
 @dataclass
 class _Changed:
-    """What the journal names since a look.
+    """What has changed since an entry of the journal.
 
     Attributes:
         entry: its newest entry. jobs: id → tables in which something of it has changed. tables: of :data:`OTHERS`.
@@ -230,7 +230,7 @@ def _stock_of(known: Records) -> Cupboard:
 
 
 def _viewed(found: Records, known: Records | None) -> Turns[Records]:
-    """With the jobs as they stand; a view from before is gone on with where it must be the same."""
+    """The records with a view of each job; an earlier view is reused where nothing can have changed it."""
     now, catalogue = found.now, found.catalogue
     stock, lately = cupboard(catalogue, found.lots, now, found.shelf), days_since(found.earlier, now)
     cloths = share_out(catalogue, (wish_of(r) for r in found.rows.values()), found.shelf.dry(now))

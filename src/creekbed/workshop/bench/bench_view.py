@@ -1,4 +1,4 @@
-"""The bench as a whole: what next, what runs, what reaches which boat."""
+"""The bench as a whole: the next step, running waits, departures."""
 
 from __future__ import annotations
 
@@ -78,7 +78,7 @@ class NextStep:
 
 @dataclass(frozen=True)
 class PersonQueue:
-    """Somebody's hands: what is in them, and what comes then: (start, end, tag, what, job id, step).
+    """One person's queue: what is in hand, and what follows: (start, end, tag, what, job id, step).
 
     Attributes:
         here: whether they are there now. held: what is in their hands.
@@ -117,7 +117,7 @@ class HomeView:
 
     @property
     def then(self) -> tuple[tuple[datetime, str, str], ...]:
-        """What comes after what is next, for who sits here: (start, tag, what)."""
+        """What follows the next step, for the person at this window: (start, tag, what)."""
         if not self.queues:
             return ()
         mine = self.queues[0]
@@ -163,7 +163,7 @@ def plan_in_turns(shop: Shop, records: Records, *, keep_it: bool = False) -> Tur
 
 
 def picture(shop: Shop, laid: PlannedBench) -> HomeView:
-    """What is shown of a bench that is planned."""
+    """The view of a planned bench."""
     now, problem, plan = laid.records.now, laid.problem, laid.plan
     views, departures, done = laid.records.views, laid.records.departures, laid.records.done
     by_tag = {v.tag: v for v in views}
@@ -210,7 +210,7 @@ def with_plan(home: HomeView, problem: Problem, plan: Plan) -> HomeView:
 
 
 def _hands_on(plan: Plan, person: str) -> list[Planned]:
-    """What somebody does, without what another will have set up for them by then."""
+    """One person's operations, without those that another person will have set up by then."""
     return [s for s in plan.of(person) if s.end > s.start]
 
 
@@ -284,9 +284,10 @@ def _aboard(
 ) -> ShipmentItem:
     forecast = plan.forecasts.get(view.tag, Forecast(None))
     finish = None if forecast.finish is None else now + timedelta(minutes=forecast.finish)
+    no_room = "" if forecast.placed else "a place never comes free"
     return ShipmentItem(
         view.job.id, view.tag, view.family.name, view.job.next_group, False, finish, forecast.late_by,
-        hindered[view.tag] or forecast.blocked, view.done_share, odds.get(view.tag),
+        hindered[view.tag] or forecast.blocked or no_room, view.done_share, odds.get(view.tag),
         view.job.back_at if view.job.waiting_for else None, _part_words(view, now),
     )  # fmt: skip
 

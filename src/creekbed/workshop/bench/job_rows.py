@@ -1,4 +1,4 @@
-"""What is on record of jobs, read row by row so that one that cannot be read takes no other with it."""
+"""The records of jobs, read one by one so that a damaged job does not hide the others."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class JobRows:
     marks: tuple[Mark, ...]
 
     def timed(self, since: datetime) -> bool:
-        """Whether it may look another way a moment after ``since`` though nobody did anything."""
+        """Whether time alone may change how it looks after ``since``."""
         shut = self.job.release_at is not None and self.job.release_at > since
         return shut or any(w.ended_at is None for w in self.waits)
 

@@ -1,4 +1,4 @@
-"""Doing the job: steps, waits, and what is in whose hands."""
+"""Doing the steps of a job; what each person has in hand."""
 
 from __future__ import annotations
 
@@ -14,14 +14,14 @@ from creekbed.store.records import Finding, InHand, Job, StepRecord
 from creekbed.workshop.arrival.intake import need_job, need_reason
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.bench.step_needs import (
-    _need_borne,
-    _need_checks,
-    _need_contents,
-    _need_rinsed,
-    _ready_step,
-    _uses,
+    need_borne,
+    need_checks,
+    need_contents,
+    need_rinsed,
+    ready_step,
+    uses_of_parts,
 )
-from creekbed.workshop.bench.waits import _end_waits, _new_wait, _note_vessel, _slower
+from creekbed.workshop.bench.waits import drying_factor, end_waits_of, new_wait, note_vessel
 from creekbed.workshop.cleaning.cloths import cloth_in, used
 from creekbed.workshop.cleaning.shelf import note_took, stuff_of, take
 from creekbed.workshop.cleaning.trays import keep_tray
@@ -34,20 +34,20 @@ MOST_TOOK_ML = 50.0
 
 
 def take_up(shop: Shop, job_id: int, key: str) -> None:
-    """Take a step in hand; what was in hand before is put aside.
+    """Start a step; what was in hand before is paused.
 
     Raises:
         Refused: the step is not ready.
     """
     with shop.act("take_up") as act:
         view = need_job(shop, act.records, job_id, act.now)
-        step = _ready_step(view, key, act)
+        step = ready_step(view, key, act)
         _set_in_hand(shop, act, job_id, key)
         act.tag, act.words = view.tag, f"{view.tag}: taken up: {step.step.what}"
 
 
 def put_aside(shop: Shop) -> None:
-    """Nothing is in hand now.
+    """Pause what is in hand.
 
     Raises:
         Refused: nothing was.
@@ -78,7 +78,7 @@ def finish_step(
     nothing_presses: bool | None = None,
     latches_hold: bool | None = None,
 ) -> int | None:
-    """A step is done: supplies are drawn, its wait starts, the wait it ends is over.
+    """Finish a step: supplies are taken from stock, its wait starts, the wait that it ends is over.
 
     Args:
         mix: for a mix step, the mix as made; the house's recipe if not given.
@@ -96,37 +96,37 @@ def finish_step(
     """
     with shop.act("step.done") as act:
         view = need_job(shop, act.records, job_id, act.now)
-        step = _ready_step(view, key, act).step
+        step = ready_step(view, key, act).step
         data: dict[str, Any] = {}
         if step.kind == "contents":
-            _need_contents(view)
+            need_contents(view)
         elif step.kind == "look":
-            _need_checks(view)
+            need_checks(view)
         elif step.kind == "mix":
             data = _mix(shop, act, view, mix)
         elif step.kind == "retune":
             data = _retune(view, step, cents, act)
             step = _with_reading(shop, view, step, data)
-        _need_rinsed(shop, view, step)
-        _need_borne(shop, view, step)
+        need_rinsed(shop, view, step)
+        need_borne(shop, view, step)
         if step.kind == "pack":
             data = _packed(closes, nothing_presses, latches_hold)
         step, used_up = _used_up(shop, act, view, step, took)
         data |= used_up
         for item, amount in step.supplies:
             draw_from_lots(shop, act, item, amount, f"{view.tag}: {step.key}", job_id)
-        _end_waits(shop, act, view, step)
+        end_waits_of(shop, act, view, step)
         _record(shop, act, view, step, "done", "", data)
         if step.wait is not None:
-            act.records.add(_new_wait(shop, view, step, act, _slower(shop, step, act)))
-            _note_vessel(shop, act, view, step)
+            act.records.add(new_wait(shop, view, step, act, drying_factor(shop, step, act)))
+            note_vessel(shop, act, view, step)
         _clear_hand(act, shop.person, job_id, key)
         act.tag, act.words = view.tag, f"{view.tag}: {step.what}"
         return data.get("lot") if step.kind == "mix" else None
 
 
 def _packed(closes: bool | None, nothing_presses: bool | None, latches_hold: bool | None) -> dict[str, Any]:
-    """What was seen of the packed case.
+    """The answers about the packed case.
 
     Raises:
         Refused: it does not close, something presses, or its latches were not tried.
@@ -246,7 +246,7 @@ def _clear_hand(act: Act, person: str, job_id: int, key: str) -> None:
 
 
 def waive_step(shop: Shop, job_id: int, key: str, reason: str) -> None:
-    """Leave a step out, for a reason. Contents, looking over and repacking cannot be left out.
+    """Skip a step, for a reason. Contents, inspection and repacking cannot be skipped.
 
     Raises:
         BadInput: no reason. Refused: this one cannot be left out, or its turn has not come.
@@ -254,23 +254,23 @@ def waive_step(shop: Shop, job_id: int, key: str, reason: str) -> None:
     reason = need_reason(reason)
     with shop.act("step.waive") as act:
         view = need_job(shop, act.records, job_id, act.now)
-        found = _ready_step(view, key, act)
+        found = ready_step(view, key, act)
         if found.step.kind in ("contents", "look", "pack"):
-            raise Refused("This step cannot be left out.")
+            raise Refused("This step cannot be skipped.")
         if found.step.tension == "loosens" or (found.step.stage == "after" and not found.step.optional):
             raise Refused(
-                "What was played is not put away as it is: this step cannot be left out.",
+                "What was played is not put away as it is: this step cannot be skipped.",
                 todo="Further pulls and pads may be, when time is short.",
             )
         if found.step.ends is not None and found.step.agent is not None:
             raise Refused("What was laid in must be taken out and rinsed.")
-        left = left_on(shop.catalogue.agents, _uses(view))
+        left = left_on(shop.catalogue.agents, uses_of_parts(view))
         if set(found.step.agents) & WATERS and any(left.get(part) for part in found.step.touches):
             raise Refused("What was brought to it must be rinsed off.", todo="Do the rinse.")
-        _end_waits(shop, act, view, found.step)
+        end_waits_of(shop, act, view, found.step)
         _record(shop, act, view, found.step, "waived", reason, {})
         _clear_hand(act, shop.person, job_id, key)
-        act.tag, act.words = view.tag, f"{view.tag}: left out: {found.step.what} ({reason})"
+        act.tag, act.words = view.tag, f"{view.tag}: skipped: {found.step.what} ({reason})"
 
 
 def fail_test(shop: Shop, job_id: int, key: str, words: str) -> None:
@@ -282,7 +282,7 @@ def fail_test(shop: Shop, job_id: int, key: str, words: str) -> None:
     words = need_reason(words)
     with shop.act("test.failed") as act:
         view = need_job(shop, act.records, job_id, act.now)
-        step = _ready_step(view, key, act).step
+        step = ready_step(view, key, act).step
         if step.kind != "test":
             raise Refused("This step is no test.")
         reason = f"{test_name(key)}: {words}"

@@ -114,7 +114,7 @@ class JobView:
 
     @property
     def stands(self) -> str:
-        """Why it cannot leave as it is, or "": nothing can go on, or it is in quarantine."""
+        """Why it cannot leave now, or "": it stands still, or it is in quarantine."""
         return self.blocked or self.job.quarantine
 
     @property
@@ -144,7 +144,7 @@ class JobView:
 
     @property
     def needed(self) -> tuple[Check, ...]:
-        """The checks without which looking over is not whole."""
+        """The checks without which the inspection is not complete."""
         return tuple(c for c in self.checks if not c.optional)
 
     def step(self, key: str) -> StepView | None:
@@ -180,7 +180,7 @@ def load_jobs(
 
 
 def in_order(views: Iterable[JobView]) -> list[JobView]:
-    """In order of sailing; what has no boat comes last."""
+    """In order of departure; jobs without one come last."""
     far = datetime.max.replace(tzinfo=UTC)
     return sorted(views, key=lambda v: (v.departure.leaves_at if v.departure else far, v.job.id))
 
@@ -237,7 +237,7 @@ def _built(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
 
 
 def _made_already(step: BuiltStep, built: list[BuiltStep], done: dict[str, StepRecord]) -> bool:
-    """A mix that nothing left to do needs: it was there when it was wanted, though it is used up or stale by now."""
+    """Whether a mix step is done with: the mix was there when it was needed, even if it is used up now."""
     if step.kind != "mix" or step.key in done:
         return False
     needing = [s.key for s in built if step.key in s.after]
@@ -290,7 +290,7 @@ def view_or_broken(
         return Broken(rows.job.id, rows.job.tag, error.words())
     except (LookupError, ValueError, TypeError, AttributeError, ArithmeticError) as error:
         why = f"Something on record of it cannot be true ({type(error).__name__}: {str(error)[:80]})."
-        return Broken(rows.job.id, rows.job.tag, f"{why} Nothing of it is lost; look at “What is kept”.")
+        return Broken(rows.job.id, rows.job.tag, f"{why} Nothing of it is lost; look at “Backups”.")
 
 
 def load_job(records: Reader, catalogue: Catalogue, now: datetime, job_id: int) -> JobView | None:

@@ -1,4 +1,4 @@
-"""The day as one picture, without the drawing: whose hands do what when, what lies in which place, when boats leave."""
+"""The schedule as data for a picture: who does what when, what lies in which place, when departures leave."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from creekbed.workshop.shop.shop import Shop
 DOUBT = 0.9
 """Under this chance a boat is in doubt, and it is said: house default."""
 OPEN_END = timedelta(days=7)
-"""So far is drawn what has no end yet: as far as the picture goes."""
+"""What has no end yet is drawn to this time: the end of the picture."""
 WEEK_DAYS = 7
 TOGETHER = timedelta(minutes=2)
 """Work on one instrument with no longer a pause is one stretch of the picture: house default."""
@@ -29,7 +29,7 @@ TOGETHER = timedelta(minutes=2)
 
 @dataclass(frozen=True)
 class ScheduledBar:
-    """Work on one instrument without a pause: a stone in the stream of somebody's hands.
+    """Work on one instrument without a pause: one bar of a person's row.
 
     Attributes:
         steps: (key, what) of each. state: "held": in hand; "next"; "fixed"; "must": it ends a wait in time; "" else.
@@ -54,7 +54,7 @@ class ScheduledBar:
 
 @dataclass(frozen=True)
 class ResourceRow:
-    """Somebody's hands: their hours, and the stones in the stream."""
+    """One person's row: their hours, and their bars."""
 
     person: str
     helper: bool
@@ -101,7 +101,7 @@ class PlaceRow:
 
 @dataclass(frozen=True)
 class DepartureMark:
-    """A boat: when it leaves, how many of how many will be aboard, how many are in doubt."""
+    """A departure: when it leaves, how many of how many will be on it, how many are in doubt."""
 
     departure_id: int
     name: str
@@ -113,7 +113,7 @@ class DepartureMark:
 
 @dataclass(frozen=True)
 class DayLoad:
-    """One day ahead: minutes of hands planned and there, what finishes, what boats leave."""
+    """One day ahead: planned and available minutes of work, what finishes, what leaves."""
 
     date: datetime
     planned_min: float
@@ -204,7 +204,7 @@ def _union(groups: Iterable[tuple[tuple[datetime, datetime], ...]]) -> list[tupl
 
 
 class _Stones:
-    """Everybody's work, with what follows on the same instrument taken together."""
+    """Builds the bars: consecutive work on the same instrument is one bar."""
 
     def __init__(self, home: HomeView):
         self.home = home
@@ -316,7 +316,7 @@ def _pools(shop: Shop, home: HomeView, until: float) -> Turns[list[PlaceRow]]:
 
 
 def _lanes(bowls: list[WaitBar]) -> tuple[WaitBar, ...]:
-    """Each in the first lines that are free for it, one for each unit of its room."""
+    """Give each wait the first free lines, one for each unit of room that it takes."""
     free: list[datetime] = []
     placed = []
     for bowl in bowls:
@@ -330,7 +330,7 @@ def _lanes(bowls: list[WaitBar]) -> tuple[WaitBar, ...]:
 
 
 def _full(bowls: tuple[WaitBar, ...], place: BenchPlace, now: datetime) -> tuple[tuple[datetime, datetime], ...]:
-    """When not even one more usual thing has room."""
+    """Stretches in which the place is full."""
     moments = sorted({max(b.start, now) for b in bowls} | {b.end for b in bowls})
     found: list[tuple[datetime, datetime]] = []
     for a, b in itertools.pairwise(moments):

@@ -1,4 +1,4 @@
-"""What must hold before a step is done."""
+"""Conditions that must hold before a step is done."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.shop.shop import Act, Shop
 
 
-def _ready_step(view: JobView, key: str, act: Act) -> StepView:
+def ready_step(view: JobView, key: str, act: Act) -> StepView:
     if view.blocked:
         raise Refused(f"{view.tag} cannot go on. {view.blocked}.", todo="Lift that first.")
     step = view.step(key)
@@ -44,7 +44,7 @@ def _ready_step(view: JobView, key: str, act: Act) -> StepView:
     return step
 
 
-def _uses(view: JobView) -> list[Use]:
+def uses_of_parts(view: JobView) -> list[Use]:
     """What was brought to the parts of this instrument in this job, in the order in which it was done."""
     known = {s.key: s for s in view.family.step}
     uses = []
@@ -55,9 +55,9 @@ def _uses(view: JobView) -> list[Use]:
     return uses
 
 
-def _need_rinsed(shop: Shop, view: JobView, step: BuiltStep) -> None:
+def need_rinsed(shop: Shop, view: JobView, step: BuiltStep) -> None:
     """No agent follows another on a part where the two must never meet, unless it was rinsed between."""
-    uses = _uses(view)
+    uses = uses_of_parts(view)
     following = Use(frozenset(step.touches), frozenset(step.agents))
     agents, never = shop.catalogue.agents, shop.catalogue.never.values()
     clashes = [c for c in clashes_with(agents, never, uses, following) if c[1].kind != "useless"]
@@ -72,20 +72,20 @@ def _need_rinsed(shop: Shop, view: JobView, step: BuiltStep) -> None:
         )
 
 
-def _need_borne(shop: Shop, view: JobView, step: BuiltStep) -> None:
-    """Nothing comes to a part that does not bear it; so it is with a material that has no entry."""
+def need_borne(shop: Shop, view: JobView, step: BuiltStep) -> None:
+    """No agent may touch a part that does not bear it, nor a material that has no entry."""
     found = refusals(shop.catalogue, view.situation, step.touches, step.agents, step.exposure)
     if found:
         raise Refused(found[0], todo="Leave the step out and say why, or say at “Made of” what the part is made of.")
 
 
-def _need_contents(view: JobView) -> None:
+def need_contents(view: JobView) -> None:
     left = [i.name for i in expected_items(view) if i.key not in view.lines]
     if left:
         raise Refused(f"Not ticked yet: {', '.join(left)}.", todo="Tick each piece, or “The rest is here”.")
 
 
-def _need_checks(view: JobView) -> None:
+def need_checks(view: JobView) -> None:
     missing = [c.name for c in view.needed if c.key not in view.findings]
     if missing:
         raise Refused(f"Not looked at yet: {', '.join(missing)}.", todo="Do each check.")

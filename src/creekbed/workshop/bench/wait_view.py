@@ -14,9 +14,13 @@ from creekbed.store.records import (
 
 @dataclass(frozen=True)
 class WaitView:
-    """A wait at one moment."""
+    """A wait at one moment.
 
-    id: int
+    Attributes:
+        id: number of its record; ``None`` for a shut case, whose time is on record with the job.
+    """
+
+    id: int | None
     job_id: int
     tag: str
     key: str
@@ -38,6 +42,16 @@ class WaitView:
         latest = self.contact.latest
         longest = None if latest is None else latest - self.started_at
         return contact_at(now, self.wet_since, self.required, longest, self.started_at)
+
+    @property
+    def of(self) -> tuple[int, str]:
+        """Whose wait it is, and which: tells it from all others that run."""
+        return self.job_id, self.key
+
+    @property
+    def is_shut_case(self) -> bool:
+        """Whether it is a case that comes to room air."""
+        return self.id is None
 
     @property
     def dry(self) -> bool:
@@ -65,11 +79,11 @@ ACCLIMATISING = "acclimatise"
 
 
 def shut_case(job: Job, now: datetime) -> WaitView | None:
-    """The wait of a closed case that comes from heat or cold, while it runs. Its id is minus the job's."""
+    """The wait of a closed case that comes from heat or cold, while it runs."""
     if job.release_at is None or job.release_at <= now:
         return None
     required = job.release_at - job.opened_at
     return WaitView(
-        -job.id, job.id, job.tag, ACCLIMATISING, "Shut case, coming to room", "shelf", "Open the case", False,
+        None, job.id, job.tag, ACCLIMATISING, "Shut case, coming to room", "shelf", "Open the case", False,
         job.opened_at, job.opened_at, required, contact_at(now, job.opened_at, required, None, job.opened_at), 0, "",
     )  # fmt: skip

@@ -18,7 +18,7 @@ from creekbed.workshop.shop.room_climate import air_in
 from creekbed.workshop.shop.shop import Act, Shop
 
 
-def _end_waits(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
+def end_waits_of(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
     """The wait that a step ends is over, and so is any whose time had run out before this step could begin."""
     for row in act.records.all_of(Wait, job_id=view.job.id, ended_at=None):
         contact = wait_view(row, view.tag, act.now).contact
@@ -62,8 +62,8 @@ SLOWEST, FASTEST, TELL = 2.0, 0.7, 0.1
 """How far the room's air may stretch or shorten a drying, and from what share on it is said: house default."""
 
 
-def _slower(shop: Shop, step: BuiltStep, act: Act) -> float:
-    """By how much longer something dries in the room's air than in the house's; 1 where nobody has read it."""
+def drying_factor(shop: Shop, step: BuiltStep, act: Act) -> float:
+    """How many times longer drying takes in the room's air than in the house default's; 1 without a reading."""
     assert step.wait is not None
     room = air_in(act.records, act.now)
     if room is None or not (step.wait.place == "rack" and not step.wait.wet and step.wait.max_minutes is None):
@@ -82,8 +82,8 @@ def _slower(shop: Shop, step: BuiltStep, act: Act) -> float:
     return factor
 
 
-def _note_vessel(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
-    """Say which agents lie in the same place already that must not come into the same water."""
+def note_vessel(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
+    """Warn of agents that already lie in the same place and must not share the water."""
     assert step.wait is not None
     for wait, tag, family in act.records.jobs.waits_beside(step.wait.place, view.job.id):
         if family not in shop.catalogue.families:
@@ -99,7 +99,7 @@ def _note_vessel(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
             return
 
 
-def _new_wait(shop: Shop, view: JobView, step: BuiltStep, act: Act, longer: float = 1.0) -> Wait:
+def new_wait(shop: Shop, view: JobView, step: BuiltStep, act: Act, longer: float = 1.0) -> Wait:
     assert step.wait is not None
     return Wait(
         job_id=view.job.id,
@@ -150,16 +150,24 @@ def end_early(shop: Shop, wait_id: int, reason: str) -> None:
     """
     reason = need_reason(reason)
     with shop.act("wait.early") as act:
-        if wait_id < 0:  # a shut case: not a wait of a step, but of the whole job
-            view = need_job(shop, act.records, -wait_id, act.now)
-            act.records.update(view.job, release_at=act.now)
-            act.tag, act.words = view.tag, f"{view.tag}: the case is opened early: {reason}"
-            return
         row, tag = _running_wait(act, wait_id)
         if row.wet:
             raise Refused("A contact time cannot be cut short.", todo="Keep it wet until the label's time has passed.")
         act.records.update(row, ended_at=act.now, ended_why=reason)
         act.tag, act.words = tag, f"{tag}: {row.name.lower()} ended early: {reason}"
+
+
+def open_case_early(shop: Shop, job_id: int, reason: str) -> None:
+    """Open a shut case before it has come to room air, for a reason.
+
+    Raises:
+        BadInput: no reason.
+    """
+    reason = need_reason(reason)
+    with shop.act("wait.early") as act:
+        view = need_job(shop, act.records, job_id, act.now)
+        act.records.update(view.job, release_at=act.now)
+        act.tag, act.words = view.tag, f"{view.tag}: the case is opened early: {reason}"
 
 
 def _running_wait(act: Act, wait_id: int) -> tuple[Wait, str]:

@@ -1,4 +1,4 @@
-"""Which job has a dry cloth of the shop to itself: so many jobs as cloths lie there, in order of sailing."""
+"""Allocates the dry cloths on the shelf to jobs, in order of departure."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Whose hands are clean: what somebody did last, over all instruments, tells whether they wash before clean work."""
+"""Hand washing: whether somebody must wash before clean work, from what they did last on any instrument."""
 
 from __future__ import annotations
 

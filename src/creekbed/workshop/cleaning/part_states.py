@@ -1,4 +1,4 @@
-"""How the parts of an instrument stand now, told from what is on record of its job."""
+"""The state of an instrument's parts now, from the records of its job."""
 
 from __future__ import annotations
 

@@ -10,7 +10,7 @@ from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.shop.shop import Shop
 
 MOST = 200
-"""So many products of its own a shop may enter: house default."""
+"""How many products of its own a shop may enter: house default."""
 
 
 def own_products(shop: Shop) -> dict[str, Agent]:

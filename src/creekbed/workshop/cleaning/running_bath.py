@@ -1,4 +1,4 @@
-"""The bath that runs: how warm it is by now, how long it stays useful, what brings it back."""
+"""The running bath: its temperature now, how long it stays useful, what heats it up again."""
 
 from __future__ import annotations
 
@@ -99,7 +99,7 @@ def _need_running(act: Act) -> Bath:
 
 
 def top_up(shop: Shop) -> None:
-    """It stands at its target again.
+    """The bath is at its target temperature again.
 
     Raises:
         Refused: none runs.
@@ -129,7 +129,7 @@ def read(shop: Shop, celsius: float) -> float:
 
 
 def empty(shop: Shop) -> None:
-    """It is gone."""
+    """Empty the bath."""
     with shop.act("bath") as act:
         _empty(act)
         act.words = "Bath emptied"

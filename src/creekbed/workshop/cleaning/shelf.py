@@ -1,4 +1,4 @@
-"""What is kept beside the stock: cloths dry, wet and dirty, water that was weighed, what each instrument takes."""
+"""Records beside the stock: dry, wet and dirty cloths, weighed water, amounts that each instrument took."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ STUFFS = ("silk", "microfibre", "cotton")
 DRY_HOURS = {"silk": 2.0, "microfibre": 4.0, "cotton": 6.0}
 """How long a washed cloth hangs until it is dry: house default."""
 AT_FIRST = 12
-"""So many of each stuff lie dry on the shelf until they are counted: house default."""
+"""How many dry cloths of each material are assumed until they are counted: house default."""
 MOST_CLOTHS, MOST_WEIGHED, MOST_GRAMS = 200, 40, 200.0
 
 

@@ -1,4 +1,4 @@
-"""Looking over: readings to verdicts, overruling, closing."""
+"""Inspection: from readings to verdicts, overrides, closing findings."""
 
 from __future__ import annotations
 
@@ -146,7 +146,7 @@ def _store(act: Act, shop: Shop, view: JobView, check: Check, result: Result, **
 
 
 def overrule(shop: Shop, job_id: int, check_key: str, verdict: str, reason: str) -> None:
-    """Decide otherwise than the rule says; both stay on record.
+    """Override a verdict; both verdicts stay on record.
 
     Raises:
         BadInput: no reason, or no such verdict. Refused: nothing was recorded yet.
@@ -185,7 +185,7 @@ _DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 
 
 def read_back(text: str, now: datetime) -> tuple[str, datetime | None]:
-    """Whom something goes to, and when it is expected back: "luthier, Tue 14:00" is the next Tuesday at that time.
+    """Read to whom something goes and when it is expected back: "luthier, Tue 14:00" is the next Tuesday at that time.
 
     Without a time it is the morning, at nine; without a day nothing is known.
     """

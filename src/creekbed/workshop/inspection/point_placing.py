@@ -13,7 +13,7 @@ if TYPE_CHECKING:  # it needs numpy, and most windows measure nothing in a pictu
     from creekbed.core.inspection.photo import Placings, Point
 
 MOST = 400
-"""So many numbers are kept; older ones fade: house default."""
+"""How many numbers are kept; older ones lose weight: house default."""
 
 
 def placings_of(shop: Shop) -> Placings:

@@ -23,11 +23,10 @@ Named = Mapping[tuple[str, str], tuple[str, str, float]]
 
 
 SLIPPED_MIN = 5.0
-"""By so many weighted minutes a plan may get later while nobody acts before a better one is looked for again: house
-default."""
+"""A better plan is looked for again when the plan gets later by more than this while nobody acts, weighted minutes:
+house default."""
 STILL_TOLD = timedelta(minutes=2)
-"""So long after something has happened the chances from before are told still, while new ones are worked out: house
-default."""
+"""How long the old chances are shown after an action, while new ones are computed: house default."""
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""Why the plan is as it is, in words: for one stretch of work, and for another day beside this one."""
+"""Explanations of the plan in words: for one bar, and for a trial plan beside the plan on show."""
 
 from __future__ import annotations
 
@@ -72,7 +72,7 @@ def _why_words(shop: Shop, home: HomeView, run: ScheduledBar, hold: Hold | None)
 
 
 def sentence(words: str) -> str:
-    """With a capital letter at its beginning."""
+    """The words with a capital letter at the beginning."""
     return words[:1].upper() + words[1:]
 
 

@@ -1,4 +1,4 @@
-"""What somebody set to begin at a time: the plan goes round it."""
+"""Fixed starts: the plan is built around them."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ def lock(shop: Shop, job_id: int, key: str, person: str, at: datetime, also: Seq
 
 
 def unlock(shop: Shop, job_id: int, key: str, also: Sequence[str] = ()) -> None:
-    """Let the plan place a step, and those that went with it, where it likes again.
+    """Remove a fixed start, and those that were set with it.
 
     Raises:
         Refused: none of them was set.

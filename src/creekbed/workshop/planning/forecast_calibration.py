@@ -1,4 +1,4 @@
-"""How often forecasts came true: of the jobs that were given eight in ten, how many made their boat."""
+"""How often forecasts came true: of the jobs with a chance of eight in ten, how many made their departure."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.shop.shop import Shop, free_to_note
 
 EVERY = timedelta(hours=12)
-"""So often a job's chance is put on record at most: house default."""
+"""Shortest time between two records of a job's chance: house default."""
 BANDS = (0.0, 0.2, 0.5, 0.8, 0.95, 1.0)
 """Chances are told in these bands: house default."""
 

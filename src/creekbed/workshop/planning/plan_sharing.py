@@ -1,4 +1,4 @@
-"""The plan that people see, on record: every window of a shop, the shell and the next start go on from the same one."""
+"""The plan on show, on record: all windows, the shell and the next start share one plan."""
 
 from __future__ import annotations
 

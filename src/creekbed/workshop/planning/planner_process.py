@@ -108,7 +108,7 @@ class PlannerProcess:
         return future
 
     def drop(self, future: Future[Any]) -> None:
-        """Nobody waits for this answer any more."""
+        """Cancel a request."""
         with self._lock:
             number = next((n for n, p in self._pending.items() if p.future is future), None)
             if number is not None:
@@ -172,7 +172,7 @@ class PlannerProcess:
                 return
 
     def _hear(self, link: Connection) -> None:
-        """Hear what is answered, in a thread."""
+        """Receive answers, in a thread."""
         while True:
             try:
                 number, answer = link.recv()
@@ -189,7 +189,7 @@ class PlannerProcess:
                     pending.future.set_result(answer)
 
     def _rest(self, why: str, link: Connection | None) -> None:
-        """The process of this link has ended, or must: it is started again in a while."""
+        """End the process of this link, or note its end; it is started again after a while."""
         with self._lock:
             if self._link is not link:  # somebody has seen it before
                 return

@@ -53,7 +53,7 @@ class _Asked:
 
 
 class _Inbox:
-    """What is asked and not answered yet: the most urgent first, among those the oldest."""
+    """Requests that wait: the most urgent first, among those the oldest."""
 
     def __init__(self) -> None:
         self._waiting: list[_Asked] = []
@@ -164,7 +164,7 @@ class _Server:
 
 
 def serve(link: Connection) -> None:
-    """Answer what comes, until nothing more can come. The window's end, however it comes, is the end of this."""
+    """Answer requests until the window has closed the link or has ended."""
     os.nice(NICE)
     parent = multiprocessing.parent_process()
     if parent is not None:

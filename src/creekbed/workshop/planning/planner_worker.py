@@ -1,4 +1,4 @@
-"""One planner at work beside the window: it answers requests, and looks for better plans while nobody asks.
+"""The planner beside the window: it answers requests, and looks for better plans while nobody asks.
 
 An answer about another state of the bench than the one on show is dropped. While there is no planner, the window says
 so and why, and the plan on show is only repaired.

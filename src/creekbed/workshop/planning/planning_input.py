@@ -1,4 +1,4 @@
-"""The bench as a planner sees it: jobs, hands, hours, places, and what people are set on."""
+"""The planner's input: jobs, people, hours, places, and pins."""
 
 from __future__ import annotations
 
@@ -20,9 +20,9 @@ WEIGHTS = Weights(late=1e7, change=2.0)
 """What a plan of the bench is judged by: a minute late outweighs whatever else a plan of 300 jobs could gain in the
 weeks that are planned, so lateness comes first; then early finishes, ways and changes, weighed: house default."""
 SPARE_MIN = 4.0
-"""So long before its longest time, and before somebody goes home, is planned what ends a wait: house default."""
+"""Margin, minutes: what ends a wait is planned this long before the longest time, and before closing: house default."""
 GRACE_MIN = 2.0
-"""So far into a break, or after closing, runs what has slipped a little: house default."""
+"""How far delayed work may run into a break or beyond closing, minutes: house default."""
 QUARANTINE, STANDING = "quarantine", "standing"
 """The shelf of what is in quarantine; the wait of what stands there until it is treated."""
 LEAST_LEFT_MIN = 0.5
@@ -34,7 +34,7 @@ Held = Mapping[tuple[int, str], tuple[str, datetime]]
 
 @dataclass(frozen=True)
 class PlanningInput:
-    """The bench at one moment, as it is asked of a planner.
+    """The bench at one moment, as a problem for the planner.
 
     Attributes:
         named: (tag, step) → (name of the operation, family, house minutes), to learn and to draw durations by.
@@ -124,7 +124,7 @@ def _work(shop: Shop, view: JobView, learned: Learned) -> _Work:
 def _as_it_stands(
     view: JobView, operation: Operation, work: _Work, begun: Pin | None, learned: Learned, now: datetime
 ) -> Operation:
-    """With what is left of it where it is in hand, and not before its parts are there."""
+    """An operation as it stands: what is left of it if it is in hand, and not before its parts have come."""
     step = view.step(operation.key)
     if begun is not None:
         base, family, _ = work.named[view.tag, operation.key]
@@ -138,7 +138,7 @@ def _as_it_stands(
 
 
 def _in_quarantine(view: JobView, operations: Sequence[Operation]) -> tuple[list[Operation], list[RunningWait]]:
-    """What treats it comes first, and takes it from the shelf where it stands; all else when that is over."""
+    """In quarantine the treatment comes first and takes it from its shelf; everything else follows."""
     treating = set(view.treating)
     treated = [o for o in operations if o.key in treating]
     early = {s.step.key for s in view.open_steps if s.step.in_quarantine}

@@ -1,4 +1,4 @@
-"""What would help a late job: the cheapest changes that the planner itself finds, and why it is late."""
+"""Remedies for a late job: the cheapest changes that the planner finds, and why the job is late."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ may be left out: minutes, house default."""
 
 @dataclass(frozen=True)
 class Help:
-    """For one late job: why it is late, and what would bring it aboard, in words.
+    """For one late job: why it is late, and what would make it in time, in words.
 
     Attributes:
         makes_it: whether anything that was tried brings it aboard. words: what, or what comes nearest.

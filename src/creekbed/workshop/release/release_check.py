@@ -1,4 +1,4 @@
-"""Ready: only when everything holds; then the tag."""
+"""The release check: every condition must be met before the tag is printed."""
 
 from __future__ import annotations
 
@@ -63,19 +63,23 @@ def _contents(view: JobView) -> ReleaseCondition:
     return _line("contents", "Contents complete", problems, "every piece is there, replaced or waived")
 
 
-def _safety(view: JobView, coming: Collection[str] = ()) -> ReleaseCondition:
-    problems = []
-    for item in view.family.item:
-        line = view.lines.get(item.key)
-        if item.kind == "safety" and line is not None and line.state == "missing" and item.key not in coming:
-            problems.append(f"{item.name} missing: replace it, or waive it with a reason")
+def _missing_safety(view: JobView, coming: Collection[str] = ()) -> list[str]:
+    """Names of the safety parts that are missing, but for those that are on their way."""
+    lines = ((item, view.lines.get(item.key)) for item in view.family.item if item.kind == "safety")
+    return [i.name for i, line in lines if line is not None and line.state == "missing" and i.key not in coming]
+
+
+def _safety(view: JobView) -> ReleaseCondition:
+    problems = [
+        f"{name} missing: cannot be released. Replace it, or waive it with a reason" for name in _missing_safety(view)
+    ]
     return _line("safety", "No safety part missing", problems, "all are there")
 
 
 def _steps(view: JobView) -> ReleaseCondition:
     left = [s for s in view.open_steps if s.step.kind not in ("test", "pack")]
     problems = [f"{len(left)} to do, next: {left[0].step.what}"] if left else []
-    return _line("steps", "Every step done", problems, "done, or left out with a reason")
+    return _line("steps", "Every step done", problems, "done, or skipped with a reason")
 
 
 def finding_open(view: JobView, finding: Finding) -> bool:
@@ -139,7 +143,7 @@ def _dry(view: JobView, parts: Mapping[str, PartState]) -> ReleaseCondition:
 
 
 FEW = 3
-"""So many things are named; the others are counted."""
+"""How many problems are named; the others are counted."""
 
 
 def _few(names: list[str]) -> str:
@@ -189,14 +193,13 @@ def _quarantine(view: JobView) -> ReleaseCondition:
 
 
 def obstacles(view: JobView, now: datetime) -> list[str]:
-    """What stands in the way that no step of the job will mend by itself: for the landing and the list.
+    """Obstacles that no step of the job removes by itself.
 
     A safety part that is on its way does not: the plan waits for it.
     """
     found = [view.stands] if view.stands else []
     coming = {p.item for p in view.parts if p.at > now}
-    if not (line := _safety(view, coming)).holds:
-        found.append(line.words.split(":")[0])
+    found += [f"{name} missing" for name in _missing_safety(view, coming)]
     names = {c.key: c.name for c in view.family.check}
     for finding in open_findings(view):
         verdict = finding.overruled or finding.verdict

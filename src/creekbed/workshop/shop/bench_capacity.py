@@ -1,4 +1,4 @@
-"""How much room the bench has and when it is open: what the shop may change, kept with its own values."""
+"""Capacity of the places and opening hours: what the shop may change, kept with its own values."""
 
 from __future__ import annotations
 
@@ -46,7 +46,7 @@ def opening(shop: Shop) -> tuple[str, ...]:
 
 
 def own(shop: Shop) -> list[str]:
-    """Room and hours that are this shop's own, in words."""
+    """Places and hours that are this shop's own, in words."""
     shipped = shop.catalogue_without_values().house.hours.open
     found = [f"{r.name} {r.capacity}" for r in rooms(shop) if r.capacity != r.ships]
     return found + [f"{DAYS[n]} {w}" for n, w in enumerate(opening(shop)) if w != _words(shipped.get(str(n), ()))]
@@ -106,5 +106,5 @@ def change(shop: Shop, room: Mapping[str, int], hours: Mapping[int, str]) -> lis
     if not any(read_opening(hours.get(n, now[n])) for n in range(7)):
         raise BadInput("The bench would never be open.", todo="Leave at least one day.")
     if values:
-        set_house(shop, values, f"Room and hours: {', '.join(told)}")
+        set_house(shop, values, f"Places and hours: {', '.join(told)}")
     return told

@@ -1,4 +1,4 @@
-"""What there is to go back to, in words."""
+"""Backups in words."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ def whole(copy: Copy) -> str:
 
 
 def lost(copy: Copy) -> str:
-    """What is on record now that is not in a copy."""
+    """What would be lost by going back to a copy."""
     if copy.other:
         return "It tells another story than what is here now."
     if copy.lost is None:

@@ -18,7 +18,7 @@ from creekbed.core.catalogue.own import OVERRIDES, with_override_text
 from creekbed.core.errors import BadData, BadInput, Refused
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
-from creekbed.core.text import line
+from creekbed.core.text import before_list, line
 from creekbed.workshop.shop import own_values_file
 from creekbed.workshop.shop.shop import Act, Shop
 
@@ -57,7 +57,7 @@ def _paths(document: tomlkit.TOMLDocument) -> set[Where]:
 
 
 def values_of(family: Family) -> list[ValueView]:
-    """The numbers of a family that a shop may have its own mind about: minutes, waits, amounts, bands, intervals."""
+    """The numbers of a family that a shop may change: minutes, waits, amounts, bands, intervals."""
     base: Where = ("family", family.key)
     case = ("closed case, time constant", family.case_minutes, "minute", family.mark, family.source)
     found = [ValueView((*base, "case_minutes"), *case)]
@@ -78,7 +78,7 @@ def values_of(family: Family) -> list[ValueView]:
 
 
 def _step_values(base: Where, step: Step) -> list[ValueView]:
-    where, name = (*base, "step", step.key), step.what.partition(":")[0].replace("{", "").replace("}", "")
+    where, name = (*base, "step", step.key), before_list(step.what).replace("{", "").replace("}", "")
     found = [ValueView((*where, "hands_min"), f"{name}: hands", step.hands_min, "minute", step.mark, step.source)]
     if step.wait is not None and step.wait.rule == "fixed":
         for key, words in (("min_minutes", "shortest wait"), ("max_minutes", "longest wait")):
@@ -141,7 +141,7 @@ def _plain_job(catalogue: Catalogue, where: Where) -> tuple[float, float]:
 
 
 def set_value(shop: Shop, where: Where, value: float, source: str) -> None:
-    """Write the shop's own value down and work by it at once.
+    """Store the shop's own value; it holds at once.
 
     Args:
         where: path of the value, as in :class:`ValueView`. source: where it comes from, in the shop's words.
@@ -248,13 +248,12 @@ def _checked(shop: Shop, document: tomlkit.TOMLDocument, mine: tuple[str, ...]) 
     candidate = with_override_text(plain, own_values_file.path_of(shop), text)
     for problem in candidate.problems[len(plain.problems) :]:
         if str(problem.fields.get("key", "")).startswith(mine):
-            words = problem.happened.partition(": ")[2].partition(": ")[2] or problem.happened
-            raise BadData(words, todo="Choose another value.", **problem.fields)
+            raise BadData(problem.fields.get("what", problem.happened), todo="Choose another value.", **problem.fields)
     return text, candidate
 
 
 def set_house(shop: Shop, values: Mapping[Where, Any], words: str) -> None:
-    """Write values of the house down, and work by them at once; one that is as it ships is not written.
+    """Store values of the house; they hold at once. A value equal to the shipped one is not stored.
 
     Args:
         values: path of each, such as ("place", "tub", "capacity") or ("hours", "open", "5"); ``None``: as it ships.

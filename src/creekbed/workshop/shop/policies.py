@@ -31,7 +31,7 @@ class PolicyEffect:
 
 
 def effect(shop: Shop, topic: str, choice: str) -> PolicyEffect:
-    """What a choice would change in the plainest job of its families in which it shows.
+    """What a choice would change, shown on the simplest job in which it shows.
 
     Raises:
         BadInput: no such topic or choice.
@@ -48,7 +48,7 @@ def effect(shop: Shop, topic: str, choice: str) -> PolicyEffect:
 
 
 def choose_school(shop: Shop, topic: str, choice: str) -> None:
-    """Follow another school from the next job on; open jobs keep theirs.
+    """Choose another policy from the next job on; open jobs keep theirs.
 
     Raises:
         BadInput: no such topic or choice.
@@ -82,7 +82,7 @@ def groups(shop: Shop) -> list[str]:
 
 
 def ask(shop: Shop, who: str, topic: str, choice: str) -> None:
-    """A group or teacher asks for another school than the shop's, from the next job for them on; "" takes it back.
+    """Note the policy that a group or teacher asks for, from their next job on; "" removes it.
 
     Raises:
         BadInput: nobody named, or no such topic or choice. Refused: a matter of hygiene, chemistry or safety.

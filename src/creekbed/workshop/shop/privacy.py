@@ -1,4 +1,4 @@
-"""What the shop forgets: a renter's code on request, photographs that were taken back."""
+"""What the shop erases: a renter's code on request, photographs whose action was undone."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from creekbed.store.photos import PhotoStore
 from creekbed.workshop.shop.shop import Shop
 
 UNDO_TIME = timedelta(days=3)
-"""So long a photograph that was taken back stays on disk: house default, a long weekend."""
+"""How long a photograph whose action was undone stays on disk: house default, a long weekend."""
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,7 @@ from creekbed.workshop.shop.shop import Act, Shop
 HORIZON_DAYS = 21
 HELPER = frozenset({"helper"})
 BEYOND_MIN = 60.0
-"""So long is here who comes after the hours of the day, minutes: house default."""
+"""How long somebody stays who comes after the opening hours, minutes: house default."""
 _TIMES = re.compile(r"([0-9]{1,2})(?::([0-5][0-9]))?\s*[-–]\s*([0-9]{1,2})(?::([0-5][0-9]))?")
 _INITIALS = re.compile(r"[A-Z][A-Z0-9]{0,3}")
 

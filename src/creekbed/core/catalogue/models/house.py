@@ -54,7 +54,7 @@ class BenchPlace(Marked):
     capacity: int = Field(ge=1, le=1000)
     """How much room it has, in units of what usually lies there: tubs, pegs, widths of a rack."""
     holds: int = Field(default=1, ge=1, le=20)
-    """So many small alike pieces share one unit of it: mouthpieces in a tub."""
+    """How many small alike pieces share one unit of it: mouthpieces in a tub."""
 
 
 class Hours(Marked):

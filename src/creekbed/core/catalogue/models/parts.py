@@ -23,7 +23,7 @@ class Bore(Marked):
     closed: bool = False
     """Closed at its far end: no cloth leaves there, it comes back the way it went."""
     tighter_mm: float = Field(default=0.0, ge=0)
-    """So much narrower is one of several alike bores; ``tighter`` says which."""
+    """How much narrower one of several alike bores is, mm; ``tighter`` says which."""
     tighter: str = ""
 
     @model_validator(mode="after")

@@ -98,6 +98,7 @@ class Years:
 
     def flush(self) -> None:
         with self.store.engine.execution_options(write=True).begin() as connection:
+            connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")  # a job may stand behind its lines
             for kind in TABLES:
                 if self.rows.get(kind):
                     connection.execute(insert(TABLES[kind]), self.rows[kind])

@@ -19,11 +19,13 @@ _NEWEST = (
     .where(_F.c.job_id.in_(bindparam("jobs", expanding=True)))
     .group_by(_F.c.job_id)
 )
+_MADE_IT = _J.c.ready_at.is_not(None) & (_J.c.ready_at <= _D.c.leaves_at)
 _CAME = (
-    select(_F.c.chance, _J.c.ready_at, _D.c.leaves_at)
+    select(_F.c.chance, _MADE_IT, func.count())
     .join(_J, _J.c.id == _F.c.job_id)
     .join(_D, _D.c.id == _F.c.departure_id)
     .where(_D.c.leaves_at <= bindparam("now"), _F.c.at >= bindparam("since"), _J.c.departure_id == _F.c.departure_id)
+    .group_by(_F.c.chance, _MADE_IT)
 )
 
 
@@ -46,10 +48,10 @@ class Planning:
         """Job → when a chance was last given of it."""
         return {row[0]: row[1] for row in self._reader.rows(_NEWEST, {"jobs": jobs})}
 
-    def outcomes(self, now: datetime, since: datetime) -> list[tuple[float, bool]]:
-        """(chance, came true) of forecasts given since a moment, for departures that have left.
+    def outcomes(self, now: datetime, since: datetime) -> list[tuple[float, bool, int]]:
+        """(chance, came true, how many) of forecasts given since a moment, for departures that have left.
 
         A job that went over to another departure is left out.
         """
         rows = self._reader.rows(_CAME, {"now": now, "since": since})
-        return [(chance, ready is not None and ready <= leaves) for chance, ready, leaves in rows]
+        return [(chance, bool(made), count) for chance, made, count in rows]

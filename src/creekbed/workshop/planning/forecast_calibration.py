@@ -69,10 +69,11 @@ def calibration(shop: Shop, days: float = 90.0) -> list[Kept]:
         rows = records.planning.outcomes(shop.now, since)
     found = []
     for low, high in itertools.pairwise(BANDS):
-        mine = [(c, made) for c, made in rows if low <= c < high or (high == BANDS[-1] and c >= high)]
-        if mine:
-            mean = sum(c for c, _ in mine) / len(mine)
-            found.append(Kept(low, high, len(mine), mean, sum(made for _, made in mine)))
+        mine = [row for row in rows if low <= row[0] < high or (high == BANDS[-1] and row[0] >= high)]
+        given = sum(count for _, _, count in mine)
+        if given:
+            mean = sum(chance * count for chance, _, count in mine) / given
+            found.append(Kept(low, high, given, mean, sum(count for _, made, count in mine if made)))
     return found
 
 

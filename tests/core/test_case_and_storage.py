@@ -174,13 +174,13 @@ def test_marks_too_coarse_are_refused_and_none_is_used_where_none_is_needed() ->
 
 
 def test_two_bottles_of_alcohol_shrink() -> None:
-    """Alcohol and mass stay: 96 % and 30 % to 1 l of 70 % want 16.6 ml more than their sum makes; the densities are
-    those of the OIML tables (from memory), the two equations are solved by numpy."""
+    """Alcohol and mass stay: 96 % and 30 % to 1 l of 70 % want 16.6 ml more than they make; the densities are
+    those of the OIML tables (from memory, to 0.1 g/l), the two equations are solved by numpy."""
     rho = {96.0: 0.80742, 30.0: 0.96224, 70.0: 0.88551}
     first, second = np.linalg.solve([[96.0, 30.0], [rho[96.0], rho[30.0]]], [70.0 * 1000, rho[70.0] * 1000])
     mix = between(96.0, 30.0, 70.0, 1000.0, basis="v/v")
-    assert (mix.stock_ml, mix.diluent_ml) == (pytest.approx(first), pytest.approx(second))
-    assert first + second > 1010 and mix.shrinks == pytest.approx(first + second - 1000)
+    assert (mix.stock_ml, mix.diluent_ml) == (pytest.approx(first, abs=0.2), pytest.approx(second, abs=0.2))
+    assert first + second > 1010 and mix.shrinks == pytest.approx(first + second - 1000, abs=0.2)
     assert between(96.0, 30.0, 70.0, 1000.0).stock_ml == pytest.approx(606.06, abs=0.01)  # by volume alone: 1.2 % off
     marked = between(96.0, 30.0, 70.0, 1000.0, 25.0, basis="v/v")
     assert marked.stock_rounded_ml == 600.0 and marked.strength_pct == pytest.approx(70.1, abs=0.1)

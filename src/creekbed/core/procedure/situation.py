@@ -70,6 +70,8 @@ class Situation:
 
 
 def is_due(step: Step, situation: Situation, values: Mapping[str, Any]) -> bool:
+    """Whether the step falls due: it was last done at least as many days ago as its rhythm has, or never. `values` are
+    the house's and the policies' numbers; a rhythm may be one of them (`every_by`)."""
     days = float(values.get(step.every_by, step.every_days or 0.0)) if step.every_by else step.every_days
     return situation.lately.get(step.every_of or step.key, float("inf")) >= (days or 0.0)
 

@@ -67,6 +67,10 @@ LEAST_AIR_MIN = 15.0
 
 
 def wait_of(step: Step, catalogue: Catalogue, situation: Situation, words: Mapping[str, Any]) -> BuiltWait | None:
+    """The wait after the step with its limits in minutes for this case, or nothing where the step has none.
+
+    `words` are the values that go into the sentences of the wait.
+    """
     wait = step.wait
     if wait is None:
         return None

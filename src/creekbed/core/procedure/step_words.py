@@ -32,6 +32,7 @@ def mix_for(recipe: Recipe, stock_pct: Mapping[str, float]) -> Mix | None:
 def common_words(
     catalogue: Catalogue, family: Family, situation: Situation, chosen: Mapping[str, Choice], moves: Moves
 ) -> dict[str, Any]:
+    """The values that the sentences of every step of this case may name, by their names in the catalogue."""
     words = school_values(chosen)
     limits = catalogue.house.limits
     for recipe in catalogue.house.recipe:
@@ -92,6 +93,7 @@ def _took_words(family: Family, situation: Situation) -> str:
 def own_words(
     catalogue: Catalogue, family: Family, situation: Situation, step: Step, value: str, chosen: Mapping[str, Choice]
 ) -> dict[str, Any]:
+    """The values that only this step's sentences may name: its policy, amount, intake and product."""
     words: dict[str, Any] = {"value": value}
     if step.school is not None and step.school in chosen:
         words["school_reason"] = chosen[step.school].reason
@@ -136,6 +138,7 @@ def _bath_words(catalogue: Catalogue, volume_l: float) -> dict[str, str]:
 
 
 def move_words(move: Move, words: Mapping[str, Any]) -> Move:
+    """The move with the case's values set into its sentences."""
     table = BlankWords(words)
     return replace(
         move, what=move.what.format_map(table), how=move.how.format_map(table),
@@ -144,6 +147,7 @@ def move_words(move: Move, words: Mapping[str, Any]) -> Move:
 
 
 def school_words(topic: Topic, choice: str, who: str = "") -> str:
+    """The policy chosen in this topic, in a short line for the step, with who asks for it."""
     return f"{topic.name}: {choice.lower()}" + (f", as {who} asks" if who else "")
 
 

@@ -16,6 +16,10 @@ from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
 
 # Works job after job and says each acknowledged entry on its standard output.
+ROOT = Path(__file__).parents[1]
+HERE = {**os.environ, "PYTHONPATH": os.pathsep.join((str(ROOT), str(ROOT / "src")))}
+"""The processes run the code beside these tests, wherever it is installed."""
+
 WORKER = """
 import sys
 from datetime import datetime, timedelta
@@ -59,11 +63,11 @@ def test_killed_again_and_again(tmp_path: Path) -> None:
     folder, chance = tmp_path / "shop", random.Random(11)
     now = datetime(2026, 11, 19, 9, 0, tzinfo=UTC)
     acknowledged: list[int] = []
-    root = str(Path(__file__).parents[1])
+    root = str(ROOT)
     for round_number in range(6):
         worker = subprocess.Popen(
             [sys.executable, "-c", WORKER, str(folder), now.isoformat(), str(round_number * 100)],
-            stdout=subprocess.PIPE, cwd=root, env={**os.environ, "PYTHONPATH": root}, bufsize=0,
+            stdout=subprocess.PIPE, cwd=root, env=HERE, bufsize=0,
         )  # fmt: skip
         assert worker.stdout is not None
         wanted, seen, rest = chance.randint(3, 45), 0, b""
@@ -120,7 +124,7 @@ def test_what_thinks_goes_when_the_window_is_killed(tmp_path: Path) -> None:
     script = tmp_path / "thinking.py"
     script.write_text(THINKING)
     window = subprocess.Popen(
-        [sys.executable, str(script)], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        [sys.executable, str(script)], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env=HERE
     )  # fmt: skip
     assert window.stdout is not None
     thinking = os.pidfd_open(int(window.stdout.readline()))

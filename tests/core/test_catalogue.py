@@ -1,11 +1,17 @@
 """The catalogue: what ships is whole, and a wrong file is refused by file, key and line."""
 
+import pickle
 import shutil
+import stat
+import sys
 from pathlib import Path
 
 import pytest
 
+from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.compiled import compiled
 from creekbed.core.catalogue.conditions import Condition
+from creekbed.core.catalogue.cross import check_catalogue
 from creekbed.core.catalogue.load import DATA, load, shipped
 from creekbed.core.catalogue.reading import key_lines
 from creekbed.core.catalogue.sources import page
@@ -257,3 +263,35 @@ def test_conditions() -> None:
 
 def test_the_page_of_sources_is_true() -> None:
     assert (ROOT / "docs" / "sources.md").read_text(encoding="utf-8") == page(shipped())
+
+
+def test_the_catalogue_is_kept_while_its_files_stay(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """It is read anew after any change, and from what is torn, older or cannot be written nothing is taken."""
+    data, calls = tmp_path / "data", []
+    shutil.copytree(DATA, data, ignore=shutil.ignore_patterns("__pycache__"))
+    monkeypatch.setattr(sys, "pycache_prefix", None)
+
+    def read() -> Catalogue:
+        calls.append(1)
+        return load(data, check=False)
+
+    monkeypatch.setattr(sys, "dont_write_bytecode", True)
+    first = compiled(data, read)
+    assert len(calls) == 1 and not list(data.glob("__pycache__/*"))
+    monkeypatch.setattr(sys, "dont_write_bytecode", False)
+    assert compiled(data, read) == first and len(calls) == 2
+    kept = next(data.glob("__pycache__/*.pickle"))
+    assert stat.S_IMODE(kept.stat().st_mode) == 0o600 and list(kept.parent.iterdir()) == [kept]
+    again = compiled(data, read)
+    assert again == first and len(calls) == 2 and again.memory == {}
+    check_catalogue(again)
+    house = data / "house.toml"
+    house.write_text(house.read_text(encoding="utf-8").replace("a4_hz = 440", "a4_hz = 442"), encoding="utf-8")
+    assert compiled(data, read).house.limits.a4_hz == 442 and len(calls) == 3
+    for torn in (b"", kept.read_bytes()[:-9], b"\x80\x05garbage", pickle.dumps("?") * 2):
+        kept.write_bytes(torn)
+        assert compiled(data, read).house.limits.a4_hz == 442
+    assert len(calls) == 7
+    shutil.rmtree(kept.parent)
+    kept.parent.write_text("a file is in the way")
+    assert compiled(data, read).house.limits.a4_hz == 442 and len(calls) == 8

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import contact_at
 from creekbed.core.planning.model import Reason
-from creekbed.core.planning.plan_words import span, why_words
 from creekbed.core.supplies.stock import draw
+from creekbed.words.plan import span, why_words
 
 START = datetime(2026, 11, 19, 9, 0, tzinfo=UTC)
 TEN, TWENTY = timedelta(minutes=10), timedelta(minutes=20)

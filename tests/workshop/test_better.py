@@ -14,8 +14,8 @@ from creekbed.core.planning.model import Problem, Weights
 from creekbed.core.planning.optimiser import improve
 from creekbed.core.planning.permutation_search import schedule_in_order
 from creekbed.core.planning.plan_checker import violations
-from creekbed.core.planning.plan_words import gap_words
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
+from creekbed.words.plan import gap_words
 from creekbed.workshop.planning.better_plan import better_plan
 from creekbed.workshop.planning.planning_input import WEIGHTS
 from creekbed.workshop.shop.shop import Shop

@@ -14,6 +14,7 @@ from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.plan_request import answer_request
 from creekbed.core.turns import whole
 from creekbed.store.records import Job, StepRecord
+from creekbed.words.plan import odds, sentence
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import HomeView, home, with_plan
@@ -21,7 +22,7 @@ from creekbed.workshop.bench.schedule_view import day_of
 from creekbed.workshop.inspection import findings
 from creekbed.workshop.planning import fixed_starts, forecast_calibration, learned_durations
 from creekbed.workshop.planning.bench_planner import BenchPlanner
-from creekbed.workshop.planning.explanations import conflict_words, odds, sentence, side_of, why_in_turns
+from creekbed.workshop.planning.explanations import conflict_words, side_of, why_in_turns
 from creekbed.workshop.planning.remedies import help_job
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import HandClock

@@ -146,7 +146,6 @@ def _demo(given: argparse.Namespace) -> int:
     given.demo = True
     folder = folder_of(given)
     ensure_demo(folder, given.reset)
-    from creekbed.demo.devices import DemoDevices
     from creekbed.demo.folder import day_is_over, demo_clock
     from creekbed.window.app import run
 
@@ -160,11 +159,14 @@ def _demo(given: argparse.Namespace) -> int:
 
         return Shop(folder, clock)
 
-    simulated = DemoDevices()
+    def devices() -> Any:
+        from creekbed.demo.devices import DemoDevices
+
+        return DemoDevices()
+
     return run(
-        shop, title="Creekbed: Marram Hire (demo)", caliper=simulated, offscreen=given.offscreen,
-        quit_when_shown=given.quit_when_shown, port=given.caliper, devices=simulated.addresses,
-        greeting=greeting,
+        shop, title="Creekbed: Marram Hire (demo)", plug=devices, offscreen=given.offscreen,
+        quit_when_shown=given.quit_when_shown, port=given.caliper, greeting=greeting,
     )  # fmt: skip
 
 

@@ -129,7 +129,7 @@ def _plan_facts(view: HomeView, odds_of: Mapping[str, float]) -> dict[str, Any]:
 
 
 def _plan_lines(view: HomeView, odds_of: Mapping[str, float]) -> list[str]:
-    from creekbed.workshop.planning.explanations import odds
+    from creekbed.words.plan import odds
 
     lines = []
     if view.next is not None:

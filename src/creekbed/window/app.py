@@ -2,39 +2,54 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 import time
-from collections.abc import Callable, Mapping
-from typing import Any
+from collections.abc import Callable
+from typing import Any, Protocol
+
+
+class Plugged(Protocol):
+    """Simulated devices that hang on the bench.
+
+    Attributes:
+        addresses: kind: port or address.
+    """
+
+    addresses: dict[str, str]
+
+    def close(self) -> None:
+        """Pull all plugs."""
 
 
 def run(
-    open_shop: Callable[[], Any], *, title: str = "Creekbed", caliper: Any = None, offscreen: bool = False,
-    quit_when_shown: bool = False, port: str = "", greeting: str = "", devices: Mapping[str, str] | None = None,
+    open_shop: Callable[[], Any], *, title: str = "Creekbed", plug: Callable[[], Plugged] | None = None,
+    offscreen: bool = False, quit_when_shown: bool = False, port: str = "", greeting: str = "",
 ) -> int:  # fmt: skip
     """Show the window and work until it is closed.
 
     Args:
         open_shop: gives the shop, or raises StoreProblem.
-        caliper: simulated devices to close at the end, or ``None``.
+        plug: makes simulated devices once the bench is drawn; they are closed at the end.
         offscreen: draw into memory instead of onto a screen.
         quit_when_shown: leave as soon as the bench is drawn; prints how long window and bench took.
         port: serial port of the caliper. greeting: said when the bench is drawn.
-        devices: kind: port or address of other devices.
 
     Returns:
         The exit status.
     """
     started = time.perf_counter()
+    gc.disable()  # until the bench is drawn; see creekbed.window.frame.garbage
     if offscreen:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     import shiboken6
     from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication
 
+    import creekbed.workshop.bench.bench_view  # noqa: F401  # before Qt, which reads the source of what follows it
     from creekbed.window.frame.frame import Frame
-    from creekbed.window.frame.garbage import Tidying, settle_memory
+    from creekbed.window.frame.garbage import Tidying
     from creekbed.window.shared import theme
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
@@ -44,7 +59,7 @@ def run(
     theme.load_fonts()
     theme.apply(app)
     stays = not quit_when_shown
-    frame = Frame(open_shop, port, title, greeting, devices, thinking=stays, ahead=stays, upkeep=stays)
+    frame = Frame(open_shop, port, title, greeting, thinking=stays, ahead=stays, upkeep=stays)
     sys.excepthook = frame.something_broke
     frame.show()
     app.processEvents()
@@ -53,10 +68,18 @@ def run(
 
     tidying = Tidying(frame, lambda: frame.idle)
 
+    plugged: list[Plugged] = []
+
+    def plug_in() -> None:
+        assert plug is not None
+        plugged.append(plug())
+        frame.devices.plug_in(plugged[0].addresses)
+
     def fill() -> None:
         opened = frame.open_shop()
-        settle_memory()
         tidying.start()
+        if plug is not None and opened and not quit_when_shown:
+            QTimer.singleShot(0, plug_in)
         if quit_when_shown:
             app.processEvents()
             print(f"window visible after {visible:.3f} s, bench drawn after {time.perf_counter() - started:.3f} s")
@@ -70,6 +93,6 @@ def run(
     sys.excepthook = sys.__excepthook__
     frame.close()
     shiboken6.delete(frame)  # before the application, whatever still refers to it
-    if caliper is not None:
-        caliper.close()
+    for simulated in plugged:
+        simulated.close()
     return status

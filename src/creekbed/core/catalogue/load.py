@@ -6,6 +6,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.compiled import compiled
 from creekbed.core.catalogue.families import read_group
 from creekbed.core.catalogue.models.agents import (
     Agent,
@@ -62,4 +63,4 @@ def load(data: Path = DATA, *, check: bool = True) -> Catalogue:
 @lru_cache(maxsize=1)
 def shipped() -> Catalogue:
     """The catalogue that ships with Creekbed, read once; its cross-check is a test, not a part of each start."""
-    return load(check=False)
+    return compiled(DATA, lambda: load(check=False))

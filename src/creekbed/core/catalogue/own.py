@@ -28,14 +28,11 @@ from typing import Any, TypeVar
 from pydantic import BaseModel
 
 from creekbed.core.catalogue.catalogue import Catalogue
-from creekbed.core.catalogue.cross import check_family
 from creekbed.core.catalogue.families import KINDS, PLAIN, TABLES, entry_key, read_group
 from creekbed.core.catalogue.load import DATA
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.reading import bad, read_table, read_text, unreadable, validate
 from creekbed.core.errors import BadData, CreekbedError
-from creekbed.core.procedure.build import build
-from creekbed.core.procedure.imagine import imagine
 
 OVERRIDES = "overrides.toml"
 MOST_HANDS_MIN = 7 * 24 * 60.0
@@ -102,6 +99,9 @@ def tried(family: Family, catalogue: Catalogue) -> None:
     Raises:
         Any error of building.
     """
+    from creekbed.core.procedure.build import build
+    from creekbed.core.procedure.imagine import imagine
+
     larger = replace(catalogue, families={**catalogue.families, family.key: family})
     steps = build(larger, imagine(larger, family))
     if sum(s.hands_min for s in steps) > MOST_HANDS_MIN:
@@ -151,6 +151,8 @@ def _with_families(catalogue: Catalogue, path: Path) -> Catalogue:
                 file=path.name, key=key, line=0,
             )  # fmt: skip
         families[key] = family
+    from creekbed.core.catalogue.cross import check_family
+
     larger = replace(catalogue, families=families)
     for family in found.values():
         try:
@@ -264,6 +266,8 @@ def _without(family: Family, omit: Any, path: Path, text: str, where: tuple[str,
 
 def _checked(family: Family, catalogue: Catalogue, path: Path, text: str, where: tuple[str, ...]) -> None:
     """The cross-check of a changed family, its error told at the place of the change."""
+    from creekbed.core.catalogue.cross import check_family
+
     try:
         check_family(family, replace(catalogue, families={**catalogue.families, family.key: family}))
     except BadData as error:

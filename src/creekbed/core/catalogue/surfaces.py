@@ -13,7 +13,7 @@ UNKNOWN = "unknown"
 
 def known_as(recorded: str) -> str:
     """The entry that stands for a recorded material: "unknown" for "unknown:rose gold"."""
-    return UNKNOWN if recorded.partition(":")[0] == UNKNOWN else recorded
+    return UNKNOWN if recorded == UNKNOWN or recorded.startswith(f"{UNKNOWN}:") else recorded
 
 
 def surfaces(part: Part) -> list[tuple[str, str]]:

@@ -13,7 +13,6 @@ from dataclasses import dataclass, field, replace
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
 from creekbed.core.planning.place_capacity import ONE
-from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.schedule_builder import HANDS_TOKEN, ScheduleBuilder
 from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation
 
@@ -253,6 +252,8 @@ def answer_beside(other: Problem, plan: Plan) -> Plan:
     best = min(made, key=lambda p: (unplaced(p), p.cost(other)))
     kept = replace(plan.against(other), moved=())
     if (unplaced(kept), kept.cost(other)) < (unplaced(best), best.cost(other)):
+        from creekbed.core.planning.plan_checker import violations
+
         wrong = violations(other, kept)
         return best if wrong else kept
     return best

@@ -12,7 +12,6 @@ from dataclasses import replace
 
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.model import DelayedStart, Pin, Plan, Problem
-from creekbed.core.planning.permutation_search import by_departures
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 
 NEXT_FEW, WORTH_MIN = 5, 5.0
@@ -114,6 +113,8 @@ def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: b
         if size <= TWICE_UP_TO or fresh or unplaced(kept):
             plans.append(repair_schedule(problem, shown, bench))
     if size <= ANEW_UP_TO or not plans or unplaced(plans[0]):
+        from creekbed.core.planning.permutation_search import by_departures
+
         plans.append(dispatch_plan(problem, bench))
         plans.append(by_departures(bench))
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))

@@ -9,12 +9,15 @@ import hashlib
 import time
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.explanations import Hold, PlanComparison, TimeBreakdown, beside, hold_of, instead, path
 from creekbed.core.planning.model import Forecast, Person, Pin, Plan, Problem
-from creekbed.core.planning.remedies import Remedy, RemedyOption, remedies
 from creekbed.core.planning.replanning import keep, moved_cost, replan, with_next
+
+if TYPE_CHECKING:
+    from creekbed.core.planning.remedies import Remedy, RemedyOption
 
 
 class PlannerRequest:
@@ -164,6 +167,8 @@ class RemediesRequest(PlannerRequest):
     def answer(self) -> list[Remedy]:
         """The cheapest first."""
         until = time.monotonic() + self.seconds
+        from creekbed.core.planning.remedies import remedies
+
         return remedies(self.problem, self.plan, self.job, self.options, stop=lambda: time.monotonic() > until)
 
 

@@ -230,9 +230,10 @@ def refusals(
     Args:
         parts, agents: keys. exposure: as for :func:`creekbed.core.hygiene.touch.may_touch`.
     """
-    family = catalogue.families[situation.family]
+    if not (touched := frozenset(parts)) or not (agents := tuple(agents)):
+        return []
     found = []
-    for part in (p for p in family.part if p.key in set(parts) and p.materials):
+    for part in (p for p in catalogue.families[situation.family].part if p.key in touched and p.materials):
         material, finish = situation.surface(part)
         if material not in catalogue.materials:
             continue

@@ -15,13 +15,13 @@ from creekbed.core.catalogue.surfaces import Question, questions
 from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.climate.journey import arrives, is_journey, parse_legs
 from creekbed.core.errors import CreekbedError
-from creekbed.core.planning.plan_words import span
 from creekbed.core.renters import RENTERS
 from creekbed.core.units import parse_quantity
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.times import clock_words, in_words
 from creekbed.window.shared.widgets import Flow, button, card, clear, entry, label, row, scroll, tip
+from creekbed.words.plan import span
 from creekbed.workshop.arrival import instrument_materials as made_of
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.arrival.scan import understand

@@ -32,6 +32,12 @@ class DeviceRequests:
         self.airing: Ask | None = None
         self._trying_scanner = False
 
+    def plug_in(self, addresses: Mapping[str, str]) -> None:
+        """Ask devices at these addresses from now on, except those that the command line named."""
+        self.given = {**addresses, **self.given}
+        self.ports = {**self.ports, **self.given}
+        self.listen_to_scanner()
+
     def stop(self) -> None:
         """The window closes: nothing is asked or heard any more."""
         if self.asking is not None:

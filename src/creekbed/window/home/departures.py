@@ -8,14 +8,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from creekbed.core.planning.plan_words import span
 from creekbed.window.schedule.schedule_picture import stone_path
 from creekbed.window.shared import theme
 from creekbed.window.shared.times import clock_words, in_words
 from creekbed.window.shared.widgets import Flow, button, label, restyle, scroll, tip
+from creekbed.words.plan import odds, span
 from creekbed.workshop.bench.bench_view import HomeView, Shipment, ShipmentItem
 from creekbed.workshop.bench.schedule_view import DOUBT
-from creekbed.workshop.planning.explanations import odds
 
 
 class Stone(QPushButton):

@@ -18,7 +18,6 @@ from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import card as new_card
 from creekbed.window.shared.widgets import label, scroll
 from creekbed.window.tools.for_step import beside
-from creekbed.workshop.bench import job_steps, waits
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.bench.schedule_view import day_in_turns
 from creekbed.workshop.bench.wait_view import WaitView
@@ -90,6 +89,8 @@ class HomePage(Page):
     def _done(self, job: int, key: str) -> None:
         """Finish the step on the card. A second press before the next step is shown counts once."""
         if self._is_open(job, key):
+            from creekbed.workshop.bench import job_steps
+
             self.do(lambda: job_steps.finish_step(self.shop, job, key))
 
     def _is_open(self, job: int, key: str) -> bool:
@@ -102,10 +103,14 @@ class HomePage(Page):
             self.frame.test_failed(job, key)
 
     def _take_up(self, job: int, key: str) -> None:
+        from creekbed.workshop.bench import job_steps
+
         if self.frame.records.in_hand_of(self.shop.person) != (job, key):
             self.do(lambda: job_steps.take_up(self.shop, job, key))
 
     def _put_aside(self) -> None:
+        from creekbed.workshop.bench import job_steps
+
         if self.frame.records.in_hand_of(self.shop.person) is not None:
             self.do(lambda: job_steps.put_aside(self.shop))
 
@@ -166,10 +171,20 @@ class HomePage(Page):
     def _card(self, wait: WaitView, compact: bool) -> VesselCard:
         card = VesselCard(wait, self.frame.where(wait.place), compact=compact)
         card.opened.connect(lambda job: self.frame.nav.open_job(job, "steps"))
-        card.rewet.connect(lambda w: self.do(lambda: waits.rewet(self.shop, w)))
-        card.dried.connect(lambda w: self.do(lambda: waits.dried(self.shop, w)))
+        card.rewet.connect(self._rewet)
+        card.dried.connect(self._dried)
         card.warm.connect(self.frame.nav.open_case)
         return card
+
+    def _rewet(self, wait: int) -> None:
+        from creekbed.workshop.bench import waits
+
+        self.do(lambda: waits.rewet(self.shop, wait))
+
+    def _dried(self, wait: int) -> None:
+        from creekbed.workshop.bench import waits
+
+        self.do(lambda: waits.dried(self.shop, wait))
 
     def tick(self) -> None:
         now = self.shop.now

@@ -26,11 +26,11 @@ from creekbed.window.shared.page import Page
 from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.turns import InTurns
 from creekbed.window.shared.widgets import Flow, button, card, clear, label, row, scroll
+from creekbed.words.plan import sentence
 from creekbed.workshop.bench.bench_view import HomeView, with_plan
 from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar, day_in_turns
 from creekbed.workshop.planning import fixed_starts
 from creekbed.workshop.planning.explanations import (
-    sentence,
     shift_words,
     side_of,
     why_in_turns,

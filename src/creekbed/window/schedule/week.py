@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from creekbed.core.planning.plan_words import span
 from creekbed.window.home.running_waits import draw_vessel
 from creekbed.window.shared import theme
+from creekbed.words.plan import span
 from creekbed.workshop.bench.schedule_view import DayLoad, DaySchedule
 
 SMALL = 14

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from creekbed.core.planning.model import Problem
-from creekbed.core.planning.plan_words import span
 from creekbed.core.planning.remedies import later_departure, longer_hours, more_room
+from creekbed.words.plan import span
 from creekbed.workshop.arrival.intake import change_departure
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 
 from creekbed.core.hygiene.contact import Contact
-from creekbed.core.planning.plan_words import span
+from creekbed.words.plan import span
 from creekbed.workshop.bench.wait_view import WaitView
 
 

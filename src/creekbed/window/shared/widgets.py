@@ -24,7 +24,6 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 from shiboken6 import isValid
 
-from creekbed.core.trust import trust
 from creekbed.window.shared import theme
 
 
@@ -133,6 +132,8 @@ def row(*widgets: QWidget | None, spacing: int = theme.STEP) -> QHBoxLayout:
 
 def how_sure(kind: str) -> QLabel:
     """A sentence on how far a kind of number may be trusted (``core/trust``)."""
+    from creekbed.core.trust import trust
+
     found = trust(kind)
     words = label(f"{found.basis.capitalize()}. {found.words}", tone="muted")
     words.setObjectName(f"sure_{kind}")

@@ -9,11 +9,11 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import CaseItem
 from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.errors import BadInput, Refused
-from creekbed.core.planning.plan_words import span
 from creekbed.core.renters import RENTERS
 from creekbed.core.text import code, line
 from creekbed.store.records import ContentLine, Departure, Hire, Instrument, Job, Mark
 from creekbed.store.unit_of_work import Change, Reader
+from creekbed.words.plan import span
 from creekbed.workshop.arrival.instrument_materials import checked, told
 from creekbed.workshop.bench.bench_records import job_now
 from creekbed.workshop.bench.job_situation import SURPLUS, current_policies

@@ -9,9 +9,9 @@ from datetime import datetime, timedelta
 from creekbed.core.catalogue.models.base import STAGES
 from creekbed.core.planning.explanations import reason
 from creekbed.core.planning.model import DelayedStart, Forecast, Person, Plan, Planned, Problem
-from creekbed.core.planning.plan_words import span, why_words
 from creekbed.core.turns import Turns, whole
 from creekbed.store.records import Departure, Job
+from creekbed.words.plan import span, why_words
 from creekbed.workshop.bench.bench_records import Records, read
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import WaitView

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from creekbed.core.errors import Refused
 from creekbed.core.hygiene.residue import Use, clashes_with
-from creekbed.core.planning.plan_words import span
 from creekbed.core.procedure.build import refusals
 from creekbed.core.procedure.built import BuiltStep
+from creekbed.words.plan import span
 from creekbed.workshop.arrival.intake import expected_items
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.shop.shop import Act, Shop

@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING, Any, Protocol
 from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.durations import Learned, Taken
 from creekbed.core.planning.model import Chances, DelayedStart, Plan, Problem
-from creekbed.core.planning.plan_words import gap_words
 from creekbed.core.planning.requests import ReplanRequest, ReplanResult, put_aside
 from creekbed.core.turns import Turns
+from creekbed.words.plan import gap_words
 
 if TYPE_CHECKING:  # what belongs to thinking needs numpy: the window opens without
     from creekbed.core.planning.conflict import Conflict

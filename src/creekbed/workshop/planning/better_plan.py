@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 
 from creekbed.core.planning.model import Problem
 from creekbed.core.planning.plan_request import PlanRequest, PlanResult, answer_request
-from creekbed.core.planning.plan_words import gap_words
+from creekbed.words.plan import gap_words
 from creekbed.workshop.bench.bench_view import HomeView, home
 from creekbed.workshop.planning import learned_durations
 from creekbed.workshop.planning.explanations import conflict_words

@@ -8,9 +8,9 @@ from datetime import timedelta
 from creekbed.core.planning.conflict import Conflict, ConflictPart
 from creekbed.core.planning.explanations import Hold, PlanComparison
 from creekbed.core.planning.model import Plan, Problem
-from creekbed.core.planning.plan_words import span
 from creekbed.core.planning.requests import WhyRequest
 from creekbed.core.turns import Turns
+from creekbed.words.plan import odds, sentence, span
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.bench.schedule_view import ScheduledBar
 from creekbed.workshop.planning.forecast_calibration import tested
@@ -69,20 +69,6 @@ def _why_words(shop: Shop, home: HomeView, run: ScheduledBar, hold: Hold | None)
         away = max((lived.called.get((run.tag, ended.get((run.tag, k)) or ""), 0.0) for k, _ in run.steps), default=0.0)
         words += f" {sentence(odds(away))} that it calls hands away from other work." if away > 0.05 else ""
     return words.strip()
-
-
-def sentence(words: str) -> str:
-    """The words with a capital letter at the beginning."""
-    return words[:1].upper() + words[1:]
-
-
-def odds(chance: float) -> str:
-    """A chance as people say it."""
-    if chance >= 0.985:
-        return "as good as sure"
-    if chance <= 0.015:
-        return "hardly a chance"
-    return f"{round(10 * chance) if 0.05 < chance < 0.95 else round(10 * chance, 1):g} in 10"
 
 
 def _first_words(home: HomeView, run: ScheduledBar, other: PlanComparison) -> str:

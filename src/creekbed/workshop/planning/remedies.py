@@ -6,7 +6,6 @@ import time
 from dataclasses import dataclass
 
 from creekbed.core.planning.explanations import TimeBreakdown
-from creekbed.core.planning.plan_words import span
 from creekbed.core.planning.remedies import (
     Remedy,
     RemedyOption,
@@ -18,6 +17,7 @@ from creekbed.core.planning.remedies import (
 )
 from creekbed.core.planning.requests import LateRequest, RemediesRequest
 from creekbed.core.turns import Turns, whole
+from creekbed.words.plan import span
 from creekbed.workshop.bench.bench_view import HomeView, home
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop

@@ -16,7 +16,6 @@ from creekbed.core.errors import CreekbedError, Refused, StoreProblem
 from creekbed.store.files import private_folder
 from creekbed.store.journal import RowConflict, invert
 from creekbed.store.layout import CATALOGUE
-from creekbed.store.maintenance import back_up, made_on
 from creekbed.store.presence import Presence
 from creekbed.store.problems import DamagedCell, from_error
 from creekbed.store.records import JournalEntry, Setting
@@ -325,6 +324,8 @@ class Shop:
         failed = self._backup_failed
         if failed is not None and timedelta(0) <= self.now - failed < BACKUP_AGAIN:
             return False
+        from creekbed.store.maintenance import made_on
+
         return not made_on(self.folder, self.now)
 
     def daily_backup(self) -> Path | None:
@@ -333,6 +334,8 @@ class Shop:
         Raises:
             StoreProblem: it cannot be made, or the records are damaged; it is due again a little later the same day.
         """
+        from creekbed.store.maintenance import back_up, made_on
+
         if made_on(self.folder, self.now):
             return None
         try:

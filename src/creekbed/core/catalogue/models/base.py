@@ -36,7 +36,7 @@ LARGEST = 1e7
 class Entry(BaseModel):
     """Base of everything read from a file: frozen, unknown keys are errors, and so are numbers that cannot be true."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     @model_validator(mode="before")
     @classmethod

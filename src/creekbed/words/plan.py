@@ -68,3 +68,17 @@ def gap_words(cost: float, bound: float, jobs: int, late: float, weights: Weight
     if sooner < 0.5:
         return "Nothing better by a minute is possible: that is proven."
     return f"At most {span(sooner)} earlier for each instrument, on average, is possible."
+
+
+def odds(chance: float) -> str:
+    """A chance as people say it."""
+    if chance >= 0.985:
+        return "as good as sure"
+    if chance <= 0.015:
+        return "hardly a chance"
+    return f"{round(10 * chance) if 0.05 < chance < 0.95 else round(10 * chance, 1):g} in 10"
+
+
+def sentence(words: str) -> str:
+    """The words with a capital letter at the beginning."""
+    return words[:1].upper() + words[1:]

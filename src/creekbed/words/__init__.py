@@ -1,0 +1,1 @@
+"""Codes and values of the core in sentences, the same for window, shell and paper."""

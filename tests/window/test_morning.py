@@ -28,7 +28,7 @@ from creekbed.workshop.supplies import stock
 from .conftest import Driver, opened, rest
 from .test_whole_jobs import look_over_sound
 
-BEAT = timedelta(minutes=1)
+BEAT = timedelta(minutes=3)
 AFTERNOON = timedelta(hours=3)
 
 

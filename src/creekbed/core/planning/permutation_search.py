@@ -19,10 +19,9 @@ from dataclasses import dataclass, replace
 from creekbed.core.planning.dispatch import unplaced
 from creekbed.core.planning.model import Person, Plan, Problem
 from creekbed.core.planning.pins import lay_pins
-from creekbed.core.planning.place_capacity import Piece
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.schedule_report import plan_of
-from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation
+from creekbed.core.planning.timelines import NEVER, UNIT, PlaceState, ScheduledOperation
 
 Places = Mapping[int, tuple[int, int]]
 """Number of an operation → when it is better not begun before, and whose it better is."""
@@ -165,7 +164,7 @@ class _State:
 
     ops: list[tuple[int, int, int]]
     busy: list[list[tuple[int, int]]]
-    places: dict[str, tuple[dict[int, tuple[int, int]], dict[int, Piece]]]
+    places: dict[str, PlaceState]
     wished: tuple[dict[int, int], dict[int, int]]
     kept: dict[int, tuple[int, int, int]]
     waiting: list[ScheduledOperation]
@@ -176,7 +175,7 @@ class _State:
         return _State(
             [(o.start, o.person, o.length) for o in bench.ops],
             [list(line.busy) for line in bench.lines],
-            {key: (dict(place.held), dict(place.pieces)) for key, place in bench.places.items()},
+            {key: place.state() for key, place in bench.places.items()},
             (bench.wished, bench.wished_by),
             dict(bench.kept),
             list(waiting),
@@ -188,8 +187,8 @@ class _State:
             op.start, op.person, op.length = start, person, length
         for line, busy in zip(bench.lines, self.busy, strict=True):
             line.busy = list(busy)
-        for key, (held, pieces) in self.places.items():
-            bench.places[key].held, bench.places[key].pieces = dict(held), dict(pieces)
+        for key, state in self.places.items():
+            bench.places[key].restore(state)
         bench.wished, bench.wished_by = self.wished
         bench.kept = dict(self.kept)
         return list(self.waiting)

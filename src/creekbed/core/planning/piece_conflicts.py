@@ -7,6 +7,7 @@ ordered anyway; what is left are the few pairs that a planner must keep apart it
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 from creekbed.core.planning.model import Operation, RunningWait
 
@@ -31,7 +32,8 @@ def ancestors(operations: Sequence[Operation]) -> list[int]:
     return found
 
 
-def rivals(operations: Sequence[Operation]) -> list[int]:
+@lru_cache(maxsize=1024)
+def rivals(operations: tuple[Operation, ...]) -> list[int]:
     """For each operation, as bits, those that it must be kept apart from: they want a piece of it at the same time."""
     wants: dict[str, int] = {}
     for n, o in enumerate(operations):

@@ -56,11 +56,17 @@ class ScheduleBuilder:
                 self.followers[before].append(op.n)
             if op.op.shares:
                 self.sharing.setdefault(op.op.shares, []).append(op)
-        self._order = [self.ops[n] for n in TopologicalSorter({o.n: o.before for o in self.ops}).static_order()]
+        self._order = self._in_order()
         for op in reversed(self._order):
             rest = max((self.ops[f].tail for f in self.followers[op.n]), default=0)
             op.tail = op.length + op.wait + rest
         self.turn_to(problem)
+
+    def _in_order(self) -> list[ScheduledOperation]:
+        """The operations so that each comes after what is before it; mostly they come so."""
+        if all(b < op.n for op in self.ops for b in op.before):
+            return list(self.ops)
+        return [self.ops[n] for n in TopologicalSorter({o.n: o.before for o in self.ops}).static_order()]
 
     def _add(self, n: int, job: PlanJob) -> None:
         first = len(self.ops)
@@ -123,6 +129,7 @@ class ScheduleBuilder:
         self.problem = problem
         pins = sorted(problem.pins, key=lambda p: p.kind == "in_hand")  # what is in hand is that above all
         self.pinned = {self.number[p.job, p.operation]: p for p in pins if (p.job, p.operation) in self.number}
+        self._in_hand = {n for n, pin in self.pinned.items() if pin.kind == "in_hand"}
         for op in self.ops:
             if op.whole is not None:
                 spare = 0 if self.is_held(op) else min(up(problem.spare), (op.whole - op.wait) // 2)
@@ -158,6 +165,7 @@ class ScheduleBuilder:
         for op in self.ops:
             op.start, op.person, op.length = -1, -1, op.full
         self.running: dict[tuple[int, str], int] = {}
+        self._running_in = {(n, run.operation): run.place for n, job in enumerate(self.jobs) for run in job.running}
         for n, job in enumerate(self.jobs):
             enders = {o.ends for o in job.operations if o.ends}
             for run in job.running:
@@ -383,11 +391,7 @@ class ScheduleBuilder:
         """Schedule an operation at a given time, without any check."""
         op.start, op.person = start, person
         self.lines[person].take(start, op.end)
-        token = self._token(op)
-        for place in self.places.values():
-            if token in place.held:
-                a, _ = place.held[token]
-                place.held[token] = (a, start + op.late)
+        self._end_wait(op, start + op.late)
         if op.op.at in self.places:
             self.places[op.op.at].put(HANDS_TOKEN + op.n, start, op.end)
         if op.holds and op.op.place in self.places:
@@ -395,15 +399,24 @@ class ScheduleBuilder:
             begin = op.end - self.is_held(op)  # it lets go within the last tenth
             self.places[op.op.place].put(op.n, begin, until, op.piece)
 
+    def _end_wait(self, op: ScheduledOperation, at: int) -> None:
+        """Set when the wait that it ends lets go of its place."""
+        if op.ends >= 0:
+            where = self.ops[op.ends].op.place
+        elif op.op.ends is not None:
+            where = self._running_in.get((op.job, op.op.ends))
+        else:
+            return
+        if where in self.places:
+            self.places[where].until(self._token(op), at)
+
     def _lift(self, op: ScheduledOperation) -> None:
         self.lines[op.person].give(op.start, op.end)
-        token = self._token(op)
-        for place in self.places.values():
-            if token in place.held:
-                a, _ = place.held[token]
-                place.held[token] = (a, NEVER)
-            place.held.pop(op.n, None)
-            place.held.pop(HANDS_TOKEN + op.n, None)
+        self._end_wait(op, NEVER)
+        if op.op.place in self.places:
+            self.places[op.op.place].take_away(op.n)
+        if op.op.at in self.places:
+            self.places[op.op.at].take_away(HANDS_TOKEN + op.n)
         op.start, op.person, op.length = -1, -1, op.full
 
     def lift(self, op: ScheduledOperation) -> None:
@@ -420,8 +433,7 @@ class ScheduleBuilder:
 
     def is_held(self, op: ScheduledOperation) -> bool:
         """Whether it is in hand, and so stays where it is."""
-        pin = self.pinned.get(op.n)
-        return pin is not None and pin.kind == "in_hand"
+        return op.n in self._in_hand
 
     def who(self, pin: Pin, op: ScheduledOperation) -> int | None:
         """The number of the person whom a pin names, where they are still there and can do it."""

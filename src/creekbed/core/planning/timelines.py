@@ -192,36 +192,73 @@ class PlaceTimeline:
     def __init__(self, capacity: int, holds: int = 1):
         self.capacity, self.holds = capacity, holds
         self.held: dict[int, tuple[int, int]] = {}
+        self._by_end: list[tuple[int, int, int]] = []
+        """The same, what leaves first before the others: end, start, token."""
         self.pieces: dict[int, Piece] = {}
         """What lies there that is not of usual size and by itself."""
 
     def put(self, token: int, start: int, end: int, piece: Piece = ONE) -> None:
         """It lies there from start to end."""
+        self.take_away(token)
         self.held[token] = (start, end)
+        bisect.insort(self._by_end, (end, start, token))
         if piece != ONE:
             self.pieces[token] = piece
+
+    def until(self, token: int, end: int) -> None:
+        """What lies there, if it does, is taken away at another time."""
+        there = self.held.get(token)
+        if there is not None:
+            self.take_away(token)
+            self.held[token] = (there[0], end)
+            bisect.insort(self._by_end, (end, there[0], token))
+
+    def take_away(self, token: int) -> None:
+        """It does not lie there, if it did."""
+        there = self.held.pop(token, None)
+        if there is not None:
+            del self._by_end[bisect.bisect_left(self._by_end, (there[1], there[0], token))]
+
+    def state(self) -> PlaceState:
+        """What lies there, to be restored."""
+        return dict(self.held), list(self._by_end), dict(self.pieces)
+
+    def restore(self, state: PlaceState) -> None:
+        """What lay there then lies there."""
+        held, by_end, pieces = state
+        self.held, self._by_end, self.pieces = dict(held), list(by_end), dict(pieces)
 
     def fits(self, start: int, end: int, leaving: int = -1, piece: Piece = ONE) -> bool:
         """Whether one more may lie there from start to end."""
         if self.pieces or piece is not ONE:
             return self._takes(piece, start, end, leaving)
-        rows = [(a, b) for k, (a, b) in self.held.items() if k != leaving and a < end and b > start]
+        rows = self._between(start, end, leaving)
         if len(rows) < self.capacity:
             return True
-        for at in [start, *(a for a, _ in rows if a > start)]:
-            if sum(a <= at < b for a, b in rows) >= self.capacity:
+        for at in [start, *(a for _, a, _ in rows if a > start)]:
+            if sum(a <= at < b for b, a, _ in rows) >= self.capacity:
                 return False
         return True
 
+    def _between(self, start: int, end: int, leaving: int) -> list[tuple[int, int, int]]:
+        """What lies there at some time between start and end, but for what leaves: end, start, token."""
+        first = bisect.bisect_left(self._by_end, (start + 1,))
+        return [row for row in self._by_end[first:] if row[1] < end and row[2] != leaving]
+
     def _takes(self, piece: Piece, start: int, end: int, leaving: int) -> bool:
         """The same where not everything is of one size."""
-        rows = [(a, b, k) for k, (a, b) in self.held.items() if k != leaving and a < end and b > start]
-        for at in [start, *(a for a, _, _ in rows if a > start)]:
-            there = [self.pieces.get(k, ONE) for a, b, k in rows if a <= at < b]
+        rows = self._between(start, end, leaving)
+        for at in [start, *(a for _, a, _ in rows if a > start)]:
+            there = [self.pieces.get(k, ONE) for b, a, k in rows if a <= at < b]
             if taken((piece, *there), self.capacity, self.holds) > self.capacity:
                 return False
         return True
 
     def after(self, at: int) -> int:
         """The next moment after a time at which something leaves; ``NEVER`` where nothing does."""
-        return min((b for _, b in self.held.values() if at < b), default=NEVER)
+        first = bisect.bisect_left(self._by_end, (at + 1,))
+        return self._by_end[first][0] if first < len(self._by_end) else NEVER
+
+
+PlaceState = tuple[dict[int, tuple[int, int]], list[tuple[int, int, int]], dict[int, Piece]]
+"""What lies in a place."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import subprocess
 import sys
 import time
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -14,12 +15,14 @@ from hypothesis import strategies as st
 
 from creekbed.core.errors import CreekbedError, Refused
 from creekbed.demo.seed import STOCK
-from creekbed.store.records import Disinfection
+from creekbed.store.records import ClockAnchor, Disinfection
 from creekbed.store.sqlite.damage import find
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
+from creekbed.workshop.bench.bench_records import job_now
 from creekbed.workshop.inspection.findings import read_back
 from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.machine_clocks import ONE_CLOCK, UNPROVEN_S, MachineClocks
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.shop.staff import Worker, open_spans, windows_of
 from creekbed.workshop.supplies import stock
@@ -179,3 +182,97 @@ def test_what_is_refused_leaves_the_clock_as_it_was_seen(shop: Shop, clock: Hand
         intake.book_in(shop, "MH-1", family="gong")
     assert shop.now == clock.now() - timedelta(hours=2)
     assert "forward by 120 min" in shop.look_at_clock() and shop.now == clock.now()
+
+
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    apart=st.floats(-3000.0, 3000.0), waits=st.lists(st.floats(1.0, 150.0), min_size=1, max_size=12),
+    sides=st.lists(st.booleans(), min_size=12, max_size=12),
+)  # fmt: skip
+def test_no_machine_ends_a_contact_time_too_soon(
+    tmp_path_factory: pytest.TempPathFactory, apart: float, waits: list[float], sides: list[bool]
+) -> None:
+    """Two machines, one clock ahead of the other or behind it: the true time is counted beside."""
+    folder = tmp_path_factory.mktemp("apart")
+    here, there = HandClock(MORNING, "here"), HandClock(MORNING + timedelta(seconds=apart), "there")
+    shop, other = Shop(folder, here), Shop(folder, there, person="TO")
+    for item, amount, more in STOCK:
+        stock.book_in_stock(shop, item, amount, **more)
+    hand = Hand(shop, here)
+    job = hand.book("MH-0001")
+    for at in (other, shop, other):  # both have been at work
+        stock.book_in_stock(at, "soap_ml", 1.0)
+    hand.until(job, "disinfect")
+    other.others()
+    true_s = 0.0
+    for seconds, mine in zip(waits, sides, strict=False):
+        for clock in (here, there):
+            clock.advance(seconds=seconds)
+        true_s += seconds
+        stock.book_in_stock(shop if mine else other, "soap_ml", 1.0)
+        other.others()
+        left = max(600.0 - true_s, 0.0)
+        with other.reading() as records:
+            view = job_now(other, records, other.now, job)
+        assert view is not None
+        told = view.waits[0].contact.remaining.total_seconds()
+        assert left - 0.01 <= told <= left + 1.0
+        if left > 1.0:
+            with pytest.raises(Refused):
+                job_steps.finish_step(other, job, "rinse")
+    shop.close()
+    other.close()
+
+
+def test_what_is_known_of_another_clock() -> None:
+    """Bounds by hand: this clock 40 s ahead, seen 5 s after the other wrote, and the other saw this one's 6 s ago."""
+    clocks = MachineClocks("b")
+    a = ClockAnchor(machine="a", utc=MORNING, boot_id="a", boot_seconds=1.0)
+    assert clocks.ahead("a") == timedelta(seconds=UNPROVEN_S) and clocks.behind("a") == timedelta(0)
+    clocks.compare(MORNING + timedelta(seconds=45), [a])
+    assert clocks.ahead("a") == timedelta(seconds=45)  # at most, whatever the other says
+    clocks.compare(MORNING + timedelta(hours=3), [a])
+    assert clocks.ahead("a") == timedelta(seconds=45)  # the other wrote nothing since: no news
+    clocks.compare(MORNING + timedelta(hours=3), [replace(a, at_most={"b": -600.0})])
+    assert clocks.at_least["a"] == 600.0
+    clocks.forget()
+    clocks.compare(MORNING - timedelta(seconds=40), [a])
+    assert clocks.behind("a") == timedelta(seconds=40) and clocks.ahead("a") == timedelta(seconds=-40)
+    assert clocks.ahead("b") == clocks.ahead("") == ONE_CLOCK.ahead("a") == timedelta(0)
+
+
+def test_a_machine_that_is_behind_sees_a_longest_time_end_no_later(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    slow = HandClock(clock.now() - timedelta(seconds=50), "slow")
+    other = Shop(shop.folder, slow, person="TO")
+    job = hand.book()
+    hand.until(job, "disinfect")
+    other.others()
+    with shop.reading() as mine, other.reading() as theirs:
+        wait, seen = (job_now(s, r, s.now, job).waits[0] for s, r in ((shop, mine), (other, theirs)))  # type: ignore[union-attr]
+    assert wait.contact.latest is not None and seen.contact.latest is not None
+    assert seen.contact.latest - other.now <= wait.contact.latest - shop.now
+    other.close()
+
+
+@pytest.mark.parametrize("forward", [0.0, 120.0])
+def test_no_contact_time_counts_while_the_computer_was_off(
+    shop: Shop, hand: Hand, clock: HandClock, forward: float
+) -> None:
+    """A computer that starts with its clock two hours ahead looks like one that was off for two hours."""
+    job = hand.book()
+    hand.until(job, "disinfect")
+    clock.advance(minutes=4)
+    shop.look_at_clock()
+    clock.advance(minutes=3)
+    clock.step(minutes=forward)
+    clock.reboot()
+    clock.advance(minutes=1)
+    assert "off for" in shop.look_at_clock() and shop.look_at_clock() == ""
+    left = hand.view(job).waits[0].contact.remaining
+    assert left == pytest.approx(timedelta(minutes=5), abs=timedelta(seconds=6))
+    clock.advance(minutes=5, seconds=6)
+    job_steps.finish_step(shop, job, "rinse")
+    with shop.reading() as session:
+        (row,) = session.all_of(Disinfection)
+    assert row.wet_min == pytest.approx(10.0, abs=0.2)
+    assert find(shop.folder) == []

@@ -59,7 +59,8 @@ class ClockAnchor(Record):
     """Where a machine last saw the time, so that a clock that was set can be told from a long pause.
 
     Attributes:
-        machine: which one. checksum: of the rest, so that a value that changed by itself is no clock that was set.
+        machine: which one. checksum: of its time and boot, so that a value that changed by itself is no clock that was
+            set. at_most: other machine → how far this clock can be ahead of its, seconds.
     """
 
     TABLE: ClassVar[str] = "clock_anchor"
@@ -69,6 +70,7 @@ class ClockAnchor(Record):
     boot_id: str
     boot_seconds: float
     checksum: str = ""
+    at_most: dict[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

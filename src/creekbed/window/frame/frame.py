@@ -204,7 +204,7 @@ class Frame(QMainWindow):
 
         for view in self.records.views[:1]:
             with self.shop.reading() as records:
-                load_job(records, self.shop.catalogue, self.shop.now, view.job.id)
+                load_job(records, self.shop.catalogue, self.shop.now, view.job.id, self.shop.time.clocks)
             yield None
         for key in AHEAD:
             page = self.page(key)

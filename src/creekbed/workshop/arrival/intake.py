@@ -398,7 +398,11 @@ def need_job(shop: Shop, records: Reader, job_id: int, now: datetime) -> JobView
         Refused: there is none, or it is finished.
     """
     fresh = not isinstance(records, Change) or records.untouched
-    view = job_now(shop, records, now, job_id) if fresh else load_job(records, shop.catalogue, now, job_id)
+    view = (
+        job_now(shop, records, now, job_id)
+        if fresh
+        else load_job(records, shop.catalogue, now, job_id, shop.time.clocks)
+    )
     if view is None or view.job.state != "open":
         raise Refused("This job is finished or was undone.", todo="Go back to the home view.")
     return view

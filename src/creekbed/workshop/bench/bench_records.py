@@ -30,6 +30,7 @@ from creekbed.workshop.bench.job_view import JobView, in_order, load_job, view_o
 from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.cleaning.cloth_allocation import share_out, wish_of
 from creekbed.workshop.cleaning.shelf import Shelf, shelf_of
+from creekbed.workshop.shop.machine_clocks import MachineClocks
 from creekbed.workshop.shop.shop import Shop
 
 GONE = timedelta(hours=12)
@@ -58,7 +59,8 @@ class Records:
         now: as of when. entry: the newest entry of the journal then.
         held: (job id, step) → who has it in hand, and since when.
         departures: those that are shown, soonest first. done: jobs that are ready for one of them, with their family.
-        rows: open jobs by id. every_departure, lots, coming, earlier: what their views were made from beside that.
+        rows: open jobs by id. every_departure, lots, coming, earlier, clocks: what their views were made from beside
+            that.
     """
 
     views: tuple[JobView, ...]
@@ -74,6 +76,7 @@ class Records:
     coming: Mapping[int, tuple[AwaitedPart, ...]]
     shelf: Shelf
     earlier: Earlier
+    clocks: MachineClocks
     broken: tuple[Broken, ...] = ()
     """Open jobs that cannot be shown."""
 
@@ -135,21 +138,22 @@ def read_in_turns(shop: Shop, now: datetime, known: Records | None = None) -> Tu
         StoreProblem: the records cannot be read.
     """
     with shop.reading() as records:
-        found = _rows_now(records, shop.catalogue, now, known)
+        found = _rows_now(records, shop, now, known)
     return (yield from _viewed(found, known))
 
 
-def _rows_now(records: Reader, catalogue: Catalogue, now: datetime, known: Records | None) -> Records:
+def _rows_now(records: Reader, shop: Shop, now: datetime, known: Records | None) -> Records:
     """What is on record of the bench, without views."""
+    catalogue = shop.catalogue
     changed = None
     if known is not None and known.catalogue is catalogue and not known.broken:
         changed = _changed(records, known.entry)
     if known is None or changed is None:
-        return _all(records, catalogue, now)
+        return _all(records, catalogue, now, shop.time.clocks)
     try:
         return _again(records, now, known, changed)
     except DamagedCell:
-        return _all(records, catalogue, now)
+        return _all(records, catalogue, now, shop.time.clocks)
 
 
 def job_now(shop: Shop, records: Reader, now: datetime, job_id: int) -> JobView | None:
@@ -162,17 +166,19 @@ def job_now(shop: Shop, records: Reader, now: datetime, job_id: int) -> JobView 
         DamagedCell: something on record of it cannot be read.
     """
     known = shop.known_bench if isinstance(shop.known_bench, Records) else None
-    found = shop.known_bench = _rows_now(records, shop.catalogue, now, known)
+    found = shop.known_bench = _rows_now(records, shop, now, known)
     rows = found.rows.get(job_id)
     if rows is None:
-        return load_job(records, shop.catalogue, now, job_id)
+        return load_job(records, shop.catalogue, now, job_id, shop.time.clocks)
     stock = cupboard(found.catalogue, found.lots, now, found.shelf)
     lately = days_since(found.earlier, now).get(rows.job.tag, {})
     cloths = share_out(found.catalogue, (wish_of(r) for r in found.rows.values()), found.shelf.dry(now))
-    return view_of(found.catalogue, now, rows, stock, lately, found.coming.get(job_id, ()), cloths[job_id])
+    return view_of(
+        found.catalogue, now, rows, stock, lately, found.coming.get(job_id, ()), cloths[job_id], found.clocks
+    )
 
 
-def _all(records: Reader, catalogue: Catalogue, now: datetime) -> Records:
+def _all(records: Reader, catalogue: Catalogue, now: datetime, clocks: MachineClocks) -> Records:
     """Everything, but for the views."""
     entry, departures = records.journal.newest(), all_departures(records)
     broken: list[Broken] = []
@@ -182,8 +188,7 @@ def _all(records: Reader, catalogue: Catalogue, now: datetime) -> Records:
         views=(), held=_held(records), departures=shown, done=_ready(records, catalogue, shown), now=now, entry=entry,
         catalogue=catalogue, rows={r.job.id: r for r in rows}, every_departure=departures,
         lots=mixing_lots(records, catalogue), coming=records.jobs.awaited_parts(), shelf=shelf_of(records),
-        earlier=earlier_work(records, catalogue, rows),
-        broken=tuple(broken),
+        earlier=earlier_work(records, catalogue, rows), clocks=clocks, broken=tuple(broken),
     )  # fmt: skip
 
 
@@ -222,6 +227,7 @@ def _again(records: Reader, now: datetime, known: Records, changed: _Changed) ->
         coming=records.jobs.awaited_parts() if "awaited_part" in tables else known.coming,
         shelf=shelf_of(records) if tables & SHELF else known.shelf,
         earlier=earlier_work(records, catalogue, rows.values()) if anew else known.earlier,
+        clocks=known.clocks,
     )
 
 
@@ -254,7 +260,14 @@ def _viewed(found: Records, known: Records | None) -> Turns[Records]:
         if n not in before:
             yield None
         seen = before.get(n) or view_or_broken(
-            catalogue, now, rows, stock, lately.get(rows.job.tag, {}), found.coming.get(n, ()), cloths[n]
+            catalogue,
+            now,
+            rows,
+            stock,
+            lately.get(rows.job.tag, {}),
+            found.coming.get(n, ()),
+            cloths[n],
+            found.clocks,
         )
         if isinstance(seen, Broken):
             broken.append(seen)

@@ -42,6 +42,7 @@ from creekbed.workshop.bench.wait_view import WaitView, shut_case, wait_view
 from creekbed.workshop.cleaning.cloth_allocation import share_out, wish_of, wishes_in
 from creekbed.workshop.cleaning.dryness import is_damp
 from creekbed.workshop.cleaning.shelf import shelf_of
+from creekbed.workshop.shop.machine_clocks import ONE_CLOCK, MachineClocks
 
 
 @dataclass(frozen=True)
@@ -162,6 +163,7 @@ def load_jobs(
     *,
     states: Sequence[str] = ("open",),
     job_id: int | None = None,
+    clocks: MachineClocks = ONE_CLOCK,
 ) -> list[JobView]:
     """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of sailing."""
     ids = None if job_id is None else [job_id]
@@ -174,7 +176,7 @@ def load_jobs(
     cloths = share_out(catalogue, (*wishes, *(wish_of(r) for r in rows if r.job.id not in listed)), dry)
     lately = days_since(earlier_work(records, catalogue, rows), now)
     return in_order(
-        view_of(catalogue, now, r, stock, lately.get(r.job.tag, {}), coming.get(r.job.id, ()), cloths[r.job.id])
+        view_of(catalogue, now, r, stock, lately.get(r.job.tag, {}), coming.get(r.job.id, ()), cloths[r.job.id], clocks)
         for r in rows
     )
 
@@ -193,12 +195,13 @@ def view_of(
     lately: Mapping[str, float],
     coming: tuple[AwaitedPart, ...],
     cloths: frozenset[str],
+    clocks: MachineClocks = ONE_CLOCK,
 ) -> JobView:
     """A job as it stands at ``now``.
 
     Args:
         lately: step → days since it was last done in an earlier job. coming: parts on their way for it.
-        cloths: stuffs of which it has a dry cloth of the shop to itself.
+        cloths: stuffs of which it has a dry cloth of the shop to itself. clocks: of the machines that began its waits.
     """
     job, instrument = rows.job, rows.instrument
     situation = situation_of(job, instrument, rows.lines, rows.findings, rows.work, stock, lately, cloths)
@@ -208,7 +211,9 @@ def view_of(
     built = _built(catalogue, situation)
     done = {w.key: w for w in rows.work if w.state in ("done", "waived")}
     built = [s for s in built if not _made_already(s, built, done)]
-    running = {w.key: wait_view(w, instrument.tag, now, is_damp(catalogue, w)) for w in rows.waits if not w.ended_at}
+    running = {
+        w.key: wait_view(w, instrument.tag, now, is_damp(catalogue, w), clocks) for w in rows.waits if not w.ended_at
+    }
     missing = {line.item for line in rows.lines if line.state == "missing"}
     coming = tuple(p for p in coming if p.key not in done and (not p.item or p.item in missing))
     steps = tuple(_step_view(s, done, running, now, job, coming) for s in built)
@@ -281,11 +286,11 @@ def _step_view(
 
 def view_or_broken(
     catalogue: Catalogue, now: datetime, rows: JobRows, stock: Cupboard, lately: Mapping[str, float],
-    coming: tuple[AwaitedPart, ...], cloths: frozenset[str],
+    coming: tuple[AwaitedPart, ...], cloths: frozenset[str], clocks: MachineClocks = ONE_CLOCK,
 ) -> JobView | Broken:  # fmt: skip
     """A job as it stands at ``now``, or why it cannot be told: the shop's own files or its records are not sound."""
     try:
-        return view_of(catalogue, now, rows, stock, lately, coming, cloths)
+        return view_of(catalogue, now, rows, stock, lately, coming, cloths, clocks)
     except CreekbedError as error:
         return Broken(rows.job.id, rows.job.tag, error.words())
     except (LookupError, ValueError, TypeError, AttributeError, ArithmeticError) as error:
@@ -293,6 +298,8 @@ def view_or_broken(
         return Broken(rows.job.id, rows.job.tag, f"{why} Nothing of it is lost; look at “Backups”.")
 
 
-def load_job(records: Reader, catalogue: Catalogue, now: datetime, job_id: int) -> JobView | None:
+def load_job(
+    records: Reader, catalogue: Catalogue, now: datetime, job_id: int, clocks: MachineClocks = ONE_CLOCK
+) -> JobView | None:
     """One job as it stands, or ``None``."""
-    return next(iter(load_jobs(records, catalogue, now, job_id=job_id)), None)
+    return next(iter(load_jobs(records, catalogue, now, job_id=job_id, clocks=clocks)), None)

@@ -10,6 +10,7 @@ from creekbed.store.records import (
     Job,
     Wait,
 )
+from creekbed.workshop.shop.machine_clocks import ONE_CLOCK, MachineClocks
 
 
 @dataclass(frozen=True)
@@ -63,14 +64,16 @@ class WaitView:
         return min(1.0, state.remaining / self.required) if self.required else 0.0
 
 
-def wait_view(wait: Wait, tag: str, now: datetime, damp: bool = False) -> WaitView:
-    """A stored wait at ``now``."""
+def wait_view(
+    wait: Wait, tag: str, now: datetime, damp: bool = False, clocks: MachineClocks = ONE_CLOCK
+) -> WaitView:  # fmt: skip
+    """A stored wait at ``now``; a contact time that another machine began counts from when it ran for certain."""
     required = timedelta(minutes=wait.min_minutes)
     longest = None if wait.max_minutes is None else timedelta(minutes=wait.max_minutes)
-    wet_since = wait.wet_since if wait.wet else wait.started_at
+    wet_since, laid_in = clocks.certain(wait) if wait.wet else (wait.started_at, wait.started_at)
     return WaitView(
-        wait.id, wait.job_id, tag, wait.key, wait.name, wait.place, wait.at_end, wait.wet, wait.started_at, wet_since,
-        required, contact_at(now, wet_since, required, longest, wait.started_at), wait.restarts, wait.detail,
+        wait.id, wait.job_id, tag, wait.key, wait.name, wait.place, wait.at_end, wait.wet, laid_in, wet_since,
+        required, contact_at(now, wet_since, required, longest, laid_in), wait.restarts, wait.detail,
         damp,
     )  # fmt: skip
 

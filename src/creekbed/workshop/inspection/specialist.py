@@ -38,7 +38,7 @@ def note_for(shop: Shop, job_id: int, to: str) -> Note:
         Refused: there is no such job, or nothing is open.
     """
     with shop.reading() as records:
-        view = load_job(records, shop.catalogue, shop.now, job_id)
+        view = load_job(records, shop.catalogue, shop.now, job_id, shop.time.clocks)
     if view is None:
         raise Refused("There is no such job.")
     checks = {c.key: c for c in view.family.check}

@@ -10,10 +10,10 @@ import zlib
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from creekbed.store.problems import DamagedCell
 from creekbed.store.records import Bath, ClockAnchor, ReedBath
 from creekbed.store.unit_of_work import Change, Reader
-from creekbed.workshop.shop.clock import Clock, Tick, carried, moved_by, same_boot
+from creekbed.workshop.shop.clock import STEP_NOTICED, Clock, Tick, carried, moved_by, same_boot
+from creekbed.workshop.shop.machine_clocks import MachineClocks
 
 
 @dataclass(frozen=True)
@@ -22,21 +22,28 @@ class ClockMove:
 
     Attributes:
         step: by how much, forward if positive. rebooted: the computer was started anew meanwhile. waits: how many ran.
+        off: how long the computer was off by its own clock, which nobody can prove: no contact time counts it.
     """
 
     step: timedelta
     rebooted: bool
     waits: int
+    off: timedelta = timedelta(0)
 
     @property
     def length(self) -> str:
         """How far, in words."""
-        minutes = round(abs(self.step.total_seconds()) / 60)
+        minutes = round(abs((self.step or self.off).total_seconds()) / 60)
         return f"{minutes} min" if minutes else "less than a minute"
 
     @property
     def words(self) -> str:
         """What a person is told."""
+        if not self.step:
+            return (
+                f"The computer was off for {self.length} by its own clock while something was in contact with a "
+                "disinfectant. That time counts for nothing: it goes on from before. See that the clock is right."
+            )
         way = "back" if self.step < timedelta(0) else "forward"
         if self.rebooted:
             return (
@@ -49,6 +56,8 @@ class ClockMove:
     @property
     def entry_words(self) -> str:
         """What the journal says."""
+        if not self.step:
+            return f"The computer was off for {self.length}; contact times do not count that"
         way = "back" if self.step < timedelta(0) else "forward"
         return f"The computer's clock was set {way} by {self.length}; running waits were kept as they were"
 
@@ -62,6 +71,7 @@ class Timekeeper:
 
     def __init__(self, clock: Clock):
         self.clock = clock
+        self.clocks = MachineClocks(clock.machine)
         self.anchor: Tick | None = None
         self.restarted = False
         """Whether the last look was the first since the computer was started anew."""
@@ -81,36 +91,66 @@ class Timekeeper:
             How it was set, or ``None``. What runs has been changed then.
         """
         tick = self.clock.tick()
-        row = _anchor(change, self.clock.machine)
+        row, others = _anchors(change, self.clock.machine)
         before = None if row is None else Tick(row.utc, row.boot_id, row.boot_seconds)
-        if before is not None and not same_boot(before, tick):
+        going_on = before is not None and same_boot(before, tick)
+        if before is not None and not going_on and not others:
             last = change.journal.last_at()
             before = Tick(max(before.utc, last or before.utc), before.boot_id, before.boot_seconds)
         self.restarted = before is not None and before.boot_id != tick.boot_id
-        step = moved_by(before, tick) if before is not None else timedelta(0)
-        found: ClockMove | None = None
-        if before is not None and step:
-            moved = _shift(change, step, before.utc, self.clock.machine)
-            found = ClockMove(step, not same_boot(before, tick), moved)
+        found = self._moved(change, before, tick) if before is not None else None
+        step = found.step if found is not None else timedelta(0)
         self.anchor = tick if before is None or step else Tick(carried(before, tick), tick.boot_id, tick.boot_seconds)
+        if step or not going_on:
+            others = self._forget_clocks(change, others)
+        self.clocks.compare(self.anchor.utc, others)
         seen = ClockAnchor(
             machine=self.clock.machine, utc=self.anchor.utc, boot_id=tick.boot_id, boot_seconds=tick.boot_seconds,
-            checksum=_sum(self.anchor),
+            checksum=_sum(self.anchor), at_most=dict(self.clocks.at_most),
         )  # fmt: skip
         if row is None:
             change.add(seen)
         else:
             change.update(
-                row, utc=seen.utc, boot_id=seen.boot_id, boot_seconds=seen.boot_seconds, checksum=seen.checksum
-            )
+                row, utc=seen.utc, boot_id=seen.boot_id, boot_seconds=seen.boot_seconds, checksum=seen.checksum,
+                at_most=seen.at_most,
+            )  # fmt: skip
         return found
 
+    def _moved(self, change: Change, before: Tick, tick: Tick) -> ClockMove | None:
+        """How the clock was set or the computer off, with what runs changed for it; ``None``: neither."""
+        step = moved_by(before, tick)
+        if step:
+            waits = _shift(change, step, before.utc, self.clock.machine)
+            return ClockMove(step, not same_boot(before, tick), waits)
+        if same_boot(before, tick) or not before.boot_id or not tick.boot_id:
+            return None
+        off = tick.utc - before.utc - timedelta(seconds=tick.boot_seconds)
+        if off < STEP_NOTICED:
+            return None
+        wet = [
+            w for w in change.jobs.running_waits()
+            if w.wet and w.wet_since is not None and w.machine in ("", self.clock.machine)
+        ]  # fmt: skip
+        for wait in wet:
+            change.update(wait, wet_since=(wait.wet_since or wait.started_at) + off)
+        return ClockMove(step, True, len(wet), off) if wet else None
+
+    def _forget_clocks(self, change: Change, others: list[ClockAnchor]) -> list[ClockAnchor]:
+        """This clock may stand elsewhere now: what it and the others know of each other is of no use any more."""
+        self.clocks.forget()
+        own = self.clock.machine
+        kept = []
+        for row in others:
+            left = {machine: most for machine, most in row.at_most.items() if machine != own}
+            kept.append(change.update(row, at_most=left) if own in row.at_most else row)
+        return kept
+
     def take_over(self, records: Reader) -> None:
-        """Go by what another window on this machine saw of the clock."""
-        try:
-            row = records.get(ClockAnchor, self.clock.machine)
-        except DamagedCell:  # the next action writes it anew
-            return
+        """Go by what another window on this machine saw of the clock, and other machines of theirs."""
+        rows = records.readable(ClockAnchor)  # one that cannot be read is written anew with the next action
+        row = next((r for r in rows if r.machine == self.clock.machine), None)
+        self.clocks.compare(self.now(), rows)
         if row is not None and same_boot(Tick(row.utc, row.boot_id, row.boot_seconds), self.clock.tick()):
             self.anchor = Tick(row.utc, row.boot_id, row.boot_seconds)
 
@@ -119,17 +159,18 @@ def _sum(tick: Tick) -> str:
     return f"{zlib.crc32(repr((tick.utc.isoformat(), tick.boot_id, tick.boot_seconds)).encode()):08x}"
 
 
-def _anchor(change: Change, machine: str) -> ClockAnchor | None:
-    """What this machine saw last of its clock; one that is not as it was written is forgotten, and tells nothing."""
-    try:
-        row = change.get(ClockAnchor, machine)
-    except DamagedCell:
-        change.forget(ClockAnchor, machine)
-        return None
-    if row is None or row.checksum in ("", _sum(Tick(row.utc, row.boot_id, row.boot_seconds))):
-        return row
+def _anchors(change: Change, machine: str) -> tuple[ClockAnchor | None, list[ClockAnchor]]:
+    """What this machine saw last of its clock, and the others of theirs.
+
+    One that is not as it was written is forgotten, and tells nothing.
+    """
+    rows = change.readable(ClockAnchor)
+    own = next((r for r in rows if r.machine == machine), None)
+    others = [r for r in rows if r is not own]
+    if own is not None and own.checksum in ("", _sum(Tick(own.utc, own.boot_id, own.boot_seconds))):
+        return own, others
     change.forget(ClockAnchor, machine)
-    return None
+    return None, others
 
 
 def _shift(change: Change, step: timedelta, before: datetime, machine: str) -> int:

@@ -41,6 +41,10 @@ def _whole(name: str, *, empty: bool = False) -> sa.Column[Any]:
     return sa.Column(name, sa.Integer(), nullable=empty)
 
 
+def _json(name: str) -> sa.Column[Any]:
+    return sa.Column(name, sa.JSON(), nullable=False)
+
+
 def _number(name: str, *, empty: bool = False) -> sa.Column[Any]:
     return sa.Column(name, sa.Double(), nullable=empty)
 
@@ -116,7 +120,7 @@ def _new_tables() -> None:
     op.drop_table("clock_anchor")
     make(
         "clock_anchor", _text("machine", key=True), _time("utc"), _text("boot_id"), _number("boot_seconds"),
-        _text("checksum"),
+        _text("checksum"), _json("at_most"),
     )  # fmt: skip
 
 

@@ -18,10 +18,10 @@ from dataclasses import dataclass, field, replace
 
 from benchmarks.planning import CAPACITY
 from creekbed.core.planning.dispatch import unplaced
-from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Problem, RunningWait, Weights
+from creekbed.core.planning.model import Operation, Pin, Plan, PlanJob, PlanPerson, Problem, RunningWait, Weights
 from creekbed.core.planning.place_capacity import ONE, Piece
 from creekbed.core.planning.plan_checker import violations
-from creekbed.core.planning.replanning import keep, replan, with_next
+from creekbed.core.planning.replanning import keep, replan, with_preferred
 
 DAY = 1440.0
 HOURS = tuple((d * DAY + a, d * DAY + b) for d in range(15) for a, b in ((0.0, 240.0), (270.0, 540.0)))
@@ -94,8 +94,8 @@ class Day:
         windows = tuple((max(a - self.now, 0.0), b - self.now) for a, b in HOURS if b > self.now)
         away = tuple((a, b) for a, b in windows if a > 600)
         people = (
-            Person("A", away if "A" in self.gone else windows),
-            Person("B", away if "B" in self.gone else windows),
+            PlanPerson("A", away if "A" in self.gone else windows),
+            PlanPerson("B", away if "B" in self.gone else windows),
         )  # fmt: skip
         held = {(j, o): (p, at) for p, (j, o, at) in self.in_hand.items()}
         pins = [Pin(j, o, p, "in_hand", at - self.now) for (j, o), (p, at) in held.items()]
@@ -108,7 +108,7 @@ class Day:
             tuple(jobs), self.capacity, windows, tuple(pins), people, Weights(change=2.0), holds={"tub": 4},
             spare=4.0, grace=2.0,
         )  # fmt: skip
-        return with_next(asked, self.shown, self.now - self.shown_at)
+        return with_preferred(asked, self.shown, self.now - self.shown_at)
 
     def _open(self, job: str) -> bool:
         return any(j.key == job for j in self.jobs)

@@ -58,7 +58,7 @@ def longest_block() -> tuple[float, float]:
     from PySide6.QtWidgets import QApplication
 
     from creekbed.window.measuring.photo_measurement import open_picture
-    from creekbed.window.measuring.photo_view import PhotoView
+    from creekbed.window.measuring.photo_view import PointPicture
     from creekbed.window.shared.background_task import Ask
 
     app = QApplication.instance() or QApplication([])
@@ -66,7 +66,7 @@ def longest_block() -> tuple[float, float]:
     out = BytesIO()
     Image.fromarray(noise).resize((6000, 4000)).save(out, "JPEG", quality=90)
     data = out.getvalue()
-    view = PhotoView()
+    view = PointPicture()
     view.resize(760, 330)
     view.show()
     beats: list[float] = []

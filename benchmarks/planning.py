@@ -15,7 +15,7 @@ from pathlib import Path
 
 from creekbed.core.planning.dispatch import DispatchRule, dispatch_plan
 from creekbed.core.planning.lower_bounds import lower_bound
-from creekbed.core.planning.model import Operation, Person, PlanJob, Problem, Weights
+from creekbed.core.planning.model import Operation, PlanJob, PlanPerson, Problem, Weights
 from creekbed.core.planning.optimiser import improve
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
@@ -65,7 +65,7 @@ def bench(jobs: int = 60, seed: int = SEED, people: int = 2) -> Problem:
                 f"J{n:03d}", tuple(operations), due, chance.choice((1.0, 1.0, 2.0)), float(chance.choice((0, 0, 0, 60)))
             )
         )
-    return Problem(tuple(rows), CAPACITY, windows, people=tuple(Person(f"P{k}", windows) for k in range(people)))
+    return Problem(tuple(rows), CAPACITY, windows, people=tuple(PlanPerson(f"P{k}", windows) for k in range(people)))
 
 
 def main() -> int:
@@ -135,7 +135,7 @@ def job_shops(seconds: float = 60.0) -> None:
             for n, work in enumerate(row["jobs"])
         )  # fmt: skip
         machines = sorted({f"m{m}" for work in row["jobs"] for m, _ in work})
-        people = tuple(Person(m, always, frozenset((m,))) for m in machines)
+        people = tuple(PlanPerson(m, always, frozenset((m,))) for m in machines)
         problem = Problem(jobs, {}, always, people=people, weights=Weights(0.0, 1.0, 0.0))
         began = time.perf_counter()
         found = improve(problem, dispatch_plan(problem), seconds)

@@ -64,7 +64,7 @@ def grow(folder: Path, instruments: int, entries: int) -> None:
             [(f"XX-{n:05d}",) for n in range(instruments)],
         )
         connection.executemany(
-            "INSERT INTO job (tag, state, opened_at, came_from, next_group, weight, schools, quarantine, waiting_for) "
+            "INSERT INTO job (tag, state, opened_at, came_from, next_group, weight, policies, quarantine, waiting_for) "
             "VALUES (?, 'gone', '2025-01-01 00:00:00', '', '', 1.0, '{}', '', '')",
             [(f"XX-{n:05d}",) for n in range(instruments)],
         )

@@ -29,7 +29,7 @@ from creekbed.store.records import (
     Departure,
     Disinfection,
     Finding,
-    Forecast,
+    ForecastRecord,
     Hire,
     Instrument,
     Job,
@@ -164,7 +164,7 @@ class Years:
         self.add(TagPrint, job_id=job, at=day, person="IW", facts={"tag": tag, "disinfections": [{"part": "x"}] * 3})
         self.log(day, "ready", f"{tag} is ready", tag)
         for k in range(4):
-            self.add(Forecast, job_id=job, departure_id=leaves, at=at + timedelta(hours=12 * k), chance=0.9)
+            self.add(ForecastRecord, job_id=job, departure_id=leaves, at=at + timedelta(hours=12 * k), chance=0.9)
         self.log(day, "gone", f"{tag} has left", tag)
 
 

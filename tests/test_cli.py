@@ -214,7 +214,7 @@ def test_families_for_machines(capsys: Any) -> None:
 
 def test_a_job_that_nobody_booked_in(capsys: Any) -> None:
     status, out, err = run(
-        capsys, "job", "B flat clarinet", "--school", "clarinet_apart=bell_first", "--finding", "mouthpiece=lime",
+        capsys, "job", "B flat clarinet", "--policy", "clarinet_apart=bell_first", "--finding", "mouthpiece=lime",
         "--material", "upper=wood_bore", "--missing", "reed", "--renter", "young_child", "--json",
     )  # fmt: skip
     steps = {s["key"]: s for s in json.loads(out)}
@@ -230,7 +230,7 @@ def test_a_job_that_nobody_booked_in(capsys: Any) -> None:
 @pytest.mark.parametrize(
     ("arguments", "words"),
     [
-        (("kazoo",), "no family"), (("violin", "--school", "tea=green"), "house rule"),
+        (("kazoo",), "no family"), (("violin", "--policy", "tea=green"), "house rule"),
         (("violin", "--finding", "chin_rest"), "cannot be read"), (("violin", "--lately", "look=soon"), "days"),
         (("violin", "--size", "9/9"), "size"), (("clarinet", "--finding", "pads=low Z:wet"), "place"),
     ],

@@ -13,7 +13,7 @@ from creekbed.core.planning.chances import live_through
 from creekbed.core.planning.conflict import ConflictPart, conflict
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule
 from creekbed.core.planning.explanations import Hold, beside, hold_of, holds, instead, path, reason
-from creekbed.core.planning.model import Operation, Person, Pin, PlanJob, Problem, RunningWait, Weights
+from creekbed.core.planning.model import Operation, Pin, PlanJob, PlanPerson, Problem, RunningWait, Weights
 from creekbed.core.planning.optimiser import improve
 from creekbed.core.planning.permutation_search import schedule_in_order
 from creekbed.core.planning.plan_checker import violations
@@ -30,7 +30,7 @@ from creekbed.core.planning.remedies import (
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 
 DAY = ((0.0, 240.0), (270.0, 480.0), (1440.0, 9000.0))
-ONE = (Person("IW", DAY),)
+ONE = (PlanPerson("IW", DAY),)
 
 
 def soak(key: str, latest: float, hands: float = 2.0) -> PlanJob:
@@ -101,7 +101,7 @@ def test_why_not_the_other() -> None:
 def test_another_bench_beside_this_one() -> None:
     problem = bench(10)
     plan = dispatch_plan(problem)
-    more = beside(problem, plan, replace(problem, people=(*problem.people, Person("C", problem.windows))))
+    more = beside(problem, plan, replace(problem, people=(*problem.people, PlanPerson("C", problem.windows))))
     assert more.costs < 0
 
 
@@ -129,7 +129,7 @@ def chained(*pins: Pin, fillers: int = 4) -> Problem:
     one = PlanJob("one", (Operation("first", 5.0), Operation("then", 5.0, ("first",))), due=400.0)
     others = tuple(PlanJob(f"long{n}", (Operation("o", 25.0),), due=500.0) for n in range(fillers))
     day = ((0.0, 240.0), (270.0, 1e5))
-    return Problem((one, *others), {}, day, pins, (Person("A", day), Person("B", day)))
+    return Problem((one, *others), {}, day, pins, (PlanPerson("A", day), PlanPerson("B", day)))
 
 
 @pytest.mark.parametrize("at", [20.0, 61.5, 130.0, 238.0])
@@ -161,7 +161,7 @@ def test_steps_set_together_stay_together_if_the_first_is_a_little_late() -> Non
     others = tuple(PlanJob(f"long{n}", (Operation("o", 6.0),), due=500.0) for n in range(9))
     day = ((0.0, 1e5),)
     pins = tuple(Pin("one", k, "A", "fixed", 20.0) for k in keys)
-    problem = Problem((one, *others), {"rack": 2}, day, pins, (Person("A", day),))
+    problem = Problem((one, *others), {"rack": 2}, day, pins, (PlanPerson("A", day),))
     free = dispatch_plan(replace(problem, pins=()))
     for plan in (dispatch_plan(problem), repair_schedule(problem, free), repair_schedule(problem, free, passed=0.0)):
         at = [next(s.start for s in plan.steps if s.operation == k) for k in keys]
@@ -216,7 +216,7 @@ def test_what_is_in_hand_has_begun_whatever_was_set() -> None:
 
 def test_who_does_not_come_any_more_has_nothing_set() -> None:
     problem = chained(Pin("one", "then", "A", "fixed", 60.0))
-    gone = replace(problem, people=(Person("A", ()), problem.people[1]))
+    gone = replace(problem, people=(PlanPerson("A", ()), problem.people[1]))
     plan = dispatch_plan(gone)
     step = next(s for s in plan.steps if s.operation == "then")
     assert step.person == "B" and step.start == pytest.approx(60.0) and violations(gone, plan) == []
@@ -225,7 +225,7 @@ def test_who_does_not_come_any_more_has_nothing_set() -> None:
 def test_a_wait_that_runs_is_ended_in_time_whatever_was_set() -> None:
     soaks = PlanJob("wet", (Operation("rinse", 2.0, ends="soak"),), running=(RunningWait("soak", "tub", 0.0, 30.0),))
     day = ((0.0, 1e4),)
-    problem = Problem((soaks,), {"tub": 1}, day, (Pin("wet", "rinse", "A", "fixed", 200.0),), (Person("A", day),))
+    problem = Problem((soaks,), {"tub": 1}, day, (Pin("wet", "rinse", "A", "fixed", 200.0),), (PlanPerson("A", day),))
     plan = dispatch_plan(problem)
     assert plan.steps[0].start <= 30.0 and plan.broken == () and violations(problem, plan) == []
 
@@ -246,7 +246,7 @@ def test_a_place_is_full_of_what_lies_there_already() -> None:
     there = PlanJob("there", (), running=(RunningWait("soak", "tub", 30.0, None),))
     comes = PlanJob("comes", (Operation("lay", 2.0, (), 10.0, None, "tub"),))
     day = ((0.0, 1e4),)
-    problem = Problem((there, comes), {"tub": 1}, day, people=(Person("A", day),))
+    problem = Problem((there, comes), {"tub": 1}, day, people=(PlanPerson("A", day),))
     found = hold_of(problem, dispatch_plan(problem), "comes", "lay")
     assert found is not None and (found.kind, found.place, found.by) == ("place", "tub", ("there",))
     wide = replace(problem, capacity={"tub": 2})
@@ -299,7 +299,7 @@ def test_two_waits_for_one_pair_of_hands() -> None:
     found = conflict(problem)
     assert found is not None and {(p.kind, p.what) for p in found.parts} == {("limit", "A"), ("limit", "B")}
     assert set(found.mends) == set(found.parts)
-    assert conflict(replace(problem, people=(*ONE, Person("TO", DAY)))) is None
+    assert conflict(replace(problem, people=(*ONE, PlanPerson("TO", DAY)))) is None
 
 
 def test_closing_time_and_what_is_in_hand() -> None:
@@ -307,7 +307,7 @@ def test_closing_time_and_what_is_in_hand() -> None:
     held = Problem((soak("A", 10), long), {"tub": 3}, DAY, (Pin("L", "x", "IW"),), ONE)
     assert conflict(held) is not None
     assert {(p.kind, p.what) for p in conflict(held).parts} == {("limit", "A"), ("in_hand", "IW")}  # type: ignore[union-attr]
-    shut = Problem((soak("A", 10),), {"tub": 3}, ((60.0, 900.0),), people=(Person("IW", ((60.0, 900.0),)),))
+    shut = Problem((soak("A", 10),), {"tub": 3}, ((60.0, 900.0),), people=(PlanPerson("IW", ((60.0, 900.0),)),))
     assert {p.kind for p in conflict(shut).parts} == {"limit", "hours"}  # type: ignore[union-attr]
     assert conflict(Problem((long,), {"tub": 3}, DAY, people=ONE)) is None
 
@@ -333,7 +333,7 @@ def test_more_hands_never_make_it_worse() -> None:
     job = PlanJob("T", tuple(
         Operation(f"t{k}", float(h), tuple(f"t{b}" for b in after.get(k, ()))) for k, h in lengths.items()
     ))  # fmt: skip
-    problem = Problem((job,), {}, DAY, people=tuple(Person(p, DAY) for p in "ABC"), weights=Weights(0.0, 1.0, 0.0))
+    problem = Problem((job,), {}, DAY, people=tuple(PlanPerson(p, DAY) for p in "ABC"), weights=Weights(0.0, 1.0, 0.0))
     plan = dispatch_plan(problem)
-    more = beside(problem, plan, replace(problem, people=(*problem.people, Person("D", DAY))))
+    more = beside(problem, plan, replace(problem, people=(*problem.people, PlanPerson("D", DAY))))
     assert more.costs <= 0

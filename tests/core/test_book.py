@@ -72,8 +72,8 @@ def test_families_are_found_by_name_and_key() -> None:
 @pytest.mark.parametrize(
     ("more", "match"),
     [
-        ({"size": "7/8"}, "size"), ({"schools": {"tea": "green"}}, "house rule"),
-        ({"schools": {"clarinet_apart": "sideways"}}, "choice"), ({"materials": {"upper": "cheese"}}, "materials"),
+        ({"size": "7/8"}, "size"), ({"policies": {"tea": "green"}}, "house rule"),
+        ({"policies": {"clarinet_apart": "sideways"}}, "choice"), ({"materials": {"upper": "cheese"}}, "materials"),
         ({"findings": {"gong": "x"}}, "check"), ({"findings": {"pads": "low Z: wet"}}, "place"),
         ({"findings": {"pads": "low F: dusty"}}, "answer"), ({"findings": {"mouthpiece": "green"}}, "answer"),
         ({"missing": ["gong"]}, "piece"), ({"finishes": {"upper": "lacquer"}}, "finishes"),
@@ -101,7 +101,7 @@ def test_tables_for_machines_are_whole() -> None:
     assert table["strings"] == ["E1", "A1", "D2", "G2"] and table["sounds_semitones"] == -12
 
 
-def test_intervals_follow_the_school() -> None:
+def test_intervals_follow_the_policy() -> None:
     sax = CATALOGUE.families["alto_saxophone"]
     grease = {c: next(d.every_days for d in intervals(CATALOGUE, sax, {"cork_grease": c}) if "grease" in d.what)
               for c in ("by_feel", "weekly")}  # fmt: skip

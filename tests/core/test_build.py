@@ -12,7 +12,7 @@ from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places
 from creekbed.core.measure import Reading
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
-from creekbed.core.procedure.compare import compare_schools
+from creekbed.core.procedure.compare import compare_policies
 from creekbed.core.procedure.order import restrict, topological_order
 from creekbed.core.procedure.situation import Situation
 from creekbed.core.procedure.step_waits import creep_law
@@ -150,29 +150,29 @@ def test_the_label_sets_the_contact_time_and_the_limit_yields() -> None:
 
 
 @pytest.mark.parametrize(("choice", "words"), [("one", "1 slow pull"), ("two", "2 slow pulls"), ("by_hours", "2 to 5")])
-def test_pulls_follow_the_school(choice: str, words: str) -> None:
-    step = steps_of(sax(schools={"sax_body_pulls": choice}))["body_swab"]
+def test_pulls_follow_the_policy(choice: str, words: str) -> None:
+    step = steps_of(sax(policies={"sax_body_pulls": choice}))["body_swab"]
     assert words in step.what
     assert step.reason == CATALOGUE.topics["sax_body_pulls"].pick(choice).reason
-    assert "pulls of the swab" in step.school
+    assert "pulls of the swab" in step.policy
 
 
 def test_more_pulls_take_longer() -> None:
     minutes = [
-        steps_of(sax(schools={"sax_body_pulls": c}))["body_swab"].hands_min
+        steps_of(sax(policies={"sax_body_pulls": c}))["body_swab"].hands_min
         for c in ("one", "two", "two_three", "by_hours")
     ]
     assert minutes == sorted(minutes) and minutes[0] < minutes[-1]
 
 
-def test_bow_loosening_follows_the_school() -> None:
-    whats = {c: steps_of(violin(schools={"bow_loosening": c}))["bow_loosen"].what for c in ("turns", "hairs", "touch")}
+def test_bow_loosening_follows_the_policy() -> None:
+    whats = {c: steps_of(violin(policies={"bow_loosening": c}))["bow_loosen"].what for c in ("turns", "hairs", "touch")}
     assert len(set(whats.values())) == 3
     assert "3 or 4 turns" in whats["turns"]
 
 
-def test_effect_of_a_school_before_it_is_chosen() -> None:
-    effect = compare_schools(CATALOGUE, sax(schools={"sax_body_pulls": "two"}), "sax_body_pulls", "one")
+def test_effect_of_a_policy_before_it_is_chosen() -> None:
+    effect = compare_policies(CATALOGUE, sax(policies={"sax_body_pulls": "two"}), "sax_body_pulls", "one")
     assert "Swab the body from the bell: 2 slow pulls" in effect.before
     assert "Swab the body from the bell: 1 slow pull" in effect.after
     assert "Swab the body from the bell with a fresh swab: 1 slow pull" in effect.after
@@ -180,8 +180,8 @@ def test_effect_of_a_school_before_it_is_chosen() -> None:
     assert effect.wait_minutes > 10  # less water out with the cloth, longer on the rack
 
 
-def test_an_unknown_school_falls_back_to_the_default() -> None:
-    assert "2 slow pulls" in steps_of(sax(schools={"sax_body_pulls": "gone"}))["body_swab"].what
+def test_an_unknown_policy_falls_back_to_the_default() -> None:
+    assert "2 slow pulls" in steps_of(sax(policies={"sax_body_pulls": "gone"}))["body_swab"].what
 
 
 def test_string_tension_by_size() -> None:
@@ -218,11 +218,11 @@ MATERIALS = [dict(zip([p.key for p in MADE], choice, strict=True)) for choice in
     st.booleans(),
 )  # fmt: skip
 def test_any_saxophone_job_is_safe_and_in_order(
-    materials: dict[str, str], pads: dict[str, str], mouthpiece: str, school: str, contents: dict[str, str], ready: bool
+    materials: dict[str, str], pads: dict[str, str], mouthpiece: str, policy: str, contents: dict[str, str], ready: bool
 ) -> None:
     mixes = frozenset({"peroxide_3_ml"}) if ready else frozenset()
     situation = sax(
-        pads, mouthpiece, materials=materials, contents=contents, schools={"sax_body_pulls": school}, mixes_ready=mixes
+        pads, mouthpiece, materials=materials, contents=contents, policies={"sax_body_pulls": policy}, mixes_ready=mixes
     )
     check_job(build(CATALOGUE, situation), materials)
 
@@ -233,9 +233,9 @@ def test_any_saxophone_job_is_safe_and_in_order(
     st.dictionaries(st.sampled_from([i.key for i in VIOLIN.item]), st.sampled_from(["present", "missing", "replaced"])),
 )  # fmt: skip
 def test_any_violin_job_is_safe_and_in_order(
-    strings: dict[str, str], chin: str, clearance: float, size: str, school: str, contents: dict[str, str]
+    strings: dict[str, str], chin: str, clearance: float, size: str, policy: str, contents: dict[str, str]
 ) -> None:
-    situation = violin(strings, clearance, chin, size=size, schools={"bow_loosening": school}, contents=contents)
+    situation = violin(strings, clearance, chin, size=size, policies={"bow_loosening": policy}, contents=contents)
     steps = build(CATALOGUE, situation)
     check_job(steps, {})
     wet = {"cool_water", "hot_water", "soap", "alcohol", "peroxide", "vinegar"}

@@ -72,7 +72,7 @@ def test_every_step_with_an_agent_says_what_to_mind() -> None:
         ("shared/bowed.toml", "hands_min = 2.0", "hands_min = 0.0", "hands_min"),
         ("families/bassoons.toml", 'verb = "draw"', 'verb = "yank"', "verb"),
         ("families/cellos.toml", 'first = "bow_off"', "first = 3", "first"),
-        ("schools.toml", 'default = "two"', 'default = "nine"', "topic"),
+        ("policies.toml", 'default = "two"', 'default = "nine"', "topic"),
         ("supplies.toml", "reorder_at = 500.0", "reorder_at = -1.0", "reorder_at"),
         ("house.toml", "capacity = 2", "capacity = 0", "capacity"),
         ("materials.toml", 'alcohol = "brief"', 'alcohol = "perhaps"', "may"),
@@ -179,12 +179,12 @@ def test_what_materials_bear(material: str, agent: str, exposure: str, allowed: 
     assert allowed or answer.why
 
 
-def test_a_cycle_that_only_one_school_makes_is_named(data: Path) -> None:
+def test_a_cycle_that_only_one_policy_makes_is_named(data: Path) -> None:
     path = data / "families/clarinets.toml"
     rule = 'first = "barrel_off"\nthen = "ligature_off"\nwhy = "Wrong."\nmark = "H"\nsource = "x"\n'
     path.write_text(
         path.read_text().replace(
-            "[[check]]", f'[[order]]\n{rule}when = ["school.clarinet_apart is mouthpiece_first"]\n\n[[check]]', 1
+            "[[check]]", f'[[order]]\n{rule}when = ["policy.clarinet_apart is mouthpiece_first"]\n\n[[check]]', 1
         )
     )
     with pytest.raises(BadData, match="circle"):
@@ -223,12 +223,12 @@ def test_a_value_that_is_not_set_is_named(data: Path) -> None:
         ("families/flutes.toml", 'uses = ["pads", "after", "case"]', 'uses = ["pads", "gongs"]', "not a shared file"),
         ("families/flutes.toml", 'uses = ["pads", "after", "case"]', 'uses = ["../agents"]', "not a shared file"),
         ("families/clarinets.toml", "[family.change.joint.barrel]", "[family.change.joint.cask]", "to change"),
-        ("families/clarinets.toml", 'school = "clarinet_apart"', 'school = "clarinet_apert"', "does not exist"),
+        ("families/clarinets.toml", 'policy = "clarinet_apart"', 'policy = "clarinet_apert"', "does not exist"),
         ("families/oboes.toml", 'stock = "swab_oboe"', 'stock = "swab_obo"', "does not exist"),
         ("shared/pads.toml", "[[part]]", "[[port]]", "not known"),
-        ("schools.toml", 'families = ["bassoon"]', 'families = ["basoon"]', "does not exist"),
+        ("policies.toml", 'families = ["bassoon"]', 'families = ["basoon"]', "does not exist"),
         ("families/horns.toml", 'place = "sink"', 'place = "sea"', "does not exist"),
-        ("families/violins.toml", '"school.minor_adjust is technician"', '"school.minor_adjust is anyone"', "anyone"),
+        ("families/violins.toml", '"policy.minor_adjust is technician"', '"policy.minor_adjust is anyone"', "anyone"),
         ("families/violins.toml", '"contents.bow is present"', '"contents.bough is present"', "bough"),
         ("families/bows.toml", 'kind = "pack"', 'kind = "do"', "exactly one"),
         ("families/flutes.toml", '"lip_wash", "mix"]', '"lip_wash"]', "uses a mix"),
@@ -253,10 +253,10 @@ def test_bad_conditions(text: str) -> None:
 
 
 def test_conditions() -> None:
-    facts = {"finding.pads": frozenset({"sticks", "wet"}), "school.x": frozenset({"two"})}
+    facts = {"finding.pads": frozenset({"sticks", "wet"}), "policy.x": frozenset({"two"})}
     assert Condition.parse("finding.pads has wet, torn").holds(facts)
     assert not Condition.parse("finding.pads is wet").holds(facts)
-    assert Condition.parse("school.x is two").holds(facts)
+    assert Condition.parse("policy.x is two").holds(facts)
     assert Condition.parse("mix.peroxide_3 lacks ready").holds(facts)
     assert not Condition.parse("finding.pads lacks wet").holds(facts)
 

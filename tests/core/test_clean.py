@@ -21,7 +21,7 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.inspection.verdicts import Result
 from creekbed.core.planning.dispatch import dispatch_plan
-from creekbed.core.planning.model import Operation, Person, PlanJob, Problem
+from creekbed.core.planning.model import Operation, PlanJob, PlanPerson, Problem
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.procedure import clean
 from creekbed.core.procedure.build import build
@@ -38,9 +38,9 @@ def situation(family: Family, **given: object) -> Situation:
     return replace(imagine(CATALOGUE, family), **given)  # type: ignore[arg-type]
 
 
-def with_school(family: Family, topic: str, choice: str) -> Situation:
+def with_policy(family: Family, topic: str, choice: str) -> Situation:
     plain = imagine(CATALOGUE, family)
-    return replace(plain, schools={**plain.schools, topic: choice})
+    return replace(plain, policies={**plain.policies, topic: choice})
 
 
 def found(check: Check, answer: str) -> dict[str, object]:
@@ -59,13 +59,13 @@ def answers(check: Check) -> list[str]:
 
 
 def singles(family: Family) -> Iterator[tuple[str, Situation]]:
-    """Each single school, finding, renter, "done lately", material and finish, one at a time."""
+    """Each single policy, finding, renter, "done lately", material and finish, one at a time."""
     yield "plain", situation(family)
     for topic in CATALOGUE.topics_for(family):
         for choice in topic.choice:
-            yield f"{topic.key}={choice.key}", with_school(family, topic.key, choice.key)
+            yield f"{topic.key}={choice.key}", with_policy(family, topic.key, choice.key)
             if family.find_part("reed") is not None:
-                same = with_school(family, topic.key, choice.key)
+                same = with_policy(family, topic.key, choice.key)
                 yield f"{topic.key}={choice.key}, same renter", replace(same, renter="same")
     for check in family.check:
         for answer in answers(check):
@@ -75,11 +75,11 @@ def singles(family: Family) -> Iterator[tuple[str, Situation]]:
     for step in family.step:
         if step.every_days or step.every_by:
             yield f"lately {step.key}", situation(family, lately={step.key: 1.0})
-            school = {t.key: c.key for t in CATALOGUE.topics_for(family) for c in t.choice if step.every_by in c.values}
+            policy = {t.key: c.key for t in CATALOGUE.topics_for(family) for c in t.choice if step.every_by in c.values}
             plain = situation(
                 family, lately={s.every_of or s.key: 1.0 for s in family.step if s.every_days or s.every_by}
             )
-            yield f"lately {step.key}, its calendar", replace(plain, schools={**plain.schools, **school})
+            yield f"lately {step.key}, its calendar", replace(plain, policies={**plain.policies, **policy})
     for came in ("hot", "cold"):
         yield f"came {came}", situation(family, came=came)
     for days in (1.0, 20.0, 100.0):
@@ -142,15 +142,15 @@ def test_each_single_thing_keeps_clean_what_is_clean(key: str) -> None:
 def draw_situation(data: st.DataObject, family: Family) -> Situation:
     """Two things at once that are not as usual."""
     plain = imagine(CATALOGUE, family)
-    schools, findings, places = dict(plain.schools), {}, {}
+    policies, findings, places = dict(plain.policies), {}, {}
     contents: dict[str, str] = {}
     lately: dict[str, float] = {}
     renter = ""
     for _ in range(2):
-        kind = data.draw(st.sampled_from(["school", "finding", "renter", "lately", "contents"]))
-        if kind == "school":
+        kind = data.draw(st.sampled_from(["policy", "finding", "renter", "lately", "contents"]))
+        if kind == "policy":
             topic = data.draw(st.sampled_from(CATALOGUE.topics_for(family)))
-            schools[topic.key] = data.draw(st.sampled_from(topic.choice)).key
+            policies[topic.key] = data.draw(st.sampled_from(topic.choice)).key
         elif kind == "finding":
             check = data.draw(st.sampled_from(family.check))
             told: Mapping[str, Mapping[str, object]] = found(check, data.draw(st.sampled_from(answers(check))))  # type: ignore[assignment]
@@ -165,7 +165,7 @@ def draw_situation(data: st.DataObject, family: Family) -> Situation:
             item = data.draw(st.sampled_from(family.item))
             contents[item.key] = data.draw(st.sampled_from(["missing", "worn", "replaced", "waived"]))
     return replace(
-        plain, schools=schools, findings=findings, places=places, renter=renter, lately=lately, contents=contents,
+        plain, policies=policies, findings=findings, places=places, renter=renter, lately=lately, contents=contents,
         cloths_dry=data.draw(st.sampled_from([None, frozenset()])),
     )  # type: ignore[arg-type]  # fmt: skip
 
@@ -201,7 +201,7 @@ def test_the_planners_own_plans_keep_it(key: str) -> None:
         if n % 40:
             continue
         steps = build(CATALOGUE, s)
-        people = tuple(Person(k, DAYS) for k in "XY")
+        people = tuple(PlanPerson(k, DAYS) for k in "XY")
         problem = Problem((as_job(steps, "A"), as_job(steps, "B")), PLACES, DAYS, people=people, spare=4.0)
         plan = dispatch_plan(problem)
         assert violations(problem, plan) == []
@@ -384,7 +384,7 @@ def said_of_others(family: Family, steps: Sequence[BuiltStep]) -> list[str]:
 
 
 @pytest.mark.parametrize(
-    ("school", "felt", "lately", "greased"),
+    ("policy", "felt", "lately", "greased"),
     [
         ("by_feel", "fine", {}, False),
         ("by_feel", "dry", {}, True),
@@ -402,10 +402,10 @@ def said_of_others(family: Family, steps: Sequence[BuiltStep]) -> list[str]:
         ("by_age", "dry", {"cork_grease": 3.0}, True),
     ],
 )
-def test_cork_grease_is_decided(school: str, felt: str, lately: dict[str, float], greased: bool) -> None:
+def test_cork_grease_is_decided(policy: str, felt: str, lately: dict[str, float], greased: bool) -> None:
     """Which corks, how much or none: common practice, no source."""
     plain = situation(SAX, **found(SAX.find_check("cork_feel"), felt), lately=lately)
-    steps = [s.key for s in build(CATALOGUE, replace(plain, schools={**plain.schools, "cork_grease": school}))]
+    steps = [s.key for s in build(CATALOGUE, replace(plain, policies={**plain.policies, "cork_grease": policy}))]
     assert ("cork_grease" in steps) == greased
     assert ("neck_cork_wipe" in steps) == (felt == "greasy")
 

@@ -18,11 +18,11 @@ from creekbed.core.planning.durations import SPREAD, Learned, Taken, WorkKind, l
 from creekbed.core.planning.model import (
     Forecast,
     Operation,
-    Person,
     Pin,
     Plan,
     PlanJob,
     Planned,
+    PlanPerson,
     Problem,
     RunningWait,
 )
@@ -190,7 +190,7 @@ def test_hands_are_called_away_to_end_a_wait() -> None:
 
 def test_closing_time_is_kept_and_hours_are_those_of_the_person() -> None:
     day = ((0.0, 20.0), (100.0, 1000.0))
-    problem = Problem((PlanJob("A", chain(2, 10.0), due=25.0),), {}, day, people=(Person("P", day),))
+    problem = Problem((PlanJob("A", chain(2, 10.0), due=25.0),), {}, day, people=(PlanPerson("P", day),))
     plan = dispatch_plan(problem)
     finish, _ = live_through(problem, plan, np.array([[10.0, 10.0], [12.0, 10.0], [12.0, 3.0]]))
     assert finish["A"] == pytest.approx([20.0, 110.0, 103.0])
@@ -204,7 +204,7 @@ def test_somebody_else_takes_over_what_would_wait_till_tomorrow() -> None:
     usual, slow = [10.0, 10.0], [15.0, 10.0]
     for skill, wanted in (("", [20.0, 25.0]), ("strings", [20.0, 1010.0])):
         job = PlanJob("A", tuple(replace(o, skill=skill) for o in chain(2, 10.0)))
-        people = (Person("P", hours), Person("Q", always, frozenset({"winds"})))
+        people = (PlanPerson("P", hours), PlanPerson("Q", always, frozenset({"winds"})))
         finish, _ = live_through(Problem((job,), {}, hours, people=people), plan, np.array([usual, slow]))
         assert finish["A"] == pytest.approx(wanted)
 

@@ -24,7 +24,17 @@ from creekbed.core.planning.cp_neighbourhood import solve
 from creekbed.core.planning.dispatch import dispatch_plan
 from creekbed.core.planning.durations import Learned
 from creekbed.core.planning.lower_bounds import late_bound, lower_bound
-from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Planned, Problem, RunningWait, Weights
+from creekbed.core.planning.model import (
+    Operation,
+    Pin,
+    Plan,
+    PlanJob,
+    Planned,
+    PlanPerson,
+    Problem,
+    RunningWait,
+    Weights,
+)
 from creekbed.core.planning.optimiser import _neighbourhood, improve
 from creekbed.core.planning.permutation_search import (
     OrderScheduler,
@@ -54,7 +64,7 @@ def shop(name: str) -> Problem:
         ]
         machines |= {f"m{m}" for m, _ in row}
         jobs.append(PlanJob(f"j{n}", tuple(operations)))
-    people = tuple(Person(m, ALWAYS, frozenset((m,))) for m in sorted(machines))
+    people = tuple(PlanPerson(m, ALWAYS, frozenset((m,))) for m in sorted(machines))
     return Problem(tuple(jobs), {}, ALWAYS, people=people, weights=Weights(0.0, 1.0, 0.0))
 
 
@@ -204,7 +214,7 @@ def benches(draw: Any) -> Problem:
         ((0.0, 120.0), (150.0, 400.0), (1440.0, 1900.0), (2880.0, 9000.0)),
         ((60.0, 200.0), (1440.0, 9000.0)),
     )
-    people = (Person("A", morning, frozenset(("strings", "winds"))), Person("B", long, frozenset(("winds",))))
+    people = (PlanPerson("A", morning, frozenset(("strings", "winds"))), PlanPerson("B", long, frozenset(("winds",))))
     held: tuple[Pin, ...] = ()
     if not jobs[0].running and chance.random() < 0.3:
         held = (Pin(jobs[0].key, jobs[0].operations[0].key, "A"),)
@@ -328,7 +338,7 @@ def test_what_is_late_is_planned_as_if_it_had_the_bench_to_itself() -> None:
 
 def test_hands_that_are_busy_come_to_it_later_and_nothing_late_needs_nothing() -> None:
     problem = behind_a_break(fillers=1)
-    held = replace(problem, people=(Person("IW", problem.windows),), pins=(Pin("F0", "o0", "IW", "in_hand"),))
+    held = replace(problem, people=(PlanPerson("IW", problem.windows),), pins=(Pin("F0", "o0", "IW", "in_hand"),))
     start = dispatch_plan(held)
     assert (
         to_itself(held, ScheduleBuilder(held), start, 2.0, random.Random(1)) == {}
@@ -339,7 +349,7 @@ def test_hands_that_are_busy_come_to_it_later_and_nothing_late_needs_nothing() -
 
 def test_what_is_next_waits_where_a_boat_hangs_on_it() -> None:
     """Two minutes of something else first, and the rod comes out after the break: half an hour later (arithmetic)."""
-    problem = replace(behind_a_break(2), people=(Person("IW", behind_a_break().windows),), pins=(NEXT,))
+    problem = replace(behind_a_break(2), people=(PlanPerson("IW", behind_a_break().windows),), pins=(NEXT,))
     shown = dispatch_plan(problem)
     assert shown.of("IW")[0].job == "F0"
 
@@ -359,7 +369,7 @@ def test_what_is_next_waits_where_a_boat_hangs_on_it() -> None:
 
 def test_what_is_next_stays_where_nothing_is_won() -> None:
     problem = behind_a_break(2)
-    problem = replace(problem, jobs=problem.jobs[1:], people=(Person("IW", problem.windows),), pins=(NEXT,))
+    problem = replace(problem, jobs=problem.jobs[1:], people=(PlanPerson("IW", problem.windows),), pins=(NEXT,))
     shown = dispatch_plan(problem)
     task = PlanRequest("", problem, shown, names(problem), 715.0, (), Learned(), 0.5, person="IW")
     assert answer_request(task).plan.moved == ()
@@ -368,7 +378,7 @@ def test_what_is_next_stays_where_nothing_is_won() -> None:
 def test_what_is_next_stays_where_it_was_not_in_the_way(monkeypatch: pytest.MonkeyPatch) -> None:
     """What was found without it holds with it first as well: two minutes later, and still before the break."""
     hours = ((0.0, 36.9), *behind_a_break().windows[1:])
-    problem = replace(behind_a_break(2), windows=hours, people=(Person("IW", hours),), pins=(NEXT,))
+    problem = replace(behind_a_break(2), windows=hours, people=(PlanPerson("IW", hours),), pins=(NEXT,))
     loose = replace(problem, pins=())
     shown, better = dispatch_plan(problem), improve(loose, dispatch_plan(loose), 2.0)
     assert shown.weighted_tardiness(problem) > 55 and better.plan.weighted_tardiness(problem) == pytest.approx(28.3)
@@ -379,7 +389,7 @@ def test_what_is_next_stays_where_it_was_not_in_the_way(monkeypatch: pytest.Monk
     assert made.plan.weighted_tardiness(problem) <= 28.3 + 2.0 + 1e-6 and not made.proven
 
 
-NEXT = Pin("F0", "o0", "IW", "next")
+NEXT = Pin("F0", "o0", "IW", "preferred")
 
 
 def names(problem: Problem) -> dict[tuple[str, str], tuple[str, str, float]]:
@@ -395,7 +405,7 @@ def test_work_on_one_instrument_is_brought_together() -> None:
         PlanJob(f"j{n}", tuple(Operation(f"o{k}", 5.0, (f"o{k - 1}",) if k else ()) for k in range(3)))
         for n in range(3)
     )
-    problem = Problem(jobs, {}, ALWAYS, people=(Person("A", ALWAYS),), weights=Weights(change=2.0))
+    problem = Problem(jobs, {}, ALWAYS, people=(PlanPerson("A", ALWAYS),), weights=Weights(change=2.0))
     steps = tuple(
         Planned(f"j{n}", f"o{k}", 5.0 * (3 * k + n), 5.0 * (3 * k + n) + 5.0, "A") for k in range(3) for n in range(3)
     )  # each piece of one instrument, then of the next
@@ -414,7 +424,7 @@ def test_work_on_one_instrument_is_brought_together() -> None:
 
 def test_the_same_place_is_no_change() -> None:
     jobs = tuple(PlanJob(f"j{n}", (Operation("rinse", 2.0, at="sink"),)) for n in range(3))
-    problem = Problem(jobs, {"sink": 1}, ALWAYS, people=(Person("A", ALWAYS),), weights=Weights(change=2.0))
+    problem = Problem(jobs, {"sink": 1}, ALWAYS, people=(PlanPerson("A", ALWAYS),), weights=Weights(change=2.0))
     assert dispatch_plan(problem).changes(problem) == 0
 
 
@@ -437,7 +447,7 @@ def test_what_ends_a_wait_is_planned_with_a_little_to_spare() -> None:
     hours = ((0.0, 30.0), (31.0, 100.0), (1000.0, 1e6))
     long = PlanJob("long", (Operation("work", 16.0),), due=20.0, weight=9.0)
     wet = PlanJob("wet", (Operation("dip", 1.0, (), 10.0, 20.0, "tub"), Operation("rinse", 2.0, ends="dip")), due=14.0)
-    exact = Problem((long, wet), {"tub": 1}, hours, people=(Person("A", hours),))
+    exact = Problem((long, wet), {"tub": 1}, hours, people=(PlanPerson("A", hours),))
     spared = replace(exact, spare=4.0)
     for problem, latest in ((exact, 20.0), (spared, 16.0)):
         best = improve(problem, dispatch_plan(problem), 5.0).plan
@@ -452,12 +462,14 @@ def test_nothing_wet_is_begun_just_before_people_go_home(spare: float) -> None:
         "wet", (Operation("dip", 1.0, (), 10.0, 20.0, "tub"), Operation("rinse", 2.0, ends="dip")), release=85.0
     )
     hours = ((0.0, 100.0), (1000.0, 1e6))
-    problem = Problem((wet,), {"tub": 1}, hours, people=(Person("A", hours),), spare=spare)
+    problem = Problem((wet,), {"tub": 1}, hours, people=(PlanPerson("A", hours),), spare=spare)
     for plan in (dispatch_plan(problem), improve(problem, dispatch_plan(problem), 2.0).plan):
         assert violations(problem, plan) == []
         dip = next(s for s in plan.steps if s.operation == "dip")
         assert dip.start == pytest.approx(85.0 if spare == 0 else 1000.0)  # 85 + 1 + 10 + 2 is 98: two before closing
-    short = replace(problem, people=(Person("A", ((0.0, 100.0), (130.0, 1e6))),), windows=((0.0, 100.0), (130.0, 1e6)))
+    short = replace(
+        problem, people=(PlanPerson("A", ((0.0, 100.0), (130.0, 1e6))),), windows=((0.0, 100.0), (130.0, 1e6))
+    )
     dip = next(s for s in dispatch_plan(short).steps if s.operation == "dip")
     assert dip.start == pytest.approx(85.0)  # a break can begin a little later
 
@@ -497,7 +509,7 @@ def soaks(count: int, kinds: tuple[str, ...], capacity: int, holds: int) -> Prob
         ))
         for n in range(count)
     ]  # fmt: skip
-    people = (Person("A", ALWAYS),)
+    people = (PlanPerson("A", ALWAYS),)
     return Problem(tuple(jobs), {"tub": capacity}, ALWAYS, people=people, holds={"tub": holds})
 
 
@@ -529,7 +541,7 @@ def test_a_large_one_takes_more_of_a_rack() -> None:
         PlanJob(f"j{n}", (Operation("lay", 1.0, (), 30.0, None, "rack", piece=Piece(takes)),))
         for n, takes in enumerate((3, 3, 1, 1))
     )
-    problem = Problem(jobs, {"rack": 4}, ALWAYS, people=(Person("A", ALWAYS),))
+    problem = Problem(jobs, {"rack": 4}, ALWAYS, people=(PlanPerson("A", ALWAYS),))
     best = improve(problem, dispatch_plan(problem), 5.0)
     assert best.proven and violations(problem, best.plan) == []
     crowded = replace(best.plan, steps=tuple(Planned(f"j{n}", "lay", float(n), n + 1.0, "A") for n in range(4)))
@@ -548,7 +560,7 @@ def moved(plan: Plan, at: int, by: float, **other: Any) -> Plan:
 
 
 def test_the_checker_sees_what_is_wrong() -> None:
-    people = (Person("A", ((0.0, 100.0), (120.0, 500.0)), frozenset(("x",))),)
+    people = (PlanPerson("A", ((0.0, 100.0), (120.0, 500.0)), frozenset(("x",))),)
     job = PlanJob("j", (Operation("dip", 5, (), 10, 20, "tub", skill="x"), Operation("rinse", 5, ("dip",), ends="dip")),
               release=2.0)  # fmt: skip
     problem = Problem((job,), {"tub": 1}, ALWAYS, people=people)

@@ -1,4 +1,4 @@
-"""Every family: no cycle, no forbidden contact, no required step lost, mirrored moves, under every school."""
+"""Every family: no cycle, no forbidden contact, no required step lost, mirrored moves, under every policy."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from creekbed.core.catalogue.surfaces import surfaces
 from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
-from creekbed.core.procedure.compare import compare_schools, everything_out, telling
+from creekbed.core.procedure.compare import compare_policies, everything_out, telling
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.situation import Situation
 
@@ -30,7 +30,7 @@ def family(key: str) -> Family:
 
 
 def situation(f: Family, which: int = 0, found: bool = True, **more: Any) -> Situation:
-    base = imagine(CATALOGUE, f, schools=more.pop("schools", {}), renter=more.pop("renter", ""))
+    base = imagine(CATALOGUE, f, policies=more.pop("policies", {}), renter=more.pop("renter", ""))
     results, places = everything_out(f, which) if found else ({}, {})
     return Situation(**{**base.__dict__, "findings": results, "places": places, **more})
 
@@ -84,12 +84,12 @@ def assert_in_order(steps: list[BuiltStep]) -> None:
     assert steps[0].kind == "contents" and steps[-1].kind == "pack"
 
 
-SCHOOLS = [(f, t.key, c.key) for f in FAMILIES for t in CATALOGUE.topics_for(family(f)) for c in t.choice]
+POLICIES = [(f, t.key, c.key) for f in FAMILIES for t in CATALOGUE.topics_for(family(f)) for c in t.choice]
 
 
 @pytest.mark.parametrize("key", FAMILIES)
 def test_no_step_brings_harm_whatever_it_is_made_of(key: str) -> None:
-    """Family × material × finish × finding, under the default schools."""
+    """Family × material × finish × finding, under the default policies."""
     f = family(key)
     turns = cycle(product((0, 1, 2), ("", "same")))
     for (materials, finishes), (which, renter) in zip(made_of(f), turns, strict=False):
@@ -100,27 +100,27 @@ def test_no_step_brings_harm_whatever_it_is_made_of(key: str) -> None:
 
 
 @pytest.mark.parametrize("key", FAMILIES)
-def test_no_step_brings_harm_under_any_school(key: str) -> None:
-    """Family × school × material × finish, everything found."""
+def test_no_step_brings_harm_under_any_policy(key: str) -> None:
+    """Family × policy × material × finish, everything found."""
     f = family(key)
     made = cycle(all_at_once(f))
     for topic in CATALOGUE.topics_for(f):
         for choice, (materials, finishes) in zip(topic.choice, made, strict=False):
-            s = situation(f, schools={topic.key: choice.key}, renter="same", materials=materials, finishes=finishes)
+            s = situation(f, policies={topic.key: choice.key}, renter="same", materials=materials, finishes=finishes)
             assert_safe(f, build(CATALOGUE, s), materials, finishes)
 
 
 @given(st.data())
 def test_any_job_of_any_family_is_safe_and_in_order(data: st.DataObject) -> None:
     f = family(data.draw(st.sampled_from(FAMILIES)))
-    schools = {t.key: data.draw(st.sampled_from([c.key for c in t.choice])) for t in CATALOGUE.topics_for(f)}
+    policies = {t.key: data.draw(st.sampled_from([c.key for c in t.choice])) for t in CATALOGUE.topics_for(f)}
     picked = {p.key: data.draw(st.sampled_from(surfaces(p))) for p in f.part if p.materials}
     materials = {k: m for k, (m, _) in picked.items()}
     finishes = {k: lies for k, (_, lies) in picked.items() if lies}
     contents = {i.key: data.draw(st.sampled_from(["present", "missing", "replaced", "waived"])) for i in f.item}
     lately = {s.key: data.draw(st.sampled_from([1.0, 40.0, 400.0])) for s in f.step if s.every_days or s.every_by}
     s = situation(
-        f, data.draw(st.integers(0, 3)), data.draw(st.booleans()), schools=schools, materials=materials,
+        f, data.draw(st.integers(0, 3)), data.draw(st.booleans()), policies=policies, materials=materials,
         finishes=finishes, contents=contents, lately=lately,
         renter=data.draw(st.sampled_from(["", "young_child", "beginner", "same"])),
     )  # fmt: skip
@@ -129,11 +129,11 @@ def test_any_job_of_any_family_is_safe_and_in_order(data: st.DataObject) -> None
     assert_in_order(steps)
 
 
-@pytest.mark.parametrize(("key", "topic", "choice"), SCHOOLS)
-def test_no_required_step_is_lost_under_any_school(key: str, topic: str, choice: str) -> None:
-    """Whatever the school: contents, apart, look, a wash of what touched a mouth, drying, together, play, pack."""
+@pytest.mark.parametrize(("key", "topic", "choice"), POLICIES)
+def test_no_required_step_is_lost_under_any_policy(key: str, topic: str, choice: str) -> None:
+    """Whatever the policy: contents, apart, look, a wash of what touched a mouth, drying, together, play, pack."""
     f = family(key)
-    steps = build(CATALOGUE, situation(f, found=False, schools={topic: choice}))
+    steps = build(CATALOGUE, situation(f, found=False, policies={topic: choice}))
     kinds = Counter(s.kind for s in steps)
     assert kinds["contents"] == kinds["look"] == kinds["pack"] == 1 and kinds["test"] >= 1
     assert kinds["apart"] == (1 if f.joint else 0)
@@ -150,30 +150,30 @@ def test_no_required_step_is_lost_under_any_school(key: str, topic: str, choice:
 @pytest.mark.parametrize(
     ("topic", "choice"), [(t.key, c.key) for t in CATALOGUE.topics.values() for c in t.choice if c.key != t.default]
 )
-def test_every_school_changes_something(topic: str, choice: str) -> None:
+def test_every_policy_changes_something(topic: str, choice: str) -> None:
     """A choice that changed no step, no order and no interval of any of its families would be no choice."""
     changed = [
-        not compare_schools(CATALOGUE, s, topic, choice).nothing
+        not compare_policies(CATALOGUE, s, topic, choice).nothing
         for f in CATALOGUE.families_of(CATALOGUE.topics[topic])
         for _, s in telling(CATALOGUE, f, {})
     ]
     assert any(changed), (topic, choice)
 
 
-@pytest.mark.parametrize(("key", "topic", "choice"), SCHOOLS)
+@pytest.mark.parametrize(("key", "topic", "choice"), POLICIES)
 def test_putting_together_mirrors_taking_apart(key: str, topic: str, choice: str) -> None:
     """Where both joints are mirrored and a rule of taking apart orders them, the reverse holds together."""
     f = family(key)
-    steps = build(CATALOGUE, situation(f, found=False, schools={topic: choice}))
+    steps = build(CATALOGUE, situation(f, found=False, policies={topic: choice}))
     joints = {j.key: j for j in f.joint}
     for rule in f.order:
         first, then = joints.get(rule.first.removesuffix("_off")), joints.get(rule.then.removesuffix("_off"))
         names = rule.first.endswith("_off") and rule.then.endswith("_off")
         if not names or first is None or then is None or not (rule.mirror and first.mirror and then.mirror):
             continue
-        if any(c.fact == f"school.{topic}" and choice not in c.words for c in rule.when):
+        if any(c.fact == f"policy.{topic}" and choice not in c.words for c in rule.when):
             continue
-        if any(c.fact.startswith("school.") and c.fact != f"school.{topic}" for c in rule.when):
+        if any(c.fact.startswith("policy.") and c.fact != f"policy.{topic}" for c in rule.when):
             continue
         for kind in ("together", "pack"):
             on = [m.key for s in steps if s.kind == kind for m in s.moves]
@@ -270,8 +270,8 @@ def test_what_has_a_longest_time_is_ended_by_a_step(key: str) -> None:
     picks: list[dict[str, str]] = [{}]
     picks += [{t: c.key} for t, topic in CATALOGUE.topics.items() if found in CATALOGUE.families_of(topic)
               for c in topic.choice]  # fmt: skip
-    for schools, out, renter in product(picks, (False, True), ("", "same")):
-        steps = build(CATALOGUE, situation(found, found=out, schools=schools, renter=renter))
+    for policies, out, renter in product(picks, (False, True), ("", "same")):
+        steps = build(CATALOGUE, situation(found, found=out, policies=policies, renter=renter))
         ended = {s.ends for s in steps}
         for step in steps:
             if step.wait is not None and step.wait.max_minutes is not None:

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from creekbed.core.planning.dispatch import dispatch_plan
-from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Problem, RunningWait
+from creekbed.core.planning.model import Operation, Pin, Plan, PlanJob, PlanPerson, Problem, RunningWait
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.timelines import UNIT, PersonTimeline
@@ -123,7 +123,7 @@ def test_closed_bench_waits_for_the_morning() -> None:
 
 
 def test_hours_of_a_person() -> None:
-    line = PersonTimeline(Person("A", ((0.0, 100.0), (150.0, 300.0))))
+    line = PersonTimeline(PlanPerson("A", ((0.0, 100.0), (150.0, 300.0))))
     starts = [line.next(at * UNIT, length * UNIT) / UNIT for at, length in ((10, 20), (90, 20), (310, 5), (0, 500))]
     assert starts == [10, 150, 310, 300]  # beyond the last hours, time counts as open
 

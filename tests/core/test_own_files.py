@@ -9,6 +9,7 @@ import pytest
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.own import with_own_files
+from creekbed.core.catalogue.reading import read_text
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
 
@@ -93,7 +94,7 @@ source = "our own"
 
 
 def own(tmp_path: Path, text: str = "", **families: str) -> Catalogue:
-    (tmp_path / "families").mkdir(exist_ok=True)
+    (tmp_path / "families").mkdir(parents=True, exist_ok=True)
     if text:
         (tmp_path / "overrides.toml").write_text(text)
     for name, content in families.items():
@@ -215,3 +216,13 @@ def test_each_table_stands_for_itself(tmp_path: Path) -> None:
     catalogue = own(tmp_path, good)
     assert len(catalogue.problems) == 1 and catalogue.house.limits.room_c == 19.0
     assert next(s for s in catalogue.families["violin"].step if s.key == "look").hands_min == 7.0
+
+
+def test_an_older_file_of_the_shop_calls_policies_schools() -> None:
+    """What older shops wrote is understood as it was meant."""
+    now = (
+        '[[family.step]]\nkey = "wipe"\npolicy = "cleaning_cloth"\nreason = "{policy_reason}, for a school"\n'
+        'when = ["policy.cleaning_cloth is dry", "renter is same"]\nhands_min = 2.0\nhands_per = {policy = 0.8}\n'
+    )
+    older = now.replace("policy", "school")
+    assert read_text(Path("own.toml"), older) == read_text(Path("own.toml"), now)

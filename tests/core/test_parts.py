@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule
 from creekbed.core.planning.lower_bounds import lower_bound
-from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Planned, Problem, RunningWait
+from creekbed.core.planning.model import Operation, Pin, Plan, PlanJob, Planned, PlanPerson, Problem, RunningWait
 from creekbed.core.planning.optimiser import improve
 from creekbed.core.planning.piece_conflicts import kept_from, rivals
 from creekbed.core.planning.plan_checker import violations
@@ -26,7 +26,7 @@ WIPE = Operation("wipe", 4.0, parts=BODY)
 
 
 def bench(*operations: Operation, people: int = 1, **more: Any) -> Problem:
-    hands = tuple(Person(str(n), OPEN) for n in range(people))
+    hands = tuple(PlanPerson(str(n), OPEN) for n in range(people))
     return Problem((PlanJob("A", operations, **more),), {"tub": 2, "rack": 8}, OPEN, people=hands)
 
 
@@ -157,6 +157,6 @@ def test_a_piece_is_free_when_the_hands_that_take_it_up_really_begin() -> None:
         ),
     )
     hours = ((0.0, 400.0),)
-    problem = Problem((soaks,), {"tub": 2}, hours, people=(Person("A", hours), Person("B", hours)))
+    problem = Problem((soaks,), {"tub": 2}, hours, people=(PlanPerson("A", hours), PlanPerson("B", hours)))
     assert violations(problem, dispatch_plan(problem)) == []
     assert violations(problem, improve(problem, dispatch_plan(problem), 0.5).plan) == []

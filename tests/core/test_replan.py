@@ -13,13 +13,23 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
-from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Planned, Problem, RunningWait, Weights
+from creekbed.core.planning.model import (
+    Operation,
+    Pin,
+    Plan,
+    PlanJob,
+    Planned,
+    PlanPerson,
+    Problem,
+    RunningWait,
+    Weights,
+)
 from creekbed.core.planning.optimiser import improve
 from creekbed.core.planning.plan_checker import violations
-from creekbed.core.planning.replanning import changes, keep, moved_cost, replan, with_next
+from creekbed.core.planning.replanning import changes, keep, moved_cost, replan, with_preferred
 
 DAY = ((0.0, 480.0), (1440.0, 9000.0))
-TWO = (Person("A", DAY), Person("B", DAY))
+TWO = (PlanPerson("A", DAY), PlanPerson("B", DAY))
 
 
 def at(plan: Plan, job: str, operation: str) -> Planned:
@@ -61,22 +71,22 @@ def test_a_wait_that_is_ended_later_than_it_was_shown_to_be_keeps_its_place() ->
     b = PlanJob(
         "B", (Operation("wet", 2, wait_min=5, wait_max=60, place="tub"), Operation("rinse", 2, ("wet",), ends="wet"))
     )
-    problem = Problem((a, b), {"tub": 1}, DAY, people=(Person("A", DAY),))
+    problem = Problem((a, b), {"tub": 1}, DAY, people=(PlanPerson("A", DAY),))
     shown = dispatch_plan(problem)
-    gap = replace(problem, people=(Person("A", ((0.0, 6.0), (30.0, 480.0))),))
+    gap = replace(problem, people=(PlanPerson("A", ((0.0, 6.0), (30.0, 480.0))),))
     plan = repair_schedule(gap, shown, passed=0.0)
     assert violations(gap, plan) == [] and unplaced(plan) == 0
 
 
 def test_next_stays_next_though_something_more_pressing_comes() -> None:
     calm = PlanJob("calm", (Operation("o", 10.0),), due=5000.0)
-    problem = Problem((calm,), {}, DAY, people=(Person("A", DAY),))
+    problem = Problem((calm,), {}, DAY, people=(PlanPerson("A", DAY),))
     shown = replan(problem, None)
     walk_in = PlanJob("walk_in", (Operation("o", 5.0),), due=60.0)
-    both = with_next(replace(problem, jobs=(calm, walk_in)), shown, 0.0)
+    both = with_preferred(replace(problem, jobs=(calm, walk_in)), shown, 0.0)
     plan = replan(both, shown)
     assert at(plan, "calm", "o").start == 0.0 and plan.moved == ()
-    hurry = with_next(replace(problem, jobs=(calm, replace(walk_in, due=6.0))), shown, 0.0)
+    hurry = with_preferred(replace(problem, jobs=(calm, replace(walk_in, due=6.0))), shown, 0.0)
     plan = replan(hurry, shown)
     assert at(plan, "walk_in", "o").start == 0.0
     assert [(m.job, m.why, m.by) for m in plan.moved] == [("calm", "boat", ("walk_in", "o"))]
@@ -86,7 +96,7 @@ def test_next_stays_next_though_something_more_pressing_comes() -> None:
 def test_a_wait_that_must_be_ended_goes_before_and_says_so() -> None:
     long = PlanJob("long", (Operation("o", 30.0),))
     wet = PlanJob("wet", (Operation("rinse", 2.0, ends="dip"),), running=(RunningWait("dip", "tub", 1.0, 6.0),))
-    problem = Problem((long, wet), {"tub": 1}, DAY, (Pin("long", "o", "A", "next"),), (Person("A", DAY),))
+    problem = Problem((long, wet), {"tub": 1}, DAY, (Pin("long", "o", "A", "preferred"),), (PlanPerson("A", DAY),))
     plan = replan(problem, None)
     assert 1.0 <= at(plan, "wet", "rinse").start <= 6.0
     assert [(m.job, m.why, m.by) for m in plan.moved] == [("long", "must_end", ("wet", "rinse"))]
@@ -107,31 +117,31 @@ def test_what_is_in_hand_stays_with_whoever_has_it() -> None:
 
 def test_next_waits_for_what_drags_on_without_a_word() -> None:
     jobs = (PlanJob("x", (Operation("o", 10.0),), due=60.0), PlanJob("y", (Operation("o", 10.0),), due=90.0))
-    problem = Problem(jobs, {}, DAY, (Pin("x", "o", "A"),), (Person("A", DAY),))
+    problem = Problem(jobs, {}, DAY, (Pin("x", "o", "A"),), (PlanPerson("A", DAY),))
     shown = replan(problem, None)
     assert at(shown, "y", "o").start == 10.0
     late = replace(
         problem, jobs=(replace(jobs[0], operations=(Operation("o", 6.0),), due=52.0), replace(jobs[1], due=82.0))
     )
-    asked = with_next(late, shown, 8.0)
-    assert [(p.job, p.kind, p.at) for p in asked.pins] == [("x", "in_hand", 0.0), ("y", "next", 6.0)]
+    asked = with_preferred(late, shown, 8.0)
+    assert [(p.job, p.kind, p.at) for p in asked.pins] == [("x", "in_hand", 0.0), ("y", "preferred", 6.0)]
     plan = replan(asked, shown, 8.0)
     assert at(plan, "y", "o").start == 6.0 and plan.moved == ()
 
 
 def test_who_is_not_there_has_nothing_next() -> None:
     job = PlanJob("x", (Operation("o", 10.0),))
-    problem = Problem((job,), {}, DAY, people=(Person("A", DAY),))
+    problem = Problem((job,), {}, DAY, people=(PlanPerson("A", DAY),))
     shown = replan(problem, None)
-    gone = replace(problem, people=(Person("A", ((60.0, 480.0),)),))
-    assert with_next(gone, shown, 0.0).pins == () and len(with_next(problem, shown, 0.0).pins) == 1
+    gone = replace(problem, people=(PlanPerson("A", ((60.0, 480.0),)),))
+    assert with_preferred(gone, shown, 0.0).pins == () and len(with_preferred(problem, shown, 0.0).pins) == 1
     first = replace(problem, pins=(Pin("x", "o", "A", "fixed", 0.0),))
-    assert len(with_next(first, shown, 0.0).pins) == 1
+    assert len(with_preferred(first, shown, 0.0).pins) == 1
 
 
 def test_what_is_set_to_a_time_begins_then() -> None:
     jobs = tuple(PlanJob(k, (Operation("o", 10.0),)) for k in "xyz")
-    problem = Problem(jobs, {}, DAY, (Pin("y", "o", "A", "fixed", 60.0),), (Person("A", DAY),))
+    problem = Problem(jobs, {}, DAY, (Pin("y", "o", "A", "fixed", 60.0),), (PlanPerson("A", DAY),))
     plan = replan(problem, None)
     assert at(plan, "y", "o").start == 60.0
     assert sorted(at(plan, k, "o").start for k in "xz") == [0.0, 10.0]
@@ -140,7 +150,7 @@ def test_what_is_set_to_a_time_begins_then() -> None:
 
 def test_new_work_of_a_job_comes_before_what_needs_it() -> None:
     jobs = tuple(PlanJob(k, (Operation("o", 10.0), Operation("pack", 5.0, ("o",)))) for k in "xyz")
-    problem = Problem(jobs, {}, DAY, people=(Person("A", DAY),))
+    problem = Problem(jobs, {}, DAY, people=(PlanPerson("A", DAY),))
     shown = dispatch_plan(problem)
     found = replace(
         jobs[0], operations=(*jobs[0].operations[:1], Operation("mend", 8.0, ("o",)), Operation("pack", 5.0, ("mend",)))
@@ -154,7 +164,7 @@ def test_new_work_of_a_job_comes_before_what_needs_it() -> None:
 
 def test_a_plan_that_moves_much_must_be_better_by_as_much() -> None:
     jobs = tuple(PlanJob(k, (Operation("o", 10.0),)) for k in "xyz")
-    problem = Problem(jobs, {}, DAY, people=(Person("A", DAY),))
+    problem = Problem(jobs, {}, DAY, people=(PlanPerson("A", DAY),))
     shown = Plan(tuple(Planned(k, "o", 10.0 * n, 10.0 * n + 10, "A") for n, k in enumerate("xyz")), {})
     turned = Plan(tuple(Planned(k, "o", 10.0 * n, 10.0 * n + 10, "A") for n, k in enumerate("zyx")), {})
     assert changes(problem, shown, turned) == 3 and changes(problem, shown, shown) == 0
@@ -176,7 +186,7 @@ def mixed(count: int, keeps: float = 480.0) -> tuple[PlanJob, ...]:
 
 
 def test_one_mix_does_for_all() -> None:
-    problem = Problem(mixed(4), {}, DAY, people=(Person("A", DAY),))
+    problem = Problem(mixed(4), {}, DAY, people=(PlanPerson("A", DAY),))
     plan = dispatch_plan(problem)
     assert violations(problem, plan) == []
     lengths = sorted(s.end - s.start for s in plan.steps if s.operation == "mix")
@@ -185,7 +195,7 @@ def test_one_mix_does_for_all() -> None:
 
 
 def test_a_mix_that_has_gone_stale_is_made_again() -> None:
-    problem = Problem(mixed(4, keeps=4.0), {}, DAY, people=(Person("A", DAY),))
+    problem = Problem(mixed(4, keeps=4.0), {}, DAY, people=(PlanPerson("A", DAY),))
     plan = dispatch_plan(problem)
     assert violations(problem, plan) == []
     stale = replace(plan, steps=tuple(
@@ -227,7 +237,7 @@ def test_small_benches_with_shared_setting_up_equal_brute_force(seed: int) -> No
         ))
         for j in mixed(3, keeps)
     )  # fmt: skip
-    problem = Problem(jobs, {}, DAY, people=(Person("A", DAY),), weights=Weights())
+    problem = Problem(jobs, {}, DAY, people=(PlanPerson("A", DAY),), weights=Weights())
     best = improve(problem, dispatch_plan(problem), 20.0)
     assert violations(problem, best.plan) == [] and best.cost == pytest.approx(brute_force(problem), abs=1e-3)
 
@@ -245,13 +255,13 @@ def test_what_slides_into_a_break_lets_others_go_before() -> None:
         PlanJob("short", (Operation("o", 10.0),), due=105.0),
     )
     hours = ((0.0, 60.0), (90.0, 480.0))
-    problem = Problem(jobs, {}, hours, people=(Person("A", hours),))
+    problem = Problem(jobs, {}, hours, people=(PlanPerson("A", hours),))
     starts = {"a": 0.0, "long": 30.0, "short": 90.0}
     steps = tuple(Planned(k, "o", s, s + (10.0 if k == "short" else 30.0), "A") for k, s in starts.items())
     shown = Plan(steps, {})
     assert violations(problem, shown) == []
     later = replace(
-        problem, people=(Person("A", ((0.0, 59.5), (89.5, 479.5))),), windows=((0.0, 59.5), (89.5, 479.5)),
+        problem, people=(PlanPerson("A", ((0.0, 59.5), (89.5, 479.5))),), windows=((0.0, 59.5), (89.5, 479.5)),
         jobs=(jobs[0], replace(jobs[1], due=399.5), replace(jobs[2], due=104.5)),
     )  # fmt: skip
     assert repair_schedule(later, shown, passed=0.5).weighted_tardiness(later) > 10
@@ -273,7 +283,7 @@ def slid(problem: Problem, minutes: float) -> Problem:
 def test_what_has_slipped_a_little_is_finished_in_the_break() -> None:
     hours = ((0.0, 30.0), (60.0, 480.0))
     job = PlanJob("x", (Operation("a", 20.0), Operation("b", 10.0, ("a",))), due=100.0)
-    problem = Problem((job,), {}, hours, people=(Person("A", hours),), grace=2.0)
+    problem = Problem((job,), {}, hours, people=(PlanPerson("A", hours),), grace=2.0)
     shown = dispatch_plan(problem)
     assert at(shown, "x", "b").end == 30.0
     later = slid(problem, 1.5)
@@ -295,7 +305,7 @@ def test_what_lies_behind_something_late_moves_on_with_it() -> None:
         (Operation("in", 2.0, wait_min=10.0, wait_max=40.0, place="tub"), Operation("out", 3.0, ("in",), ends="in")),
     )
     work = PlanJob("work", tuple(Operation(f"o{n}", 7.0, (f"o{n - 1}",) if n else ()) for n in range(5)))
-    problem = Problem((wet, work), {"tub": 1}, DAY, people=(Person("A", DAY),))
+    problem = Problem((wet, work), {"tub": 1}, DAY, people=(PlanPerson("A", DAY),))
     starts = {("wet", "in"): (0.0, 2.0), ("work", "o0"): (2.0, 9.0), ("work", "o1"): (9.0, 16.0),
               ("wet", "out"): (16.0, 19.0), ("work", "o2"): (19.0, 26.0), ("work", "o3"): (26.0, 33.0),
               ("work", "o4"): (33.0, 40.0)}  # fmt: skip
@@ -316,7 +326,7 @@ def test_what_lies_behind_something_late_moves_on_with_it() -> None:
 def test_a_running_wait_is_ended_when_it_was_shown_to_be() -> None:
     job = PlanJob("wet", (Operation("out", 3.0, ends="in"),), running=(RunningWait("in", "tub", 0.0, 60.0),))
     work = PlanJob("work", (Operation("o", 20.0),))
-    problem = Problem((job, work), {"tub": 1}, DAY, people=(Person("A", DAY),))
+    problem = Problem((job, work), {"tub": 1}, DAY, people=(PlanPerson("A", DAY),))
     steps = (Planned("work", "o", 0.0, 20.0, "A"), Planned("wet", "out", 20.0, 23.0, "A"))
     kept = keep(problem, Plan(steps, {}))
     assert kept is not None and kept.steps == steps

@@ -30,7 +30,7 @@ SAX, CLA, BSN, TPT, TBN, VLN, VCL, DB, GTR = (
     "alto_saxophone", "clarinet", "bassoon", "trumpet", "trombone", "violin", "cello", "double_bass", "acoustic_guitar"
 )  # fmt: skip
 WOOD = {"upper": "wood_bore", "lower": "wood_bore", "barrel": "wood_bore"}
-SCHOOL = "schools"
+POLICY = "policies"
 
 FACTS = {
     # --- handling, chapter of the families
@@ -87,7 +87,7 @@ FACTS = {
     "the neck from its wide end": lambda: Job(SAX).enters("neck_swab") == "wide end",
     "the body from the bell": lambda: Job(SAX).enters("body_swab") == "bell",
     "mouthpiece, neck, body": lambda: Job(SAX).order("mouthpiece_swab", "neck_swab", "body_swab"),
-    "body first in the other school": lambda: Job(SAX, schools={"sax_order": "body_first"}).order(
+    "body first in the other policy": lambda: Job(SAX, policies={"sax_order": "body_first"}).order(
         "body_swab", "neck_swab"
     ),
     "two pulls by default": lambda: Job(SAX).says("body_swab", "2 slow pulls"),
@@ -101,7 +101,7 @@ FACTS = {
     "the brush rod follows the swab and comes out": lambda: (
         Job(SAX).forced("body_swab", "brush_rod") and (Job(SAX).step("brush_rod").wait or None) is not None
     ),
-    "never a brush rod in that school": lambda: not Job(SAX, schools={"sax_brush_rod": "never"}).has("brush_rod"),
+    "never a brush rod in that policy": lambda: not Job(SAX, policies={"sax_brush_rod": "never"}).has("brush_rod"),
     "needle springs prick": lambda: Job(SAX).says("outside", "needle springs"),
     "the neck must not swing": lambda: Job(SAX).says("play", "must not swing the neck"),
     # --- mouthpieces
@@ -109,7 +109,7 @@ FACTS = {
         Job(SAX).says("mouth_wash", "cool water", "mild soap") and "lukewarm_water" not in Job(SAX).agents()
     ),
     "hard rubber stays cool even where the house washes warm": lambda: (
-        "lukewarm_water" not in Job(SAX, schools={"mouthpiece_wash": "lukewarm"}).agents()
+        "lukewarm_water" not in Job(SAX, policies={"mouthpiece_wash": "lukewarm"}).agents()
     ),
     "washed before disinfecting": lambda: Job(SAX).forced("mouth_wash", "disinfect"),
     "rinsed after disinfecting": lambda: Job(SAX).forced("disinfect", "rinse"),
@@ -129,7 +129,7 @@ FACTS = {
     "it is rinsed several times": lambda: Job(SAX, renter="same").says("reed_rinse", "rinse it several times"),
     "grease kept from a young child": lambda: Job(SAX, renter="young_child").has("grease_apart"),
     # --- clarinet
-    "4 corks": lambda: Job(CLA, schools={"cork_grease": "weekly"}).says("cork_grease", "4 corks"),
+    "4 corks": lambda: Job(CLA, policies={"cork_grease": "weekly"}).says("cork_grease", "4 corks"),
     "the mouthpiece cork stays dry": lambda: Job(CLA).says("disinfect", "below the cork", "swells"),
     "a bud where there is a cork": lambda: Job(CLA).says("mouth_wash", "cotton bud"),
     "a swab enters the upper joint from its wide end": lambda: Job(CLA).enters("upper_swab") == "wide end",
@@ -141,7 +141,7 @@ FACTS = {
     "mouthpiece first, so that it is washed meanwhile": lambda: Job(CLA).order(
         "mouthpiece_off", "barrel_off", "bell_off", "middle_off"
     ),
-    "the other school begins at the bell": lambda: Job(CLA, schools={"clarinet_apart": "bell_first"}).order(
+    "the other policy begins at the bell": lambda: Job(CLA, policies={"clarinet_apart": "bell_first"}).order(
         "bell_off", "middle_off", "barrel_off", "mouthpiece_off"
     ),
     "never stood on its bell": lambda: Job(CLA).says_anywhere("never stand a clarinet on its bell"),
@@ -209,19 +209,19 @@ FACTS = {
     ),
     "a snake is not forced round tight bends": lambda: Job(TPT).says("bath_rinse", "never forced round tight bends"),
     "dried before greasing": lambda: Job(TPT).forced("bath_dry", "together"),
-    "dried last in the other school": lambda: Job(TPT, schools={"brass_drying": "last"}).forced("together", "dry_last"),
+    "dried last as others do": lambda: Job(TPT, policies={"brass_drying": "last"}).forced("together", "dry_last"),
     "blow-through proves the valves": lambda: Job(TPT).forced("together", "blow_through"),
     "parts of two never mix": lambda: Job(TPT).says("apart", "never mix"),
-    "glass cleaner on the cloth only, free of ammonia": lambda: Job(TPT, schools={"brass_outside": "glass"}).says(
+    "glass cleaner on the cloth only, free of ammonia": lambda: Job(TPT, policies={"brass_outside": "glass"}).says(
         "outside_glass", "on the cloth", "ammonia"
     ),
     "silver polish on silver only": lambda: (
-        not Job(TPT, schools={"brass_outside": "polish"}).has("outside_polish")
-        and Job(TPT, schools={"brass_outside": "polish"}, finishes={"body": "silver_plate"}).has("outside_polish")
+        not Job(TPT, policies={"brass_outside": "polish"}).has("outside_polish")
+        and Job(TPT, policies={"brass_outside": "polish"}, finishes={"body": "silver_plate"}).has("outside_polish")
     ),
     "no force on a stuck mouthpiece": lambda: Job(TPT).says("apart", "never force a stuck mouthpiece"),
-    "no bath within the month in that school": lambda: (
-        not Job(TPT, schools={"brass_care": "monthly"}, lately={"bath": 9, "bath_rinse": 9, "bath_dry": 9}).has("bath")
+    "no bath within the month in that policy": lambda: (
+        not Job(TPT, policies={"brass_care": "monthly"}, lately={"bath": 9, "bath_rinse": 9, "bath_dry": 9}).has("bath")
     ),
     # --- trombone, horn
     "lock the slide before lifting": lambda: Job(TBN).says("contents", "lock the slide before you lift"),
@@ -232,7 +232,7 @@ FACTS = {
     "drops on the stockings, second part along 10 to 20 cm": lambda: Job(TBN).says(
         "slide_two_part", "stockings", "10 to 20 cm", "water mist"
     ),
-    "cream on the stockings only": lambda: Job(TBN, schools={"slide_lubricant": "cream"}).says(
+    "cream on the stockings only": lambda: Job(TBN, policies={"slide_lubricant": "cream"}).says(
         "slide_cream", "stocking only"
     ),
     "never oil on a hand slide": lambda: (
@@ -269,8 +269,8 @@ FACTS = {
     "pencil in the notches": lambda: Job(VLN, findings={"strings": "A: worn"}).says("string_on", "pencil in the nut"),
     "the bridge is the luthier's": lambda: fam(VLN).find_check("bridge_lean").verdict == "specialist",
     "fine tuners and chin rest may be done here": lambda: Job(VLN, findings={"chin_rest": "moves"}).has("chin_tighten"),
-    "nobody in that school": lambda: (
-        not Job(VLN, findings={"chin_rest": "moves"}, schools={"minor_adjust": "nobody"}).has("chin_tighten")
+    "nobody in that policy": lambda: (
+        not Job(VLN, findings={"chin_rest": "moves"}, policies={"minor_adjust": "nobody"}).has("chin_tighten")
     ),
     "cello: bow out first, in last": lambda: (
         Job(VCL).moves("apart")[0] == "bow_off" and Job(VCL).moves("pack")[-1] == "bow_on"
@@ -331,7 +331,7 @@ FACTS = {
     "mixed with gloves, eyes covered, fresh air": lambda: Job(SAX).says("mix", "gloves, eye protection, fresh air"),
     "strong to weak": lambda: Job(SAX).says("mix", "stock into the jug first"),
     "the label comes first": lambda: Job(SAX).says("mix", "the label comes first"),
-    "sprayed and wiped at once is not disinfected": lambda: Job(SAX, schools={"sanitising": "spray"}).says(
+    "sprayed and wiped at once is not disinfected": lambda: Job(SAX, policies={"sanitising": "spray"}).says(
         "sanitise_spray", "not disinfected"
     ),
     "a reed floats: its playing end is seen to be wet": lambda: Job(SAX, renter="same").says(
@@ -443,9 +443,9 @@ FACTS = {
     "the mouthpiece is packed assembled": lambda: Job(SAX).order(
         "spacer_on", "ligature_on", "screws_on", "cap_on", "mouthpiece_slot_on"
     ),
-    "a ligature in its own place in the other school": lambda: (
-        "ligature_place_on" in Job(SAX, schools={"ligature_stored": "own_place"}).moves("pack")
-        and "ligature_on" not in Job(SAX, schools={"ligature_stored": "own_place"}).moves("pack")
+    "a ligature in its own place in the other policy": lambda: (
+        "ligature_place_on" in Job(SAX, policies={"ligature_stored": "own_place"}).moves("pack")
+        and "ligature_on" not in Job(SAX, policies={"ligature_stored": "own_place"}).moves("pack")
     ),
     "what closes round a mouthpiece is cleaned": lambda: all(
         Job(SAX).has(k) for k in ("cap_wash", "reed_case_wash", "ligature_wipe", "slot_wipe", "strap_wipe")
@@ -480,33 +480,33 @@ FACTS = {
         Job(TPT).order("valves_off", "slide_3_off") and not Job(TPT).says("apart", "valve 3 pressed")
     ),
     "clarinet: bell to lower joint before the upper joint": lambda: Job(CLA).order("bell_on", "middle_on"),
-    "joints first in the other school": lambda: Job(CLA, schools={"clarinet_together": "joints_first"}).order(
+    "joints first in the other policy": lambda: Job(CLA, policies={"clarinet_together": "joints_first"}).order(
         "middle_on", "bell_on"
     ),
-    "together does not follow apart": lambda: Job(CLA, schools={"clarinet_apart": "bell_first"}).order(
+    "together does not follow apart": lambda: Job(CLA, policies={"clarinet_apart": "bell_first"}).order(
         "bell_on", "middle_on", "barrel_on", "own_mouthpiece_on"
     ),
-    "the third order of taking apart": lambda: Job(CLA, schools={"clarinet_apart": "bell_last"}).order(
+    "the third order of taking apart": lambda: Job(CLA, policies={"clarinet_apart": "bell_last"}).order(
         "mouthpiece_off", "barrel_off", "middle_off", "bell_off"
     ),
     "a whole tube is swabbed before it is taken apart": lambda: (
-        Job(CLA, schools={"clarinet_pulls": "whole"}).order("whole_swab", "apart")
-        and Job(CLA, schools={"clarinet_pulls": "whole"}).says(
+        Job(CLA, policies={"clarinet_pulls": "whole"}).order("whole_swab", "apart")
+        and Job(CLA, policies={"clarinet_pulls": "whole"}).says(
             "whole_swab", "mouthpiece off", "never through a disinfected"
         )
     ),
     "the reason of taking apart does not stand at putting together": lambda: not Job(CLA).says("together", "meanwhile"),
     "wiping draws no swab": lambda: (
-        not Job(SAX, schools={"sax_mouthpiece_pulls": "wipe"}).has("mouthpiece_swab")
-        and Job(SAX, schools={"sax_mouthpiece_pulls": "wipe"}).has("mouthpiece_wipe")
+        not Job(SAX, policies={"sax_mouthpiece_pulls": "wipe"}).has("mouthpiece_swab")
+        and Job(SAX, policies={"sax_mouthpiece_pulls": "wipe"}).has("mouthpiece_wipe")
     ),
-    "stuffers come out again": lambda: Job(CLA, schools={"stuffers": "short"}).order("stuffers", "stuffers_out"),
+    "stuffers come out again": lambda: Job(CLA, policies={"stuffers": "short"}).order("stuffers", "stuffers_out"),
     "mouthwash is no rinse, but is rinsed": lambda: (
-        "mouthwash" in Job(SAX, renter="same", schools={"reed_cleaning": "mouthwash"}).step("reed_mouthwash").agents
+        "mouthwash" in Job(SAX, renter="same", policies={"reed_cleaning": "mouthwash"}).step("reed_mouthwash").agents
     ),
     "dried last: nothing wipes a slide that is in": lambda: (
-        Job(TPT, schools={"brass_drying": "last"}).order("bath_drain", "together", "dry_last")
-        and "slides and valves are in" in Job(TPT, schools={"brass_drying": "last"}).words("dry_last")
+        Job(TPT, policies={"brass_drying": "last"}).order("bath_drain", "together", "dry_last")
+        and "slides and valves are in" in Job(TPT, policies={"brass_drying": "last"}).words("dry_last")
     ),
     "blocked valves are blown through once": lambda: (
         Job(TPT, findings={"blow": "blocked"}).has("valves_right")

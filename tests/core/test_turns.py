@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.explanations import answer_beside, hold_of, holds, instead
-from creekbed.core.planning.model import Operation, Person, Pin, Plan, PlanJob, Planned, Problem
+from creekbed.core.planning.model import Operation, Pin, Plan, PlanJob, Planned, PlanPerson, Problem
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.remedies import RemedyOption, first_of_all
 from creekbed.core.planning.replanning import alike, changes, keep, replan
@@ -167,7 +167,7 @@ def test_what_is_kept_may_be_followed_and_is_the_plan_that_was_shown(jobs: int, 
 
 def test_nothing_is_kept_where_most_is_new_or_something_fails() -> None:
     old = PlanJob("old", (Operation("o", 10.0),), due=500.0)
-    problem = Problem((old,), {"tub": 1}, DAY, people=(Person("A", DAY),))
+    problem = Problem((old,), {"tub": 1}, DAY, people=(PlanPerson("A", DAY),))
     shown = dispatch_plan(problem)
     one = PlanJob("one", (Operation("o", 10.0),))
     few = replace(problem, jobs=(old, one))

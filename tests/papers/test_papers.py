@@ -24,7 +24,7 @@ from ..conftest import Hand
 FACTS: dict[str, Any] = {
     "tag": "MH-0142", "family": "Alto saxophone", "size": "", "ready_at": "2026-11-19T12:00:00+00:00", "person": "IW",
     "boat": "Friday boat", "leaves_at": "2026-11-20T10:15:00+00:00", "next_group": "Lamplighters' band",
-    "disinfected_at": "2026-11-19T11:00:00+00:00", "schools": ["Saxophone body: pulls of the swab: at least 2"],
+    "disinfected_at": "2026-11-19T11:00:00+00:00", "policies": ["Saxophone body: pulls of the swab: at least 2"],
     "new_parts": ["Alto saxophone reed, strength 2", "end plug"], "without": [],
 }  # fmt: skip
 

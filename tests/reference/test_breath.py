@@ -101,7 +101,7 @@ def test_more_pulls_less_wait_and_a_colder_room_longer() -> None:
     def wait(pulls: str, room: float) -> float:
         from dataclasses import replace
 
-        s = replace(imagine(catalogue, sax, schools={"sax_body_pulls": pulls}), room_c=room)
+        s = replace(imagine(catalogue, sax, policies={"sax_body_pulls": pulls}), room_c=room)
         found = next(x.wait for x in build(catalogue, s) if x.key == "after_air")
         assert found is not None
         return found.min_minutes

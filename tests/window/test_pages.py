@@ -699,7 +699,7 @@ def test_a_new_look_over_during_the_job_adds_steps(window: Frame, hand: Hand, sh
 # --- house rules, looks ---------------------------------------------------------------------------------------------
 
 
-def test_a_school_shows_its_effect_before_it_is_chosen(drive: Callable[[str], Driver]) -> None:
+def test_a_policy_shows_its_effect_before_it_is_chosen(drive: Callable[[str], Driver]) -> None:
     driver = drive("mouse")
     driver.press("way_house")
     driver.press("sax_body_pulls_one")
@@ -907,7 +907,7 @@ def test_a_price_for_the_bill(drive: Callable[[str], Driver], shop: Shop) -> Non
     assert stock.prices(shop) == {}
 
 
-def test_a_group_asks_for_another_school(drive: Callable[[str], Driver]) -> None:
+def test_a_group_asks_for_another_policy(drive: Callable[[str], Driver]) -> None:
     driver = drive("mouse")
     policies.ask(driver.frame.shop, "Netloft fiddles", "bow_loosening", "turns")
     driver.press("way_house")

@@ -1,4 +1,4 @@
-"""The bench as a whole: what next, forecasts, pools; what would help; history; schools; stock; the clock."""
+"""The bench as a whole: what next, forecasts, pools; what would help; history; policies; stock; the clock."""
 
 from __future__ import annotations
 
@@ -179,26 +179,26 @@ def test_history_of_nobody(shop: Shop) -> None:
         history(shop, "nonsense")
 
 
-# --- schools --------------------------------------------------------------------------------------------------------
+# --- policies --------------------------------------------------------------------------------------------------------
 
 
-def test_a_school_counts_for_future_jobs_only(shop: Shop, hand: Hand) -> None:
+def test_a_policy_counts_for_future_jobs_only(shop: Shop, hand: Hand) -> None:
     before = hand.book("MH-0142")
     assert policies.effect(shop, "sax_body_pulls", "one").difference.minutes == pytest.approx(-1.6)
-    policies.choose_school(shop, "sax_body_pulls", "one")
+    policies.choose_policy(shop, "sax_body_pulls", "one")
     after = hand.book("MH-0150")
     assert "2 slow pulls" in hand.view(before).step("body_swab").step.what  # type: ignore[union-attr]
     assert "1 slow pull" in hand.view(after).step("body_swab").step.what  # type: ignore[union-attr]
-    policies.choose_school(shop, "sax_body_pulls", "by_hours")
+    policies.choose_policy(shop, "sax_body_pulls", "by_hours")
     assert policies.chosen(shop)["sax_body_pulls"] == "by_hours"
     shop.undo()
     assert policies.chosen(shop)["sax_body_pulls"] == "one"
 
 
-def test_no_such_school(shop: Shop) -> None:
+def test_no_such_policy(shop: Shop) -> None:
     for topic, choice in (("sax_body_pulls", "nine"), ("tea", "milk_first")):
         with pytest.raises(BadInput):
-            policies.choose_school(shop, topic, choice)
+            policies.choose_policy(shop, topic, choice)
 
 
 # --- stock ----------------------------------------------------------------------------------------------------------
@@ -366,20 +366,20 @@ def test_settings(shop: Shop) -> None:
 # --- what a group or teacher asks for -------------------------------------------------------------------------------
 
 
-def test_a_teacher_may_ask_for_another_school(shop: Shop, hand: Hand) -> None:
+def test_a_teacher_may_ask_for_another_policy(shop: Shop, hand: Hand) -> None:
     policies.ask(shop, "Netloft fiddles", "bow_loosening", "turns")
     theirs = hand.book("MH-0300", "violin", next_group="Netloft fiddles")
     others = hand.book("MH-0310", "violin", next_group="Boatyard strings")
     step = hand.view(theirs).step("after_bow")
     assert step is not None and "3 or 4 turns" in step.step.what
-    assert step.step.school == "Bow: how far to loosen it: 3 or 4 turns, as Netloft fiddles asks"
+    assert step.step.policy == "Bow: how far to loosen it: 3 or 4 turns, as Netloft fiddles asks"
     plain = hand.view(others).step("after_bow")
-    assert plain is not None and "asks" not in plain.step.school and "few hairs" in plain.step.what
+    assert plain is not None and "asks" not in plain.step.policy and "few hairs" in plain.step.what
     hand.until(theirs, "pack")
     facts = release_check.make_ready(shop, theirs)
-    assert any("as Netloft fiddles asks" in s for s in facts["schools"])
+    assert any("as Netloft fiddles asks" in s for s in facts["policies"])
     policies.ask(shop, "Netloft fiddles", "bow_loosening", "")
-    assert policies.asks(shop) == {} and "asks" in hand.view(theirs).step("after_bow").step.school  # type: ignore[union-attr]
+    assert policies.asks(shop) == {} and "asks" in hand.view(theirs).step("after_bow").step.policy  # type: ignore[union-attr]
 
 
 def test_hygiene_is_the_house_rule_for_everybody(shop: Shop) -> None:

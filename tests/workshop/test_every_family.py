@@ -68,7 +68,7 @@ def test_with_what_the_bench_can_mend(demo: Hand, family: str) -> None:
 def test_a_chin_rest_that_nobody_may_touch_stays_a_finding(demo: Hand) -> None:
     from creekbed.workshop.shop import policies
 
-    policies.choose_school(demo.shop, "minor_adjust", "nobody")
+    policies.choose_policy(demo.shop, "minor_adjust", "nobody")
     job = demo.book("MH-0997", "violin")
     demo.until(job, "pack", chin_rest="moves")
     with pytest.raises(Refused, match="chin rest"):

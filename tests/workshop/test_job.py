@@ -379,7 +379,7 @@ def test_what_the_tag_says(shop: Shop, hand: Hand) -> None:
     assert facts["tag"] == "MH-0142" and facts["next_group"] == "Lamplighters' band" and facts["boat"] == "Friday boat"
     assert "end plug" in facts["new_parts"] and "Alto saxophone reed, strength 2" in facts["new_parts"]
     assert facts["without"] == ["neck strap"]
-    assert facts["disinfected_at"] and any("pulls of the swab" in s for s in facts["schools"])
+    assert facts["disinfected_at"] and any("pulls of the swab" in s for s in facts["policies"])
     assert {row["check"] for row in facts["condition"]} >= {"neck_cork", "pads", "mouthpiece", "smell"}
 
 

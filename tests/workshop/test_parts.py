@@ -7,7 +7,7 @@ from datetime import timedelta
 import pytest
 
 from creekbed.core.errors import BadInput, Refused
-from creekbed.core.planning.model import Operation, Person, PlanJob, Problem
+from creekbed.core.planning.model import Operation, PlanJob, PlanPerson, Problem
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.turns import whole
 from creekbed.workshop.arrival import intake
@@ -121,7 +121,7 @@ def test_an_operation_that_may_not_begin_yet() -> None:
         PlanJob("a", (Operation("wash", 10.0), Operation("fit", 5.0, ("wash",), release=60.0))),
         PlanJob("b", (Operation("wash", 20.0),)),
     )
-    problem = Problem(jobs, {}, ((0.0, 1e6),), people=(Person("A", ((0.0, 1e6),)),))
+    problem = Problem(jobs, {}, ((0.0, 1e6),), people=(PlanPerson("A", ((0.0, 1e6),)),))
     best = improve(problem, dispatch_plan(problem), 3.0)
     assert violations(problem, best.plan) == [] and best.proven
     assert best.plan.forecasts["a"].finish == pytest.approx(65.0)

@@ -534,7 +534,7 @@ def test_why_then_and_why_not_first(shop: Shop, hand: Hand) -> None:
 
 def other_problem(view: HomeView, run: object) -> object:
     """The bench as it was asked about, without what was to be next."""
-    return replace(view.problem, pins=tuple(p for p in view.problem.pins if p.kind != "next"))
+    return replace(view.problem, pins=tuple(p for p in view.problem.pins if p.kind != "preferred"))
 
 
 def test_two_days_side_by_side(shop: Shop, hand: Hand, clock: HandClock) -> None:

@@ -152,7 +152,7 @@ class Windows:
             lambda: stock.set_price(shop, "strap_sax", c.choice([None, 3.0, 4.0])),
             lambda: stock.count_stock(shop, "pad_paper", float(c.randint(0, 80)), "again"),
             lambda: stock.book_in_stock(shop, "soap_ml", 5.0),
-            lambda: policies.choose_school(shop, topic.key, c.choice(topic.choice).key),
+            lambda: policies.choose_policy(shop, topic.key, c.choice(topic.choice).key),
             lambda: policies.ask(shop, c.choice("AB"), topic.key, c.choice([*(x.key for x in topic.choice), ""])),
             lambda: products.add_product(shop, f"Gleam {c.randint(0, 4)}", "water"),
             lambda: products.forget_product(shop, f"named_gleam_{c.randint(0, 4)}"),

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from creekbed.core.errors import Refused
-from creekbed.store.records import Forecast, Job
+from creekbed.store.records import ForecastRecord, Job
 from creekbed.store.sqlite.damage import find
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
@@ -36,12 +36,12 @@ def test_a_booking_whose_chance_was_noted_goes_with_it(shop: Shop, hand: Hand) -
     job = hand.book()
     view = home(shop)
     with shop.noting() as session:
-        session.add(Forecast(job_id=job, departure_id=view.landings[0].departure.id, at=shop.now, chance=0.5))
+        session.add(ForecastRecord(job_id=job, departure_id=view.landings[0].departure.id, at=shop.now, chance=0.5))
     keep(shop, view)
     assert shop.undo().words.startswith("Undone: Booked in MH-0142")
     with shop.reading() as session:
         assert session.count(Job) == 0
-        assert session.count(Forecast) == 0
+        assert session.count(ForecastRecord) == 0
     assert find(shop.folder) == []
     shop.undo()  # and what is before it
 

@@ -25,7 +25,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     job.add_argument("family", help='key or name, "B flat clarinet"')
     job.add_argument("--size", default="", help="one of the family's sizes")
     for name, example in (
-        ("school", "TOPIC=CHOICE"), ("finding", "CHECK=FOUND"), ("material", "PART=MATERIAL"),
+        ("policy", "TOPIC=CHOICE"), ("finding", "CHECK=FOUND"), ("material", "PART=MATERIAL"),
         ("finish", "PART=FINISH"), ("lately", "STEP=DAYS"),
     ):  # fmt: skip
         job.add_argument(f"--{name}", action="append", default=[], metavar=example, help="may be repeated")
@@ -70,7 +70,7 @@ def _job(given: argparse.Namespace) -> int:
         except ValueError:
             raise BadInput(f"“{text[:20]}” is no number of days.", todo="Write --lately bath=12.") from None
     situation = imagine(
-        catalogue, family, size=given.size, schools=_pairs(given.school, "school"),
+        catalogue, family, size=given.size, policies=_pairs(given.policy, "policy"),
         findings=_pairs(given.finding, "finding"), materials=_pairs(given.material, "material"),
         finishes=_pairs(given.finish, "finish"), missing=given.missing, renter=given.renter, lately=days,
         dry_cloth=not given.no_dry_cloth, came=given.came,

@@ -48,7 +48,7 @@ def tag_pdf(facts: Mapping[str, Any]) -> bytes:
     return out.getvalue()
 
 
-SCHOOLS = 3
+POLICIES = 3
 """House rules that a tag has room for; the job's page has them all."""
 
 
@@ -70,10 +70,10 @@ def tag_lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
     if facts.get("played_at"):
         after = "swabbed, aired" if facts.get("aired_at") else "wiped" if facts.get("wiped_at") else ""
         lines.append((False, f"Played {_when(facts['played_at'])}" + (f", then {after}" if after else "")))
-    schools = [str(school) for school in facts.get("schools", ())]
-    lines += [(False, school) for school in schools[:SCHOOLS]]
-    if len(schools) > SCHOOLS:
-        lines.append((False, f"and {len(schools) - SCHOOLS} more house rules, on the job's page"))
+    policies = [str(policy) for policy in facts.get("policies", facts.get("schools", ()))]  # as older tags have it
+    lines += [(False, policy) for policy in policies[:POLICIES]]
+    if len(policies) > POLICIES:
+        lines.append((False, f"and {len(policies) - POLICIES} more house rules, on the job's page"))
     if facts.get("new_parts"):
         lines.append((False, "New: " + ", ".join(facts["new_parts"])))
     if facts.get("without"):

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from typing import Any, Protocol
 
 
-class Plugged(Protocol):
+class Simulators(Protocol):
     """Simulated devices that hang on the bench.
 
     Attributes:
@@ -24,7 +24,7 @@ class Plugged(Protocol):
 
 
 def run(
-    open_shop: Callable[[], Any], *, title: str = "Creekbed", plug: Callable[[], Plugged] | None = None,
+    open_shop: Callable[[], Any], *, title: str = "Creekbed", plug: Callable[[], Simulators] | None = None,
     offscreen: bool = False, quit_when_shown: bool = False, port: str = "", greeting: str = "",
 ) -> int:  # fmt: skip
     """Show the window and work until it is closed.
@@ -68,7 +68,7 @@ def run(
 
     tidying = Tidying(frame, lambda: frame.idle)
 
-    plugged: list[Plugged] = []
+    plugged: list[Simulators] = []
 
     def plug_in() -> None:
         assert plug is not None

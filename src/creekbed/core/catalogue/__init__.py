@@ -1,1 +1,1 @@
-"""Families, parts, materials, agents, procedures, schools: typed models and the TOML they read."""
+"""Families, parts, materials, agents, procedures, policies: typed models and the TOML they read."""

@@ -14,7 +14,7 @@ from creekbed.core.catalogue.models.parts import Part
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.moves import off_name, on_name
-from creekbed.core.procedure.situation import school_values
+from creekbed.core.procedure.situation import policy_values
 from creekbed.core.text import before_list
 from creekbed.core.units import SHORT
 
@@ -51,27 +51,27 @@ class BookLine:
         return self.source if self.source.startswith(words) else f"{words}: {self.source}"
 
 
-def lines(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> list[BookLine]:
+def lines(catalogue: Catalogue, family: Family, policies: Mapping[str, str]) -> list[BookLine]:
     """All lines of one family, in the order of the sections.
 
     Args:
-        schools: topic → choice that the shop follows.
+        policies: topic → choice that the shop follows.
     """
     made = (
-        _parts(catalogue, family), _job(catalogue, family, schools), _orders(family),
-        _rules(catalogue, family, schools), _cautions(family), _wear(family), _case(catalogue, family),
+        _parts(catalogue, family), _job(catalogue, family, policies), _orders(family),
+        _rules(catalogue, family, policies), _cautions(family), _wear(family), _case(catalogue, family),
         _numbers(family), _agents(catalogue, family),
     )  # fmt: skip
     return [line for section in made for line in section]
 
 
-def search(catalogue: Catalogue, schools: Mapping[str, str], words: str, limit: int = 120) -> list[BookLine]:
+def search(catalogue: Catalogue, policies: Mapping[str, str], words: str, limit: int = 120) -> list[BookLine]:
     """Lines of all families that hold every one of the words; those whose title holds them come first."""
     wanted = words.lower().split()
     if not wanted:
         return []
     found: dict[tuple[str, str, str], BookLine] = {}
-    for line, text in _index(catalogue, schools):
+    for line, text in _index(catalogue, policies):
         if all(word in text for word in wanted):
             key = (line.section, line.key, line.words)
             known = found.get(key)
@@ -80,13 +80,13 @@ def search(catalogue: Catalogue, schools: Mapping[str, str], words: str, limit: 
     return rows[:limit]
 
 
-def _index(catalogue: Catalogue, schools: Mapping[str, str]) -> list[tuple[BookLine, str]]:
-    key = tuple(sorted(schools.items()))
+def _index(catalogue: Catalogue, policies: Mapping[str, str]) -> list[tuple[BookLine, str]]:
+    key = tuple(sorted(policies.items()))
     known, rows = catalogue.memory.get("book", (None, []))
     if known != key:
         rows = []
         for family in catalogue.families.values():
-            for line in lines(catalogue, family, schools):
+            for line in lines(catalogue, family, policies):
                 rows.append((line, f"{family.name} {line.title} {line.words} {line.source}".lower()))
         catalogue.memory["book"] = key, rows
     return rows  # type: ignore[no-any-return]
@@ -137,9 +137,9 @@ class _Dots(dict[str, Any]):
         return "…"
 
 
-def _said(catalogue: Catalogue, family: Family, schools: Mapping[str, str], text: str) -> str:
+def _said(catalogue: Catalogue, family: Family, policies: Mapping[str, str], text: str) -> str:
     limits = catalogue.house.limits
-    values = _Dots(school_values(catalogue.picked(family, schools)))
+    values = _Dots(policy_values(catalogue.picked(family, policies)))
     values |= {"bath_hot_l": "…", "bath_cold_l": "…", "scald_s": "seconds"}
     values |= {"detergent": f"{limits.detergent_ml_per_l:g}", "bath_c": f"{limits.bath_c:g}"}
     return text.format_map(values)
@@ -171,9 +171,9 @@ def _agents(catalogue: Catalogue, family: Family) -> Iterator[BookLine]:
         yield BookLine(family.key, "agents", never.key, title, words, never.mark, never.source)
 
 
-def _job(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[BookLine]:
-    picked = {topic: choice.key for topic, choice in catalogue.picked(family, schools).items()}
-    built = build(catalogue, imagine(catalogue, family, schools=picked))
+def _job(catalogue: Catalogue, family: Family, policies: Mapping[str, str]) -> Iterator[BookLine]:
+    picked = {topic: choice.key for topic, choice in catalogue.picked(family, policies).items()}
+    built = build(catalogue, imagine(catalogue, family, policies=picked))
     for n, s in enumerate(built, 1):
         wait = f" Then {s.wait.min_minutes:g} min {s.wait.where}." if s.wait else ""
         moves = " ".join(f"{k}. {m.what}." for k, m in enumerate(s.moves, 1))
@@ -184,8 +184,8 @@ def _job(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> It
         when = ", ".join(condition_words(c) for c in step.when) or "findings call for it"
         words = _join((f"Only when {when}.", step.how, f"Mind: {step.caution}" if step.caution else "", step.reason))
         yield BookLine(
-            family.key, "job", step.key, _said(catalogue, family, schools, step.what),
-            _said(catalogue, family, schools, words), step.mark, step.source, (step.part,) if step.part else (),
+            family.key, "job", step.key, _said(catalogue, family, policies, step.what),
+            _said(catalogue, family, policies, words), step.mark, step.source, (step.part,) if step.part else (),
         )  # fmt: skip
 
 
@@ -196,7 +196,7 @@ def condition_words(condition: Condition) -> str:
     told = {
         "finding": "check",
         "contents": "the case has",
-        "school": "house rule",
+        "policy": "house rule",
         "material": "made of, ",
         "finish": "finish, ",
     }
@@ -216,8 +216,8 @@ def _orders(family: Family) -> Iterator[BookLine]:
         )
 
 
-def _rules(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[BookLine]:
-    for key, now in catalogue.picked(family, schools).items():
+def _rules(catalogue: Catalogue, family: Family, policies: Mapping[str, str]) -> Iterator[BookLine]:
+    for key, now in catalogue.picked(family, policies).items():
         topic = catalogue.topics[key]
         others = "; ".join(f"{c.name.lower()}: {c.reason}" for c in topic.choice if c.key != now.key)
         words = f"{now.name}. {now.reason} Others: {others}"

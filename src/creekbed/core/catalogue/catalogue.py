@@ -59,13 +59,13 @@ class Catalogue:
         """The questions on which practitioners disagree, for one family."""
         return [t for t in self.topics.values() if family.key in t.families or family.group in t.families]
 
-    def picked(self, family: Family, schools: Mapping[str, str]) -> dict[str, Choice]:
+    def picked(self, family: Family, policies: Mapping[str, str]) -> dict[str, Choice]:
         """Topic → the choice that holds for a family: the one named, else the default.
 
         Args:
-            schools: topic → key of a choice; topics of other families are passed over.
+            policies: topic → key of a choice; topics of other families are passed over.
         """
-        return {t.key: t.pick(schools.get(t.key, t.default)) for t in self.topics_for(family)}
+        return {t.key: t.pick(policies.get(t.key, t.default)) for t in self.topics_for(family)}
 
     def leak_table(self, family: Family) -> LeakTable | None:
         """Which pads close for which note: the family's own table, else its group's; ``None`` where there is none."""

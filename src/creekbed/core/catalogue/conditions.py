@@ -1,4 +1,4 @@
-"""Conditions in catalogue files: ``"finding.pads has sticks"``, ``"school.bow_loosening is turns"``.
+"""Conditions in catalogue files: ``"finding.pads has sticks"``, ``"policy.bow_loosening is turns"``.
 
 A fact is a set of words under a dotted name. Three questions can be put to it:
 ``is WORD`` (exactly that word), ``has WORD, WORD`` (at least one of them), ``lacks WORD`` (none of them).

@@ -31,7 +31,7 @@ def check_catalogue(catalogue: Catalogue) -> None:
     for topic in catalogue.topics.values():
         for name in topic.families:
             if name not in groups and name not in catalogue.families:
-                raise _bad("schools.toml", topic.key, f"family “{name}” does not exist.")
+                raise _bad("policies.toml", topic.key, f"family “{name}” does not exist.")
     for supply in catalogue.supplies.values():
         if supply.agent is not None and supply.agent not in catalogue.agents:
             raise _bad("supplies.toml", supply.key, f"agent “{supply.agent}” does not exist.")
@@ -117,8 +117,8 @@ def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str
             yield "agent", joint.on_agent, catalogue.agents
         if joint.on_supply:
             yield "supply", joint.on_supply, catalogue.supplies
-        if joint.school:
-            yield "topic", joint.school, topics
+        if joint.policy:
+            yield "topic", joint.policy, topics
     for rule in family.order:
         yield "step or move", rule.first, steps | moves
         yield "step or move", rule.then, steps | moves
@@ -129,8 +129,8 @@ def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str
         yield from (("part", part, parts) for part in step.touches)
         yield from (("agent", agent, catalogue.agents) for agent in step.agents)
         yield from (("supply", use.item, catalogue.supplies) for use in step.supplies)
-        if step.school:
-            yield "topic", step.school, topics
+        if step.policy:
+            yield "topic", step.policy, topics
         if step.wait:
             yield "place", step.wait.place, places
         if step.place:
@@ -141,7 +141,7 @@ def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str
     for condition in family.conditions:
         yield "fact", condition.fact, facts
         kind, _, name = condition.fact.partition(".")
-        if kind == "school" and name in topics:
+        if kind == "policy" and name in topics:
             choices = {c.key for c in catalogue.topics[name].choice}
             yield from (("choice", word, choices) for word in condition.words)
 
@@ -150,7 +150,7 @@ def _fact_names(family: Family, catalogue: Catalogue) -> set[str]:
     names = {f"contents.{key}" for key in (*(i.key for i in family.item), *family.omitted)} | {"renter", "case.came"}
     names |= {f"finding.{c.key}" for c in family.check} | {f"finding.{c.key}_bad" for c in family.check}
     names |= {f"material.{p.key}" for p in family.part} | {f"finish.{p.key}" for p in family.part}
-    names |= {f"school.{t.key}" for t in catalogue.topics_for(family)}
+    names |= {f"policy.{t.key}" for t in catalogue.topics_for(family)}
     names |= {f"due.{s.key}" for s in family.step if s.every_days or s.every_by} | set(FACTS)
     return names | {f"mix.{r.product.removesuffix('_ml')}" for r in catalogue.house.recipe}
 
@@ -194,8 +194,8 @@ MOST_SOUND = 200
 
 
 def _check_orders(family: Family, catalogue: Catalogue) -> None:
-    """No contradiction under any school that an order depends on."""
-    asked = {c.fact.partition(".")[2] for o in family.order for c in o.when if c.fact.startswith("school.")}
+    """No contradiction under any policy that an order depends on."""
+    asked = {c.fact.partition(".")[2] for o in family.order for c in o.when if c.fact.startswith("policy.")}
     topics = [t for t in catalogue.topics_for(family) if t.key in asked]
     drawn = repr((
         family.order, family.joint, [(s.key, s.kind, s.after) for s in family.step],
@@ -207,7 +207,7 @@ def _check_orders(family: Family, catalogue: Catalogue) -> None:
     whole = _with_every_joint(family)
     seen: set[tuple[bool, ...]] = set()
     for picked in product(*([c.key for c in t.choice] for t in topics)):
-        facts = plain | {f"school.{t.key}": frozenset({c}) for t, c in zip(topics, picked, strict=True)}
+        facts = plain | {f"policy.{t.key}": frozenset({c}) for t, c in zip(topics, picked, strict=True)}
         holding = tuple(all(c.holds(facts) for c in o.when) for o in family.order)
         if holding in seen:  # an order depends on nothing else
             continue

@@ -43,7 +43,7 @@ def load(data: Path = DATA, *, check: bool = True) -> Catalogue:
             families[key] = family
     catalogue = Catalogue(
         families=families,
-        topics=read_entries(data / "schools.toml", "topic", Topic),
+        topics=read_entries(data / "policies.toml", "topic", Topic),
         agents=read_entries(data / "agents.toml", "agent", Agent),
         materials=read_entries(data / "materials.toml", "material", MaterialCompatibility),
         supplies=read_entries(data / "supplies.toml", "supply", Supply),

@@ -79,13 +79,25 @@ def read_text(path: Path, text: str) -> dict[str, Any]:
         BadData: it is not TOML.
     """
     try:
-        return tomli.loads(text)
+        table = tomli.loads(text)
+        return _as_named_now(table) if "school" in text else table
     except (tomli.TOMLDecodeError, RecursionError, ValueError) as error:
         found = re.search(r"line (\d+)", str(error))
         line = int(found[1]) if found else 0
         raise BadData(
             f"{path.name}, line {line}: {error}.", todo="Mend the file.", file=path.name, key="", line=line
         ) from error
+
+
+def _as_named_now(value: Any) -> Any:
+    """A table of an older shop's own file: what is called policy now was called school there."""
+    if isinstance(value, dict):
+        return {"policy" if k == "school" else k: _as_named_now(v) for k, v in value.items()}
+    if isinstance(value, list):
+        return [_as_named_now(v) for v in value]
+    if isinstance(value, str):
+        return re.sub(r"^school\.(?=[a-z])|(?<=\{)school(?=_)", lambda m: m[0].replace("school", "policy"), value)
+    return value
 
 
 def read_model(path: Path, model: type[M]) -> M:

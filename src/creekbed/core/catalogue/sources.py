@@ -125,7 +125,7 @@ def _entry_lines(catalogue: Catalogue) -> Iterator[str]:
 
 
 def _policy_lines(catalogue: Catalogue) -> Iterator[str]:
-    yield from ("", "## Schools", "", "| topic | choice | mark | default |", "|---|---|---|---|")
+    yield from ("", "## Policies", "", "| topic | choice | mark | default |", "|---|---|---|---|")
     for topic in catalogue.topics.values():
         for choice in topic.choice:
             default = f"default: {topic.default_why}" if choice.key == topic.default else ""

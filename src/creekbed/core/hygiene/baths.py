@@ -15,7 +15,7 @@ SCALDS = ((49.0, 300.0), (54.0, 30.0), (60.0, 6.0), (66.0, 2.0))
 
 
 @dataclass(frozen=True)
-class Bath:
+class BathState:
     """How a bath is filled.
 
     Attributes:
@@ -29,7 +29,7 @@ class Bath:
     scald_s: float | None
 
 
-def fill(volume_l: float, target_c: float, hot_c: float, cold_c: float, ceiling_c: float | None = None) -> Bath:
+def fill(volume_l: float, target_c: float, hot_c: float, cold_c: float, ceiling_c: float | None = None) -> BathState:
     """Litres of hot and cold water for a bath: V_hot = V·(T − T_cold)/(T_hot − T_cold).
 
     Args:
@@ -57,7 +57,7 @@ def fill(volume_l: float, target_c: float, hot_c: float, cold_c: float, ceiling_
             todo="It lies between the two taps only.",
         )
     hot = volume_l * (target_c - cold_c) / (hot_c - cold_c)
-    return Bath(hot, volume_l - hot, target_c, scald_seconds(hot_c))
+    return BathState(hot, volume_l - hot, target_c, scald_seconds(hot_c))
 
 
 def warmest_c(material: MaterialCompatibility, lukewarm_c: float, cool_c: float) -> float | None:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from creekbed.core.planning.durations import Learned, WorkKind
-from creekbed.core.planning.model import Chances, Operation, Person, Plan, Planned, Problem, RunningWait
+from creekbed.core.planning.model import Chances, Operation, Plan, Planned, PlanPerson, Problem, RunningWait
 from creekbed.core.planning.place_capacity import ONE, Piece, units
 
 Array = NDArray[np.float64]
@@ -137,7 +137,7 @@ def _latest(
     return None if run is None or run.latest is None else max(run.latest, run.earliest, 0.0)
 
 
-def _within_hours(person: Person, at: Array, length: float) -> Array:
+def _within_hours(person: PlanPerson, at: Array, length: float) -> Array:
     """The first moment from each on at which work of a usual length fits into somebody's hours."""
     found = np.full(at.shape, np.nan)
     for a, b in person.windows:

@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 from typing import Any
 
-from creekbed.core.planning.model import Person, Plan, Planned
+from creekbed.core.planning.model import Plan, Planned, PlanPerson
 from creekbed.core.planning.place_capacity import ONE, Piece, taken, units
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.schedule_report import ended_late, plan_of
@@ -299,7 +299,7 @@ class Model:
                 intervals.append(self.model.new_fixed_size_interval_var(a, b - a, ""))
             self.model.add_no_overlap(intervals)
 
-    def _shut(self, person: Person) -> list[tuple[int, int]]:
+    def _shut(self, person: PlanPerson) -> list[tuple[int, int]]:
         """When somebody is not there, as far as anything is planned; fixed work outside the hours is left alone."""
         found, at = [], 0
         outside = [o for o in self.bench.ops if o.n not in self.free and self.bench.people[o.person] is person]

@@ -276,7 +276,7 @@ def compare(problem: Problem, plan: Plan, other: Problem, made: Plan) -> PlanCom
 
 def instead(problem: Problem, plan: Plan, job: str, operation: str, person: str) -> PlanComparison:
     """The plan with another operation first, in otherwise the same order."""
-    pins = tuple(p for p in problem.pins if p.kind != "next" and (p.job, p.operation) != (job, operation))
-    other = replace(problem, pins=(*pins, Pin(job, operation, person, "next")))
+    pins = tuple(p for p in problem.pins if p.kind != "preferred" and (p.job, p.operation) != (job, operation))
+    other = replace(problem, pins=(*pins, Pin(job, operation, person, "preferred")))
     made = repair_schedule(other, plan)
     return compare(problem, plan, other, made)

@@ -15,7 +15,7 @@ import itertools
 import math
 from collections.abc import Callable, Sequence
 
-from creekbed.core.planning.model import Operation, Person, PlanJob, Problem
+from creekbed.core.planning.model import Operation, PlanJob, PlanPerson, Problem
 from creekbed.core.planning.piece_conflicts import ancestors
 
 Windows = Sequence[tuple[float, float]]
@@ -48,7 +48,7 @@ def _hands(operation: Operation) -> float:
     return operation.again_min if operation.shares else operation.hands_min
 
 
-def _first_start(people: Sequence[Person], operation: Operation, at: float) -> float:
+def _first_start(people: Sequence[PlanPerson], operation: Operation, at: float) -> float:
     """The first moment at which the hours of anybody who can do it hold it whole."""
     length, found = _hands(operation), math.inf
     for person in [p for p in people if p.can(operation)] or people:
@@ -80,7 +80,7 @@ class _Shape:
         people: whose hours each operation must fit into; nobody is ever busy here.
     """
 
-    def __init__(self, job: PlanJob, held: str = "", people: Sequence[Person] = ()):
+    def __init__(self, job: PlanJob, held: str = "", people: Sequence[PlanPerson] = ()):
         self.job = job
         self.hands = sum(_hands(o) for o in job.operations if o.key != held)
         running = {r.operation: max(r.earliest, 0.0) for r in job.running}

@@ -104,7 +104,7 @@ class PlanJob:
 
 
 @dataclass(frozen=True)
-class Person:
+class PlanPerson:
     """A person who works at the bench.
 
     Attributes:
@@ -143,7 +143,7 @@ class Pin:
 
     Attributes:
         person: who; "": anybody. at: minutes from now.
-        kind: "in_hand": it is being done, and begins at 0; "next": it was shown to begin then, and begins no later
+        kind: "in_hand": it is being done, and begins at 0; "preferred": it was shown to begin then, and begins no later
             unless it must; "fixed": somebody set it to begin then, and nothing else is put in its way.
     """
 
@@ -174,16 +174,16 @@ class Problem:
     capacity: Mapping[str, int]
     windows: tuple[tuple[float, float], ...]
     pins: tuple[Pin, ...] = ()
-    people: tuple[Person, ...] = ()
+    people: tuple[PlanPerson, ...] = ()
     weights: Weights = Weights()
     holds: Mapping[str, int] = field(default_factory=dict)
     spare: float = 0.0
     grace: float = 0.0
 
     @property
-    def hands(self) -> tuple[Person, ...]:
+    def hands(self) -> tuple[PlanPerson, ...]:
         """Everybody who works."""
-        return self.people or (Person("", self.windows),)
+        return self.people or (PlanPerson("", self.windows),)
 
     @property
     def set_times(self) -> dict[tuple[str, str], float]:

@@ -17,7 +17,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from creekbed.core.planning.dispatch import unplaced
-from creekbed.core.planning.model import Person, Plan, Problem
+from creekbed.core.planning.model import Plan, PlanPerson, Problem
 from creekbed.core.planning.pins import lay_pins
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.schedule_report import plan_of
@@ -381,7 +381,7 @@ def to_itself(problem: Problem, bench: ScheduleBuilder, plan: Plan, seconds: flo
     return {bench.number[s.job, s.operation]: (round(s.start * UNIT), hands[s.person]) for s in best.steps}
 
 
-def _after(person: Person, busy: float) -> Person:
+def _after(person: PlanPerson, busy: float) -> PlanPerson:
     """Somebody whose hands are busy till then."""
     return replace(person, windows=tuple((max(a, busy), b) for a, b in person.windows if b > busy))
 

@@ -14,16 +14,16 @@ def lay_pins(bench: ScheduleBuilder) -> None:
     """Schedule the pinned operations, and people for running waits that must be ended.
 
     What was to be next keeps its moment if every wait can still be ended in time; if not, the waits go before.
-    What somebody locked comes after those, as near to its moment as there is room; hands are kept for it then where it
-    cannot be laid in yet.
+    What somebody set to a time comes after those, as near to its moment as there is room; hands are kept for it then
+    where it cannot be laid in yet.
     """
     for n, pin in bench.pinned.items():
         if pin.kind == "in_hand":
             op = bench.ops[n]
             who = bench.who(pin, op)
             bench.lay(op, 0, op.people[0] if who is None else who)
-    nexts = _pins(bench, "next")
-    laid = [op for pin, op in nexts if _lay_next(bench, pin, op)]
+    preferred = _pins(bench, "preferred")
+    laid = [op for pin, op in preferred if _lay_preferred(bench, pin, op)]
     late = lay_enders(bench, keep=False)
     if late and laid:
         for op in laid:
@@ -31,8 +31,8 @@ def lay_pins(bench: ScheduleBuilder) -> None:
         late = lay_enders(bench, keep=False)
     if late:
         lay_enders(bench, keep=True)
-    for pin, op in nexts:  # those that had no room before what lies there was taken out
-        _lay_next(bench, pin, op)
+    for pin, op in preferred:  # those that had no room before what lies there was taken out
+        _lay_preferred(bench, pin, op)
     for _, op in _pins(bench, "fixed"):
         ready = bench.ready(op)
         if op.start < 0 and (ready >= NEVER or not bench.place(op, ready)):
@@ -44,7 +44,7 @@ def _pins(bench: ScheduleBuilder, kind: str) -> list[tuple[Pin, ScheduledOperati
     return sorted(found, key=lambda row: row[0].at)
 
 
-def _lay_next(bench: ScheduleBuilder, pin: Pin, op: ScheduledOperation) -> bool:
+def _lay_preferred(bench: ScheduleBuilder, pin: Pin, op: ScheduledOperation) -> bool:
     who, ready = bench.who(pin, op), bench.ready(op)
     return op.start < 0 and who is not None and ready < NEVER and bench.place(op, ready, only=who)
 

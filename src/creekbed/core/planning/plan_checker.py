@@ -194,7 +194,7 @@ def _preferred_starts(problem: Problem, plan: Plan, steps: Steps) -> list[str]:
     people, said = {p.key for p in problem.people}, {(m.job, m.operation) for m in plan.moved}
     for pin in problem.pins:
         step = steps.get((pin.job, pin.operation))
-        if pin.kind != "next" or step is None or (pin.job, pin.operation) in said:
+        if pin.kind != "preferred" or step is None or (pin.job, pin.operation) in said:
             continue
         if step.start > max(pin.at, 0.0) + 0.2:
             found.append(f"{pin.job} {pin.operation} was to be next and was moved without a word")

@@ -109,7 +109,7 @@ def answer_request(task: PlanRequest) -> PlanResult:
 def _for_a_departure(task: PlanRequest, found: Improved) -> Improved:
     """A plan that delays a preferred start where that avoids much lateness; the plan says so."""
     problem = task.problem
-    pins = tuple(p for p in problem.pins if p.kind != "next" or p.person != task.person)
+    pins = tuple(p for p in problem.pins if p.kind != "preferred" or p.person != task.person)
     if len(pins) == len(problem.pins):
         return found
     loose = replace(problem, pins=pins)
@@ -128,7 +128,7 @@ def _for_a_departure(task: PlanRequest, found: Improved) -> Improved:
 
 def _next_first(problem: Problem, plan: Plan) -> Plan:
     """A plan with what is next put before whatever lies there; laid out again, that moves on."""
-    at = {(p.job, p.operation): p.at - BEFORE for p in problem.pins if p.kind == "next"}
+    at = {(p.job, p.operation): p.at - BEFORE for p in problem.pins if p.kind == "preferred"}
 
     def put(step: Planned) -> Planned:
         start = at.get((step.job, step.operation), step.start)

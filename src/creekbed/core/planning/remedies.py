@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 
 from creekbed.core.planning.explanations import PlanComparison, answer_beside, compare
-from creekbed.core.planning.model import Operation, Person, Plan, Problem
+from creekbed.core.planning.model import Operation, Plan, PlanPerson, Problem
 
 AT_MOST, TRIED = 3, 60
 """Most changes in one remedy, and most remedies tried, so that the answer comes while one waits: house default."""
@@ -51,7 +51,7 @@ def longer_hours(person: str, window: int, minutes: float) -> Callable[[Problem]
 
 
 def _longer_hours(problem: Problem, *, person: str, window: int, minutes: float) -> Problem:
-    def stay(p: Person) -> Person:
+    def stay(p: PlanPerson) -> PlanPerson:
         rows = list(p.windows)
         if p.key == person and window < len(rows):
             a, b = rows[window]

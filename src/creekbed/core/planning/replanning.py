@@ -118,10 +118,10 @@ def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: b
         plans.append(dispatch_plan(problem, bench))
         plans.append(by_departures(bench))
     best = min(plans, key=lambda p: (unplaced(p), p.cost(problem) + moved_cost(problem, shown, p)))
-    if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "next" for p in problem.pins):
+    if best.weighted_tardiness(problem) <= 0 or not any(p.kind == "preferred" for p in problem.pins):
         return best
     lengths = {(s.job, s.operation): s.end - s.start for s in best.steps}
-    given_up = sum(lengths.get((p.job, p.operation), 0.0) for p in problem.pins if p.kind == "next")
+    given_up = sum(lengths.get((p.job, p.operation), 0.0) for p in problem.pins if p.kind == "preferred")
     if given_up * max(j.weight for j in problem.jobs) < WORTH_MIN:
         return best  # little lies behind so little, unless a break does: that is found in the background
     return _for_a_departure(problem, shown, best, bench)
@@ -138,7 +138,7 @@ def _as_shown(shown: Plan, plan: Plan, passed: float) -> bool:
 
 def _for_a_departure(problem: Problem, shown: Plan | None, kept: Plan, bench: ScheduleBuilder) -> Plan:
     """A plan that gives up what was to be next, where that saves a good part of the lateness; it says so."""
-    loose = replace(problem, pins=tuple(p for p in problem.pins if p.kind != "next"))
+    loose = replace(problem, pins=tuple(p for p in problem.pins if p.kind != "preferred"))
     if len(bench.ops) <= ANEW_UP_TO:
         made = dispatch_plan(loose, bench)
     else:
@@ -154,7 +154,7 @@ def giving_up(problem: Problem, made: Plan) -> Plan:
     moved = []
     for pin in problem.pins:
         step = start.get((pin.job, pin.operation))
-        if pin.kind != "next" or step is None or (step.start <= pin.at + GRID_MIN and step.person == pin.person):
+        if pin.kind != "preferred" or step is None or (step.start <= pin.at + GRID_MIN and step.person == pin.person):
             continue
         first = next((s for s in made.of(pin.person) if (s.job, s.operation) not in problem.in_hand), step)
         moved.append(
@@ -163,7 +163,7 @@ def giving_up(problem: Problem, made: Plan) -> Plan:
     return replace(made, moved=tuple(moved))
 
 
-def with_next(problem: Problem, shown: Plan | None, passed: float) -> Problem:
+def with_preferred(problem: Problem, shown: Plan | None, passed: float) -> Problem:
     """The problem with what each was shown to do next, so far as that is near and can be done now.
 
     Args:
@@ -193,5 +193,5 @@ def with_next(problem: Problem, shown: Plan | None, passed: float) -> Problem:
             continue  # its part has not come after all
         if not any((following.job, before) in open_ for before in operation.after):
             at = max(0.0, following.start - passed, busy.get(person.key, 0.0))
-            found.append(Pin(following.job, following.operation, person.key, "next", at))
+            found.append(Pin(following.job, following.operation, person.key, "preferred", at))
     return replace(problem, pins=(*problem.pins, *found))

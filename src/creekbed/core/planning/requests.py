@@ -13,8 +13,8 @@ from typing import TYPE_CHECKING
 
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.explanations import Hold, PlanComparison, TimeBreakdown, beside, hold_of, instead, path
-from creekbed.core.planning.model import Forecast, Person, Pin, Plan, Problem
-from creekbed.core.planning.replanning import keep, moved_cost, replan, with_next
+from creekbed.core.planning.model import Forecast, Pin, Plan, PlanPerson, Problem
+from creekbed.core.planning.replanning import keep, moved_cost, replan, with_preferred
 
 if TYPE_CHECKING:
     from creekbed.core.planning.remedies import Remedy, RemedyOption
@@ -75,7 +75,7 @@ class ReplanRequest(PlannerRequest):
             shown, passed, took = self.offered, self.offered_passed, True
         if shown is not None and self.aside:
             shown = replace(shown, steps=tuple(s for s in shown.steps if (s.job, s.operation) not in self.aside))
-        problem = with_next(self.problem, shown, passed)
+        problem = with_preferred(self.problem, shown, passed)
         about = fingerprint(problem)
         plan = keep(problem, shown, passed) if self.keep_it and shown is not None else None
         hasty = plan is not None
@@ -144,7 +144,7 @@ class LateRequest(PlannerRequest):
     def answer(self) -> tuple[TimeBreakdown, Forecast]:
         """Its time, and its forecast alone."""
         mine = tuple(j for j in self.problem.jobs if j.key == self.job)
-        always = tuple(Person(p.key, ((0.0, 1e6),), p.skills) for p in self.problem.people)
+        always = tuple(PlanPerson(p.key, ((0.0, 1e6),), p.skills) for p in self.problem.people)
         alone = dispatch_plan(replace(self.problem, jobs=mine, people=always, pins=()))
         return path(self.problem, self.plan, self.job), alone.forecasts[self.job]
 
@@ -185,7 +185,7 @@ def fingerprint(problem: Problem) -> str:
     people = sorted(
         (w.key, sorted(w.skills), len(w.windows), round(sum(b - a for a, b in w.windows) / 30)) for w in problem.people
     )
-    pins = sorted((q.job, q.operation, q.person) for q in problem.pins if q.kind != "next")
+    pins = sorted((q.job, q.operation, q.person) for q in problem.pins if q.kind != "preferred")
     state = repr((jobs, people, pins, sorted(problem.capacity.items()), sorted(problem.holds.items())))
     return hashlib.sha256(state.encode()).hexdigest()
 

@@ -53,7 +53,7 @@ def delayed_starts(bench: ScheduleBuilder) -> Iterator[DelayedStart]:
     """What was to be next and begins later, with what is in its way."""
     for n, pin in bench.pinned.items():
         op = bench.ops[n]
-        if pin.kind != "next" or op.start < 0:
+        if pin.kind != "preferred" or op.start < 0:
             continue
         later = planned(bench, op).start - max(pin.at, 0.0)
         names = (bench.jobs[op.job].key, op.op.key)

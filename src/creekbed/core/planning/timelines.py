@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from creekbed.core.planning.model import (
     Operation,
-    Person,
+    PlanPerson,
 )
 from creekbed.core.planning.place_capacity import ONE, Piece, taken
 
@@ -108,7 +108,7 @@ class PersonTimeline:
         grace: so far beyond the end of their hours runs what begins before it, tenths.
     """
 
-    def __init__(self, person: Person, grace: int = 0):
+    def __init__(self, person: PlanPerson, grace: int = 0):
         self.windows = [(up(a), down(b)) for a, b in person.windows]
         self.grace = grace
         self.ends = [b + grace for _, b in self.windows]

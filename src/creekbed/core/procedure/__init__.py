@@ -1,1 +1,1 @@
-"""The job's steps, built from family, findings and school."""
+"""The job's steps, built from family, findings and policy."""

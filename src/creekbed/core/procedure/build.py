@@ -1,4 +1,4 @@
-"""The steps of one job, built from family, materials, contents, findings, school and what stands ready."""
+"""The steps of one job, built from family, materials, contents, findings, policy and what stands ready."""
 
 from __future__ import annotations
 
@@ -17,9 +17,9 @@ from creekbed.core.procedure.clean import clean_order
 from creekbed.core.procedure.decide import decisions
 from creekbed.core.procedure.moves import Move, Moves, make_moves, move_homes, move_rules, names_of
 from creekbed.core.procedure.order import restrict, topological_order
-from creekbed.core.procedure.situation import ASKED, Situation, due_facts, facts_of, is_due, school_values
+from creekbed.core.procedure.situation import ASKED, Situation, due_facts, facts_of, is_due, policy_values
 from creekbed.core.procedure.step_waits import wait_of
-from creekbed.core.procedure.step_words import BlankWords, common_words, move_words, own_words, school_words
+from creekbed.core.procedure.step_words import BlankWords, common_words, move_words, own_words, policy_words
 
 
 def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
@@ -37,13 +37,13 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
         KeyError: an unknown family.
     """
     family = catalogue.families[situation.family]
-    chosen = catalogue.picked(family, situation.schools)
+    chosen = catalogue.picked(family, situation.policies)
     facts = facts_of(family, situation, {topic: choice.key for topic, choice in chosen.items()})
     facts |= due_facts(family, situation, chosen)
     decided = decisions(family, situation, facts)
     facts |= decided.facts
     names = {
-        topic: school_words(catalogue.topics[topic], choice.name, situation.schools.get(f"{ASKED}{topic}", ""))
+        topic: policy_words(catalogue.topics[topic], choice.name, situation.policies.get(f"{ASKED}{topic}", ""))
         for topic, choice in chosen.items()
     }
     moves = make_moves(family, facts, names)
@@ -102,7 +102,7 @@ def _wanted(step: Step, facts: Facts, situation: Situation, moves: Moves, chosen
         return False
     if step.kind in ("apart", "together", "again") and not moves.of(step.kind):
         return False
-    return is_due(step, situation, school_values(chosen))
+    return is_due(step, situation, policy_values(chosen))
 
 
 LISTS = {"apart": "off_list", "together": "on_list", "again": "again_list", "pack": "pack_list"}
@@ -191,7 +191,7 @@ def _fill(
         after=after,
         tools=tuple(dict.fromkeys(tool.format_map(table) for tool in step.tools)),
         supplies=_supplies(step, words, situation, moves),
-        school=str(words.get("school_name", "")) if step.school else "",
+        policy=str(words.get("policy_name", "")) if step.policy else "",
         changes=step.changes,
         optional=step.optional,
         quarantine=step.quarantine,
@@ -215,7 +215,7 @@ def _fill(
 
 
 def _pulls(step: Step, words: Mapping[str, Any]) -> float:
-    """How often a step draws its cloth through: as the school says, else once; never where it has no path."""
+    """How often a step draws its cloth through: as the policy says, else once; never where it has no path."""
     if step.path is None:
         return 0.0
     told = [float(words.get(name, 0)) for name in step.hands_per if name.endswith("pulls")]

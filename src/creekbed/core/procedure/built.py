@@ -55,7 +55,7 @@ class BuiltStep:
     after: tuple[str, ...]
     tools: tuple[str, ...]
     supplies: tuple[tuple[str, float], ...]
-    school: str
+    policy: str
     changes: bool
     optional: bool
     quarantine: bool

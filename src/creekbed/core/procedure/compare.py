@@ -1,4 +1,4 @@
-"""What another choice of school would change in a job: steps, their order, minutes, supplies, and what is due."""
+"""What another choice of policy would change in a job: steps, their order, minutes, supplies, and what is due."""
 
 from __future__ import annotations
 
@@ -43,13 +43,13 @@ class Difference:
         return not any(changed)
 
 
-def compare_schools(catalogue: Catalogue, situation: Situation, topic: str, choice: str) -> Difference:
+def compare_policies(catalogue: Catalogue, situation: Situation, topic: str, choice: str) -> Difference:
     """How a job would change under another choice of one topic; nothing is stored.
 
     Args:
         situation: a job, real or imagined. topic, choice: keys in the catalogue.
     """
-    other = replace(situation, schools={**situation.schools, topic: choice})
+    other = replace(situation, policies={**situation.policies, topic: choice})
     now, then = build(catalogue, situation), build(catalogue, other)
     old, new = {s.key: s for s in now}, {s.key: s for s in then}
     before, after = [], []
@@ -59,8 +59,8 @@ def compare_schools(catalogue: Catalogue, situation: Situation, topic: str, choi
             before += [words[0]] if words[0] else []
             after += [words[1]] if words[1] else []
     family = catalogue.families[situation.family]
-    due_now = {d.what: d for d in intervals(catalogue, family, situation.schools)}
-    due_then = intervals(catalogue, family, other.schools)
+    due_now = {d.what: d for d in intervals(catalogue, family, situation.policies)}
+    due_then = intervals(catalogue, family, other.policies)
     return Difference(
         tuple(before),
         tuple(after),
@@ -111,10 +111,10 @@ def _moved(old: Mapping[str, BuiltStep], new: Mapping[str, BuiltStep]) -> Iterat
             yield f"“{before_list(step.what)}” comes after “{before_list(new[before].what)}”"
 
 
-def telling(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> Iterator[tuple[str, Situation]]:
+def telling(catalogue: Catalogue, family: Family, policies: Mapping[str, str]) -> Iterator[tuple[str, Situation]]:
     """Imagined jobs in which a choice may show, the plainest first, each with its words ("for the same renter")."""
     known = {t.key for t in catalogue.topics_for(family)}
-    plain = imagine(catalogue, family, schools={k: v for k, v in schools.items() if k in known})
+    plain = imagine(catalogue, family, policies={k: v for k, v in policies.items() if k in known})
     yield "", plain
     yield "for the same renter again", replace(plain, renter="same")
     findings, places = everything_out(family)

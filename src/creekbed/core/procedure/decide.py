@@ -1,6 +1,6 @@
-"""What is decided rather than always done: cork grease by the cork's age, its look-over, its calendar and the school.
+"""What is decided rather than always done: cork grease by the cork's age, its look-over, its calendar and the policy.
 
-A cork that is fine gets no grease unless the school's calendar or a new cork asks for it; one with too much is wiped; a
+A cork that is fine gets no grease unless the policy's calendar or a new cork asks for it; one with too much is wiped; a
 torn one is the repairer's.
 """
 
@@ -45,7 +45,7 @@ def decisions(family: Family, situation: _Situation, facts: Facts) -> Decided:
     """What is decided for a job.
 
     Args:
-        facts: contents, findings, schools of the job.
+        facts: contents, findings, policies of the job.
 
     Returns:
         ``grease.corks``: "due" where grease is wanted; ``grease.wipe``: "due" where there is too much of it.
@@ -97,7 +97,7 @@ def _corks(family: Family, situation: _Situation, facts: Facts) -> Decided:
         felt |= situation.places.get(check.key, {}) if check.places else {check.part or "": one}
     corks = [p for c in checks for p in (c.places or (c.part or "",))]
     new = "new_stock" in facts.get("renter", frozenset())
-    why = _why(felt, facts.get("school.cork_grease", frozenset()), situation.lately, new)
+    why = _why(felt, facts.get("policy.cork_grease", frozenset()), situation.lately, new)
     asks = [p for p in corks if felt.get(p) in ("dry", "creaks")]
     wanted = asks if why == "felt" else [p for p in corks if felt.get(p) not in ("torn", "greasy")] if why else []
     greasy = [p for p in corks if felt.get(p) == "greasy"]
@@ -123,17 +123,17 @@ WHY = {
 }
 
 
-def _why(felt: Mapping[str, str], school: frozenset[str], lately: Mapping[str, float], new: bool) -> str:
+def _why(felt: Mapping[str, str], policy: frozenset[str], lately: Mapping[str, float], new: bool) -> str:
     """Why grease is wanted: "felt", "new" or "calendar"; "" where it is not."""
     if {"dry", "creaks"} & set(felt.values()):
         return "felt"
     if new:
         return "new"
     age, since = lately.get("recork", float("inf")), lately.get("cork_grease", float("inf"))
-    if "weekly" in school:
+    if "weekly" in policy:
         return "calendar" if since >= WEEKLY_DAYS else ""
     if age < NEW_DAYS and since >= NEW_EVERY_DAYS:
         return "new"
-    if "by_age" in school:
+    if "by_age" in policy:
         return "calendar" if since >= OLD_EVERY_DAYS else ""
     return ""

@@ -40,7 +40,7 @@ def imagine(
     family: Family,
     *,
     size: str = "",
-    schools: Mapping[str, str] | None = None,
+    policies: Mapping[str, str] | None = None,
     findings: Mapping[str, str] | None = None,
     materials: Mapping[str, str] | None = None,
     finishes: Mapping[str, str] | None = None,
@@ -53,7 +53,7 @@ def imagine(
     """A situation from words.
 
     Args:
-        size: one of the family's; the first if not given. schools: topic → choice.
+        size: one of the family's; the first if not given. policies: topic → choice.
         findings: check → what was found: a length with its unit ("3.4 mm"), an answer ("lime"), or places with
             answers ("G sharp: sticks, palm D: wet"). materials, finishes: part → what it is made of, what lies on it.
         missing: items of the case. renter: as in :class:`Situation`. lately: step → days since it was last done.
@@ -65,7 +65,7 @@ def imagine(
     if size and size not in family.sizes:
         raise BadInput(f"A {family.name} does not come in size {size}.", todo=f"Sizes: {', '.join(family.sizes)}.")
     topics = {t.key: {c.key for c in t.choice} for t in catalogue.topics_for(family)}
-    for topic, choice in (schools or {}).items():
+    for topic, choice in (policies or {}).items():
         _known("house rule", topic, topics)
         _known(f"choice of {topic}", choice, topics[topic])
     for what, given in (("materials", materials), ("finishes", finishes)):
@@ -87,7 +87,7 @@ def imagine(
     return Situation(
         family.key, size or family.sizes[0], materials=dict(materials or {}), finishes=dict(finishes or {}),
         contents=dict.fromkeys(missing, "missing"), findings=results, places=places,
-        schools={topic: choice.key for topic, choice in catalogue.picked(family, schools or {}).items()},
+        policies={topic: choice.key for topic, choice in catalogue.picked(family, policies or {}).items()},
         stock_pct={r.stock: 2 * r.target_pct for r in catalogue.house.recipe}, renter=renter, lately=dict(lately or {}),
         came=came, cloths_dry=None if dry_cloth else frozenset(),
     )  # fmt: skip
@@ -147,7 +147,7 @@ def step_table(step: BuiltStep) -> dict[str, Any]:
              "mark": m.mark, "source": m.source}
             for m in step.moves
         ],
-        "school": step.school, "mark": step.mark, "mark_words": MARK_WORDS[step.mark], "source": step.source,
+        "policy": step.policy, "mark": step.mark, "mark_words": MARK_WORDS[step.mark], "source": step.source,
     }  # fmt: skip
 
 
@@ -161,7 +161,7 @@ def family_table(catalogue: Catalogue, family: Family) -> dict[str, Any]:
         ],
         "case": [i.key for i in family.item], "checks": [c.key for c in family.check],
         "steps": len(family.step), "joints": len(family.joint), "orders": len(family.order),
-        "schools": [t.key for t in catalogue.topics_for(family)],
+        "policies": [t.key for t in catalogue.topics_for(family)],
         "sounds_semitones": family.sounds,
         "strings": [s.pitch for s in family.stringed.strings] if family.stringed else [],
         "string_length_mm": dict(family.stringed.length_mm) if family.stringed else {},

@@ -36,7 +36,7 @@ class Move:
     sign: str
     agent: str | None
     supply: tuple[str, float] | None
-    school: str
+    policy: str
     hands_min: float
     mark: str
     source: str
@@ -107,12 +107,12 @@ def _holds(conditions: Iterable[Condition], facts: Facts) -> bool:
     return all(c.holds(facts) for c in conditions)
 
 
-def make_moves(family: Family, facts: Facts, schools: Mapping[str, str]) -> Moves:
+def make_moves(family: Family, facts: Facts, policies: Mapping[str, str]) -> Moves:
     """All moves of a job, each phase in an order that keeps every rule.
 
     Args:
         family: with its joints and order rules. facts: what is known of the job.
-        schools: topic → words of the choice, shown on moves that follow one.
+        policies: topic → words of the choice, shown on moves that follow one.
 
     Raises:
         ValueError: the rules contradict each other; the message names the cycle.
@@ -120,8 +120,8 @@ def make_moves(family: Family, facts: Facts, schools: Mapping[str, str]) -> Move
     names = {p.key: p.name for p in family.part}
     made: dict[str, Move] = {}
     for joint in (j for j in family.joint if _holds(j.when, facts)):
-        made[off_name(joint.key)] = _move(joint, names, schools, off=True)
-        made[on_name(joint.key)] = _move(joint, names, schools, off=False)
+        made[off_name(joint.key)] = _move(joint, names, policies, off=True)
+        made[on_name(joint.key)] = _move(joint, names, policies, off=False)
     return Moves(*(tuple(made[name] for name in phase) for phase in move_orders(family, facts)))
 
 
@@ -161,7 +161,7 @@ def _order_of(every: Sequence[str], keep: Collection[str], rules: Iterable[tuple
     return restrict(after, keep)
 
 
-def _move(joint: Joint, names: Mapping[str, str], schools: Mapping[str, str], *, off: bool) -> Move:
+def _move(joint: Joint, names: Mapping[str, str], policies: Mapping[str, str], *, off: bool) -> Move:
     name = names[joint.piece]
     piece = name if name.startswith("your ") else f"the {name}"
     if joint.verb == "own":
@@ -187,7 +187,7 @@ def _move(joint: Joint, names: Mapping[str, str], schools: Mapping[str, str], *,
         sign=joint.sign,
         agent=None if off else joint.on_agent,
         supply=supply,
-        school=schools.get(joint.school or "", ""),
+        policy=policies.get(joint.policy or "", ""),
         hands_min=joint.hands_min,
         mark=joint.mark,
         source=joint.source,

@@ -26,7 +26,7 @@ class Situation:
         contents: item → "present", "missing", "worn", "replaced" or "waived"; an item not named is taken as present.
         findings: check → what it said; ``places`` for checks by place.
         places: check → place → answer.
-        schools: topic → choice, as it stood when the job began.
+        policies: topic → choice, as it stood when the job began.
         mixes_ready: products of recipes of which a usable mix stands ready.
         stock_pct: strength of the bottle in use for each stock supply, %.
         contact_min: product → contact time its label asks for, minutes.
@@ -49,7 +49,7 @@ class Situation:
     contents: Mapping[str, str] = field(default_factory=dict)
     findings: Mapping[str, Result] = field(default_factory=dict)
     places: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
-    schools: Mapping[str, str] = field(default_factory=dict)
+    policies: Mapping[str, str] = field(default_factory=dict)
     mixes_ready: frozenset[str] = frozenset()
     stock_pct: Mapping[str, float] = field(default_factory=dict)
     contact_min: Mapping[str, float] = field(default_factory=dict)
@@ -78,7 +78,7 @@ def is_due(step: Step, situation: Situation, values: Mapping[str, Any]) -> bool:
 
 def due_facts(family: Family, situation: Situation, chosen: Mapping[str, Choice]) -> dict[str, frozenset[str]]:
     """Of what is done every so many days, whether it is due: ``due.bath`` is yes or no."""
-    values = school_values(chosen)
+    values = policy_values(chosen)
     return {
         f"due.{s.key}": frozenset({"yes" if is_due(s, situation, values) else "no"})
         for s in family.step
@@ -86,8 +86,8 @@ def due_facts(family: Family, situation: Situation, chosen: Mapping[str, Choice]
     }
 
 
-def school_values(chosen: Mapping[str, Choice]) -> dict[str, Any]:
-    """The words and numbers that the chosen schools bring."""
+def policy_values(chosen: Mapping[str, Choice]) -> dict[str, Any]:
+    """The words and numbers that the chosen policies bring."""
     return {name: value for choice in chosen.values() for name, value in choice.values.items()}
 
 
@@ -101,17 +101,17 @@ class Due:
     mark: str
 
 
-def intervals(catalogue: Catalogue, family: Family, schools: Mapping[str, str]) -> list[Due]:
-    """The family's care intervals, as the chosen schools have them."""
-    values = school_values(catalogue.picked(family, schools))
+def intervals(catalogue: Catalogue, family: Family, policies: Mapping[str, str]) -> list[Due]:
+    """The family's care intervals, as the chosen policies have them."""
+    values = policy_values(catalogue.picked(family, policies))
     return [
         Due(i.what, float(values.get(i.by, i.every_days)) if i.by else i.every_days, i.who, i.mark)
         for i in family.interval
     ]
 
 
-def facts_of(family: Family, situation: Situation, schools: Mapping[str, str]) -> dict[str, frozenset[str]]:
-    """Everything that conditions may ask: contents, findings, materials, finishes, schools, renter, mixes."""
+def facts_of(family: Family, situation: Situation, policies: Mapping[str, str]) -> dict[str, frozenset[str]]:
+    """Everything that conditions may ask: contents, findings, materials, finishes, policies, renter, mixes."""
     facts = {f"contents.{i.key}": frozenset({situation.contents.get(i.key, "present")}) for i in family.item}
     facts |= {f"contents.{key}": frozenset({"none"}) for key in family.omitted}
     for check, result in situation.findings.items():
@@ -122,8 +122,8 @@ def facts_of(family: Family, situation: Situation, schools: Mapping[str, str]) -
         for kind, what in zip(("material", "finish"), situation.surface(part), strict=True):
             if what:
                 facts[f"{kind}.{part.key}"] = frozenset({what})
-    for topic, choice in schools.items():
-        facts[f"school.{topic}"] = frozenset({choice})
+    for topic, choice in policies.items():
+        facts[f"policy.{topic}"] = frozenset({choice})
     for product in situation.mixes_ready:
         facts[f"mix.{product.removesuffix('_ml')}"] = frozenset({"ready"})
     facts["case.came"] = frozenset({situation.came} if situation.came else ())
@@ -132,4 +132,4 @@ def facts_of(family: Family, situation: Situation, schools: Mapping[str, str]) -
 
 
 ASKED = "asked:"
-"""Before a topic in a job's schools: who asked for that choice, where it is not the house's own."""
+"""Before a topic in a job's policies: who asked for that choice, where it is not the house's own."""

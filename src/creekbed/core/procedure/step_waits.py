@@ -32,7 +32,7 @@ class Water:
     """What the play-test leaves in the bore.
 
     Attributes:
-        bound_g: that breath can leave at most, by moist air. found_g: to be reckoned with. left_g: after the school's
+        bound_g: that breath can leave at most, by moist air. found_g: to be reckoned with. left_g: after the policy's
             pulls. minutes: on the rack until no more is left than may be. pulls: of a dry cloth.
     """
 
@@ -47,7 +47,7 @@ def water_of(catalogue: Catalogue, family: Family, situation: Situation, values:
     """What the play-test of a job leaves in the bore; ``None`` where nothing is blown.
 
     Args:
-        values: the words and numbers that the chosen schools bring.
+        values: the words and numbers that the chosen policies bring.
     """
     play = next((s for s in family.step if s.blows), None)
     if play is None or family.breath is None:

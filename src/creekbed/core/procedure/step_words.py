@@ -16,7 +16,7 @@ from creekbed.core.hygiene.baths import fill, jar_ml
 from creekbed.core.hygiene.mixes import Mix, dilute
 from creekbed.core.inspection.valves import way_words
 from creekbed.core.procedure.moves import Move, Moves
-from creekbed.core.procedure.situation import ASKED, Situation, school_values
+from creekbed.core.procedure.situation import ASKED, Situation, policy_values
 from creekbed.core.procedure.step_waits import Water, water_of
 from creekbed.core.strings.tension import pitch_hz, tension_elsewhere_n
 
@@ -33,7 +33,7 @@ def common_words(
     catalogue: Catalogue, family: Family, situation: Situation, chosen: Mapping[str, Choice], moves: Moves
 ) -> dict[str, Any]:
     """The values that the sentences of every step of this case may name, by their names in the catalogue."""
-    words = school_values(chosen)
+    words = policy_values(chosen)
     limits = catalogue.house.limits
     for recipe in catalogue.house.recipe:
         mix = mix_for(recipe, situation.stock_pct)
@@ -95,10 +95,10 @@ def own_words(
 ) -> dict[str, Any]:
     """The values that only this step's sentences may name: its policy, amount, intake and product."""
     words: dict[str, Any] = {"value": value}
-    if step.school is not None and step.school in chosen:
-        words["school_reason"] = chosen[step.school].reason
-        who = situation.schools.get(f"{ASKED}{step.school}", "")
-        words["school_name"] = school_words(catalogue.topics[step.school], chosen[step.school].name, who)
+    if step.policy is not None and step.policy in chosen:
+        words["policy_reason"] = chosen[step.policy].reason
+        who = situation.policies.get(f"{ASKED}{step.policy}", "")
+        words["policy_name"] = policy_words(catalogue.topics[step.policy], chosen[step.policy].name, who)
     if step.bath_l is not None:
         words |= _bath_words(catalogue, step.bath_l)
         words["bath_soap"] = round(step.bath_l * catalogue.house.limits.detergent_ml_per_l, 1)
@@ -146,7 +146,7 @@ def move_words(move: Move, words: Mapping[str, Any]) -> Move:
     )  # fmt: skip
 
 
-def school_words(topic: Topic, choice: str, who: str = "") -> str:
+def policy_words(topic: Topic, choice: str, who: str = "") -> str:
     """The policy chosen in this topic, in a short line for the step, with who asks for it."""
     return f"{topic.name}: {choice.lower()}" + (f", as {who} asks" if who else "")
 

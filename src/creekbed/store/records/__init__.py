@@ -44,7 +44,7 @@ from creekbed.store.records.shop import (
     Setting,
 )
 from creekbed.store.records.supplies import Lot, Price, StockMove
-from creekbed.store.records.unjournalled import AirReading, ClockAnchor, Forecast, JournalEntry, ShownPlan
+from creekbed.store.records.unjournalled import AirReading, ClockAnchor, ForecastRecord, JournalEntry, ShownPlan
 
 __all__ = [
     "NEW",
@@ -62,7 +62,7 @@ __all__ = [
     "Disinfection",
     "Finding",
     "FixedStart",
-    "Forecast",
+    "ForecastRecord",
     "HandWash",
     "Hire",
     "HouseValue",

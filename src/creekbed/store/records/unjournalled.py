@@ -23,7 +23,7 @@ class AirReading(Record):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Forecast(Record):
+class ForecastRecord(Record):
     """The chance that was given of making a departure."""
 
     TABLE: ClassVar[str] = "forecast"

@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy import bindparam, func, select
 
-from creekbed.store.records import Departure, Forecast, Job, ShownPlan
+from creekbed.store.records import Departure, ForecastRecord, Job, ShownPlan
 from creekbed.store.tables import TABLES
 
 if TYPE_CHECKING:
     from creekbed.store.unit_of_work import Reader
 
-_F, _J, _D, _P = TABLES[Forecast], TABLES[Job], TABLES[Departure], TABLES[ShownPlan]
+_F, _J, _D, _P = TABLES[ForecastRecord], TABLES[Job], TABLES[Departure], TABLES[ShownPlan]
 _NEWEST = (
     select(_F.c.job_id, func.max(_F.c.at))
     .where(_F.c.job_id.in_(bindparam("jobs", expanding=True)))

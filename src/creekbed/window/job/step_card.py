@@ -276,9 +276,9 @@ class StepCard(QFrame):
         mind = " ".join(t for t in (move.caution if move else "", s.caution) if t)
         if mind:
             rows.append(("Caution", mind, "warn" if s.refused else ""))
-        rule = f" House rule: {s.school.lower()}." if self.full else " (House rule.)"
+        rule = f" House rule: {s.policy.lower()}." if self.full else " (House rule.)"
         because = move.reason if move is not None and move.reason else s.reason
-        reason = because + (rule if s.school else "") + (LEFT_OUT if s.optional else "")
+        reason = because + (rule if s.policy else "") + (LEFT_OUT if s.optional else "")
         if self.full:
             rows.append(("Why", reason, ""))
             if why:

@@ -28,7 +28,7 @@ from creekbed.core.measure import Reading
 from creekbed.core.units import parse_quantity, with_doubt
 from creekbed.store.photos import Clean, clean, decoded
 from creekbed.window.measuring.method import Method
-from creekbed.window.measuring.photo_view import PhotoView
+from creekbed.window.measuring.photo_view import PointPicture
 from creekbed.window.measuring.picture_source import Into, PictureSource
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import button, entry, how_sure, label, restyle, row
@@ -118,7 +118,7 @@ class PhotoMeasurement(PictureSource["JobPage"], Method):
         self.deep.setLayout(beside)
         self.deep.setVisible(self.kind != "lean")  # angles do not change by it
         self.box.addWidget(self.deep)
-        self.view_ = PhotoView()
+        self.view_ = PointPicture()
         self.view_.moved.connect(self.work)
         self.box.addWidget(self.view_, 1)
         self.asked = label("", "name")

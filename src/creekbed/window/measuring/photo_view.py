@@ -13,7 +13,7 @@ LENS = 74
 ZOOM = 5.0
 
 
-class PhotoView(QWidget):
+class PointPicture(QWidget):
     """Points in pixels of the photograph; ``moved`` tells that one was placed or nudged."""
 
     moved = Signal()

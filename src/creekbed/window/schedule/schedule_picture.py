@@ -237,7 +237,7 @@ class CreekPicture:
         painter.setPen(
             QPen(
                 c.q(edge),
-                3.0 if chosen else 2.0 if run.state in ("fixed", "next") or (run.late and not narrow) else 1.2,
+                3.0 if chosen else 2.0 if run.state in ("fixed", "preferred") or (run.late and not narrow) else 1.2,
             )
         )
         painter.drawPath(stone_path(box, run.late, run.chance))

@@ -26,7 +26,7 @@ DOUBTFUL = 0.8
 
 
 @dataclass(frozen=True)
-class Choice:
+class WhatIfChoice:
     """Something to try.
 
     Attributes:
@@ -49,24 +49,24 @@ class Trial:
     act: Callable[[], object]
 
 
-def choices(home: HomeView, day: DaySchedule) -> list[Choice]:
+def choices(home: HomeView, day: DaySchedule) -> list[WhatIfChoice]:
     """What can be tried, by what the bench is like now."""
     found = []
     for p in home.problem.people:
         end = next((n for n in range(len(p.windows)) if _last_today(home.now, p.windows, n)), None)
         if end is not None:
-            found.append(Choice("stay", p.key, end, f"{p.key} stays an hour longer"))
+            found.append(WhatIfChoice("stay", p.key, end, f"{p.key} stays an hour longer"))
         pauses = (p.windows[n + 1][0] - p.windows[n][1] for n in range(len(p.windows) - 1))
         gap = next((n for n, pause in enumerate(pauses) if 0 < pause <= BREAK_MIN), None)
         if gap is not None:
-            found.append(Choice("break", p.key, gap, f"{p.key} works through the break"))
-    found += [Choice("room", x.place, 0, f"One more {x.name}") for x in day.pools if x.full]
+            found.append(WhatIfChoice("break", p.key, gap, f"{p.key} works through the break"))
+    found += [WhatIfChoice("room", x.place, 0, f"One more {x.name}") for x in day.pools if x.full]
     departures = [x.departure for x in home.landings if x.departure.leaves_at > home.now]
     for landing in home.landings:
         later = next((d for d in departures if d.leaves_at > landing.departure.leaves_at), None)
         for a in landing.aboard:
             if later is not None and not a.ready and not a.blocked and (a.late_min > 0 or (a.chance or 1) < DOUBTFUL):
-                found.append(Choice("departure", a.tag, later.id, f"{a.tag} goes with the {later.name}"))
+                found.append(WhatIfChoice("departure", a.tag, later.id, f"{a.tag} goes with the {later.name}"))
     return found
 
 
@@ -78,7 +78,7 @@ def _last_today(now: datetime, windows: tuple[tuple[float, float], ...], n: int)
     return ends == today and following != ends
 
 
-def still_there(home: HomeView, choice: Choice) -> bool:
+def still_there(home: HomeView, choice: WhatIfChoice) -> bool:
     """Whether there still is what was offered: somebody's hours, a job and a departure."""
     if choice.kind in ("stay", "break"):
         hours = next((p.windows for p in home.problem.people if p.key == choice.what), ())
@@ -89,7 +89,7 @@ def still_there(home: HomeView, choice: Choice) -> bool:
     return True
 
 
-def trial_of(shop: Shop, home: HomeView, choice: Choice) -> Trial:
+def trial_of(shop: Shop, home: HomeView, choice: WhatIfChoice) -> Trial:
     """The bench with a choice made."""
     what, n = choice.what, choice.n
     if choice.kind in ("stay", "break"):

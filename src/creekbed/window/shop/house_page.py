@@ -1,4 +1,4 @@
-"""House rules: which school the shop follows, with the effect shown first; own values; how the window looks."""
+"""House rules: which policy the shop follows, with the effect shown first; own values; how the window looks."""
 
 from __future__ import annotations
 
@@ -81,7 +81,7 @@ class HousePage(Page):
         )  # fmt: skip
         right.addStretch(1)
         right.addWidget(
-            label("A change of school counts for jobs booked in from then on; open jobs keep theirs.", tone="muted")
+            label("A change of policy counts for jobs booked in from then on; open jobs keep theirs.", tone="muted")
         )
         box.addWidget(scroll(frame_right), 32)
 
@@ -242,4 +242,4 @@ class HousePage(Page):
             house = policies.chosen(self.shop)[topic]
             self.do(lambda: policies.ask(self.shop, self.who, topic, "" if choice == house else choice))
         else:
-            self.do(lambda: policies.choose_school(self.shop, topic, choice))
+            self.do(lambda: policies.choose_policy(self.shop, topic, choice))

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.errors import CreekbedError, Refused
 from creekbed.core.hygiene.baths import (
-    Bath,
+    BathState,
     fill,
     scald_seconds,
     top_up_l,
@@ -38,13 +38,13 @@ class Tub(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.bath: Bath | None = None
+        self.bath: BathState | None = None
         self.hot_c = self.cold_c = 0.0
         self.now_c: float | None = None
         self.setMinimumHeight(theme.current.px(170))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
-    def set_filling(self, bath: Bath | None, hot_c: float = 0.0, cold_c: float = 0.0) -> None:
+    def set_filling(self, bath: BathState | None, hot_c: float = 0.0, cold_c: float = 0.0) -> None:
         """Show how it is filled, or an empty tub."""
         self.bath, self.hot_c, self.cold_c, self.now_c = bath, hot_c, cold_c, None
         words = "empty" if bath is None else f"{bath.cold_l:.1f} l cold, then {bath.hot_l:.1f} l hot"

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models.base import STAGES
 from creekbed.core.planning.explanations import reason
-from creekbed.core.planning.model import DelayedStart, Forecast, Person, Plan, Planned, Problem
+from creekbed.core.planning.model import DelayedStart, Forecast, Plan, Planned, PlanPerson, Problem
 from creekbed.core.turns import Turns, whole
 from creekbed.store.records import Departure, Job
 from creekbed.words.plan import span, why_words
@@ -267,7 +267,7 @@ def _row(step: Planned, views: dict[str, JobView], now: datetime) -> tuple[datet
 
 
 def _queue(
-    person: Person, plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime, most: int = 40
+    person: PlanPerson, plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime, most: int = 40
 ) -> PersonQueue:
     mine = _hands_on(plan, person.key)
     held = next((s for s in mine if (s.job, s.operation) in problem.in_hand), None)

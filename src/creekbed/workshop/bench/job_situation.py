@@ -80,7 +80,7 @@ def situation_of(
         contents={line.item: line.state for line in lines if line.state != SURPLUS},
         findings={f.check: result_of(f) for f in findings},
         places={f.check: f.places for f in findings if f.places},
-        schools=job.policies,
+        policies=job.policies,
         mixes_ready=stock.mixes_ready,
         stock_pct=stock.stock_pct,
         contact_min=stock.contact_min,

@@ -212,8 +212,8 @@ def _record(
         minutes = _in_one_go(shop, act, step)
     if minutes is not None:
         data = {**data, "house_min": step.hands_min}
-    if step.school:
-        data = {**data, "school": step.school}
+    if step.policy:
+        data = {**data, "policy": step.policy}
     for old in view.all_work:
         if old.key == step.key:  # a failed try before
             act.records.remove(old)

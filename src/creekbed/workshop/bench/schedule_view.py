@@ -32,7 +32,8 @@ class ScheduledBar:
     """Work on one instrument without a pause: one bar of a person's row.
 
     Attributes:
-        steps: (key, what) of each. state: "held": in hand; "next"; "fixed"; "must": it ends a wait in time; "" else.
+        steps: (key, what) of each.
+        state: "held": in hand; "preferred"; "fixed"; "must": it ends a wait in time; "" else.
         late: whether its instrument misses its boat. chance: that it makes it, or ``None``.
     """
 
@@ -250,8 +251,8 @@ class _Stones:
             named.append((s.operation, known.step.what if known is not None else s.operation))
         kinds = {self.pins.get((s.job, s.operation), "") for s in steps}
         must = any((s.job, self.ends.get((s.job, s.operation))) in self.limits for s in steps)
-        held = {"in_hand": "held", "fixed": "fixed", "next": "next"}
-        state = next((held[k] for k in ("in_hand", "fixed", "next") if k in kinds), "must" if must else "")
+        held = {"in_hand": "held", "fixed": "fixed", "preferred": "preferred"}
+        state = next((held[k] for k in ("in_hand", "fixed", "preferred") if k in kinds), "must" if must else "")
         late = self.home.plan.forecasts[first.job].late_by > 0
         start, end = now + timedelta(minutes=first.start), now + timedelta(minutes=steps[-1].end)
         chance = self.chance.get(first.job)

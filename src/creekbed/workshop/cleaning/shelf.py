@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from creekbed.core.climate.breath import Share, learn_share
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.procedure.built import BuiltStep
-from creekbed.core.procedure.situation import school_values
+from creekbed.core.procedure.situation import policy_values
 from creekbed.core.procedure.step_waits import water_of
 from creekbed.core.units import parse_quantity
 from creekbed.store.records import ClothCount, ClothOnLine, LubricantTaken, WaterWeighing
@@ -224,7 +224,7 @@ def weigh_played(shop: Shop, view: JobView, gained: str) -> Share:
         BadInput: no weight, or one that cannot be.
     """
     grams = parse_quantity(gained, "gram", what="What it gained", minimum=0.0, maximum=MOST_GRAMS)
-    values = school_values(shop.catalogue.picked(view.family, view.situation.schools))
+    values = policy_values(shop.catalogue.picked(view.family, view.situation.policies))
     water = water_of(shop.catalogue, view.family, view.situation, values)
     return weigh_water(shop, view.family.key, water.bound_g if water is not None else 0.0, grams)
 

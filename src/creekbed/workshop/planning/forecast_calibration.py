@@ -6,7 +6,7 @@ import itertools
 from dataclasses import dataclass
 from datetime import timedelta
 
-from creekbed.store.records import Forecast
+from creekbed.store.records import ForecastRecord
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.shop.shop import Shop, free_to_note
 
@@ -49,7 +49,9 @@ def keep(shop: Shop, home: HomeView) -> int:
                 continue
             if a.job_id not in newest or now - newest[a.job_id] >= EVERY:
                 rows.append(
-                    Forecast(job_id=a.job_id, departure_id=landing.departure.id, at=now, chance=round(a.chance, 4))
+                    ForecastRecord(
+                        job_id=a.job_id, departure_id=landing.departure.id, at=now, chance=round(a.chance, 4)
+                    )
                 )
     if rows:
         with free_to_note(shop) as change:

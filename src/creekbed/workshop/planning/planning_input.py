@@ -8,7 +8,7 @@ from datetime import datetime
 
 from creekbed.core.hygiene.baths import useful_minutes
 from creekbed.core.planning.durations import Learned, left_min
-from creekbed.core.planning.model import Operation, Person, Pin, PlanJob, Problem, RunningWait, Weights
+from creekbed.core.planning.model import Operation, Pin, PlanJob, PlanPerson, Problem, RunningWait, Weights
 from creekbed.core.planning.place_capacity import ONE, Piece
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.job_view import JobView, StepView
@@ -91,7 +91,7 @@ def planning_input(shop: Shop, views: Sequence[JobView], now: datetime, held: He
     spans = open_spans(shop, now)
     with shop.reading() as records:
         staff, fixed = workers_in(records, shop.person), _fixed_starts(records, views, now)
-    people = tuple(Person(w.key, windows_of(w, spans, now), w.skills) for w in staff)
+    people = tuple(PlanPerson(w.key, windows_of(w, spans, now), w.skills) for w in staff)
     windows = tuple((max(_minutes(a, now), 0.0), _minutes(b, now)) for a, b in spans)
     taken = {(p.job, p.operation) for p in kept}
     pins: tuple[Pin, ...] = (*kept, *(p for p in fixed if (p.job, p.operation) not in taken))

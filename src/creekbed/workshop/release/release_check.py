@@ -18,6 +18,9 @@ from creekbed.workshop.bench.wait_view import ACCLIMATISING
 from creekbed.workshop.cleaning.part_states import stands
 from creekbed.workshop.shop.shop import Shop
 
+NOTED_BEFORE = "school"
+"""Under this name older records of steps have the policy that was followed."""
+
 
 @dataclass(frozen=True)
 class ReleaseCondition:
@@ -274,7 +277,8 @@ def tag_facts_in(records: Reader, shop: Shop, view: JobView) -> dict[str, Any]:
         if step.work is not None and step.work.state == "done" and step.step.stage == "fit_out":
             new_parts += [supplies[k].name for k, _ in step.step.supplies if supplies[k].unit == "pieces"]
     disinfected, part = _disinfected(view)
-    schools = sorted({w.data["school"] for w in view.all_work if w.data.get("school")})
+    noted = (w.data.get("policy", w.data.get(NOTED_BEFORE)) for w in view.all_work)
+    policies = sorted({str(words) for words in noted if words})
     without = [i.name for i in view.family.item if view.lines.get(i.key) and view.lines[i.key].state == "waived"]
     return {
         "tag": view.tag,
@@ -291,7 +295,7 @@ def tag_facts_in(records: Reader, shop: Shop, view: JobView) -> dict[str, Any]:
         "aired_at": _done_at(view, "after_air"),
         "wiped_at": _done_at(view, "after_rosin") or _done_at(view, "after_wipe"),
         "disinfections": disinfections_in(records, shop, view.job.id),
-        "schools": schools,
+        "policies": policies,
         "new_parts": new_parts,
         "without": without,
         "surplus": list(view.surplus),

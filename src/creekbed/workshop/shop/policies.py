@@ -1,4 +1,4 @@
-"""House rules: choosing a school, with its effect shown before."""
+"""House rules: choosing a policy, with its effect shown before."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from creekbed.core.catalogue.models.policies import Topic
 from creekbed.core.errors import BadInput, Refused
-from creekbed.core.procedure.compare import Difference, compare_schools, telling
+from creekbed.core.procedure.compare import Difference, compare_policies, telling
 from creekbed.core.procedure.situation import ASKED
 from creekbed.core.text import line
 from creekbed.store.records import PolicyChoice, PolicyRequest
@@ -41,20 +41,20 @@ def effect(shop: Shop, topic: str, choice: str) -> PolicyEffect:
     families = shop.catalogue.families_of(found)
     for family in families:
         for words, situation in telling(shop.catalogue, family, now):
-            difference = compare_schools(shop.catalogue, situation, topic, choice)
+            difference = compare_policies(shop.catalogue, situation, topic, choice)
             if not difference.nothing:
                 return PolicyEffect(f"{family.name}{', ' + words if words else ''}", difference)
     return PolicyEffect(families[0].name, difference)
 
 
-def choose_school(shop: Shop, topic: str, choice: str) -> None:
+def choose_policy(shop: Shop, topic: str, choice: str) -> None:
     """Choose another policy from the next job on; open jobs keep theirs.
 
     Raises:
         BadInput: no such topic or choice.
     """
     found = _topic(shop, topic, choice)
-    with shop.act("school") as act:
+    with shop.act("policy") as act:
         act.records.put(PolicyChoice(topic=topic, choice=choice, at=act.now))
         act.words = f"House rule: {found.name}: {found.pick(choice).name.lower()}"
 

@@ -63,7 +63,7 @@ class Family(Marked):
     air_way: tuple[int, ...] = ()
     """Casings of the valves in the order in which the air meets them; a shop may set another for one instrument."""
     pulls_by: str = ""
-    """Word of the school that says how often the cloth is drawn through the wettest bore."""
+    """Word of the policy that says how often the cloth is drawn through the wettest bore."""
     part: tuple[Part, ...] = Field(min_length=1)
     joint: tuple[Joint, ...] = ()
     item: tuple[CaseItem, ...] = ()

@@ -181,5 +181,5 @@ class Interval(Marked):
     what: Text
     every_days: float = Field(gt=0)
     by: str = ""
-    """Word of a school that gives the days instead."""
+    """Word of a policy that gives the days instead."""
     who: Literal["the renter", "the bench", "a specialist"]

@@ -10,7 +10,7 @@ from creekbed.core.catalogue.conditions import Condition
 from creekbed.core.catalogue.models.base import Entry, Key, Marked, Stage, Text
 
 
-class Wait(Entry):
+class WaitRule(Entry):
     """What runs by itself after the hands let go."""
 
     name: Text
@@ -28,7 +28,7 @@ class Wait(Entry):
     at_end: Text
 
     @model_validator(mode="after")
-    def _order(self) -> Wait:
+    def _order(self) -> WaitRule:
         if self.max_minutes is not None and self.max_minutes < self.min_minutes:
             raise ValueError("the longest wait is shorter than the shortest")
         return self
@@ -96,7 +96,7 @@ class Joint(Marked):
     """Further conditions for putting it on."""
     when_off: tuple[Condition, ...] = ()
     """Further conditions for taking it off when it comes in."""
-    school: Key | None = None
+    policy: Key | None = None
 
 
 class Order(Marked):
@@ -154,7 +154,7 @@ class Step(Marked):
     every_days: float | None = Field(default=None, gt=0)
     """Left out when it was last done less than so many days ago."""
     every_by: str = ""
-    """Word of a school that gives those days instead."""
+    """Word of a policy that gives those days instead."""
     every_of: Key | None = None
     """The step whose last doing counts, where it is not this one's own."""
     place: Key | None = None
@@ -163,8 +163,8 @@ class Step(Marked):
     setup_min: float = Field(default=0.0, ge=0, le=60)
     """Minutes of the hands that set up what alike steps of other jobs share, such as filling a bath."""
     hands_per: dict[Key, float] = {}
-    """Further minutes for each unit of a school's value, e.g. ``{pulls = 0.8}``."""
-    wait: Wait | None = None
+    """Further minutes for each unit of a policy's value, e.g. ``{pulls = 0.8}``."""
+    wait: WaitRule | None = None
     ends: Key | None = None
     """The step whose wait this step ends."""
     anyway: bool = False
@@ -173,7 +173,7 @@ class Step(Marked):
     when: tuple[Condition, ...] = ()
     each: str | None = None
     """Build one such step for every value of this fact, one after another."""
-    school: Key | None = None
+    policy: Key | None = None
     tools: tuple[Text, ...] = ()
     supplies: tuple[SupplyUse, ...] = ()
     changes: bool = False

@@ -267,13 +267,13 @@ def go_through(frame: Frame, seconds: float, clock: QuickClock, events: int) -> 
         pauses.about("a trial is left")
         day._leave_trial()
         until(lambda: False, 0.2)
-    for run in [run for _, run in day.creek.look().stones][:6]:
+    for run in [run for _, run in day.schedule.look().bars][:6]:
         pauses.about("a stone is asked why")
         day._tell(run)
         until(lambda: not day.asking.busy, 5.0)
     pauses.about("help for the late")
-    for landing in frame.home.landings:
-        day.help_boat(landing.departure.id)
+    for shipment in frame.home.shipments:
+        day.help_departure(shipment.departure.id)
         until(idle, 20.0)
     chance = Chance(frame, clock)
     for n in range(events):

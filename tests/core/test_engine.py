@@ -360,7 +360,7 @@ def test_what_is_next_waits_where_a_boat_hangs_on_it() -> None:
     made = thought("IW")
     assert made.weighted_tardiness(problem) == pytest.approx(28.3)
     (word,) = made.moved
-    assert (word.job, word.operation, word.why, word.by) == ("F0", "o0", "boat", ("L", "blot")) and word.later > 0
+    assert (word.job, word.operation, word.why, word.by) == ("F0", "o0", "departure", ("L", "blot")) and word.later > 0
     loose = replace(problem, pins=())
     assert violations(loose, made) == []
     kept = thought("AB")  # who is not asked is not told, and what is next for them stays

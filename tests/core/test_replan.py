@@ -89,7 +89,7 @@ def test_next_stays_next_though_something_more_pressing_comes() -> None:
     hurry = with_preferred(replace(problem, jobs=(calm, replace(walk_in, due=6.0))), shown, 0.0)
     plan = replan(hurry, shown)
     assert at(plan, "walk_in", "o").start == 0.0
-    assert [(m.job, m.why, m.by) for m in plan.moved] == [("calm", "boat", ("walk_in", "o"))]
+    assert [(m.job, m.why, m.by) for m in plan.moved] == [("calm", "departure", ("walk_in", "o"))]
     assert violations(hurry, plan) == []
 
 

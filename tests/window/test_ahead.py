@@ -62,7 +62,7 @@ def test_pages_made_by_hand_meanwhile_are_no_trouble(qtbot: Any, shop: Shop, han
     frame.change_theme(dark=True)  # every page anew, in the middle of it
     qtbot.waitUntil(lambda: frame.ahead is not None and frame.ahead.done, timeout=60_000)
     rest(frame)
-    assert frame.here == "day" and frame.page("day").creek.look() is not None
+    assert frame.here == "day" and frame.page("day").schedule.look() is not None
     frame.close()
 
 
@@ -246,21 +246,21 @@ def test_the_creek_is_painted_from_its_picture(window: Frame, hand: Hand) -> Non
         hand.book(f"MH-093{n}", "violin")
     window.nav.go_home()
     rest(window)
-    creek = window.page("home").creek
-    drawn, paints = creek.drawn, Paints(creek)
-    assert drawn is not None and drawn.stones
-    creek.update()
+    schedule = window.page("home").schedule
+    drawn, paints = schedule.drawn, Paints(schedule)
+    assert drawn is not None and drawn.bars
+    schedule.update()
     QApplication.processEvents()
-    creek.choose(drawn.stones[0][1])
+    schedule.choose(drawn.bars[0][1])
     QApplication.processEvents()
-    assert paints.count and creek.drawn is drawn  # what is chosen is painted over it
-    before = creek.grab().toImage()
-    creek.choose(None)
+    assert paints.count and schedule.drawn is drawn  # what is chosen is painted over it
+    before = schedule.grab().toImage()
+    schedule.choose(None)
     QApplication.processEvents()
-    assert creek.grab().toImage() != before
-    creek.resize(creek.width() - 40, creek.height())
-    creek.grab()
-    assert creek.drawn is not drawn and creek.drawn.size == creek.size()  # another size is drawn anew
+    assert schedule.grab().toImage() != before
+    schedule.resize(schedule.width() - 40, schedule.height())
+    schedule.grab()
+    assert schedule.drawn is not drawn and schedule.drawn.size == schedule.size()  # another size is drawn anew
 
 
 def test_two_days_stand_side_by_side_when_both_are_drawn(drive: Callable[[str], Driver], hand: Hand) -> None:
@@ -275,7 +275,7 @@ def test_two_days_stand_side_by_side_when_both_are_drawn(drive: Callable[[str], 
         if not page.views.updatesEnabled():
             assert not page.then.isHidden()  # it has its place, and is not painted before it is drawn for that
     assert page.views.updatesEnabled() and page.then.drawn is not None and page.then.drawn.size == page.then.size()
-    assert page.creek.drawn.size == page.creek.size() and abs(page.creek.height() - page.then.height()) <= 1
+    assert page.schedule.drawn.size == page.schedule.size() and abs(page.schedule.height() - page.then.height()) <= 1
     page._leave_trial()
     page.frame.close()  # in the middle of it
     assert not page.drawing.busy

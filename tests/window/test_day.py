@@ -16,9 +16,9 @@ from creekbed.core.catalogue.load import shipped
 from creekbed.core.planning.model import DelayedStart
 from creekbed.core.planning.plan_request import answer_request
 from creekbed.window.frame.frame import Frame
-from creekbed.window.home.departures import Stone
+from creekbed.window.home.departures import ItemButton
 from creekbed.window.schedule.schedule_page import SchedulePage
-from creekbed.window.schedule.schedule_picture import TimeScale, stone_path
+from creekbed.window.schedule.schedule_picture import TimeScale, bar_path
 from creekbed.window.schedule.schedule_widget import ScheduleView
 from creekbed.window.shared import theme
 from creekbed.workshop.arrival import intake
@@ -48,39 +48,39 @@ def page(driver: Driver) -> SchedulePage:
     return found
 
 
-def middle(creek: ScheduleView, n: int = 0, person: str = "IW") -> QPoint:
+def middle(schedule: ScheduleView, n: int = 0, person: str = "IW") -> QPoint:
     """Where a stone of somebody's lies."""
-    boxes = [box for box, run in creek.look().stones if run.person == person]
+    boxes = [box for box, run in schedule.look().bars if run.person == person]
     return boxes[n].center().toPoint()
 
 
 def test_choosing_a_stone_tells_why(day: Driver) -> None:
     found = page(day)
-    QTest.mouseClick(found.creek, Qt.MouseButton.LeftButton, pos=middle(found.creek))
-    run = found.creek.run()
+    QTest.mouseClick(found.schedule, Qt.MouseButton.LeftButton, pos=middle(found.schedule))
+    run = found.schedule.run()
     assert run is not None and found.about.text().startswith(run.tag)
     assert found.why.text().startswith("IW, ")  # at once
     rest(day.frame)
     assert "IW," in found.why.text() and "to spare for the Friday boat" in found.why.text()
     day.key(Qt.Key.Key_Right)
     rest(day.frame)
-    assert found.creek.run() is not run and "Done first" in found.why.text()
+    assert found.schedule.run() is not run and "Done first" in found.why.text()
     day.key(Qt.Key.Key_Down)
-    other = found.creek.run()
+    other = found.schedule.run()
     assert other is not None and other.person == "AB"
-    assert other.tag in found.creek.accessibleDescription()
+    assert other.tag in found.schedule.accessibleDescription()
     day.press("open_it")
     assert day.frame.here == "job" and day.frame.page("job").view.tag == other.tag
 
 
 def test_set_let_go_and_first(day: Driver) -> None:
     found = page(day)
-    QTest.mouseClick(found.creek, Qt.MouseButton.LeftButton, pos=middle(found.creek, 1))
-    run = found.creek.run()
+    QTest.mouseClick(found.schedule, Qt.MouseButton.LeftButton, pos=middle(found.schedule, 1))
+    run = found.schedule.run()
     assert run is not None
     day.press("keep_it")
     assert f"{run.tag}: set to" in day.frame.words.text()
-    locked = found.creek.run()
+    locked = found.schedule.run()
     assert locked is not None and locked.state == "fixed" and locked.start == run.start
     day.press("unlock")
     assert "may move it again" in day.frame.words.text()
@@ -93,14 +93,14 @@ def test_set_let_go_and_first(day: Driver) -> None:
 
 def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
     found = page(day)
-    creek = found.creek
-    start = middle(creek)
-    chosen = next(run for box, run in creek.look().stones if box.contains(QPointF(start)))
-    QTest.mousePress(creek, Qt.MouseButton.LeftButton, pos=start)
+    schedule = found.schedule
+    start = middle(schedule)
+    chosen = next(run for box, run in schedule.look().bars if box.contains(QPointF(start)))
+    QTest.mousePress(schedule, Qt.MouseButton.LeftButton, pos=start)
     for step in (20, 120, 300):
-        QTest.mouseMove(creek, start + QPoint(step, 0))
-    creek.grab()  # the ghost is drawn
-    QTest.mouseRelease(creek, Qt.MouseButton.LeftButton, pos=start + QPoint(300, 0))
+        QTest.mouseMove(schedule, start + QPoint(step, 0))
+    schedule.grab()  # the ghost is drawn
+    QTest.mouseRelease(schedule, Qt.MouseButton.LeftButton, pos=start + QPoint(300, 0))
     rest(day.frame)
     assert found.then.isVisible() and found.head_now.text().startswith("As it is")
     assert chosen.tag in found.head_then.text() and not any(
@@ -108,7 +108,7 @@ def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
     )  # nothing is done yet
     day.press("leave_trial")
     assert not found.then.isVisible()
-    scale = creek.look().scale
+    scale = schedule.look().scale
     assert scale is not None
     at = scale.at(scale.x(day.clock.now() + timedelta(minutes=62)))
     found._dropped(chosen, at, "AB")
@@ -119,9 +119,9 @@ def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
     rest(day.frame)
     moved = {s.operation: s for s in day.frame.home.plan.steps if s.job == chosen.tag}
     assert all(moved[k].start >= 55 and moved[k].person == "AB" for k, _ in chosen.steps)  # the whole stone
-    stone = next(r for s in found.creek.day.strands for r in s.runs if r.tag == chosen.tag and r.key == chosen.key)
-    assert stone.state == "fixed" and stone.steps == chosen.steps
-    found._tell(stone)
+    bar = next(r for s in found.schedule.day.rows for r in s.runs if r.tag == chosen.tag and r.key == chosen.key)
+    assert bar.state == "fixed" and bar.steps == chosen.steps
+    found._tell(bar)
     day.press("unlock")
     assert not any(p.kind == "fixed" for p in day.frame.home.problem.pins)
 
@@ -129,12 +129,12 @@ def test_a_stone_is_dragged_and_the_plan_answers(day: Driver) -> None:
 def test_a_stone_far_ahead_is_tried_where_it_was_dropped(day: Driver) -> None:
     """What comes before it is still to be done."""
     found = page(day)
-    last = [run for _, run in found.creek.look().stones if run.tag == "MH-0100" and run.person == "IW"][-1]
+    last = [run for _, run in found.schedule.look().bars if run.tag == "MH-0100" and run.person == "IW"][-1]
     at = last.start + timedelta(minutes=30)
     found._dropped(last, at, "IW")
     rest(day.frame)
     assert found.then.day is not None
-    mine = [r for s in found.then.day.strands if s.person == "IW" for r in s.runs if r.tag == "MH-0100"]
+    mine = [r for s in found.then.day.rows if s.person == "IW" for r in s.runs if r.tag == "MH-0100"]
     there = next(r for r in mine if last.key in [k for k, _ in r.steps])
     assert there.state == "fixed" and abs((there.start - at).total_seconds()) <= 60
 
@@ -170,7 +170,7 @@ def test_people_leave_and_come(day: Driver, monkeypatch: pytest.MonkeyPatch) -> 
     monkeypatch.setattr(found, "ask_choice", lambda *a, **k: ("helper", "to 13-17"))
     day.press("new_hands")
     assert [q.person for q in day.frame.home.queues] == ["IW", "AB", "TO"]
-    assert len(found.creek.look().lines) == 3 or found.creek.grab() is not None
+    assert len(found.schedule.look().lines) == 3 or found.schedule.grab() is not None
 
 
 def test_somebody_else_sits_down(day: Driver) -> None:
@@ -188,26 +188,26 @@ def test_somebody_else_sits_down(day: Driver) -> None:
 def test_two_days_and_a_week(day: Driver) -> None:
     found = page(day)
     day.press("day_longer")
-    assert found.creek.hours == 14.0 and not found.week.isVisible()
+    assert found.schedule.hours == 14.0 and not found.week.isVisible()
     day.press("day_week")
     assert found.week.isVisible() and "A week ahead. Thursday" in found.week.accessibleName()
     found.week.grab()
     day.press("day_today")
-    assert found.creek.isVisible()
+    assert found.schedule.isVisible()
 
 
 def test_the_boats_post_tells_what_would_help(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> None:
     departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=30))
     hand.book("MH-0900", departure_id=departure)
     rest(day.frame)
-    page(day).creek.grab()
-    post = next(box for box, b in page(day).creek.look().posts if b.departure_id == departure)
+    page(day).schedule.grab()
+    post = next(box for box, b in page(day).schedule.look().posts if b.departure_id == departure)
     QTest.mouseClick(
-        page(day).creek, Qt.MouseButton.LeftButton, pos=QPoint(round(post.center().x()), round(post.bottom()) - 6)
+        page(day).schedule, Qt.MouseButton.LeftButton, pos=QPoint(round(post.center().x()), round(post.bottom()) - 6)
     )
     found = page(day)
     assert found.about.text() == "Packet: looking for what would help …"
-    found.help_boat(departure)  # asked again meanwhile, it goes on
+    found.help_departure(departure)  # asked again meanwhile, it goes on
     day.qtbot.waitUntil(lambda: found.about.text().startswith("Packet: what would help, found at 09:"), timeout=20_000)
     assert found.why.text().startswith("MH-0900: ")
 
@@ -217,7 +217,7 @@ def test_what_a_thought_puts_off_is_said(day: Driver, shop: Shop) -> None:
     task = shop.planner.task(frame.home.named, (), 0.1, person="IW")
     assert task is not None
     thought, tag = answer_request(task), frame.home.next.view.tag
-    moved = (DelayedStart(tag, frame.home.next.step.step.key, 4.0, "boat"),)
+    moved = (DelayedStart(tag, frame.home.next.step.step.key, 4.0, "departure"),)
     assert shop.planner.take(replace(thought, plan=replace(thought.plan, moved=moved)))
     frame.planner.plan_anew()
     rest(frame)
@@ -235,7 +235,7 @@ def late(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> Driver:
     departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=164))
     hand.book("MH-0900", family="alto_saxophone", departure_id=departure)
     rest(day.frame)
-    page(day).help_boat(departure)
+    page(day).help_departure(departure)
     day.qtbot.waitUntil(lambda: not page(day).helping.busy, timeout=20_000)
     return day
 
@@ -249,12 +249,12 @@ def test_what_would_help_stays_till_something_else_is_asked(late: Driver, hand: 
     late.frame.refresh()
     rest(late.frame)
     assert found.why.text() == told  # through a new plan
-    QTest.mouseClick(found.creek, Qt.MouseButton.LeftButton, pos=middle(found.creek))
+    QTest.mouseClick(found.schedule, Qt.MouseButton.LeftButton, pos=middle(found.schedule))
     rest(late.frame)
     assert found.why.text() != told and found.helped is None
     late.frame.refresh()
     rest(late.frame)
-    assert found.about.text().startswith(found.creek.run().tag)
+    assert found.about.text().startswith(found.schedule.run().tag)
 
 
 def test_what_would_help_can_be_seen_beside_the_day(late: Driver) -> None:
@@ -289,7 +289,7 @@ def test_a_stone_asked_while_a_day_is_tried_leaves_the_way_out(late: Driver) -> 
     see = next(b for b in found.acts.findChildren(QPushButton) if b.text().startswith("Try MH-090"))
     late.press(see.objectName())
     rest(late.frame)
-    QTest.mouseClick(found.creek, Qt.MouseButton.LeftButton, pos=middle(found.creek))
+    QTest.mouseClick(found.schedule, Qt.MouseButton.LeftButton, pos=middle(found.schedule))
     rest(late.frame)
     late.press("leave_trial")
     assert found.then.isHidden() and found.trial is None
@@ -301,7 +301,7 @@ def test_asking_for_help_leaves_what_is_tried(late: Driver) -> None:
     found._try(1)
     rest(late.frame)
     assert found.trial is not None and found.helped is None
-    found.help_boat(departure)
+    found.help_departure(departure)
     late.qtbot.waitUntil(lambda: not found.helping.busy, timeout=20_000)
     rest(late.frame)
     assert found.trial is None and found.then.isHidden() and "what would help" in found.about.text()
@@ -312,19 +312,19 @@ def test_from_the_bench_to_the_day(drive: Callable[[str], Driver], hand: Hand) -
     driver = drive("mouse")
     driver.frame.nav.go_home()
     rest(driver.frame)
-    creek = driver.frame.page("home").creek
-    creek.grab()
-    QTest.mouseClick(creek, Qt.MouseButton.LeftButton, pos=middle(creek))
+    schedule = driver.frame.page("home").schedule
+    schedule.grab()
+    QTest.mouseClick(schedule, Qt.MouseButton.LeftButton, pos=middle(schedule))
     rest(driver.frame)
-    assert driver.frame.here == "day" and page(driver).creek.run() is not None
+    assert driver.frame.here == "day" and page(driver).schedule.run() is not None
 
 
 def test_an_empty_bench_has_a_day_too(drive: Callable[[str], Driver]) -> None:
     driver = drive("keyboard")
     driver.press("way_day")
-    assert driver.frame.here == "day" and page(driver).creek.run() is None
+    assert driver.frame.here == "day" and page(driver).schedule.run() is None
     driver.key(Qt.Key.Key_Right)
-    page(driver).creek.grab()
+    page(driver).schedule.grab()
     assert page(driver).gap.text().startswith("Nothing is late")
 
 
@@ -333,12 +333,12 @@ def test_what_is_in_hand_cannot_be_dragged(day: Driver, hand: Hand, shop: Shop) 
     job_steps.take_up(shop, job, day.frame.home.next.step.step.key)
     rest(day.frame)
     found = page(day)
-    found.creek.grab()
-    box, run = next((b, r) for b, r in found.creek.look().stones if r.state == "held")
+    found.schedule.grab()
+    box, run = next((b, r) for b, r in found.schedule.look().bars if r.state == "held")
     start = box.center().toPoint()
-    QTest.mousePress(found.creek, Qt.MouseButton.LeftButton, pos=start)
-    QTest.mouseMove(found.creek, start + QPoint(200, 0))
-    QTest.mouseRelease(found.creek, Qt.MouseButton.LeftButton, pos=start + QPoint(200, 0))
+    QTest.mousePress(found.schedule, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(found.schedule, start + QPoint(200, 0))
+    QTest.mouseRelease(found.schedule, Qt.MouseButton.LeftButton, pos=start + QPoint(200, 0))
     rest(day.frame)
     assert not found.then.isVisible() and "stays there" in found.why.text() and run.person == "IW"
 
@@ -349,8 +349,8 @@ def test_in_every_dress(day: Driver, dress: dict[str, Any]) -> None:
     day.press("way_day")
     QApplication.processEvents()
     found = page(day)
-    found.creek.grab()
-    assert found.creek.look().stones and found.creek.width() <= day.frame.width()
+    found.schedule.grab()
+    assert found.schedule.look().bars and found.schedule.width() <= day.frame.width()
     assert theme.current.scale == dress.get("scale", 1.0)
 
 
@@ -368,9 +368,9 @@ def test_thinking_while_people_work(qtbot: Any, shop: Shop, hand: Hand) -> None:
     frame.nav.open_day()
     rest(frame)
     assert "possible" in page_of(frame).gap.text() or "proven" in page_of(frame).gap.text()
-    stones = [s for c in page_of_home(frame).landings.cards.values() for s in c.stones]
-    assert stones and all(isinstance(s, Stone) for s in stones)
-    qtbot.waitUntil(lambda: all(a.chance is not None for x in frame.home.landings for a in x.aboard))
+    bars = [s for c in page_of_home(frame).shipments.cards.values() for s in c.item_buttons]
+    assert bars and all(isinstance(s, ItemButton) for s in bars)
+    qtbot.waitUntil(lambda: all(a.chance is not None for x in frame.home.shipments for a in x.items))
     frame.close()
     assert frame.planner.worker is None
 
@@ -409,7 +409,7 @@ def test_the_less_likely_the_more_corners() -> None:
     from PySide6.QtCore import QRectF
 
     box = QRectF(0, 0, 60, 30)
-    sure, doubt, late = (stone_path(box, False, 1.0), stone_path(box, False, 0.5), stone_path(box, True, 0.0))
+    sure, doubt, late = (bar_path(box, False, 1.0), bar_path(box, False, 0.5), bar_path(box, True, 0.0))
     corner = QPointF(1.0, 1.0)
     assert not sure.contains(corner) and doubt.contains(corner) and not late.contains(corner)
     assert late.contains(QPointF(1.0, 15.0)) and late.elementCount() < sure.elementCount()
@@ -472,8 +472,8 @@ def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: 
 
 def test_what_is_tried_is_tried_again_when_the_plan_changes(day: Driver, hand: Hand) -> None:
     found = page(day)
-    stone = middle(found.creek)
-    run = next(r for box, r in found.creek.look().stones if box.center().toPoint() == stone)
+    bar = middle(found.schedule)
+    run = next(r for box, r in found.schedule.look().bars if box.center().toPoint() == bar)
     found._dropped(run, day.frame.home.now + timedelta(minutes=40), "IW")
     rest(day.frame)
     before = found.then.day
@@ -486,7 +486,7 @@ def test_what_is_tried_is_tried_again_when_the_plan_changes(day: Driver, hand: H
     day.frame.refresh()
     rest(day.frame)
     assert found.tried_on is day.frame.home and found.then.isVisible()
-    assert found.then.day is not before and "MH-0888" in {r.tag for s in found.then.day.strands for r in s.runs}
+    assert found.then.day is not before and "MH-0888" in {r.tag for s in found.then.day.rows for r in s.runs}
     found._leave_trial()
     rest(day.frame)
     assert not found.then.isVisible()

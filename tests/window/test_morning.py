@@ -167,8 +167,8 @@ def test_an_afternoon_at_the_bench(play: Callable[[int], Play], seed: int) -> No
     began = day.clock.now()
     possible = can_make(day.home)
     hindered = {tag for tag, _, _ in day.home.blocked}
-    friday = {a.tag for x in day.home.landings if x.departure.name == "Friday boat" for a in x.aboard} - hindered
-    planned = {a.tag for x in day.home.landings for a in x.aboard if a.late_min <= 0}
+    friday = {a.tag for x in day.home.shipments if x.departure.name == "Friday boat" for a in x.items} - hindered
+    planned = {a.tag for x in day.home.shipments for a in x.items if a.late_min <= 0}
     assert len(possible & friday & planned) >= 6
     day.go()
     with day.shop.reading() as session:
@@ -178,7 +178,7 @@ def test_an_afternoon_at_the_bench(play: Callable[[int], Play], seed: int) -> No
         lying = [w for w in session.all_of(Wait, ended_at=None) if w.max_minutes is not None]
     assert len(ended) > 10 and over == []
     assert all(w.started_at + timedelta(minutes=w.max_minutes or 0) > day.clock.now() for w in lying)
-    aboard = {a.tag: a.late_min for x in day.home.landings for a in x.aboard}
-    late = {tag: aboard[tag] for tag in (possible & friday) - ready if aboard[tag] > 0}
+    item = {a.tag: a.late_min for x in day.home.shipments for a in x.items}
+    late = {tag: item[tag] for tag in (possible & friday) - ready if item[tag] > 0}
     assert len(late) <= 1 and sum(late.values()) < 120  # the bench is full: all but one that could are on their way
     assert day.done > 40

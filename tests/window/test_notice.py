@@ -23,12 +23,12 @@ def test_nothing_moves_when_it_comes_or_goes(window: Frame, hand: Hand) -> None:
     window.nav.go_home()
     rest(window)
     page = window.page("home")
-    before = (page.geometry(), page.landings.geometry(), page.hand.geometry())
+    before = (page.geometry(), page.shipments.geometry(), page.hand.geometry())
     window.say("Booked in MH-0142.")
     QApplication.processEvents()
-    assert window.notice.isVisible() and (page.geometry(), page.landings.geometry(), page.hand.geometry()) == before
-    assert window.course.geometry().contains(window.notice.geometry())
-    clock = window.course.clock
+    assert window.notice.isVisible() and (page.geometry(), page.shipments.geometry(), page.hand.geometry()) == before
+    assert window.stage_bar.geometry().contains(window.notice.geometry())
+    clock = window.stage_bar.clock
     assert window.notice.geometry().right() < clock.mapTo(window.body, QPoint(0, 0)).x()
     assert window.notice.accessibleName() == "Booked in MH-0142."
 
@@ -40,12 +40,12 @@ def test_long_words_have_room_and_it_keeps_its_place(window: Frame) -> None:
     words = window.notice.words
     assert words.height() >= words.heightForWidth(words.width())
     high = window.notice.height()
-    assert high > window.course.height()
+    assert high > window.stage_bar.height()
     window.resize(1000, 700)
     QApplication.processEvents()
     assert window.notice.geometry().right() < window.width() and window.notice.height() >= high
     window.say("Short.")
-    assert window.notice.height() < window.course.height()
+    assert window.notice.height() < window.stage_bar.height()
 
 
 def test_a_plain_word_goes_by_itself_and_a_warning_stays(window: Frame) -> None:

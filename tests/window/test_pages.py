@@ -21,8 +21,8 @@ from creekbed.store.layout import FILE
 from creekbed.store.sqlite.backup import back_up
 from creekbed.window.frame.frame import Frame
 from creekbed.window.frame.wedge_scanner import CODE
-from creekbed.window.home.departures import Stone
-from creekbed.window.home.running_waits import VesselCard
+from creekbed.window.home.departures import ItemButton
+from creekbed.window.home.running_waits import WaitCard
 from creekbed.window.shared import theme
 from creekbed.window.shared.dialogs import AskDialog
 from creekbed.window.shared.times import clock_words, count_down, in_words
@@ -524,13 +524,17 @@ def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandC
     window.nav.go_home()
     rest(window)
     page = window.page("home")
-    vessel: VesselCard = page.cards[0]
-    assert vessel.left.text() == "10 min" and "keep it wet" in vessel.then.text()
+    wait_card: WaitCard = page.cards[0]
+    assert wait_card.left.text() == "10 min" and "keep it wet" in wait_card.then.text()
     latest = clock_words(clock.now() + timedelta(minutes=20), clock.now())
-    assert f"by {latest} at the latest" in vessel.then.text()
+    assert f"by {latest} at the latest" in wait_card.then.text()
     clock.advance(minutes=2.5)
     window.ticking.tick()
-    assert vessel.left.text() == "7:30" and 0.74 < vessel.vessel.share < 0.76 and "still wet?" in vessel.then.text()
+    assert (
+        wait_card.left.text() == "7:30"
+        and 0.74 < wait_card.level.share < 0.76
+        and "still wet?" in wait_card.then.text()
+    )
     clock.advance(minutes=8)
     window.ticking.tick()
     assert page.cards[0].left.text() == "due" and beeps == [1]
@@ -538,8 +542,10 @@ def test_vessels_drain_and_say_what_then(window: Frame, hand: Hand, clock: HandC
     assert beeps == [1]  # once
     clock.advance(minutes=12)
     window.ticking.tick()
-    vessel = page.cards[0]
-    assert vessel.left.text() == "over" and vessel.property("state") == "warn" and "at once" in vessel.then.text()
+    wait_card = page.cards[0]
+    assert (
+        wait_card.left.text() == "over" and wait_card.property("state") == "warn" and "at once" in wait_card.then.text()
+    )
 
 
 def test_many_waits_stand_closer_so_that_all_are_in_sight(window: Frame, hand: Hand, clock: HandClock) -> None:
@@ -585,9 +591,9 @@ def test_what_has_no_boat_is_not_forgotten(window: Frame, hand: Hand) -> None:
     hand.book("MH-0150", departure_id=None)
     window.nav.go_home()
     rest(window)
-    cards = window.page("home").landings.cards
+    cards = window.page("home").shipments.cards
     assert len(cards) == 2 and cards[0].head.text() == "No boat set"
-    assert [s.aboard.tag for s in cards[0].stones] == ["MH-0150"]
+    assert [s.item.tag for s in cards[0].item_buttons] == ["MH-0150"]
 
 
 def test_wet_again_and_dried_from_the_bench(drive: Callable[[str], Driver], hand: Hand, clock: HandClock) -> None:
@@ -635,10 +641,10 @@ def test_stones_tell_and_lead(drive: Callable[[str], Driver], hand: Hand, shop: 
     intake.tick_item(shop, bad, "cap", "missing")
     driver.frame.nav.go_home()
     rest(driver.frame)
-    stones = {s.aboard.tag: s for s in driver.frame.page("home").findChildren(Stone) if s.isVisible()}
-    assert stones["MH-0150"].trouble and "cap missing" in stones["MH-0150"].accessibleName()
-    assert not stones["MH-0142"].trouble
-    stones["MH-0142"].click()
+    bars = {s.item.tag: s for s in driver.frame.page("home").findChildren(ItemButton) if s.isVisible()}
+    assert bars["MH-0150"].trouble and "cap missing" in bars["MH-0150"].accessibleName()
+    assert not bars["MH-0142"].trouble
+    bars["MH-0142"].click()
     assert driver.frame.page("job").job_id == good
 
 

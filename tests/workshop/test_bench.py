@@ -25,7 +25,7 @@ from ..conftest import MORNING, Hand
 
 def test_an_empty_bench(shop: Shop) -> None:
     view = home(shop)
-    assert view.next is None and view.waits == () and all(p.count == 0 for p in view.pools)
+    assert view.next is None and view.waits == () and all(p.count == 0 for p in view.stages)
 
 
 def test_eight_jobs_are_forecast_against_their_boats(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -34,13 +34,13 @@ def test_eight_jobs_are_forecast_against_their_boats(shop: Shop, hand: Hand, clo
     jobs = [hand.book(f"MH-01{n:02d}", departure_id=soon if n < 2 else late) for n in range(10, 18)]
     view = home(shop)
     assert len(view.jobs) == 8 and view.next is not None
-    packet, friday = view.landings
-    assert len(packet.aboard) + len(friday.aboard) == len(jobs)
-    for landing in view.landings:
-        for aboard in landing.aboard:
-            assert aboard.finish is not None
-            late_min = max(0.0, (aboard.finish - landing.departure.leaves_at).total_seconds() / 60)
-            assert aboard.late_min == pytest.approx(late_min, abs=0.01)
+    packet, friday = view.shipments
+    assert len(packet.items) + len(friday.items) == len(jobs)
+    for shipment in view.shipments:
+        for item in shipment.items:
+            assert item.finish is not None
+            late_min = max(0.0, (item.finish - shipment.departure.leaves_at).total_seconds() / 60)
+            assert item.late_min == pytest.approx(late_min, abs=0.01)
     assert view.next.view.departure is not None
 
 
@@ -85,25 +85,25 @@ def test_pools_count_stages_and_who_waits_for_hands(shop: Shop, hand: Hand) -> N
     hand.until(a, "look")
     hand.until(b, "contents")
     intake.set_quarantine(shop, c, "mould")
-    pools = {p.stage: p for p in home(shop).pools}
-    assert (pools["book_in"].count, pools["look_over"].count, pools["clean"].count) == (1, 1, 1)
-    assert pools["book_in"].for_hands == 0 and pools["clean"].for_hands == 1
+    stages = {p.stage: p for p in home(shop).stages}
+    assert (stages["book_in"].count, stages["look_over"].count, stages["clean"].count) == (1, 1, 1)
+    assert stages["book_in"].for_hands == 0 and stages["clean"].for_hands == 1
 
 
 def test_ready_ones_are_aboard(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "pack")
     release_check.make_ready(shop, job)
-    landing = home(shop).landings[0]
-    assert landing.will_make_it == 1 and landing.aboard[0].ready
-    assert {p.stage: p.count for p in home(shop).pools}["ready"] == 1
+    shipment = home(shop).shipments[0]
+    assert shipment.will_make_it == 1 and shipment.items[0].ready
+    assert {p.stage: p.count for p in home(shop).stages}["ready"] == 1
 
 
 def test_blocked_ones_will_not_make_it(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     intake.tick_item(shop, job, "end_plug", "missing")
     view = home(shop)
-    assert view.landings[0].will_make_it == 0
+    assert view.shipments[0].will_make_it == 0
     assert view.blocked == (("MH-0142", job, "end plug missing"),)
 
 
@@ -122,7 +122,7 @@ def test_taking_it_first_is_found_where_it_helps(shop: Shop, hand: Hand, clock: 
     for n in range(4):
         hand.book(f"MH-019{n}", departure_id=departure, weight=9.0)
     light = hand.book("MH-0142", departure_id=departure, weight=0.2)
-    late = {a.tag: a.late_min for a in home(shop).landings[0].aboard}
+    late = {a.tag: a.late_min for a in home(shop).shipments[0].items}
     rows = {r.tag: r for r in help_for(shop, departure)}
     assert set(rows) == {t for t, m in late.items() if m > 0}
     assert light and rows["MH-0142"].makes_it and "taken first" in rows["MH-0142"].words
@@ -312,13 +312,21 @@ def test_set_back_across_a_reboot(shop: Shop, hand: Hand, clock: HandClock) -> N
 
 
 def test_a_night_with_the_computer_off_is_time_that_passed(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    """But for contact times: that it was a night, the computer's clock alone says."""
     job = hand.book()
     hand.until(job, "disinfect")
     clock.reboot()
     clock.step(hours=14)
-    assert "started anew while a wait ran" in shop.look_at_clock()
+    assert "off for 14 h 00 by its own clock while a contact time ran" in shop.look_at_clock()
     assert shop.look_at_clock() == ""
-    assert hand.view(job).waits[0].contact.may_end
+    assert not hand.view(job).waits[0].contact.may_end
+    clock.advance(minutes=10)
+    hand.until(job, "rinse")
+    shop.look_at_clock()
+    clock.reboot()
+    clock.step(hours=14)
+    assert "started anew while a wait ran" in shop.look_at_clock() and shop.look_at_clock() == ""
+    assert [w for w in hand.view(job).waits if w.contact.remaining] == []
 
 
 def test_the_program_closed_and_opened_again(shop: Shop, hand: Hand, clock: HandClock) -> None:

@@ -48,9 +48,9 @@ def test_the_plan_waits_for_a_part(shop: Shop, hand: Hand, clock: HandClock) -> 
     finish = view.plan.forecasts["MH-0142"].finish
     assert finish is not None and finish >= due_at
     assert obstacles(hand.view(job), clock.now()) == []  # it is on its way
-    aboard = next(a for x in view.landings for a in x.aboard)
-    assert aboard.blocked == "" and aboard.part == f"{plug.name.upper()} Fri 09:30"
-    run = next(r for s in day_of(shop, view).strands for r in s.runs if r.key == "pack")
+    item = next(a for x in view.shipments for a in x.items)
+    assert item.blocked == "" and item.part == f"{plug.name.upper()} Fri 09:30"
+    run = next(r for s in day_of(shop, view).rows for r in s.runs if r.key == "pack")
     assert "It waits for this" in whole(why_in_turns(shop, view, run))[0]
     from creekbed.core.planning.explanations import path
 

@@ -57,8 +57,11 @@ def test_what_is_in_quarantine_is_treated_first(shop: Shop, hand: Hand, clock: H
     assert shown.blocked == "" and shown.treating == ("mould_treat",)
     assert next(s.state for s in shown.steps if s.step.key == "look") == "later"
     assert view.plan.forecasts["MH-0101"].finish is not None
-    pool = next(p for p in day_of(shop, view).pools if p.place == "quarantine")
-    assert [(b.running, b.name) for b in pool.bowls] == [(True, "Quarantine: mould"), (False, "After mould, drying")]
+    place_row = next(p for p in day_of(shop, view).places if p.place == "quarantine")
+    assert [(b.running, b.name) for b in place_row.wait_bars] == [
+        (True, "Quarantine: mould"),
+        (False, "After mould, drying"),
+    ]
     with pytest.raises(Refused, match="is in quarantine"):
         job_steps.take_up(shop, job, "look")
     with pytest.raises(Refused, match="comes before"):
@@ -76,12 +79,14 @@ def test_what_is_in_quarantine_is_treated_first(shop: Shop, hand: Hand, clock: H
     view = fine(home(shop))
     assert hand.view(job).blocked == "Quarantine: mould. Treated: look again, then lift it"
     assert not [s for s in view.plan.steps if s.job == "MH-0101"]
-    pool = next(p for p in day_of(shop, view).pools if p.place == "quarantine")
-    assert [(b.running, b.lane) for b in pool.bowls] == [(True, 0)] and pool.bowls[0].end > view.now + timedelta(days=6)
+    place_row = next(p for p in day_of(shop, view).places if p.place == "quarantine")
+    assert [(b.running, b.lane) for b in place_row.wait_bars] == [(True, 0)] and place_row.wait_bars[
+        0
+    ].end > view.now + timedelta(days=6)
     intake.set_quarantine(shop, job, "")
     view = fine(home(shop))
     assert view.plan.forecasts["MH-0101"].finish is not None and hand.view(job).step("look") is not None
-    assert not [p for p in day_of(shop, view).pools if p.place == "quarantine"]
+    assert not [p for p in day_of(shop, view).places if p.place == "quarantine"]
     hand.until(job, "look")
     assert hand.view(other).treating == ()
 
@@ -97,8 +102,8 @@ def test_a_full_quarantine_shelf(shop: Shop, hand: Hand) -> None:
         room == 3 and view.problem.capacity["quarantine"] == 1
     )  # four stand there; what is treated goes back to its own
     assert view.plan.forecasts["MH-0114"].finish is not None and hand.view(jobs[0]).blocked == "Quarantine: insects"
-    pool = next(p for p in day_of(shop, view).pools if p.place == "quarantine")
-    assert len(pool.bowls) == 6 and pool.lanes == 5 and pool.full[0][0] == view.now
+    place_row = next(p for p in day_of(shop, view).places if p.place == "quarantine")
+    assert len(place_row.wait_bars) == 6 and place_row.lanes == 5 and place_row.full[0][0] == view.now
 
 
 @pytest.mark.parametrize("family", ["violin", "alto_saxophone", "double_bass", "tuba", "bassoon", "bow"])
@@ -297,7 +302,7 @@ def test_set_to_a_time_and_let_go(shop: Shop, hand: Hand, clock: HandClock) -> N
     view = fine(home(shop))
     step = next(s for s in view.plan.steps if (s.job, s.operation) == ("MH-0120", "contents"))
     assert step.start == pytest.approx(90.0, abs=0.2)
-    run = next(r for s in day_of(shop, view).strands for r in s.runs if r.state == "fixed")
+    run = next(r for s in day_of(shop, view).rows for r in s.runs if r.state == "fixed")
     assert run.tag == "MH-0120" and run.key == "contents"
     fixed_starts.unlock(shop, job, "contents")
     assert not any(p.kind == "fixed" for p in home(shop).problem.pins)
@@ -317,7 +322,7 @@ def test_a_step_that_is_not_open_yet_is_set_to_a_time_too(shop: Shop, hand: Hand
     view = fine(home(shop))
     step = next(s for s in view.plan.steps if (s.job, s.operation) == (tag, last.operation))
     assert step.start == pytest.approx(last.start + 45, abs=0.3) and step.person == last.person
-    run = next(r for s in day_of(shop, view).strands for r in s.runs if r.state == "fixed")
+    run = next(r for s in day_of(shop, view).rows for r in s.runs if r.state == "fixed")
     assert whole(why_in_turns(shop, view, run))[0].startswith("It was set to this time.")
 
 
@@ -417,13 +422,13 @@ def test_a_thought_is_used_only_for_the_bench_it_is_about(shop: Shop, hand: Hand
     task = shop.planner.task(view.named, None, 0.5)
     assert task is not None and shop.planner.take(answer_request(task))
     again = fine(home(shop))
-    assert shop.planner.gap() and all(a.chance is not None for x in again.landings for a in x.aboard)
+    assert shop.planner.gap() and all(a.chance is not None for x in again.shipments for a in x.items)
     assert again.plan.cost(again.problem) <= view.plan.cost(view.problem) + 1e-6
     hand.book("MH-0778")
-    told = {a.tag: a.chance for x in home(shop).landings for a in x.aboard}
+    told = {a.tag: a.chance for x in home(shop).shipments for a in x.items}
     assert told["MH-0778"] is None and told["MH-0777"] is not None and shop.planner.gap() == ""
     clock.advance(minutes=3)
-    assert all(a.chance is None for x in home(shop).landings for a in x.aboard)
+    assert all(a.chance is None for x in home(shop).shipments for a in x.items)
     assert BenchPlanner().task({}, None, 1.0) is None and BenchPlanner().about() == ""
 
 
@@ -435,10 +440,10 @@ def test_what_a_thought_puts_off_is_told_once(shop: Shop, hand: Hand) -> None:
     assert task is not None and task.person == "IW"
     thought = answer_request(task)
     moved = (
-        DelayedStart("MH-0150", first.key, 3.0, "boat", ("MH-0142", first.key)),
-        DelayedStart("MH-0142", first.key, 2.0, "boat", ("MH-0142", second.key)),
-        DelayedStart("MH-0142", first.key, 2.0, "boat"),
-        DelayedStart("MH-0142", first.key, 2.0, "boat", ("MH-0999", first.key)),
+        DelayedStart("MH-0150", first.key, 3.0, "departure", ("MH-0142", first.key)),
+        DelayedStart("MH-0142", first.key, 2.0, "departure", ("MH-0142", second.key)),
+        DelayedStart("MH-0142", first.key, 2.0, "departure"),
+        DelayedStart("MH-0142", first.key, 2.0, "departure", ("MH-0999", first.key)),
     )
     assert shop.planner.take(replace(thought, plan=replace(thought.plan, moved=moved)))
     why = "so that less is late for a boat"
@@ -492,24 +497,24 @@ def test_the_day_as_a_picture(shop: Shop, hand: Hand, clock: HandClock) -> None:
     staff.add_worker(shop, "AB")
     view = fine(home(shop))
     day = day_of(shop, view)
-    assert [s.person for s in day.strands] == ["IW", "AB"]
+    assert [s.person for s in day.rows] == ["IW", "AB"]
     planned = sum(s.end - s.start for s in view.plan.steps)
-    drawn = sum((r.end - r.start).total_seconds() / 60 for s in day.strands for r in s.runs)
+    drawn = sum((r.end - r.start).total_seconds() / 60 for s in day.rows for r in s.runs)
     assert drawn >= planned - 1e-6
-    for strand in day.strands:
-        for a, b in zip(strand.runs, strand.runs[1:], strict=False):
+    for person_row in day.rows:
+        for a, b in zip(person_row.runs, person_row.runs[1:], strict=False):
             assert a.end <= b.start and (a.tag != b.tag or b.start - a.end > timedelta(minutes=1) or a.state != b.state)
-    tub = next(p for p in day.pools if p.place == "tub")
-    running = [b for b in tub.bowls if b.running]
+    tub = next(p for p in day.places if p.place == "tub")
+    running = [b for b in tub.wait_bars if b.running]
     assert [b.tag for b in running] == ["MH-0100"] and running[0].latest is not None
     assert running[0].soonest <= running[0].end <= running[0].latest
-    for pool in day.pools:
+    for place_row in day.places:
         lanes: dict[int, datetime] = {}
-        for bowl in pool.bowls:
-            assert lanes.get(bowl.lane, bowl.start) <= bowl.start
-            lanes[bowl.lane] = bowl.end
-        shared = next(p.holds for p in shop.catalogue.house.place if p.key == pool.place)
-        assert pool.lanes <= pool.capacity * shared
+        for wait_bar in place_row.wait_bars:
+            assert lanes.get(wait_bar.lane, wait_bar.start) <= wait_bar.start
+            lanes[wait_bar.lane] = wait_bar.end
+        shared = next(p.holds for p in shop.catalogue.house.place if p.key == place_row.place)
+        assert place_row.lanes <= place_row.capacity * shared
     assert len(day.week) == 7 and day.week[0].planned_min > 0
     assert sum(d.ready for d in day.week) == sum(f.finish is not None for f in view.plan.forecasts.values())
     assert [b.name for b in day.departures] == ["Friday boat"]
@@ -517,13 +522,13 @@ def test_the_day_as_a_picture(shop: Shop, hand: Hand, clock: HandClock) -> None:
 
 def test_an_empty_day(shop: Shop) -> None:
     day = day_of(shop, home(shop))
-    assert day.pools == () and day.departures == () and day.strands[0].runs == () and day.week[0].planned_min == 0
+    assert day.places == () and day.departures == () and day.rows[0].runs == () and day.week[0].planned_min == 0
 
 
 def test_why_then_and_why_not_first(shop: Shop, hand: Hand) -> None:
     busy(hand, 4)
     view = home(shop)
-    runs = day_of(shop, view).strands[0].runs
+    runs = day_of(shop, view).rows[0].runs
     assert "at once" in whole(why_in_turns(shop, view, runs[0]))[0]
     later = next(r for r in runs[1:] if r.tag != runs[0].tag)
     words, first, other = whole(why_in_turns(shop, view, later))
@@ -543,12 +548,12 @@ def test_two_days_side_by_side(shop: Shop, hand: Hand, clock: HandClock) -> None
     jobs = [hand.book(f"MH-06{n}0", departure_id=departure) for n in range(3)]
     view = home(shop)
     side = side_of(view.problem, view.plan, 0, 3)
-    assert side.late_jobs > 0 and side.late_min > 0 and side.aboard == 3 - side.late_jobs and side.of == 3
+    assert side.late_jobs > 0 and side.late_min > 0 and side.in_time == 3 - side.late_jobs and side.of == 3
     intake.change_departure(shop, jobs[0], later)
     after = home(shop)
     assert side_of(after.problem, after.plan, 0, 3).late_min < side.late_min
     seen = with_plan(view, after.problem, after.plan)
-    assert "MH-0600" not in [a.tag for a in seen.landings[0].aboard]
+    assert "MH-0600" not in [a.tag for a in seen.shipments[0].items]
     with pytest.raises(Refused):
         intake.change_departure(shop, jobs[0], 999)
     late = next(v for v in after.jobs if after.plan.forecasts[v.tag].late_by > 0)
@@ -631,12 +636,12 @@ def test_the_plan_counts_on_what_comes_back(shop: Shop, hand: Hand, clock: HandC
     view = fine(home(shop))
     mine = [s for s in view.plan.steps if s.job == "MH-0950"]
     assert mine and min(s.start for s in mine) >= 24 * 60 - 0.1
-    aboard = view.landings[0].aboard[0]
-    assert aboard.finish is not None and aboard.finish > back and aboard.away == back and not aboard.blocked
-    assert view.landings[0].will_make_it == 1 and "back " in hand.view(job).blocked
+    item = view.shipments[0].items[0]
+    assert item.finish is not None and item.finish > back and item.away == back and not item.blocked
+    assert view.shipments[0].will_make_it == 1 and "back " in hand.view(job).blocked
     clock.advance(days=1, minutes=5)
     late = home(shop)
-    assert late.plan.forecasts["MH-0950"].finish is None and "At the luthier" in late.landings[0].aboard[0].blocked
+    assert late.plan.forecasts["MH-0950"].finish is None and "At the luthier" in late.shipments[0].items[0].blocked
     findings.back_from(shop, job, "bridge set square")
     assert home(shop).plan.forecasts["MH-0950"].finish is not None and hand.view(job).job.back_at is None
     with pytest.raises(BadInput):

@@ -139,7 +139,7 @@ class Days:
         if departures:
             intake.change_departure(self.shop, self.one().job.id, self.chance.choice(departures).id)
 
-    def new_boat(self) -> None:
+    def new_departure(self) -> None:
         hours = self.chance.choice([2, 20, 60])
         intake.add_departure(self.shop, f"Boat {self.count} {hours}", self.shop.now + timedelta(hours=hours))
 

@@ -140,7 +140,7 @@ def test_what_is_known_of_a_plan_goes_with_it(busy: Shop, other: Callable[[], Sh
     second = other()
     theirs = home(second)
     assert second.planner.stretches == 3 and second.planner.gap() == busy.planner.gap() != ""
-    told = [{a.tag: a.chance for x in view.landings for a in x.aboard} for view in (mine, theirs)]
+    told = [{a.tag: a.chance for x in view.shipments for a in x.items} for view in (mine, theirs)]
     assert told[0] == told[1] and any(c is not None for c in told[0].values())
     thinker = PlannerWorker(second, (0.1, 0.1, 0.1))
     thinker.look(theirs)

@@ -36,7 +36,7 @@ def test_a_booking_whose_chance_was_noted_goes_with_it(shop: Shop, hand: Hand) -
     job = hand.book()
     view = home(shop)
     with shop.noting() as session:
-        session.add(ForecastRecord(job_id=job, departure_id=view.landings[0].departure.id, at=shop.now, chance=0.5))
+        session.add(ForecastRecord(job_id=job, departure_id=view.shipments[0].departure.id, at=shop.now, chance=0.5))
     keep(shop, view)
     assert shop.undo().words.startswith("Undone: Booked in MH-0142")
     with shop.reading() as session:

@@ -120,10 +120,10 @@ def _plan_facts(view: HomeView, odds_of: Mapping[str, float]) -> dict[str, Any]:
                         "tag": a.tag, "ready": a.ready, "finish": a.finish.isoformat() if a.finish else None,
                         "late_min": round(a.late_min, 1), "blocked": a.blocked, "chance": odds_of.get(a.tag),
                     }
-                    for a in x.aboard
+                    for a in x.items
                 ],
             }
-            for x in view.landings
+            for x in view.shipments
         ],
     }  # fmt: skip
 
@@ -134,10 +134,10 @@ def _plan_lines(view: HomeView, odds_of: Mapping[str, float]) -> list[str]:
     lines = []
     if view.next is not None:
         lines.append(f"Next: {view.next.view.tag}: {view.next.step.step.what}. {view.next.why}")
-    for x in view.landings:
+    for x in view.shipments:
         when = f"{x.departure.leaves_at.astimezone():%a %H:%M}"
-        lines.append(f"{x.departure.name}, {when}: {x.will_make_it} of {len(x.aboard)} aboard")
-        for a in x.aboard:
+        lines.append(f"{x.departure.name}, {when}: {x.will_make_it} of {len(x.items)} aboard")
+        for a in x.items:
             about = f"about {a.finish.astimezone():%a %H:%M}" if a.finish else "?"
             state = "ready" if a.ready else a.blocked or about
             late = f", {a.late_min:.0f} min late" if a.late_min > 0 else ""

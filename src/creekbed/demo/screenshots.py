@@ -165,8 +165,8 @@ class Views:
     def day(self) -> None:
         self.frame.nav.open_day()
         page = self.frame.page("day")
-        _until(lambda: page.creek.day is not None)
-        page.creek.choose(page.creek.day.strands[0].runs[5])
+        _until(lambda: page.schedule.day is not None)
+        page.schedule.choose(page.schedule.day.rows[0].runs[5])
 
     def kept(self) -> None:
         from creekbed.store.maintenance import back_up

@@ -260,7 +260,7 @@ class DelayedStart:
     Attributes:
         later: minutes later than it was shown. why: "must_end": a wait had to be ended first; "wait": what comes before
             it is not over; "place": its place is full; "hours": nobody is there;
-            "hands": somebody else is free sooner; "boat": a job would miss its boat.
+            "hands": somebody else is free sooner; "departure": a job would miss its departure.
         by: (job, operation) that comes first, where something does.
     """
 

@@ -158,7 +158,9 @@ def giving_up(problem: Problem, made: Plan) -> Plan:
             continue
         first = next((s for s in made.of(pin.person) if (s.job, s.operation) not in problem.in_hand), step)
         moved.append(
-            DelayedStart(pin.job, pin.operation, max(step.start - pin.at, 0.0), "boat", (first.job, first.operation))
+            DelayedStart(
+                pin.job, pin.operation, max(step.start - pin.at, 0.0), "departure", (first.job, first.operation)
+            )
         )
     return replace(made, moved=tuple(moved))
 

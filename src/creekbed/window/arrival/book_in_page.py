@@ -120,7 +120,7 @@ class BookInPage(Page):
         self.when.setAccessibleName("Another sailing")
         self.when.setDisplayFormat("ddd d MMM HH:mm")
         self.when.setCalendarPopup(True)
-        right.addLayout(row(self.when, button("Add this sailing", self._add_boat, "quiet", "add_boat"), None))
+        right.addLayout(row(self.when, button("Add this sailing", self._add_departure, "quiet", "add_boat"), None))
         self.group = QLineEdit()
         self.group.setAccessibleName("For whom, next")
         self.group.setPlaceholderText("band or group, not a name")
@@ -264,7 +264,7 @@ class BookInPage(Page):
         self.departure_id = departure
         self.refresh()
 
-    def _add_boat(self) -> None:
+    def _add_departure(self) -> None:
         at = self.when.dateTime().toPython()
         assert isinstance(at, datetime)
         local = at.astimezone()

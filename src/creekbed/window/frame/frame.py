@@ -140,20 +140,20 @@ class Frame(QMainWindow):
         """Make what stands around the pages."""
         from creekbed.window.frame.next_wait import NextWait
         from creekbed.window.frame.notice import Notice
-        from creekbed.window.frame.stage_bar import Course
+        from creekbed.window.frame.stage_bar import StageBar
 
         if self._pages:
             self.notice.hide()  # it goes when the loop turns; what is made anew must not stand beside it till then
             self.notice.deleteLater()
         self.clear_body()
         self.forget_pages()
-        self.course = Course()
-        self.course.stage_opened.connect(self.nav.open_stage)
-        self.box.addWidget(self.course)
+        self.stage_bar = StageBar()
+        self.stage_bar.stage_opened.connect(self.nav.open_stage)
+        self.box.addWidget(self.stage_bar)
         self.stack = QStackedWidget()
         self.box.addWidget(self.stack, 1)
         self.box.addWidget(self._bar(NextWait()))
-        self.notice = Notice(self.body, self.course, self.course.clock)
+        self.notice = Notice(self.body, self.stage_bar, self.stage_bar.clock)
         self.words = self.notice.words
 
     def _bar(self, next_wait: Any) -> QFrame:
@@ -323,7 +323,7 @@ class Frame(QMainWindow):
                 self.records = read(self.shop, self.shop.now, self.records)
             if first:
                 self.home = picture(self.shop, whole(plan_in_turns(self.shop, self.records, keep_it=True)))
-                self.course.set_home(self.home)
+                self.stage_bar.set_home(self.home)
             self.ticking.ring()
             if self.here and (first or self.here not in PICTURES):
                 self.page(self.here).refresh()

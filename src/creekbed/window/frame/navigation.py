@@ -29,10 +29,10 @@ class Navigation:
         if self.frame.records.job(job_id) is not None:
             self.open_job(job_id)
             return
-        for landing in self.frame.home.landings:
-            for aboard in landing.aboard:
-                if aboard.job_id == job_id:
-                    self.open_history(aboard.tag)
+        for shipment in self.frame.home.shipments:
+            for item in shipment.items:
+                if item.job_id == job_id:
+                    self.open_history(item.tag)
 
     def open_step(self, job_id: int, key: str) -> None:
         """Open the page for a step that needs more than one press."""
@@ -88,12 +88,12 @@ class Navigation:
     def open_day_at(self, run: Any) -> None:
         """The plan, at a stretch of work."""
         self.open_day()
-        self.frame.page("day").creek.choose(run)
+        self.frame.page("day").schedule.choose(run)
 
     def open_help(self, departure_id: int) -> None:
         """The schedule, with remedies for the late jobs of a departure."""
         self.open_day()
-        self.frame.page("day").help_boat(departure_id)
+        self.frame.page("day").help_departure(departure_id)
 
     def open_kept(self) -> None:
         """What is kept, and what there is to go back to."""

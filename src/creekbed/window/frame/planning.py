@@ -161,7 +161,7 @@ class WindowPlanner:
         yield None
         self.frame.home, self.frame.records = picture(self.frame.shop, laid), laid.records
         yield None
-        self.frame.course.set_home(self.frame.home)
+        self.frame.stage_bar.set_home(self.frame.home)
         self.frame.ticking.ring()
         yield None
         if pages is None or self.frame.here in pages:

@@ -25,29 +25,29 @@ def _font(size: float, bold: bool = False, most: float = 1.4) -> QFont:
     return font
 
 
-class PoolButton(QPushButton):
+class StageButton(QPushButton):
     """One stage: its count in the pool, its name, and what it waits for."""
 
     def __init__(self, stage: str):
         super().__init__()
-        self.stage, self.pool, self.current = stage, StageCount(stage, 0, 0, None), False
+        self.stage, self.count, self.current = stage, StageCount(stage, 0, 0, None), False
         self.words = ""
         self.setObjectName(f"pool_{stage}")
         self.setProperty("kind", "drawn")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
-    def set_pool(self, pool: StageCount, now: datetime, current: bool) -> None:
-        self.pool, self.current = pool, current
-        if pool.stage == "ready" and not pool.for_hands:
-            self.words = "for the boat" if pool.count else "none yet"
-        elif pool.for_hands:
-            self.words = f"{pool.for_hands} for hands"
-        elif pool.next_wait is not None:
-            self.words = f"next {clock_words(pool.next_wait, now)}"
+    def set_count(self, count: StageCount, now: datetime, current: bool) -> None:
+        self.count, self.current = count, current
+        if count.stage == "ready" and not count.for_hands:
+            self.words = "for the boat" if count.count else "none yet"
+        elif count.for_hands:
+            self.words = f"{count.for_hands} for hands"
+        elif count.next_wait is not None:
+            self.words = f"next {clock_words(count.next_wait, now)}"
         else:
-            self.words = "stands" if pool.count else "clear"
-        self.setAccessibleName(f"{NAMES[self.stage]}: {pool.count}, {self.words}")
+            self.words = "stands" if count.count else "clear"
+        self.setAccessibleName(f"{NAMES[self.stage]}: {count.count}, {self.words}")
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -62,21 +62,21 @@ class PoolButton(QPushButton):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = self.height() / 2
         size = 44.0
-        pool = QRectF(3, middle - size / 2, size * 1.15, size)
-        text_end = pool.right() + 14 + self._text_width()
-        creek = QPainterPath(QPointF(text_end, middle + 2))
+        count = QRectF(3, middle - size / 2, size * 1.15, size)
+        text_end = count.right() + 14 + self._text_width()
+        line = QPainterPath(QPointF(text_end, middle + 2))
         width = self.width() + 4.0
-        creek.cubicTo(QPointF(text_end + 14, middle - 7), QPointF(width - 14, middle + 9), QPointF(width, middle))
+        line.cubicTo(QPointF(text_end + 14, middle - 7), QPointF(width - 14, middle + 9), QPointF(width, middle))
         painter.setPen(QPen(c.q("water"), 7, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         if width - text_end > 10:
-            painter.drawPath(creek)
+            painter.drawPath(line)
         painter.setPen(QPen(c.q("focus"), 4) if self.hasFocus() else QPen(c.q("deep"), 2))
         painter.setBrush(c.q("deep" if self.current else "water"))
-        painter.drawEllipse(pool)
+        painter.drawEllipse(count)
         painter.setPen(c.q("paper" if self.current else "ink"))
         painter.setFont(_font(20, True, 1.2))
-        painter.drawText(pool, Qt.AlignmentFlag.AlignCenter, str(self.pool.count))
-        left = pool.right() + 6
+        painter.drawText(count, Qt.AlignmentFlag.AlignCenter, str(self.count.count))
+        left = count.right() + 6
         painter.setFont(_font(theme.TEXT_SIZE + 1, True))
         metrics = painter.fontMetrics()
         small = _font(theme.TEXT_SIZE - 1)
@@ -84,7 +84,7 @@ class PoolButton(QPushButton):
         painter.setPen(c.q("ink"))
         painter.drawText(QPointF(left + 2, middle - 3), name)
         painter.setFont(small)
-        painter.setPen(c.q("deep" if self.pool.for_hands else "muted"))
+        painter.setPen(c.q("deep" if self.count.for_hands else "muted"))
         painter.drawText(QPointF(left + 2, middle + metrics.ascent()), words)
         painter.end()
 
@@ -101,8 +101,8 @@ class ClockFace(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(180 if theme.current.scale > 1.2 else 206, 64)
 
-    def set_time(self, now: datetime, landing: Shipment | None) -> None:
-        self.now, self.departure = now, landing
+    def set_time(self, now: datetime, shipment: Shipment | None) -> None:
+        self.now, self.departure = now, shipment
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -122,7 +122,7 @@ class ClockFace(QWidget):
         painter.end()
 
 
-class Course(QWidget):
+class StageBar(QWidget):
     """The row of pools and the clock. Pressing a pool lists what lies in it."""
 
     stage_opened = Signal(str)
@@ -132,10 +132,10 @@ class Course(QWidget):
         box = QHBoxLayout(self)
         box.setContentsMargins(24, 0, 24, 0)
         box.setSpacing(0)
-        self.pools = {stage: PoolButton(stage) for stage in NAMES}
-        for stage, pool in self.pools.items():
-            pool.clicked.connect(lambda checked=False, s=stage: self.stage_opened.emit(s))
-            box.addWidget(pool, 1)
+        self.stages = {stage: StageButton(stage) for stage in NAMES}
+        for stage, count in self.stages.items():
+            count.clicked.connect(lambda checked=False, s=stage: self.stage_opened.emit(s))
+            box.addWidget(count, 1)
         self.clock = ClockFace()
         box.addWidget(self.clock)
         self.setFixedHeight(72)
@@ -143,11 +143,11 @@ class Course(QWidget):
     def set_home(self, home: HomeView) -> None:
         """Show the counts of a home view; the pool of what is in hand is the dark one."""
         current = home.next.view.stage if home.next is not None else ""
-        for pool in home.pools:
-            self.pools[pool.stage].set_pool(pool, home.now, pool.stage == current)
+        for count in home.stages:
+            self.stages[count.stage].set_count(count, home.now, count.stage == current)
         self.tell(home.now, home)
 
     def tell(self, now: datetime, home: HomeView | None) -> None:
         """Show the time."""
-        coming = next((x for x in home.landings if x.departure.leaves_at > now), None) if home is not None else None
+        coming = next((x for x in home.shipments if x.departure.leaves_at > now), None) if home is not None else None
         self.clock.set_time(now, coming)

@@ -95,7 +95,7 @@ class Ticking:
     def tick(self) -> None:
         self.ticks += 1
         self.frame.notice.second()
-        self.frame.course.tell(self.frame.shop.now, self.frame.home)
+        self.frame.stage_bar.tell(self.frame.shop.now, self.frame.home)
         due = set(self._rung)
         self.ring()
         if self._rung != due:

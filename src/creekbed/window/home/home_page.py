@@ -8,8 +8,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from creekbed.core.turns import Turns, whole
-from creekbed.window.home.departures import Landings
-from creekbed.window.home.running_waits import VesselCard
+from creekbed.window.home.departures import DeparturesPanel
+from creekbed.window.home.running_waits import WaitCard
 from creekbed.window.job.step_card import StepCard
 from creekbed.window.schedule.schedule_widget import ScheduleView
 from creekbed.window.shared import theme
@@ -71,20 +71,20 @@ class HomePage(Page):
         right.addWidget(area, 1)
         top.addLayout(right, 45 if roomy else 37)
         box.addLayout(top, 1)
-        holder, inner_creek = new_card(margin=8)
-        self.creek = ScheduleView(hours=3.0)
-        self.creek.chosen.connect(lambda run: self.frame.nav.open_day_at(run))
-        self.creek.pool_chosen.connect(lambda job: frame.nav.open_job(job, "steps"))
-        self.creek.boat_chosen.connect(frame.nav.open_help)
-        inner_creek.addWidget(self.creek)
-        self.creek_card = holder
+        holder, inner_schedule = new_card(margin=8)
+        self.schedule = ScheduleView(hours=3.0)
+        self.schedule.chosen.connect(lambda run: self.frame.nav.open_day_at(run))
+        self.schedule.wait_chosen.connect(lambda job: frame.nav.open_job(job, "steps"))
+        self.schedule.departure_chosen.connect(frame.nav.open_help)
+        inner_schedule.addWidget(self.schedule)
+        self.schedule_card = holder
         box.addWidget(holder)
-        self.landings = Landings()
-        self.landings.opened.connect(frame.nav.open_any_job)
-        self.landings.help_wanted.connect(frame.nav.open_help)
-        self.landings.setFixedHeight(theme.current.px(176) + (70 if theme.current.gloves else 0))
-        box.addWidget(self.landings)
-        self.cards: list[VesselCard] = []
+        self.shipments = DeparturesPanel()
+        self.shipments.opened.connect(frame.nav.open_any_job)
+        self.shipments.help_wanted.connect(frame.nav.open_help)
+        self.shipments.setFixedHeight(theme.current.px(176) + (70 if theme.current.gloves else 0))
+        box.addWidget(self.shipments)
+        self.cards: list[WaitCard] = []
 
     def _done(self, job: int, key: str) -> None:
         """Finish the step on the card. A second press before the next step is shown counts once."""
@@ -136,13 +136,13 @@ class HomePage(Page):
         count = len(home.waits)
         self.running_head.setText(f"Timers: {count}" if count > 2 else "Timers")
         yield None
-        self.landings.set_home(home)
+        self.shipments.set_home(home)
         yield None
-        day = yield from day_in_turns(self.shop, home, self.creek.hours, week=False)
+        day = yield from day_in_turns(self.shop, home, self.schedule.hours, week=False)
         yield None
-        strands = max(1, len(day.strands))
-        self.creek_card.setFixedHeight(theme.current.px(64) + theme.current.px(34 if strands < 3 else 28) * strands)
-        yield from self.creek.show_day_in_turns(day)
+        rows = max(1, len(day.rows))
+        self.schedule_card.setFixedHeight(theme.current.px(64) + theme.current.px(34 if rows < 3 else 28) * rows)
+        yield from self.schedule.show_day_in_turns(day)
         if self.hand.step is not None and not isinstance(self.frame.focusWidget(), QLineEdit):
             self.hand.primary.setFocus(Qt.FocusReason.OtherFocusReason)
 
@@ -168,8 +168,8 @@ class HomePage(Page):
             card.wait = wait
             card.tell(home.now, rewet)
 
-    def _card(self, wait: WaitView, compact: bool) -> VesselCard:
-        card = VesselCard(wait, self.frame.where(wait.place), compact=compact)
+    def _card(self, wait: WaitView, compact: bool) -> WaitCard:
+        card = WaitCard(wait, self.frame.where(wait.place), compact=compact)
         card.opened.connect(lambda job: self.frame.nav.open_job(job, "steps"))
         card.rewet.connect(self._rewet)
         card.dried.connect(self._dried)

@@ -29,7 +29,7 @@ def draw_vessel(painter: QPainter, box: QRectF, lean: float, share: float, warn:
     painter.drawPath(path)
 
 
-class Vessel(QWidget):
+class WaitLevel(QWidget):
     """A vessel whose level is the share of the time still to run; its shape tells the place."""
 
     def __init__(self, place: str, compact: bool = False):
@@ -58,7 +58,7 @@ class Vessel(QWidget):
         painter.end()
 
 
-class VesselCard(QFrame):
+class WaitCard(QFrame):
     """One wait. Pressing it opens its job; a wet one can be wetted again or marked as dried."""
 
     opened = Signal(int)
@@ -81,7 +81,7 @@ class VesselCard(QFrame):
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(1)
-        self.vessel = Vessel(wait.place, compact)
+        self.level = WaitLevel(wait.place, compact)
         self.name = label(wait.name, "name")
         self.whose = label(f"{wait.tag}, {where}", tone="muted")
         self.then = label("")
@@ -93,7 +93,7 @@ class VesselCard(QFrame):
             self.name.setText(f"{wait.name}, {wait.tag}")
             self.name.setFont(theme.current.font(16, True))
             self.left.setFont(theme.current.font(26, True, large=True))
-            grid.addWidget(self.vessel, 0, 0, 2, 1, Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(self.level, 0, 0, 2, 1, Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(self.name, 0, 1)
             grid.addWidget(self.then, 1, 1)
             grid.addWidget(self.left, 0, 2, 2, 1, Qt.AlignmentFlag.AlignVCenter)
@@ -102,7 +102,7 @@ class VesselCard(QFrame):
             self.whose.hide()
             self.of.hide()
         else:
-            grid.addWidget(self.vessel, 0, 0, 3, 1, Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(self.level, 0, 0, 3, 1, Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(self.name, 0, 1)
             grid.addWidget(self.whose, 1, 1)
             grid.addWidget(self.then, 2, 1)
@@ -131,7 +131,7 @@ class VesselCard(QFrame):
         wait = self.wait
         latest, state = wait.contact.latest, wait.at(now)
         over, dry = bool(state.over), wait.dry
-        self.vessel.set_level(wait.share_left(state), over or dry)
+        self.level.set_level(wait.share_left(state), over or dry)
         self.left.setText(left_words(wait, state))
         if over:
             self.of.setText(f"by {count_down(state.over)}")

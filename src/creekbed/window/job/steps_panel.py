@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
-from creekbed.window.home.running_waits import VesselCard
+from creekbed.window.home.running_waits import WaitCard
 from creekbed.window.job.step_card import StepCard
 from creekbed.window.shared import theme
 from creekbed.window.shared.times import clock_words
@@ -44,7 +44,7 @@ class StepsPanel(QWidget):
         self.page = page
         self.chosen: str | None = None
         self.view: JobView | None = None
-        self.cards: list[VesselCard] = []
+        self.cards: list[WaitCard] = []
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(theme.STEP * 2)
@@ -235,20 +235,20 @@ class StepsPanel(QWidget):
         clear(self.waits)
         self.cards = []
         for wait in view.waits:
-            vessel = VesselCard(wait, self.page.frame.where(wait.place), early=True)
-            vessel.warm.connect(self.page.frame.nav.open_case)
-            vessel.rewet.connect(lambda w: self.page.do(lambda: waits.rewet(self.page.shop, w)))
-            vessel.dried.connect(lambda w: self.page.do(lambda: waits.dried(self.page.shop, w)))
-            vessel.early.connect(self._early)
-            vessel.weigh.connect(self._weigh)
-            self.waits.addWidget(vessel)
-            self.cards.append(vessel)
+            wait_card = WaitCard(wait, self.page.frame.where(wait.place), early=True)
+            wait_card.warm.connect(self.page.frame.nav.open_case)
+            wait_card.rewet.connect(lambda w: self.page.do(lambda: waits.rewet(self.page.shop, w)))
+            wait_card.dried.connect(lambda w: self.page.do(lambda: waits.dried(self.page.shop, w)))
+            wait_card.early.connect(self._early)
+            wait_card.weigh.connect(self._weigh)
+            self.waits.addWidget(wait_card)
+            self.cards.append(wait_card)
         self.tick()
 
     def tick(self) -> None:
         """Draw the waits at this second."""
-        for vessel in self.cards:
-            vessel.tell(self.page.shop.now, self.page.shop.catalogue.house.limits.rewet_every_min)
+        for wait_card in self.cards:
+            wait_card.tell(self.page.shop.now, self.page.shop.catalogue.house.limits.rewet_every_min)
 
     def _weigh(self, wait: int) -> None:
         from creekbed.window.job.drying_dialog import DryDialog  # the plotting library loads only when wanted

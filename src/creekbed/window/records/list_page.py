@@ -62,12 +62,12 @@ class ListPage(Page):
             )
             self._add(view.tag, f"{view.tag}  {view.family.name}, {departure}:  {then}")
         if self.stage == "ready":
-            rows: list[ShipmentItem] = [a for x in home.landings for a in x.aboard if a.ready]
+            rows: list[ShipmentItem] = [a for x in home.shipments for a in x.items if a.ready]
             self.title.setText(f"{NAMES[self.stage]}: {len(rows) + len(views)}")
-            for aboard in rows:
+            for item in rows:
                 self._add(
-                    aboard.tag,
-                    f"{aboard.tag}  {aboard.family}, for {aboard.next_group or 'the next renter'}:  tagged ready",
+                    item.tag,
+                    f"{item.tag}  {item.family}, for {item.next_group or 'the next renter'}:  tagged ready",
                 )
 
         self.list.setVisible(self.list.count() > 0)

@@ -99,21 +99,21 @@ class SchedulePage(Page):
             way.setCheckable(True)
         box.addLayout(row(self.title, *self.ways.values(), None, self.gap))
         self.gap.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.creek, self.then, self.week = ScheduleView(tall=True), ScheduleView(tall=True), Week()
-        self.creek.setObjectName("creek")
+        self.schedule, self.then, self.week = ScheduleView(tall=True), ScheduleView(tall=True), Week()
+        self.schedule.setObjectName("creek")
         self.then.setObjectName("creek_then")
-        self.creek.chosen.connect(self._chosen)
-        self.creek.dropped.connect(self._dropped)
-        self.creek.pool_chosen.connect(lambda job: frame.nav.open_job(job, "steps"))
-        self.creek.boat_chosen.connect(self.help_boat)
+        self.schedule.chosen.connect(self._chosen)
+        self.schedule.dropped.connect(self._dropped)
+        self.schedule.wait_chosen.connect(lambda job: frame.nav.open_job(job, "steps"))
+        self.schedule.departure_chosen.connect(self.help_departure)
         both = QWidget()
         pair = self.pair = QVBoxLayout(both)
         pair.setContentsMargins(0, 0, 0, 0)
         pair.setSpacing(4)
         self.head_now, self.head_then = label("As it is", "small"), label("Then", "small")
-        for widget in (self.head_now, self.creek, self.head_then, self.then):
+        for widget in (self.head_now, self.schedule, self.head_then, self.then):
             pair.addWidget(widget, 1 if isinstance(widget, ScheduleView) else 0)
-            widget.setVisible(widget is self.creek)
+            widget.setVisible(widget is self.schedule)
         self.views = QStackedWidget()
         self.views.addWidget(both)
         self.views.addWidget(self.week)
@@ -162,7 +162,7 @@ class SchedulePage(Page):
         """Open the page."""
         self._forget_help()
         self.drawing.start(self._opened())
-        self.creek.setFocus(Qt.FocusReason.OtherFocusReason)
+        self.schedule.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _opened(self) -> Turns[None]:
         """Draw the page; the old picture stays until it is ready."""
@@ -192,7 +192,7 @@ class SchedulePage(Page):
         day = yield from day_in_turns(self.shop, home, week=week)
         yield None
         self.views.setCurrentIndex(1 if week else 0)
-        self.creek.hours = self.then.hours = HOURS.get(self.shown, 5.0)
+        self.schedule.hours = self.then.hours = HOURS.get(self.shown, 5.0)
         if week:
             self.week.set_day(day)
         yield from self._arranged(day)
@@ -202,7 +202,7 @@ class SchedulePage(Page):
             self._fill_what_if(day)
         self.hands.show_queues(self.frame.home.queues)
         yield None
-        run = self.creek.run()
+        run = self.schedule.run()
         if self.trial is not None:
             if self.again is not None and not self._as_tried(home):
                 self.again()
@@ -230,7 +230,7 @@ class SchedulePage(Page):
                 widget.setVisible(beside)
             self.pair.activate()
         try:
-            yield from self.creek.show_day_in_turns(day)
+            yield from self.schedule.show_day_in_turns(day)
             if then is not None:
                 yield from self.then.show_day_in_turns(then)
         finally:
@@ -238,7 +238,7 @@ class SchedulePage(Page):
                 self.views.setUpdatesEnabled(True)
 
     def _gap_words(self) -> str:
-        late = sum(a.late_min > 0 and not a.blocked for x in self.frame.home.landings for a in x.aboard)
+        late = sum(a.late_min > 0 and not a.blocked for x in self.frame.home.shipments for a in x.items)
         words = f"{late} late. " if late else "Nothing is late. "
         thinker = self.frame.planner.worker
         looking, gap = thinker.words if thinker is not None else "", self.shop.planner.gap()
@@ -347,8 +347,8 @@ class SchedulePage(Page):
             self.again()
             return
         self.trial, self.tried_on = act or (lambda: None), home
-        ready = sum(a.ready for x in home.landings for a in x.aboard)
-        booked = sum(len(x.aboard) for x in home.landings)
+        ready = sum(a.ready for x in home.shipments for a in x.items)
+        booked = sum(len(x.items) for x in home.shipments)
         now, then = (side_of(p, plan, ready, booked) for p, plan in ((home.problem, home.plan), (other, found.plan)))
         self.head_now.setText(f"As it is: {what_if.side_words(now)}")
         self.head_then.setText(f"{words}: {what_if.side_words(then)}")
@@ -361,8 +361,8 @@ class SchedulePage(Page):
         self._buttons(*acts)
         yield None
         self.drawing.drop()
-        if self.creek.day is not None:
-            yield from self._arranged(self.creek.day, day)
+        if self.schedule.day is not None:
+            yield from self._arranged(self.schedule.day, day)
 
     def _as_tried(self, home: HomeView) -> bool:
         """Whether the plan on show is still the one beside which the trial was made, apart from the time."""
@@ -384,7 +384,7 @@ class SchedulePage(Page):
 
     # --- what would help ----------------------------------------------------------------------------------------
 
-    def help_boat(self, departure_id: int) -> None:
+    def help_departure(self, departure_id: int) -> None:
         """Look for remedies for a departure's late jobs in the background, and show them below.
 
         Asked again about the same boat while that is looked for, it goes on.
@@ -392,8 +392,8 @@ class SchedulePage(Page):
         if self.helping.busy and self.helped is not None and self.helped.departure_id == departure_id:
             return
         home = self.frame.home
-        departure = next((x.departure.name for x in home.landings if x.departure.id == departure_id), "")
-        self.creek.choose(None)
+        departure = next((x.departure.name for x in home.shipments if x.departure.id == departure_id), "")
+        self.schedule.choose(None)
         self.helped = HelpState(departure_id, departure, what_if.hours_of(home))
         self._tell_help(self.helped)
         if self.trial is not None or self.trying.busy:

@@ -22,7 +22,7 @@ from creekbed.workshop.bench.schedule_view import (
     open_time,
 )
 
-FOLD_PX, LABEL_PX, SMALL, PEBBLE_PX = 22.0, 96.0, 13, 13
+FOLD_PX, LABEL_PX, SMALL, NARROW_PX = 22.0, 96.0, 13, 13
 LEAST = 10
 SNAP_MIN = 5
 AT_ONCE = 12
@@ -87,7 +87,7 @@ class TimeScale:
 
 
 @dataclass
-class CreekPicture:
+class SchedulePicture:
     """A day drawn as a creek.
 
     Attributes:
@@ -101,8 +101,8 @@ class CreekPicture:
     ratio: float
     hours: float
     tall: bool
-    stones: list[tuple[QRectF, ScheduledBar]] = field(default_factory=list)
-    bowls: list[tuple[QRectF, WaitBar]] = field(default_factory=list)
+    bars: list[tuple[QRectF, ScheduledBar]] = field(default_factory=list)
+    wait_bars: list[tuple[QRectF, WaitBar]] = field(default_factory=list)
     posts: list[tuple[QRectF, DepartureMark]] = field(default_factory=list)
     lines: list[tuple[str, float, float]] = field(default_factory=list)
 
@@ -124,34 +124,36 @@ class CreekPicture:
             top = small * 1.7
             self._folds(painter, top)
             self._ticks(painter, small)
-            pools = [p for p in day.pools if any(b.start < self.scale.end for b in p.bowls)]
-            strand, lane = self._heights(len(day.strands), pools, height - top - small * 1.6)
+            places = [p for p in day.places if any(b.start < self.scale.end for b in p.wait_bars)]
+            person_row, lane = self._heights(len(day.rows), places, height - top - small * 1.6)
             self._departures(painter, top, height - small * 1.5)
             y = top
-            for s in day.strands:
+            for s in day.rows:
                 yield None
-                yield from self._strand(painter, s, y, strand)
-                self.lines.append((s.person, y, y + strand))
-                y += strand
+                yield from self._person_row(painter, s, y, person_row)
+                self.lines.append((s.person, y, y + person_row))
+                y += person_row
             y += 6
-            for pool in pools:
+            for place_row in places:
                 yield None
-                lanes = min(pool.lanes, int((height - small * 1.5 - y) // lane))
+                lanes = min(place_row.lanes, int((height - small * 1.5 - y) // lane))
                 if lanes < 1:
                     break
-                yield from self._pool(painter, pool, y, lane, lanes)
+                yield from self._place_row(painter, place_row, y, lane, lanes)
                 y += lanes * lane + 7
             self._now(painter, top)
         finally:
             painter.end()
 
-    def _heights(self, strands: int, pools: list[PlaceRow], room: float) -> tuple[float, float]:
+    def _heights(self, rows: int, places: list[PlaceRow], room: float) -> tuple[float, float]:
         """Of a strand, and of a lane of a pool."""
         most = theme.current.px(56 if self.tall else 44)
-        strand = min(most, max(theme.current.px(26), room * (0.5 if self.tall else 0.9) / max(strands, 1)))
-        lanes = sum(p.lanes for p in pools)
-        left = room - strands * strand - 6 - 7 * len(pools)
-        return strand, min(theme.current.px(30 if self.tall else 22), max(left / max(lanes, 1), theme.current.px(13)))
+        person_row = min(most, max(theme.current.px(26), room * (0.5 if self.tall else 0.9) / max(rows, 1)))
+        lanes = sum(p.lanes for p in places)
+        left = room - rows * person_row - 6 - 7 * len(places)
+        return person_row, min(
+            theme.current.px(30 if self.tall else 22), max(left / max(lanes, 1), theme.current.px(13))
+        )
 
     def text(self, painter: QPainter, box: QRectF, words: str, tone: str, size: int, bold: bool = False,
               align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft) -> None:  # fmt: skip
@@ -198,14 +200,14 @@ class CreekPicture:
                 box = QRectF(x if x - xa < wide / 2 else x - wide / 2, 0, wide, small * 1.5)
                 self.text(painter, box, words, "muted", SMALL, align=align)
 
-    def _strand(self, painter: QPainter, strand: ResourceRow, y: float, height: float) -> Turns[None]:
+    def _person_row(self, painter: QPainter, person_row: ResourceRow, y: float, height: float) -> Turns[None]:
         c = theme.current.c
         middle = y + height / 2
-        name = strand.person + ("" if strand.here else " away")
+        name = person_row.person + ("" if person_row.here else " away")
         box = QRectF(4, y, theme.current.px(LABEL_PX) - 10, height)
         self.text(painter, box, name, "ink", theme.NAME_SIZE - 2, True)
         half = height * 0.4
-        for a, b in strand.open:
+        for a, b in person_row.open:
             if a >= self.scale.end:
                 break
             xa, xb = self.scale.x(a), self.scale.x(min(b, self.scale.end))
@@ -213,22 +215,22 @@ class CreekPicture:
                 continue
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(c.q("water"))
-            painter.drawPath(_stream(xa, xb, middle, half))
-        shown = [r for r in strand.runs if r.start < self.scale.end and r.end > self.day.now]
+            painter.drawPath(_row_line(xa, xb, middle, half))
+        shown = [r for r in person_row.runs if r.start < self.scale.end and r.end > self.day.now]
         for n, run in enumerate(shown):
             if n % AT_ONCE == AT_ONCE - 1:
                 yield None
             xa, xb = self.scale.x(run.start), self.scale.x(min(run.end, self.scale.end))
             inset = height * 0.17
             box = QRectF(xa + 0.5, y + inset, max(xb - xa - 1.5, 4.0), height - 2 * inset)
-            self.stone(painter, box, run)
-            self.stones.append((box, run))
+            self.bar(painter, box, run)
+            self.bars.append((box, run))
 
-    def stone(self, painter: QPainter, box: QRectF, run: ScheduledBar, chosen: bool = False) -> None:
+    def bar(self, painter: QPainter, box: QRectF, run: ScheduledBar, chosen: bool = False) -> None:
         """A stone: round when all is well, with corners when its boat is in doubt, an edge when it is missed."""
         c = theme.current.c
         held = run.state == "held"
-        narrow = box.width() < theme.current.px(PEBBLE_PX)
+        narrow = box.width() < theme.current.px(NARROW_PX)
         if narrow:  # a pebble in the middle of the stream: many of them stay quiet beside the stones that are named
             high = min(box.height(), max(box.width() * 1.5, theme.current.px(9)))
             box = QRectF(box.left(), box.center().y() - high / 2, box.width(), high)
@@ -240,7 +242,7 @@ class CreekPicture:
                 3.0 if chosen else 2.0 if run.state in ("fixed", "preferred") or (run.late and not narrow) else 1.2,
             )
         )
-        painter.drawPath(stone_path(box, run.late, run.chance))
+        painter.drawPath(bar_path(box, run.late, run.chance))
         if box.width() >= theme.current.px(SMALL):
             self._number(painter, box, run.tag.split("-")[-1], "card" if held else "ink")
         if run.state == "fixed":  # a peg through it
@@ -269,45 +271,47 @@ class CreekPicture:
             painter.drawText(turned, Qt.AlignmentFlag.AlignCenter, words)
             painter.restore()
 
-    def _pool(self, painter: QPainter, pool: PlaceRow, y: float, lane: float, lanes: int) -> Turns[None]:
+    def _place_row(self, painter: QPainter, place_row: PlaceRow, y: float, lane: float, lanes: int) -> Turns[None]:
         """A place and what lies in it."""
         c = theme.current.c
         height = lanes * lane
         box = QRectF(4, y, theme.current.px(LABEL_PX) - 8, max(lane, theme.current.px(16)))
-        more = pool.lanes - lanes
-        self.text(painter, box, f"{pool.name} +{more}" if more else pool.name, "muted", SMALL)
+        more = place_row.lanes - lanes
+        self.text(painter, box, f"{place_row.name} +{more}" if more else place_row.name, "muted", SMALL)
         painter.setPen(QPen(c.q("line"), 1, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(self.scale.left, y + height + 3), QPointF(self.scale.right, y + height + 3))
-        for a, b in pool.full:
+        for a, b in place_row.full:
             if a < self.scale.end:
                 xa, xb = self.scale.x(a), self.scale.x(min(b, self.scale.end))
                 painter.setPen(QPen(c.q("muted"), 2.5))
                 painter.drawLine(QPointF(xa, y + height + 3), QPointF(xb, y + height + 3))
-        shown = [b for b in pool.bowls if b.start < self.scale.end and b.end >= self.day.now and b.lane < lanes]
-        for n, bowl in enumerate(shown):
+        shown = [
+            b for b in place_row.wait_bars if b.start < self.scale.end and b.end >= self.day.now and b.lane < lanes
+        ]
+        for n, wait_bar in enumerate(shown):
             if n % AT_ONCE == AT_ONCE - 1:
                 yield None
-            xa, xb = self.scale.x(bowl.start), self.scale.x(min(bowl.end, self.scale.end))
-            self._bowl(painter, QRectF(xa, y + bowl.lane * lane, max(xb - xa, 4.0), lane - 2), bowl)
+            xa, xb = self.scale.x(wait_bar.start), self.scale.x(min(wait_bar.end, self.scale.end))
+            self._wait_bar(painter, QRectF(xa, y + wait_bar.lane * lane, max(xb - xa, 4.0), lane - 2), wait_bar)
 
-    def _bowl(self, painter: QPainter, box: QRectF, bowl: WaitBar) -> None:
+    def _wait_bar(self, painter: QPainter, box: QRectF, wait_bar: WaitBar) -> None:
         c = theme.current.c
-        path = _bowl_path(box, open_left=bowl.running)
+        path = _wait_path(box, open_left=wait_bar.running)
         painter.save()
         painter.setClipPath(path)
-        xs = self.scale.x(bowl.soonest)
+        xs = self.scale.x(wait_bar.soonest)
         painter.fillRect(QRectF(box.left(), box.top(), xs - box.left(), box.height()), c.q("water"))
         painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(c.q("deep"), 2.0 if bowl.running else 1.1))
+        painter.setPen(QPen(c.q("deep"), 2.0 if wait_bar.running else 1.1))
         painter.drawPath(path)
-        if bowl.latest is not None and bowl.latest < self.scale.end and bowl.latest > bowl.end:
-            x, y = self.scale.x(bowl.latest), box.center().y()  # so long there is room to end it
+        if wait_bar.latest is not None and wait_bar.latest < self.scale.end and wait_bar.latest > wait_bar.end:
+            x, y = self.scale.x(wait_bar.latest), box.center().y()  # so long there is room to end it
             painter.setPen(QPen(c.q("muted"), 1.2, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(box.right(), y), QPointF(x, y))
             painter.setPen(QPen(c.q("muted"), 2))
             painter.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))
-        words = bowl.tag.split("-")[-1]
+        words = wait_bar.tag.split("-")[-1]
         size = min(SMALL - 1.0, (box.height() - 1) / theme.current.scale)
         font = theme.current.font(size)
         if size >= LEAST and box.width() >= QFontMetrics(font).horizontalAdvance(words) + 8:
@@ -315,7 +319,7 @@ class CreekPicture:
             painter.setPen(c.q("ink"))
             align = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
             painter.drawText(box.adjusted(6, -1, -2, -1), align, words)
-        self.bowls.append((box, bowl))
+        self.wait_bars.append((box, wait_bar))
 
     def _departures(self, painter: QPainter, top: float, bottom: float) -> None:
         """The posts of the landings."""
@@ -349,7 +353,7 @@ class CreekPicture:
         self.text(painter, box, "now", "ink", SMALL, True, Qt.AlignmentFlag.AlignHCenter)
 
 
-def stone_path(box: QRectF, late: bool, chance: float | None) -> QPainterPath:
+def bar_path(box: QRectF, late: bool, chance: float | None) -> QPainterPath:
     """A stone: round when its boat is safe; the less likely, the more corners; cut to a point when it is missed."""
     path = QPainterPath()
     if late:
@@ -369,7 +373,7 @@ def stone_path(box: QRectF, late: bool, chance: float | None) -> QPainterPath:
     return path
 
 
-def _stream(xa: float, xb: float, middle: float, half: float) -> QPainterPath:
+def _row_line(xa: float, xb: float, middle: float, half: float) -> QPainterPath:
     """Water between two moments, its banks a little uneven."""
     path = QPainterPath(QPointF(xa, middle - half * 0.4))
     count = max(1, round((xb - xa) / 90))
@@ -386,7 +390,7 @@ def _stream(xa: float, xb: float, middle: float, half: float) -> QPainterPath:
     return path
 
 
-def _bowl_path(box: QRectF, *, open_left: bool) -> QPainterPath:
+def _wait_path(box: QRectF, *, open_left: bool) -> QPainterPath:
     """A bowl: flat above, round below; one that lies there already is open to the past."""
     r = min(box.height() * 0.8, box.width() / 2)
     path = QPainterPath(box.topLeft())

@@ -13,7 +13,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.turns import Turns, whole
-from creekbed.window.schedule.schedule_picture import SMALL, CreekPicture, stone_path
+from creekbed.window.schedule.schedule_picture import SMALL, SchedulePicture, bar_path
 from creekbed.window.shared import theme
 from creekbed.window.shared.times import clock_words
 from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar
@@ -32,15 +32,15 @@ class ScheduleView(QWidget):
     """A stone was chosen."""
     dropped = Signal(object, object, str)
     """A stone was dragged: the run, the moment, the person."""
-    pool_chosen = Signal(int)
-    boat_chosen = Signal(int)
+    wait_chosen = Signal(int)
+    departure_chosen = Signal(int)
 
     def __init__(self, hours: float = 5.0, tall: bool = False):
         super().__init__()
         self.hours, self.tall = hours, tall
         self.day: DaySchedule | None = None
         self.selected: tuple[str, str] | None = None
-        self.drawn: CreekPicture | None = None
+        self.drawn: SchedulePicture | None = None
         """The picture as it was drawn last."""
         self._pressed: tuple[QPointF, ScheduledBar] | None = None
         self._dragged: QPointF | None = None
@@ -61,8 +61,8 @@ class ScheduleView(QWidget):
     def set_day(self, day: DaySchedule) -> None:
         """Show a day; it is drawn when it comes into sight."""
         self.day, self.drawn = day, None
-        busy = sum(len(s.runs) for s in day.strands)
-        words = [f"{len(day.strands)} pairs of hands, {busy} stretches of work"]
+        busy = sum(len(s.runs) for s in day.rows)
+        words = [f"{len(day.rows)} pairs of hands, {busy} stretches of work"]
         words += [f"{b.name} {clock_words(b.leaves_at, day.now)}: {b.makes} of {b.total}" for b in day.departures]
         self.setAccessibleName("The day as a creek. " + ". ".join(words))
         if self.selected is not None and self.run() is None:
@@ -73,7 +73,7 @@ class ScheduleView(QWidget):
         """The stone that is chosen."""
         if self.day is None or self.selected is None:
             return None
-        every = [r for s in self.day.strands for r in s.runs]
+        every = [r for s in self.day.rows for r in s.runs]
         return next((r for r in every if r.tag == self.selected[0] and self.selected[1] in dict(r.steps)), None)
 
     def choose(self, run: ScheduledBar | None) -> None:
@@ -86,10 +86,10 @@ class ScheduleView(QWidget):
 
     # --- drawing ------------------------------------------------------------------------------------------------
 
-    def _picture(self, day: DaySchedule) -> CreekPicture:
-        return CreekPicture(day, self.size(), self.devicePixelRatioF(), self.hours, self.tall)
+    def _picture(self, day: DaySchedule) -> SchedulePicture:
+        return SchedulePicture(day, self.size(), self.devicePixelRatioF(), self.hours, self.tall)
 
-    def look(self) -> CreekPicture | None:
+    def look(self) -> SchedulePicture | None:
         """The picture as it is on show: drawn anew if it does not fit any more; ``None`` while there is no day."""
         if self.day is None:
             return None
@@ -107,9 +107,9 @@ class ScheduleView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.drawImage(0, 0, picture.image)
         run = self.run()
-        for box, stone in picture.stones:
-            if stone is run:
-                picture.stone(painter, box, stone, chosen=True)
+        for box, bar in picture.bars:
+            if bar is run:
+                picture.bar(painter, box, bar, chosen=True)
         if self.hasFocus():
             painter.setPen(QPen(theme.current.c.q("focus"), 2, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -117,7 +117,7 @@ class ScheduleView(QWidget):
         self._ghost(painter, picture)
         painter.end()
 
-    def _ghost(self, painter: QPainter, picture: CreekPicture) -> None:
+    def _ghost(self, painter: QPainter, picture: SchedulePicture) -> None:
         """The stone that is being dragged, and when it would begin."""
         if self._dragged is None or self._pressed is None:
             return
@@ -130,13 +130,13 @@ class ScheduleView(QWidget):
         box = QRectF(x, y + 3, wide, bottom - y - 6)
         painter.setBrush(theme.current.c.q("silt"))
         painter.setPen(QPen(theme.current.c.q("ink"), 2, Qt.PenStyle.DashLine))
-        painter.drawPath(stone_path(box, False, None))
+        painter.drawPath(bar_path(box, False, None))
         words = f"{run.tag.split('-')[-1]} {person} {clock_words(at, picture.day.now)}"
         picture.text(painter, box.adjusted(4, 0, 120, 0), words, "ink", SMALL, True)
 
     # --- hands on it --------------------------------------------------------------------------------------------
 
-    def _target(self, picture: CreekPicture, at: QPointF) -> tuple[datetime, str]:
+    def _target(self, picture: SchedulePicture, at: QPointF) -> tuple[datetime, str]:
         person = next((p for p, a, b in picture.lines if a <= at.y() < b), "")
         if not person and self._pressed is not None:
             person = self._pressed[1].person
@@ -146,18 +146,16 @@ class ScheduleView(QWidget):
         at, picture = event.position(), self.look()
         if picture is None:
             return
-        self._pressed = next(
-            ((at, run) for box, run in picture.stones if box.adjusted(-3, -3, 3, 3).contains(at)), None
-        )
+        self._pressed = next(((at, run) for box, run in picture.bars if box.adjusted(-3, -3, 3, 3).contains(at)), None)
         if self._pressed is not None:
             self.choose(self._pressed[1])
             return
-        bowl = next((b for box, b in picture.bowls if box.contains(at)), None)
+        wait_bar = next((b for box, b in picture.wait_bars if box.contains(at)), None)
         departure = next((b for box, b in picture.posts if box.contains(at)), None)
-        if bowl is not None:
-            self.pool_chosen.emit(bowl.job_id)
+        if wait_bar is not None:
+            self.wait_chosen.emit(wait_bar.job_id)
         elif departure is not None:
-            self.boat_chosen.emit(departure.departure_id)
+            self.departure_chosen.emit(departure.departure_id)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None or not self.tall or self._pressed[1].state == "held":
@@ -180,18 +178,18 @@ class ScheduleView(QWidget):
         """Left and right along somebody's work, up and down to other hands."""
         key, day = event.key(), self.day
         ways = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down)
-        strands = [s for s in day.strands if s.runs] if day is not None else []
-        if key not in ways or not strands:
+        rows = [s for s in day.rows if s.runs] if day is not None else []
+        if key not in ways or not rows:
             super().keyPressEvent(event)
             return
         run = self.run()
-        at = next((n for n, s in enumerate(strands) if run is not None and s.person == run.person), 0)
-        runs = strands[at].runs
+        at = next((n for n, s in enumerate(rows) if run is not None and s.person == run.person), 0)
+        runs = rows[at].runs
         if run is None:
             self.choose(runs[0])
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             n = runs.index(run) + (1 if key == Qt.Key.Key_Right else -1)
             self.choose(runs[min(max(n, 0), len(runs) - 1)])
         else:
-            other = strands[(at + (1 if key == Qt.Key.Key_Down else -1)) % len(strands)].runs
+            other = rows[(at + (1 if key == Qt.Key.Key_Down else -1)) % len(rows)].runs
             self.choose(min(other, key=lambda r: abs(r.start - run.start)))

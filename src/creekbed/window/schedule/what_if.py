@@ -60,11 +60,11 @@ def choices(home: HomeView, day: DaySchedule) -> list[WhatIfChoice]:
         gap = next((n for n, pause in enumerate(pauses) if 0 < pause <= BREAK_MIN), None)
         if gap is not None:
             found.append(WhatIfChoice("break", p.key, gap, f"{p.key} works through the break"))
-    found += [WhatIfChoice("room", x.place, 0, f"One more {x.name}") for x in day.pools if x.full]
-    departures = [x.departure for x in home.landings if x.departure.leaves_at > home.now]
-    for landing in home.landings:
-        later = next((d for d in departures if d.leaves_at > landing.departure.leaves_at), None)
-        for a in landing.aboard:
+    found += [WhatIfChoice("room", x.place, 0, f"One more {x.name}") for x in day.places if x.full]
+    departures = [x.departure for x in home.shipments if x.departure.leaves_at > home.now]
+    for shipment in home.shipments:
+        later = next((d for d in departures if d.leaves_at > shipment.departure.leaves_at), None)
+        for a in shipment.items:
             if later is not None and not a.ready and not a.blocked and (a.late_min > 0 or (a.chance or 1) < DOUBTFUL):
                 found.append(WhatIfChoice("departure", a.tag, later.id, f"{a.tag} goes with the {later.name}"))
     return found
@@ -85,7 +85,7 @@ def still_there(home: HomeView, choice: WhatIfChoice) -> bool:
         return choice.n + (choice.kind == "break") < len(hours)
     if choice.kind == "departure":
         known = any(v.tag == choice.what for v in home.jobs)
-        return known and any(x.departure.id == choice.n for x in home.landings)
+        return known and any(x.departure.id == choice.n for x in home.shipments)
     return True
 
 
@@ -103,7 +103,7 @@ def trial_of(shop: Shop, home: HomeView, choice: WhatIfChoice) -> Trial:
         more = {what: next(p.capacity for p in shop.catalogue.house.place if p.key == what) + 1}
         words = f"With one more {place_name(shop, what)}"
         return Trial(words, more_room(what)(home.problem), lambda: bench_capacity.change(shop, more, {}))
-    departure = next(x.departure for x in home.landings if x.departure.id == n)
+    departure = next(x.departure for x in home.shipments if x.departure.id == n)
     job = next(v.job.id for v in home.jobs if v.tag == what)
     other = later_departure(what, (departure.leaves_at - home.now).total_seconds() / 60)(home.problem)
     return Trial(choice.words, other, lambda: change_departure(shop, job, n))
@@ -112,7 +112,7 @@ def trial_of(shop: Shop, home: HomeView, choice: WhatIfChoice) -> Trial:
 def side_words(side: Side) -> str:
     """The numbers of a day, in words."""
     late = f"{side.late_jobs} late by {span(side.late_min)} in all" if side.late_jobs else "nothing late"
-    return f"{side.aboard} of {side.of} aboard, {late}, all done in {span(side.last)}"
+    return f"{side.in_time} of {side.of} aboard, {late}, all done in {span(side.last)}"
 
 
 def hours_of(home: HomeView) -> dict[str, int]:

@@ -47,11 +47,11 @@ class Shipment:
     """A boat and what is meant to be on it."""
 
     departure: Departure
-    aboard: tuple[ShipmentItem, ...]
+    items: tuple[ShipmentItem, ...]
 
     @property
     def will_make_it(self) -> int:
-        return sum(1 for a in self.aboard if a.ready or (a.late_min <= 0 and not a.blocked and a.finish is not None))
+        return sum(1 for a in self.items if a.ready or (a.late_min <= 0 and not a.blocked and a.finish is not None))
 
 
 @dataclass(frozen=True)
@@ -99,8 +99,8 @@ class HomeView:
     jobs: tuple[JobView, ...]
     next: NextStep | None
     waits: tuple[WaitView, ...]
-    landings: tuple[Shipment, ...]
-    pools: tuple[StageCount, ...]
+    shipments: tuple[Shipment, ...]
+    stages: tuple[StageCount, ...]
     blocked: tuple[tuple[str, int, str], ...]
     """(tag, job id, why)."""
     problem: Problem
@@ -176,12 +176,12 @@ def picture(shop: Shop, laid: PlannedBench) -> HomeView:
         jobs=views,
         next=_next(plan, by_tag, problem, now, shop.person),
         waits=laid.records.waits,
-        landings=tuple(_landing(b, views, hindered, done, plan, now, odds) for b in departures),
-        pools=_pools(laid.records),
+        shipments=tuple(_shipment(b, views, hindered, done, plan, now, odds) for b in departures),
+        stages=_stages(laid.records),
         blocked=tuple((v.tag, v.job.id, hindered[v.tag]) for v in views if hindered[v.tag]),
         problem=problem,
         plan=plan,
-        undated=tuple(_aboard(v, hindered, plan, now, odds) for v in views if v.departure is None),
+        undated=tuple(_shipment_item(v, hindered, plan, now, odds) for v in views if v.departure is None),
         queues=tuple(_queue(p, plan, by_tag, problem, now) for p in problem.people),
         moved=". ".join(_moved_words(m, by_tag) for m in plan.moved),
         named=laid.named,
@@ -203,10 +203,10 @@ def with_plan(home: HomeView, problem: Problem, plan: Plan) -> HomeView:
     departures = {j.key: j.due for j in problem.jobs}
     before = {j.key: j.due for j in home.problem.jobs}
     moved = {k for k, due in departures.items() if due != before.get(k)}
-    landings = tuple(
-        replace(x, aboard=tuple(there(a) for a in x.aboard if a.tag not in moved)) for x in home.landings
+    shipments = tuple(
+        replace(x, items=tuple(there(a) for a in x.items if a.tag not in moved)) for x in home.shipments
     )  # fmt: skip
-    return replace(home, problem=problem, plan=plan, landings=landings)
+    return replace(home, problem=problem, plan=plan, shipments=shipments)
 
 
 def _hands_on(plan: Plan, person: str) -> list[Planned]:
@@ -238,12 +238,12 @@ def _moved_words(moved: DelayedStart, views: dict[str, JobView]) -> str:
     late = "so that less is late for a boat"
     what = _what(views, (moved.job, moved.operation))
     first = _what(views, moved.by) if moved.by is not None else ""
-    if moved.why == "boat" and moved.by is not None and moved.by[0] == moved.job and first and what:
+    if moved.why == "departure" and moved.by is not None and moved.by[0] == moved.job and first and what:
         return f"{moved.job}: {first} before “{what}”, {late}"
     before = f"{moved.by[0]} comes first: {first}" if moved.by is not None and first else ""
     why = {
         "must_end": before or "a wait must be ended first",
-        "boat": f"{before}, {late}" if before else late,
+        "departure": f"{before}, {late}" if before else late,
         "wait": "what comes before it is not over",
         "place": "its place is full",
         "hours": "nobody is there for it",
@@ -279,7 +279,7 @@ def _queue(
     )  # fmt: skip
 
 
-def _aboard(
+def _shipment_item(
     view: JobView, hindered: dict[str, str], plan: Plan, now: datetime, odds: Mapping[str, float]
 ) -> ShipmentItem:
     forecast = plan.forecasts.get(view.tag, Forecast(None))
@@ -298,7 +298,7 @@ def _part_words(view: JobView, now: datetime) -> str:
     return f"{last.what} {last.at.astimezone():%a %H:%M}" if last is not None else ""
 
 
-def _landing(
+def _shipment(
     departure: Departure,
     views: Sequence[JobView],
     hindered: dict[str, str],
@@ -308,7 +308,7 @@ def _landing(
     odds: Mapping[str, float],
 ) -> Shipment:
     rows = [
-        _aboard(v, hindered, plan, now, odds)
+        _shipment_item(v, hindered, plan, now, odds)
         for v in views
         if v.departure is not None and v.departure.id == departure.id
     ]
@@ -323,16 +323,16 @@ def _landing(
     )
 
 
-def _pools(records: Records) -> tuple[StageCount, ...]:
+def _stages(records: Records) -> tuple[StageCount, ...]:
     """Every stage; what is ready for a boat lies in the last."""
     by_stage: dict[str, list[JobView]] = {stage: [] for stage in STAGES}
     for view in records.views:
         by_stage[view.stage].append(view)
-    pools = [_pool(stage, views) for stage, views in by_stage.items()]
-    return tuple(replace(p, count=p.count + len(records.done)) if p.stage == "ready" else p for p in pools)
+    stages = [_stage_count(stage, views) for stage, views in by_stage.items()]
+    return tuple(replace(p, count=p.count + len(records.done)) if p.stage == "ready" else p for p in stages)
 
 
-def _pool(stage: str, here: Sequence[JobView]) -> StageCount:
+def _stage_count(stage: str, here: Sequence[JobView]) -> StageCount:
     hands = sum(1 for v in here if not v.blocked and any(s.state == "ready" for s in v.steps))
     ends = [s.until for v in here for s in v.steps if s.until is not None]
     return StageCount(stage, len(here), hands, min(ends, default=None))

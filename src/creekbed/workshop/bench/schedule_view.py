@@ -91,13 +91,13 @@ class PlaceRow:
     place: str
     name: str
     capacity: int
-    bowls: tuple[WaitBar, ...]
+    wait_bars: tuple[WaitBar, ...]
     full: tuple[tuple[datetime, datetime], ...] = ()
 
     @property
     def lanes(self) -> int:
         """How many lines of the picture it takes."""
-        return max((b.lane + b.piece.takes for b in self.bowls), default=1)
+        return max((b.lane + b.piece.takes for b in self.wait_bars), default=1)
 
 
 @dataclass(frozen=True)
@@ -128,8 +128,8 @@ class DaySchedule:
     """The whole picture."""
 
     now: datetime
-    strands: tuple[ResourceRow, ...]
-    pools: tuple[PlaceRow, ...]
+    rows: tuple[ResourceRow, ...]
+    places: tuple[PlaceRow, ...]
     departures: tuple[DepartureMark, ...]
     week: tuple[DayLoad, ...]
     open: tuple[tuple[datetime, datetime], ...]
@@ -158,25 +158,25 @@ def day_in_turns(shop: Shop, home: HomeView, hours: float | None = None, *, week
     if hours is not None:
         shown = open_time(every, now, hours)
         until = (shown[-1][1] - now).total_seconds() / 60 if shown else hours * 60
-    stones = _Stones(home)
-    strands = []
+    bars = _Bars(home)
+    rows = []
     for person in home.problem.people:
         yield None
         here = bool(person.windows) and person.windows[0][0] <= 0
-        runs = tuple(stones.of(person.key, until))
-        strands.append(ResourceRow(person.key, bool(person.skills), here, there[person.key], runs))
+        runs = tuple(bars.of(person.key, until))
+        rows.append(ResourceRow(person.key, bool(person.skills), here, there[person.key], runs))
     departures = tuple(
         DepartureMark(
-            x.departure.id, x.departure.name, x.departure.leaves_at, x.will_make_it, len(x.aboard),
-            sum(a.chance is not None and a.chance < DOUBT and a.late_min <= 0 and not a.ready for a in x.aboard),
+            x.departure.id, x.departure.name, x.departure.leaves_at, x.will_make_it, len(x.items),
+            sum(a.chance is not None and a.chance < DOUBT and a.late_min <= 0 and not a.ready for a in x.items),
         )
-        for x in home.landings
+        for x in home.shipments
         if x.departure.leaves_at > now
     )  # fmt: skip
-    pools = yield from _pools(shop, home, until)
+    places = yield from _place_rows(shop, home, until)
     yield None
-    ahead = _week(home, strands, departures) if week else ()
-    return DaySchedule(now, tuple(strands), tuple(pools), departures, ahead, every)
+    ahead = _week(home, rows, departures) if week else ()
+    return DaySchedule(now, tuple(rows), tuple(places), departures, ahead, every)
 
 
 def open_time(
@@ -204,7 +204,7 @@ def _union(groups: Iterable[tuple[tuple[datetime, datetime], ...]]) -> list[tupl
     return found
 
 
-class _Stones:
+class _Bars:
     """Builds the bars: consecutive work on the same instrument is one bar."""
 
     def __init__(self, home: HomeView):
@@ -216,7 +216,7 @@ class _Stones:
         self.limits |= {(j.key, o.key) for j in problem.jobs for o in j.operations if o.wait_max is not None}
         self.ends = {(j.key, o.key): o.ends for j in problem.jobs for o in j.operations if o.ends}
         self.views = {v.tag: v for v in home.jobs}
-        self.chance = {a.tag: a.chance for x in home.landings for a in x.aboard}
+        self.chance = {a.tag: a.chance for x in home.shipments for a in x.items}
 
     def of(self, person: str, until: float) -> Iterator[ScheduledBar]:
         """Somebody's work that begins within so many minutes."""
@@ -259,7 +259,7 @@ class _Stones:
         return ScheduledBar(person, start, end, first.job, view.job.id, tuple(named), state, late, chance)
 
 
-def _pools(shop: Shop, home: HomeView, until: float) -> Turns[list[PlaceRow]]:
+def _place_rows(shop: Shop, home: HomeView, until: float) -> Turns[list[PlaceRow]]:
     """What lies where: what stands in quarantine, waits that run, and those that the plan begins.
 
     Args:
@@ -311,31 +311,31 @@ def _pools(shop: Shop, home: HomeView, until: float) -> Turns[list[PlaceRow]]:
     for place in shop.catalogue.house.place:
         if place.key in found:
             yield None
-            bowls = _lanes(sorted(found[place.key], key=lambda b: (b.start, b.end)))
-            rows.append(PlaceRow(place.key, place.name, place.capacity, bowls, _full(bowls, place, now)))
+            wait_bars = _lanes(sorted(found[place.key], key=lambda b: (b.start, b.end)))
+            rows.append(PlaceRow(place.key, place.name, place.capacity, wait_bars, _full(wait_bars, place, now)))
     return rows
 
 
-def _lanes(bowls: list[WaitBar]) -> tuple[WaitBar, ...]:
+def _lanes(wait_bars: list[WaitBar]) -> tuple[WaitBar, ...]:
     """Give each wait the first free lines, one for each unit of room that it takes."""
     free: list[datetime] = []
     placed = []
-    for bowl in bowls:
-        takes, lane = bowl.piece.takes, 0
-        while any(until > bowl.start for until in free[lane : lane + takes]):
+    for wait_bar in wait_bars:
+        takes, lane = wait_bar.piece.takes, 0
+        while any(until > wait_bar.start for until in free[lane : lane + takes]):
             lane += 1
-        free += [bowl.end] * (lane + takes - len(free))
-        free[lane : lane + takes] = [bowl.end] * takes
-        placed.append(replace(bowl, lane=lane))
+        free += [wait_bar.end] * (lane + takes - len(free))
+        free[lane : lane + takes] = [wait_bar.end] * takes
+        placed.append(replace(wait_bar, lane=lane))
     return tuple(placed)
 
 
-def _full(bowls: tuple[WaitBar, ...], place: BenchPlace, now: datetime) -> tuple[tuple[datetime, datetime], ...]:
+def _full(wait_bars: tuple[WaitBar, ...], place: BenchPlace, now: datetime) -> tuple[tuple[datetime, datetime], ...]:
     """Stretches in which the place is full."""
-    moments = sorted({max(b.start, now) for b in bowls} | {b.end for b in bowls})
+    moments = sorted({max(b.start, now) for b in wait_bars} | {b.end for b in wait_bars})
     found: list[tuple[datetime, datetime]] = []
     for a, b in itertools.pairwise(moments):
-        here = [x.piece for x in bowls if x.start <= a and x.end > a]
+        here = [x.piece for x in wait_bars if x.start <= a and x.end > a]
         if taken(here, place.capacity, place.holds) >= place.capacity:
             if found and found[-1][1] == a:
                 found[-1] = (found[-1][0], b)
@@ -344,11 +344,11 @@ def _full(bowls: tuple[WaitBar, ...], place: BenchPlace, now: datetime) -> tuple
     return tuple(found)
 
 
-def _week(home: HomeView, strands: list[ResourceRow], departures: tuple[DepartureMark, ...]) -> tuple[DayLoad, ...]:
+def _week(home: HomeView, rows: list[ResourceRow], departures: tuple[DepartureMark, ...]) -> tuple[DayLoad, ...]:
     """The days that are planned, from this midnight on."""
     days = [midnight(home.now, n) for n in range(WEEK_DAYS + 1)]
-    planned = _by_day(days, ((r.start, r.end) for s in strands for r in s.runs))
-    there = _by_day(days, ((max(a, home.now), b) for s in strands for a, b in s.open))
+    planned = _by_day(days, ((r.start, r.end) for s in rows for r in s.runs))
+    there = _by_day(days, ((max(a, home.now), b) for s in rows for a, b in s.open))
     finishes = [home.now + timedelta(minutes=f.finish) for f in home.plan.forecasts.values() if f.finish is not None]
     return tuple(
         DayLoad(

@@ -131,7 +131,7 @@ class Side:
     late_jobs: int
     late_min: float
     last: float
-    aboard: int
+    in_time: int
     of: int
 
 

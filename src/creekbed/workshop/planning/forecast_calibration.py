@@ -39,18 +39,18 @@ def keep(shop: Shop, home: HomeView) -> int:
         How many were put on record.
     """
     now = home.now
-    jobs = [a.job_id for landing in home.landings for a in landing.aboard]
+    jobs = [a.job_id for shipment in home.shipments for a in shipment.items]
     with shop.reading() as records:
         newest = records.planning.newest_forecasts(jobs)
     rows = []
-    for landing in home.landings:
-        for a in landing.aboard:
-            if a.chance is None or a.ready or a.blocked or landing.departure.leaves_at <= now:
+    for shipment in home.shipments:
+        for a in shipment.items:
+            if a.chance is None or a.ready or a.blocked or shipment.departure.leaves_at <= now:
                 continue
             if a.job_id not in newest or now - newest[a.job_id] >= EVERY:
                 rows.append(
                     ForecastRecord(
-                        job_id=a.job_id, departure_id=landing.departure.id, at=now, chance=round(a.chance, 4)
+                        job_id=a.job_id, departure_id=shipment.departure.id, at=now, chance=round(a.chance, 4)
                     )
                 )
     if rows:

@@ -85,7 +85,7 @@ def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, seconds: floa
     ask = shop.planner.answers.ask
     late = view.plan.forecasts[job.tag].late_by
     following = [
-        x for x in view.landings
+        x for x in view.shipments
         if job.departure is not None and x.departure.leaves_at > max(job.departure.leaves_at, view.now)
     ]  # fmt: skip
     next_departure = f" Next: {following[0].departure.name}." if following else ""
@@ -118,7 +118,7 @@ def options(view: HomeView, job: JobView, way: TimeBreakdown) -> list[RemedyOpti
             for p in sorted(places)
             if p in view.problem.capacity
         ]
-    later = next((x.departure for x in view.landings if x.departure.leaves_at > job.departure.leaves_at), None)
+    later = next((x.departure for x in view.shipments if x.departure.leaves_at > job.departure.leaves_at), None)
     if later is not None:
         leaves = (later.leaves_at - view.now).total_seconds() / 60
         for other in view.jobs:

@@ -12,6 +12,7 @@ from datetime import datetime, timedelta
 
 from creekbed.store.records import Bath, ClockAnchor, ReedBath
 from creekbed.store.unit_of_work import Change, Reader
+from creekbed.words.plan import span
 from creekbed.workshop.shop.clock import STEP_NOTICED, Clock, Tick, carried, moved_by, same_boot
 from creekbed.workshop.shop.machine_clocks import MachineClocks
 
@@ -34,6 +35,8 @@ class ClockMove:
     def length(self) -> str:
         """How far, in words."""
         minutes = round(abs((self.step or self.off).total_seconds()) / 60)
+        if not self.step:
+            return span(minutes)
         return f"{minutes} min" if minutes else "less than a minute"
 
     @property
@@ -41,8 +44,8 @@ class ClockMove:
         """What a person is told."""
         if not self.step:
             return (
-                f"The computer was off for {self.length} by its own clock while something was in contact with a "
-                "disinfectant. That time counts for nothing: it goes on from before. See that the clock is right."
+                f"The computer was off for {self.length} by its own clock while a contact time ran. Nobody can prove "
+                "that, so the contact time goes on from before. If you know better, end it with a reason."
             )
         way = "back" if self.step < timedelta(0) else "forward"
         if self.rebooted:

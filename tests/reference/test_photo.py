@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from creekbed.core.errors import BadInput
+from creekbed.core.inspection.homography import apply, homography
 from creekbed.core.inspection.photo import (
     CARD_MM,
     PLACED_PX,
@@ -19,10 +20,8 @@ from creekbed.core.inspection.photo import (
     Kind,
     Placings,
     Point,
-    apply,
     card,
     depth,
-    homography,
     measure,
     rectangle,
     ruler,

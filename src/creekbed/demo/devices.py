@@ -59,7 +59,7 @@ def picture_points() -> list[tuple[float, float]]:
     """Where a person would point in that picture: the card's corners, the plate twice, foot and top of the bridge."""
     import numpy as np
 
-    from creekbed.core.inspection.photo import apply, homography
+    from creekbed.core.inspection.homography import apply, homography
 
     w, h = round(170 * PX_PER_MM), round(105 * PX_PER_MM)
     plane = np.array([[0.0, 0.0], [w, 0.0], [w, h], [0.0, h]])
@@ -73,7 +73,7 @@ def _perspective(corners: tuple[tuple[int, int], ...], size: tuple[int, int]) ->
     """Coefficients that take a point of the picture to the plane's pixels."""
     import numpy as np
 
-    from creekbed.core.inspection.photo import homography
+    from creekbed.core.inspection.homography import homography
 
     w, h = size
     plane = np.array([[0.0, 0.0], [w, 0.0], [w, h], [0.0, h]])

@@ -7,20 +7,12 @@ import os
 import sys
 import time
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any
 
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QApplication
 
-class Simulators(Protocol):
-    """Simulated devices that hang on the bench.
-
-    Attributes:
-        addresses: kind: port or address.
-    """
-
-    addresses: dict[str, str]
-
-    def close(self) -> None:
-        """Pull all plugs."""
+    from creekbed.window.frame.device_requests import Simulators
 
 
 def run(
@@ -45,46 +37,28 @@ def run(
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     import shiboken6
     from PySide6.QtCore import QTimer
-    from PySide6.QtWidgets import QApplication
 
     import creekbed.workshop.bench.bench_view  # noqa: F401  # before Qt, which reads the source of what follows it
     from creekbed.window.frame.frame import Frame
     from creekbed.window.frame.garbage import Tidying
-    from creekbed.window.shared import theme
 
-    app = QApplication.instance() or QApplication(sys.argv[:1])
-    assert isinstance(app, QApplication)
-    app.setApplicationName("Creekbed")
-    app.setStyle("Fusion")
-    theme.load_fonts()
-    theme.apply(app)
+    app = _application()
     stays = not quit_when_shown
     frame = Frame(open_shop, port, title, greeting, thinking=stays, ahead=stays, upkeep=stays)
     sys.excepthook = frame.something_broke
     frame.show()
     app.processEvents()
-    visible = time.perf_counter() - started
-    visible_at = time.time()
-
+    visible, visible_at = time.perf_counter() - started, time.time()
     tidying = Tidying(frame, lambda: frame.idle)
-
-    plugged: list[Simulators] = []
-
-    def plug_in() -> None:
-        assert plug is not None
-        plugged.append(plug())
-        frame.devices.plug_in(plugged[0].addresses)
 
     def fill() -> None:
         opened = frame.open_shop()
         tidying.start()
         if plug is not None and opened and not quit_when_shown:
-            QTimer.singleShot(0, plug_in)
+            QTimer.singleShot(0, lambda: frame.devices.plug_in(plug()))
         if quit_when_shown:
             app.processEvents()
-            print(f"window visible after {visible:.3f} s, bench drawn after {time.perf_counter() - started:.3f} s")
-            if os.environ.get("CREEKBED_TELL_TIMES"):  # clock times, for measuring from outside
-                print(visible_at, time.time())
+            _tell_times(visible, time.perf_counter() - started, visible_at)
             QTimer.singleShot(0, lambda: app.exit(0 if opened else 1))
 
     QTimer.singleShot(0, fill)
@@ -93,6 +67,26 @@ def run(
     sys.excepthook = sys.__excepthook__
     frame.close()
     shiboken6.delete(frame)  # before the application, whatever still refers to it
-    for simulated in plugged:
-        simulated.close()
     return status
+
+
+def _tell_times(visible: float, drawn: float, visible_at: float) -> None:
+    """Print how long after the start window and bench were there, s; for measuring from outside the clock times too."""
+    print(f"window visible after {visible:.3f} s, bench drawn after {drawn:.3f} s")
+    if os.environ.get("CREEKBED_TELL_TIMES"):
+        print(visible_at, time.time())
+
+
+def _application() -> QApplication:
+    """The one application, dressed."""
+    from PySide6.QtWidgets import QApplication
+
+    from creekbed.window.shared import theme
+
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Creekbed")
+    app.setStyle("Fusion")
+    theme.load_fonts()
+    theme.apply(app)
+    return app

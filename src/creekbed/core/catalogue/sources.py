@@ -28,7 +28,7 @@ FORMULAS = (
     ("Bridge lean from two lengths", "core/inspection/geometry.py", "trigonometry; JCGM 100:2008, eq. 10"),
     (
         "Plane of a photograph",
-        "core/inspection/photo.py",
+        "core/inspection/homography.py, photo.py",
         "Hartley and Zisserman, 2nd ed., alg. 4.2; card: ISO/IEC 7810",
     ),
     ("Placing points", "core/inspection/photo.py", "pooled variance; Gelman et al., 3rd ed., ch. 2.6"),

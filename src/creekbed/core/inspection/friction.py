@@ -92,13 +92,7 @@ def from_drop(
         raise BadInput("An uncertainty is not less than 0.")
     seen, u_seen, by_clock = 0.0, 0.0, U_SOUND_S
     if timed_by == "video":
-        if frames_per_s is None:
-            raise BadInput(
-                "A video says no more than its frames do.", todo="Say how many frames it has each second, such as 60."
-            )
-        if not RATES[0] <= frames_per_s <= RATES[1]:
-            raise BadInput("A camera records 20 to 10 000 frames each second.", todo="Look at the video's details.")
-        seen, u_seen, by_clock = SEEN_M, U_SEEN_M, 1 / frames_per_s / math.sqrt(6)
+        seen, u_seen, by_clock = SEEN_M, U_SEEN_M, 1 / _frame_rate(frames_per_s) / math.sqrt(6)
     u_time = math.hypot(by_clock, u_time_s)
     path = math.sqrt(drop_m) - math.sqrt(seen)  # √s of the part of the fall that was timed
     shortest = path * math.sqrt(2 / G)
@@ -118,6 +112,21 @@ def from_drop(
     u_force = math.hypot(u_ratio * mass_kg * G, force / mass_kg * u_mass_kg)
     how = f"from a drop, by {timed_by}" + (f", {frames_per_s:g} frames a second" if frames_per_s else "")
     return Friction(force, u_force, Reading(ratio, u_ratio, "dimensionless", how))
+
+
+def _frame_rate(frames_per_s: float | None) -> float:
+    """The rate of a video, frames a second.
+
+    Raises:
+        BadInput: it is missing, or no camera has it.
+    """
+    if frames_per_s is None:
+        raise BadInput(
+            "A video says no more than its frames do.", todo="Say how many frames it has each second, such as 60."
+        )
+    if not RATES[0] <= frames_per_s <= RATES[1]:
+        raise BadInput("A camera records 20 to 10 000 frames each second.", todo="Look at the video's details.")
+    return frames_per_s
 
 
 def _over_weight(force: float, u_force: float, mass: float, u_mass: float, how: str) -> Friction:

@@ -121,15 +121,7 @@ def _possible(bench: ScheduleBuilder, limits: list[Limit], parts: set[ConflictPa
                 least = op.wait or 1
                 begin = starts[op.n] + op.length
                 rooms[op.op.place].append((model.new_interval_var(begin, least, begin + least, ""), op.op.piece))
-    for k, person in enumerate(bench.people):
-        if ConflictPart("hours", person.key) in parts:
-            at = 0
-            for a, b in person.windows:
-                if up(a) > at:
-                    busy[k].append(model.new_fixed_size_interval_var(at, up(a) - at, ""))
-                at = max(at, down(b))
-            if at < horizon:
-                busy[k].append(model.new_fixed_size_interval_var(at, horizon - at, ""))
+    _keep_hours(bench, model, busy, parts, horizon)
     for pin in bench.pinned.values():
         op = bench.ops[bench.number[pin.job, pin.operation]]
         who_ = bench.who(pin, op)
@@ -147,3 +139,18 @@ def _possible(bench: ScheduleBuilder, limits: list[Limit], parts: set[ConflictPa
     solver.parameters.max_time_in_seconds = seconds
     solver.parameters.num_workers = 1
     return bool(solver.solve(model) != cp_model.INFEASIBLE)
+
+
+def _keep_hours(
+    bench: ScheduleBuilder, model: Any, busy: list[list[Any]], parts: set[ConflictPart], horizon: int
+) -> None:
+    """Add to what keeps people busy the times in which they are not there, where their hours must hold."""
+    for k, person in enumerate(bench.people):
+        if ConflictPart("hours", person.key) in parts:
+            at = 0
+            for a, b in person.windows:
+                if up(a) > at:
+                    busy[k].append(model.new_fixed_size_interval_var(at, up(a) - at, ""))
+                at = max(at, down(b))
+            if at < horizon:
+                busy[k].append(model.new_fixed_size_interval_var(at, horizon - at, ""))

@@ -262,7 +262,7 @@ def _order(bench: ScheduleBuilder, at: dict[tuple[str, str], tuple[float, int]])
     """
     keys = [math.inf] * len(bench.ops)
     known = [at.get((bench.jobs[o.job].key, o.op.key)) for o in bench.ops]
-    for op in reversed(bench.order()):
+    for op in reversed(bench.order):
         found = known[op.n]
         if found is not None:
             keys[op.n] = found[0]

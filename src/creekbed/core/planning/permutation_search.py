@@ -53,7 +53,7 @@ class OrderScheduler:
     def __init__(self, bench: ScheduleBuilder, first: Places | None = None):
         self.bench = bench
         self._sequence: list[list[ScheduledOperation]] = [[] for _ in bench.by_job]
-        for op in sorted(bench.order(), key=lambda o: -o.tail):
+        for op in sorted(bench.order, key=lambda o: -o.tail):
             self._sequence[op.job].append(op)
         self._soonest = [max((o.ready + o.tail for o in mine), default=0) / UNIT for mine in bench.by_job]
         """When each job could be finished if it had the bench to itself, at the soonest."""

@@ -56,8 +56,8 @@ class ScheduleBuilder:
                 self.followers[before].append(op.n)
             if op.op.shares:
                 self.sharing.setdefault(op.op.shares, []).append(op)
-        self._order = self._in_order()
-        for op in reversed(self._order):
+        self.order = self._in_order()
+        for op in reversed(self.order):
             rest = max((self.ops[f].tail for f in self.followers[op.n]), default=0)
             op.tail = op.length + op.wait + rest
         self.turn_to(problem)
@@ -148,10 +148,6 @@ class ScheduleBuilder:
             who = self.who(self.pinned[op.n], op)
             if who is not None and self.people[who].windows:
                 op.people = [who]
-
-    def order(self) -> list[ScheduledOperation]:
-        """The operations so that each comes after what is before it."""
-        return self._order
 
     def clear(self, *, grace: bool = False) -> None:
         """Nothing is planned."""

@@ -30,6 +30,31 @@ def _valve(x: float, top: float, bottom: float, w: float) -> tuple[QPainterPath,
     return casing, piston, cap
 
 
+def _trumpet_valves(d: Drawing, front: float, top: float, lead: float, low: float) -> None:
+    mid = (lead + low) / 2
+    casings, pistons, caps = zip(*(_valve(x, 98, low + 44, 36) for x in (420, 464, 508)), strict=True)
+    d.add("casings", "valve casings", joined(*casings), "brass")
+    d.add("valves", "valves", joined(*pistons), "silver")
+    d.add("caps", "bottom caps", joined(*caps), "silver")
+    d.add("slide_2", "second slide", joined(disc(464, mid + 6, 13), plate(459, mid - 14, 10, 8, 3)), "brass")
+    d.line(disc(464, mid + 6, 7))
+    d.add("felts", "felts of the valves", joined(*(plate(x - 7, 88 - 8, 14, 5, 2) for x in (420, 464, 508))), "felt")
+    d.add("rings", "rubber rings", joined(plate(front - 92, low - 9, 6, 18, 2), plate(front - 64, lead - 9, 6, 18, 2),
+                                          plate(520, mid - 17, 5, 14, 2), plate(520, mid + 11, 5, 14, 2)), "rubber")  # fmt: skip
+    d.add("water_keys", "water keys", joined(plate(front - 44, low + 6, 38, 6, 3), disc(front - 6, low + 10, 5),
+                                             plate(610, mid + 22, 28, 5, 2)), "silver")  # fmt: skip
+    d.add(
+        "braces",
+        "braces and finger hook",
+        joined(
+            plate(300, top + 6, 6, 18, 1),
+            plate(560, lead - 2, 6, low - lead + 2, 1),
+            stroke(course([(536, lead - 6), (552, lead - 22), (566, lead - 8)], 6), 5),
+        ),
+        "brass",
+    )
+
+
 def _trumpet(rear: float, front: float, bell_r: float, drop: float, mouth_x: float) -> Drawing:
     d = Drawing()
     top, low = 120.0, 120.0 + drop
@@ -64,27 +89,7 @@ def _trumpet(rear: float, front: float, bell_r: float, drop: float, mouth_x: flo
     )
     d.add("stop", "stop ring of the third slide", joined(disc(588, mid - 28, 15).subtracted(disc(588, mid - 28, 10)),
                                                          plate(600, mid - 20, 30, 5, 2)), "silver")  # fmt: skip
-    casings, pistons, caps = zip(*(_valve(x, 98, low + 44, 36) for x in (420, 464, 508)), strict=True)
-    d.add("casings", "valve casings", joined(*casings), "brass")
-    d.add("valves", "valves", joined(*pistons), "silver")
-    d.add("caps", "bottom caps", joined(*caps), "silver")
-    d.add("slide_2", "second slide", joined(disc(464, mid + 6, 13), plate(459, mid - 14, 10, 8, 3)), "brass")
-    d.line(disc(464, mid + 6, 7))
-    d.add("felts", "felts of the valves", joined(*(plate(x - 7, 88 - 8, 14, 5, 2) for x in (420, 464, 508))), "felt")
-    d.add("rings", "rubber rings", joined(plate(front - 92, low - 9, 6, 18, 2), plate(front - 64, lead - 9, 6, 18, 2),
-                                          plate(520, mid - 17, 5, 14, 2), plate(520, mid + 11, 5, 14, 2)), "rubber")  # fmt: skip
-    d.add("water_keys", "water keys", joined(plate(front - 44, low + 6, 38, 6, 3), disc(front - 6, low + 10, 5),
-                                             plate(610, mid + 22, 28, 5, 2)), "silver")  # fmt: skip
-    d.add(
-        "braces",
-        "braces and finger hook",
-        joined(
-            plate(300, top + 6, 6, 18, 1),
-            plate(560, lead - 2, 6, low - lead + 2, 1),
-            stroke(course([(536, lead - 6), (552, lead - 22), (566, lead - 8)], 6), 5),
-        ),
-        "brass",
-    )
+    _trumpet_valves(d, front, top, lead, low)
     brass_mouthpiece(d, mouth_x + 4, lead, 1.05)
     case_mark(d)
     d.stands = {
@@ -109,26 +114,7 @@ def cornet() -> Drawing:
     return _trumpet(244, 654, 66, 112, 170)
 
 
-def _upright(bow: float, bell_r: float, end: float, thick: float, four: bool) -> Drawing:
-    """Euphonium and tuba, lying: bell to the right, bottom bow to the left, pistons between."""
-    d = Drawing()
-    base = 196.0 + thick * 0.6
-    d.add("branch", "bottom bow", tube(
-        [(600, base + 40, thick * 0.34), (420, base + 46, thick * 0.42), (bow + 120, base + 40, thick * 0.56),
-         (bow + 24, base - 8, thick * 0.7), (bow + 16, 150, thick * 0.82), (bow + 120, 112, thick * 0.95), (420, 112, thick * 1.08)]
-    ), "brass")  # fmt: skip
-    d.add("bell", "bell", tube([(420, 112, thick * 1.08), (560, 112, thick * 1.3), (end - 90, 112, bell_r * 0.6),
-                                (end - 24, 112, bell_r * 0.86), (end, 112, bell_r)]), "brass")  # fmt: skip
-    d.add("mouth", "mouth of the bell", disc(end, 112, 11, bell_r), "hollow")
-    inner = pipe([(560, 190), (bow + 130, 190), (bow + 130, 226), (400, 226)], thick * 0.42, 20)
-    d.add(
-        "main_slide",
-        "main tuning slide",
-        pipe([(350, 238), (bow + 84, 238), (bow + 84, 206), (340, 206)], thick * 0.36, 15),
-        "brass",
-    )
-    d.add("body", "inner tubes", inner, "brass")
-    xs = (188, 210, 232, 254) if four else (192, 218, 244)
+def _upright_valves(d: Drawing, xs: tuple[int, ...]) -> None:
     casings = joined(*(plate(420, y, 108, 20, 3) for y in xs))
     d.add(
         "slide_1",
@@ -162,6 +148,29 @@ def _upright(bow: float, bell_r: float, end: float, thick: float, four: bool) ->
     d.add(
         "stop", "stop ring of the third slide", disc(334, xs[2] + 26, 9).subtracted(disc(334, xs[2] + 26, 5)), "silver"
     )
+
+
+def _upright(bow: float, bell_r: float, end: float, thick: float, four: bool) -> Drawing:
+    """Euphonium and tuba, lying: bell to the right, bottom bow to the left, pistons between."""
+    d = Drawing()
+    base = 196.0 + thick * 0.6
+    d.add("branch", "bottom bow", tube(
+        [(600, base + 40, thick * 0.34), (420, base + 46, thick * 0.42), (bow + 120, base + 40, thick * 0.56),
+         (bow + 24, base - 8, thick * 0.7), (bow + 16, 150, thick * 0.82), (bow + 120, 112, thick * 0.95), (420, 112, thick * 1.08)]
+    ), "brass")  # fmt: skip
+    d.add("bell", "bell", tube([(420, 112, thick * 1.08), (560, 112, thick * 1.3), (end - 90, 112, bell_r * 0.6),
+                                (end - 24, 112, bell_r * 0.86), (end, 112, bell_r)]), "brass")  # fmt: skip
+    d.add("mouth", "mouth of the bell", disc(end, 112, 11, bell_r), "hollow")
+    inner = pipe([(560, 190), (bow + 130, 190), (bow + 130, 226), (400, 226)], thick * 0.42, 20)
+    d.add(
+        "main_slide",
+        "main tuning slide",
+        pipe([(350, 238), (bow + 84, 238), (bow + 84, 206), (340, 206)], thick * 0.36, 15),
+        "brass",
+    )
+    d.add("body", "inner tubes", inner, "brass")
+    xs = (188, 210, 232, 254) if four else (192, 218, 244)
+    _upright_valves(d, xs)
     d.add("rings", "rubber rings", joined(plate(346, 202, 4, 12, 2), plate(346, 232, 4, 12, 2)), "rubber")
     d.add("water_keys", "water keys", joined(plate(bow + 70, 244, 30, 6, 3), disc(bow + 72, 247, 5)), "silver")
     lead = stroke(curve([(700, 258), (640, 268), (590, 272), (540, xs[-1] + 34), (480, xs[-1] + 22)]), 11)

@@ -111,14 +111,27 @@ def _peg_places(x: float, length: float, neck: float) -> list[float]:
     return [x - neck - length * 0.036 * (1.0 + n * 1.15) for n in range(4)]
 
 
-def _bowed(
-    x: float, length: float, upper: float, waist: float, lower: float, neck: float, slope: float, big: bool
-) -> Drawing:
-    d = Drawing()
-    outline = body_outline(x, length, upper, waist, lower, slope)
-    back = moved(outline, 0, 7)
-    d.add("ribs", "ribs", back, "varnish")
-    d.add("top", "top", outline, "varnish")
+def _scroll(d: Drawing, head: float, h: float, pegs_at: Sequence[float]) -> None:
+    scroll = joined(
+        tube([(head, Y, h * 1.0), (head - h * 5, Y, h * 1.15)], straight=True),
+        disc(head - h * 6.2, Y, h * 1.55, h * 1.5),
+    )
+    d.add("scroll", "scroll and pegbox", scroll, "varnish")
+    d.line(disc(head - h * 6.2, Y, h * 0.8))
+    d.line(disc(head - h * 6.2, Y, h * 0.25))
+    pegs = []
+    for n, px in enumerate(pegs_at):
+        side = -1 if n % 2 else 1
+        pegs.append(
+            joined(
+                plate(px - 2, Y - h * 2.1 if side < 0 else Y, 4, h * 2.1, 1),
+                disc(px, Y + side * h * 2.5, h * 0.52, h * 0.72),
+            )
+        )
+    d.add("pegs", "pegs", joined(*pegs), "ebony")
+
+
+def _f_holes(d: Drawing, x: float, length: float, waist: float) -> None:
     f = length * 0.078
     for side in (-1, 1):
         fx, fy = x + length * 0.515, Y + side * length * waist * 0.66
@@ -127,6 +140,17 @@ def _bowed(
                       (fx + f * 1.35, fy + side * f * 0.5), (fx + f * 1.05, fy + side * f * 0.78)])  # fmt: skip
         d.line(stroke(slot, length * 0.009, True))
         d.line(course([(fx, fy - side * f * 0.08), (fx, fy + side * f * 0.36)]))
+
+
+def _bowed(
+    x: float, length: float, upper: float, waist: float, lower: float, neck: float, slope: float, big: bool
+) -> Drawing:
+    d = Drawing()
+    outline = body_outline(x, length, upper, waist, lower, slope)
+    back = moved(outline, 0, 7)
+    d.add("ribs", "ribs", back, "varnish")
+    d.add("top", "top", outline, "varnish")
+    _f_holes(d, x, length, waist)
     h = length * 0.036
     head = x - neck
     d.add("neck", "neck", tube([(head, Y, h * 0.95), (x + 4, Y, h * 1.25)], straight=True), "maple")
@@ -136,23 +160,7 @@ def _bowed(
         tube([(head + 2, Y, h * 0.8), (x + length * 0.3, Y, h * 1.35)], straight=True),
         "ebony",
     )
-    scroll = joined(
-        tube([(head, Y, h * 1.0), (head - h * 5, Y, h * 1.15)], straight=True),
-        disc(head - h * 6.2, Y, h * 1.55, h * 1.5),
-    )
-    d.add("scroll", "scroll and pegbox", scroll, "varnish")
-    d.line(disc(head - h * 6.2, Y, h * 0.8))
-    d.line(disc(head - h * 6.2, Y, h * 0.25))
-    pegs = []
-    for n, px in enumerate(_peg_places(x, length, neck)):
-        side = -1 if n % 2 else 1
-        pegs.append(
-            joined(
-                plate(px - 2, Y - h * 2.1 if side < 0 else Y, 4, h * 2.1, 1),
-                disc(px, Y + side * h * 2.5, h * 0.52, h * 0.72),
-            )
-        )
-    d.add("pegs", "pegs", joined(*pegs), "ebony")
+    _scroll(d, head, h, _peg_places(x, length, neck))
     end = x + length
     d.add(
         "tailpiece",
@@ -259,10 +267,7 @@ def _frets(d: Drawing, nut: float, scale: float, h0: float, h1: float, end: floa
         d.line(course([(x, Y - h), (x, Y + h)]))
 
 
-def acoustic_guitar() -> Drawing:
-    """Acoustic guitar: waisted body, round hole, six strings, tuners on both sides."""
-    d = Drawing()
-    x, nut, h = 468.0, 176.0, 15.0
+def _waisted(d: Drawing, x: float, length: float) -> None:
     half = [
         (0, 0.04),
         (0.02, 0.2),
@@ -276,11 +281,17 @@ def acoustic_guitar() -> Drawing:
         (0.99, 0.18),
         (1.0, 0.0),
     ]
-    length = 372.0
     line = curve([(x + u * length, v * length) for u, v in half])
     body = mirrored([line.pointAtPercent(n / 80) for n in range(81)], Y)
     d.add("sides", "sides", moved(body, 0, 7), "varnish")
     d.add("body", "top", body, "spruce")
+
+
+def acoustic_guitar() -> Drawing:
+    """Acoustic guitar: waisted body, round hole, six strings, tuners on both sides."""
+    d = Drawing()
+    x, nut, h, length = 468.0, 176.0, 15.0, 372.0
+    _waisted(d, x, length)
     d.add("rose", "sound hole", disc(x + 118, Y, 46), "hollow")
     d.line(disc(x + 118, Y, 53))
     d.add("neck", "neck", tube([(nut, Y, h), (x + 8, Y, h + 4)], straight=True), "varnish")
@@ -326,15 +337,19 @@ def acoustic_guitar() -> Drawing:
     return d
 
 
-def _solid(neck_nut: float, strings: int, scale: float, reach: float) -> Drawing:
-    d = Drawing()
-    h = 13.0 if strings == 6 else 12.0
-    x = 506.0
+def _solid_body(d: Drawing, x: float) -> None:
     body = blob([(x + 6, Y - 26), (x - 58, Y - 92), (x - 30, Y - 122), (x + 70, Y - 100), (x + 150, Y - 82), (x + 236, Y - 110),
                  (x + 322, Y - 86), (x + 348, Y), (x + 318, Y + 92), (x + 226, Y + 112), (x + 140, Y + 84), (x + 66, Y + 92),
                  (x - 4, Y + 106), (x - 20, Y + 78), (x + 14, Y + 26)])  # fmt: skip
     d.add("sides", "sides", moved(body, 0, 6), "varnish")
     d.add("body", "top", body, "finish")
+
+
+def _solid(neck_nut: float, strings: int, scale: float, reach: float) -> Drawing:
+    d = Drawing()
+    h = 13.0 if strings == 6 else 12.0
+    x = 506.0
+    _solid_body(d, x)
     d.add("neck", "neck", tube([(neck_nut, Y, h), (x + 24, Y, h + 5)], straight=True), "maple")
     d.add(
         "fingerboard", "fingerboard and frets", tube([(neck_nut, Y, h - 1), (x + 66, Y, h + 4)], straight=True), "maple"

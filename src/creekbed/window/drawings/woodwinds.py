@@ -163,6 +163,23 @@ def oboe() -> Drawing:
     return d
 
 
+def _bassoon_keys(d: Drawing) -> None:
+    cups = [(180, 182, 11), (290, 184, 13), (350, 184, 13), (430, 184, 14), (520, 184, 14), (600, 184, 14), (690, 150, 13),
+            (734, 196, 16), (772, 154, 15), (802, 196, 15), (446, 146, 8), (616, 146, 8)]  # fmt: skip
+    rods = joined(_bar(150, 630, 174), _bar(420, 634, 142, 3), _bar(656, 820, 176))
+    touches = joined(
+        *(disc(x, 212, 8, 6) for x in (540, 566, 592, 616)), plate(664, 206, 36, 9, 4), plate(700, 186, 26, 8, 4)
+    )
+    d.add("keys", "keys and rods", joined(rods, touches, *(disc(x, v, r, r * 0.8) for x, v, r in cups)), "silver")
+    d.add("pads", "pads", joined(*(disc(x, v, r * 0.5, r * 0.4) for x, v, r in cups)), "pad")
+    d.add(
+        "hand_rest",
+        "hand rest",
+        joined(stroke(course([(716, 218), (716, 240)]), 6), plate(694, 238, 46, 12, 6)),
+        "ebony",
+    )
+
+
 def bassoon() -> Drawing:
     """Bassoon: boot, wing and long joint side by side, bell at the far end, the thin bocal and its reed."""
     d = Drawing()
@@ -194,20 +211,7 @@ def bassoon() -> Drawing:
     reed = Drawing()
     double_reed(reed, 0, 0, 1.0)
     d.lay(reed, -14, 240, 108)
-    cups = [(180, 182, 11), (290, 184, 13), (350, 184, 13), (430, 184, 14), (520, 184, 14), (600, 184, 14), (690, 150, 13),
-            (734, 196, 16), (772, 154, 15), (802, 196, 15), (446, 146, 8), (616, 146, 8)]  # fmt: skip
-    rods = joined(_bar(150, 630, 174), _bar(420, 634, 142, 3), _bar(656, 820, 176))
-    touches = joined(
-        *(disc(x, 212, 8, 6) for x in (540, 566, 592, 616)), plate(664, 206, 36, 9, 4), plate(700, 186, 26, 8, 4)
-    )
-    d.add("keys", "keys and rods", joined(rods, touches, *(disc(x, v, r, r * 0.8) for x, v, r in cups)), "silver")
-    d.add("pads", "pads", joined(*(disc(x, v, r * 0.5, r * 0.4) for x, v, r in cups)), "pad")
-    d.add(
-        "hand_rest",
-        "hand rest",
-        joined(stroke(course([(716, 218), (716, 240)]), 6), plate(694, 238, 46, 12, 6)),
-        "ebony",
-    )
+    _bassoon_keys(d)
     strap(d, 60, 306, "seat strap")
     case_mark(d)
     d.stands = {"long joint": ("long",), "wing joint": ("wing",), "boot": ("boot",)}

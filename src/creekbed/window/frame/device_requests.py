@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol
 
 from creekbed.core.errors import CreekbedError
 from creekbed.core.units import show
@@ -12,6 +12,19 @@ if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
     from creekbed.window.frame.scanner_listener import Listening
     from creekbed.window.shared.background_task import Ask
+
+
+class Simulators(Protocol):
+    """Simulated devices that hang on the bench.
+
+    Attributes:
+        addresses: kind: port or address.
+    """
+
+    addresses: dict[str, str]
+
+    def close(self) -> None:
+        """Pull all plugs."""
 
 
 class DeviceRequests:
@@ -31,10 +44,12 @@ class DeviceRequests:
         self.asking: Ask | None = None
         self.airing: Ask | None = None
         self._trying_scanner = False
+        self._simulators: Simulators | None = None
 
-    def plug_in(self, addresses: Mapping[str, str]) -> None:
-        """Ask devices at these addresses from now on, except those that the command line named."""
-        self.given = {**addresses, **self.given}
+    def plug_in(self, simulators: Simulators) -> None:
+        """Ask simulated devices from now on, but for those that the command line named; they go with the window."""
+        self._simulators = simulators
+        self.given = {**simulators.addresses, **self.given}
         self.ports = {**self.ports, **self.given}
         self.listen_to_scanner()
 
@@ -46,6 +61,8 @@ class DeviceRequests:
             self.airing.wait()
         if self.listening is not None:
             self.listening.stop()
+        if self._simulators is not None:
+            self._simulators.close()
 
     def ask(
         self, kind: str, question: Callable[[], Any], then: Callable[[Any], None],

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
+from string import Template
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -11,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 
 FONTS = Path(__file__).parents[2] / "assets" / "fonts"
 SIGNS = Path(__file__).parents[2] / "assets" / "signs"
+STYLE = Path(__file__).parents[2] / "assets" / "style" / "bench.qss"
 FAMILY = "Atkinson Hyperlegible Next"
 RADIUS = 10
 LINE = 2
@@ -136,64 +138,11 @@ def apply(app: QApplication) -> None:
 
 
 def style_sheet(theme: Theme) -> str:
-    """The style sheet of a theme."""
-    c, px = theme.c, theme.px
+    """The style sheet of a theme: the shipped one with its colours and sizes."""
+    sizes = {
+        "radius": RADIUS, "line_px": LINE, "target": theme.target, "inner": theme.target - 2 * LINE,
+        "row": theme.target - 12, "step": STEP, "step_and_1": STEP + 1, "step_2": 2 * STEP,
+        "name_px": theme.px(NAME_SIZE),
+    }  # fmt: skip
     arrow = (SIGNS / f"down-{'dusk' if theme.dark else 'day'}.png").as_posix()
-    return f"""
-* {{ outline: none; }}
-QWidget {{ color: {c.ink}; }}
-QMainWindow, QDialog, QWidget#page {{ background: {c.paper}; }}
-QFrame#card {{ background: {c.card}; border: 1px solid {c.line}; border-radius: {RADIUS}px; }}
-QFrame#card[state="warn"] {{ border: {LINE}px solid {c.warn}; }}
-QFrame#bar {{ background: {c.silt}; border: none; }}
-QFrame#bar QPushButton {{ padding: 0 {STEP + 1}px; }}
-QFrame#notice {{ background: {c.card}; border: 1px solid {c.line}; border-radius: {RADIUS}px; }}
-QFrame#notice[state="warn"] {{ background: {c.warn_soft}; border: {LINE}px solid {c.warn}; }}
-QLabel[tone="muted"] {{ color: {c.muted}; }}
-QLabel[tone="warn"] {{ color: {c.warn}; font-weight: bold; }}
-QLabel[tone="deep"] {{ color: {c.deep}; font-weight: bold; }}
-QLabel[role="small"] {{ color: {c.muted}; font-weight: bold; }}
-QPushButton {{ background: {c.card}; color: {c.deep}; border: {LINE}px solid {c.deep}; border-radius: {RADIUS}px;
-  padding: 0 {STEP * 2}px; min-height: {theme.target - 2 * LINE}px; font-weight: bold; }}
-QPushButton:hover {{ background: {c.silt}; color: {c.ink}; }}
-QPushButton:pressed {{ background: {c.water}; color: {c.ink}; }}
-QPushButton:focus {{ border: 3px solid {c.focus}; }}
-QPushButton:disabled {{ color: {c.muted}; border-color: {c.line}; background: {c.card}; }}
-QPushButton:checked {{ background: {c.water}; color: {c.ink}; border-color: {c.ink}; }}
-QCheckBox::indicator {{ width: 20px; height: 20px; border: {LINE}px solid {c.deep}; border-radius: 4px;
-  background: {c.card}; }}
-QCheckBox::indicator:checked {{ background: {c.deep}; }}
-QCheckBox:checked {{ font-weight: bold; }}
-QCheckBox:focus {{ color: {c.focus}; }}
-QPushButton[kind="drawn"] {{ border: none; background: transparent; padding: 0; min-height: 0; }}
-QPushButton[kind="primary"] {{ background: {c.accent}; color: {c.on_accent}; border-color: {c.accent};
-  font-size: {px(NAME_SIZE)}px; }}
-QPushButton[kind="primary"]:focus {{ border: 3px solid {c.focus}; }}
-QPushButton[kind="primary"]:disabled {{ background: {c.silt}; color: {c.muted}; border-color: {c.line}; }}
-QPushButton[kind="warn"] {{ color: {c.warn}; border-color: {c.warn}; }}
-QPushButton[kind="quiet"] {{ border-color: transparent; background: transparent; }}
-QPushButton[kind="quiet"]:focus {{ border: 3px solid {c.focus}; }}
-QPushButton[kind="quiet"]:checked {{ background: {c.card}; color: {c.ink}; border-color: {c.deep}; }}
-QLineEdit, QComboBox, QDateTimeEdit, QPlainTextEdit {{ background: {c.card}; border: {LINE}px solid {c.muted};
-  border-radius: {RADIUS}px; padding: 0 {STEP}px; min-height: {theme.target - 2 * LINE}px;
-  selection-background-color: {c.deep}; selection-color: {c.paper}; }}
-QLineEdit:focus, QComboBox:focus, QDateTimeEdit:focus {{ border: 3px solid {c.focus}; }}
-QComboBox::drop-down, QDateTimeEdit::drop-down {{ width: {theme.target}px; border: none; }}
-QComboBox::down-arrow, QDateTimeEdit::down-arrow {{ image: url({arrow}); width: 18px; height: 12px; }}
-QComboBox QAbstractItemView {{ background: {c.card}; border: 1px solid {c.muted}; }}
-QComboBox QAbstractItemView::item {{ min-height: {theme.target}px; }}
-QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
-QScrollBar:vertical {{ background: transparent; width: 14px; margin: 0; }}
-QScrollBar::handle:vertical {{ background: {c.line}; border-radius: 6px; min-height: 40px; margin: 1px; }}
-QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
-QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
-QTableWidget, QListWidget {{ background: {c.card}; border: 1px solid {c.line}; border-radius: {RADIUS}px;
-  gridline-color: {c.line}; }}
-QTableWidget::item {{ padding: 6px {STEP}px; }}
-QListWidget {{ padding: 0 {STEP}px; }}
-QListWidget::item {{ padding: 6px 0; }}
-QListWidget::item {{ min-height: {theme.target - 12}px; border-bottom: 1px solid {c.line}; }}
-QTableWidget::item:selected, QListWidget::item:selected {{ background: {c.water}; color: {c.ink}; }}
-QHeaderView::section {{ background: {c.silt}; color: {c.ink}; border: none; padding: {STEP}px; font-weight: bold; }}
-QToolTip {{ background: {c.card}; color: {c.ink}; border: 1px solid {c.line}; }}
-"""
+    return Template(STYLE.read_text(encoding="utf-8")).substitute(asdict(theme.c), **sizes, arrow=arrow)

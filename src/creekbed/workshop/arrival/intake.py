@@ -139,11 +139,16 @@ def book_in(
             weight=weight, case_c=case_c, policies=policies | asked_for(records, shop, group, instrument.family),
             machine=shop.clock.machine,
         ))  # fmt: skip
-        for row in hire.condition_out if hire is not None else ():
-            if "early" in row:
-                records.add(ContentLine(job_id=job.id, item=row["early"], state="present", reason="came back alone"))
+        _tick_early(act, job, hire)
         act.tag, act.words = tag, f"Booked in {tag}, {kind.noun}"
         return job.id
+
+
+def _tick_early(act: Act, job: Job, hire: Hire | None) -> None:
+    """Tick what came back before the instrument."""
+    for row in hire.condition_out if hire is not None else ():
+        if "early" in row:
+            act.records.add(ContentLine(job_id=job.id, item=row["early"], state="present", reason="came back alone"))
 
 
 def _need_possible(shop: Shop, at: datetime, renter: str, weight: float) -> None:

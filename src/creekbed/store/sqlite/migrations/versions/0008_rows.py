@@ -80,6 +80,10 @@ def _new_tables() -> None:
     )  # fmt: skip
     make("cloth_count", _text("stuff", key=True), _whole("dry"), _whole("dirty"), _version())
     make("cloth_on_line", _id(), _text("stuff"), _whole("number"), _time("dry_at"), _version())
+    _new_tables_of_people_and_jobs(make)
+
+
+def _new_tables_of_people_and_jobs(make: Callable[..., Any]) -> None:
     make("hand_wash", _text("person", key=True), _time("at"), _version())
     make("house_value", _text("key", key=True), _number("value"), _time("at"), _version())
     make("own_product", _text("name", key=True), _text("ingredients"), _version())

@@ -159,6 +159,18 @@ def test_twenty_flipped_bits_are_found_or_harmless(worked: Shop, tmp_path: Path)
     assert sum(told.values()) == 25 and told["found"] + told["refused"] >= 5, told
 
 
+def test_damage_in_what_sqlite_says_of_it_is_told(worked: Shop) -> None:
+    """A bit in the definition of a table makes SQLite's own message no text."""
+    worked.close()
+    path = worked.folder / FILE
+    content = path.read_bytes()
+    at = content.index(b"CREATE TABLE cloth_count")
+    path.write_bytes(content[: at + 13] + b"\xdf" + content[at + 14 :])
+    with pytest.raises(StoreProblem) as told:
+        Shop(worked.folder, HandClock(MORNING + timedelta(hours=9)))
+    assert told.value.fields["kind"] == "damaged"
+
+
 def test_the_rest_of_the_bench_works_on(worked: Shop, hand: Hand) -> None:
     changed(worked, "UPDATE finding SET readings = '{' WHERE id = 1")
     with worked.reading() as session:

@@ -143,8 +143,14 @@ class _Gaps(dict[str, Any]):
         return "…"
 
 
+CANNOT_READ = (sqlite3.Error, UnicodeDecodeError)
+"""What SQLite raises on a file that it cannot read; the second where damage has got into what it says of it."""
+
+
 def kind_of(error: BaseException) -> str:
     """The kind of a problem behind an error of SQLite or of the disk."""
+    if isinstance(error, UnicodeDecodeError):
+        return "damaged"
     if isinstance(error, sqlite3.Error):
         code = getattr(error, "sqlite_errorcode", None)
         return CODES.get(code & 0xFF, "unexpected") if code is not None else "unexpected"

@@ -144,6 +144,8 @@ class Store:
             yield None
         except DBAPIError as error:
             raise from_error(error.orig or error, self.folder) from error
+        except UnicodeDecodeError as error:
+            raise from_error(error, self.folder) from error
         except StatementError as error:
             if isinstance(error.orig, CreekbedError):
                 raise error.orig from error

@@ -33,7 +33,7 @@ from creekbed.store.files import (
     write_whole,
 )
 from creekbed.store.layout import ABOUT, BACKUPS, CATALOGUE, FILE, LOGS, PHOTOS
-from creekbed.store.problems import from_error, problem
+from creekbed.store.problems import CANNOT_READ, from_error, problem
 from creekbed.store.retention import DAYS, kept
 from creekbed.store.sqlite.checking import Facts, examine, last_entry, reading
 from creekbed.store.witness import Witness
@@ -86,7 +86,7 @@ def back_up(folder: Path, why: str, *, now: datetime | None = None) -> Path:
             finally:
                 shutil.rmtree(part, ignore_errors=True)
             prune(folder)
-    except (sqlite3.Error, OSError) as error:
+    except (*CANNOT_READ, OSError) as error:
         raise from_error(error, folder) from error
     return target
 
@@ -171,7 +171,7 @@ def prune(folder: Path) -> list[Path]:
         if path not in removed:
             try:
                 named |= photos_named(records_of(path))
-            except sqlite3.Error:
+            except CANNOT_READ:
                 return removed  # it may speak of any of them
     for picture in (folder / BACKUPS / PHOTOS).glob("??/*.jpg"):
         if picture.name.split(".")[0] not in named:

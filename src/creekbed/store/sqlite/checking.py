@@ -14,7 +14,7 @@ from pathlib import Path
 from urllib.parse import quote
 
 from creekbed.store.layout import FILE
-from creekbed.store.problems import in_words
+from creekbed.store.problems import CANNOT_READ, in_words
 from creekbed.store.sqlite.migrating import HEAD, KNOWN, lacking
 
 _LAST = "SELECT id, chain, at FROM journal ORDER BY id DESC LIMIT 1"
@@ -153,5 +153,5 @@ def first_action(folder: Path) -> str:
         with reading(folder / FILE) as file:
             row = file.execute("SELECT action FROM journal ORDER BY id LIMIT 1").fetchone()
             return str(row[0]) if row is not None else ""
-    except sqlite3.Error:
+    except CANNOT_READ:
         return ""

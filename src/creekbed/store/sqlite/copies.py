@@ -27,7 +27,7 @@ from creekbed.store.files import (
 )
 from creekbed.store.layout import ABOUT, ASIDE, BACKUPS, CATALOGUE, FILE, LOGS, PHOTOS
 from creekbed.store.presence import alone
-from creekbed.store.problems import from_error, problem
+from creekbed.store.problems import CANNOT_READ, from_error, problem
 from creekbed.store.sqlite.backup import (
     SPARE_BYTES,
     STAMP,
@@ -145,7 +145,7 @@ def _chain_at(folder: Path, number: int) -> str:
         with reading(folder / FILE) as connection:
             row = connection.execute("SELECT chain FROM journal WHERE id = ?", (number,)).fetchone()
             return "" if row is None else str(row[0])
-    except (sqlite3.Error, OSError):
+    except (*CANNOT_READ, OSError):
         return ""
 
 
@@ -184,7 +184,7 @@ def restore(folder: Path, copy: Copy, *, even_damaged: bool = False, now: dateti
     try:
         with alone(folder):
             return _put_in_place(folder, copy, now or datetime.now(UTC))
-    except (sqlite3.Error, OSError) as error:
+    except (*CANNOT_READ, OSError) as error:
         raise from_error(error, folder) from error
 
 
@@ -286,7 +286,7 @@ def set_aside_empty(folder: Path, *, new: bool = False, now: datetime | None = N
             if new:
                 make_records(folder)
             return aside
-    except (sqlite3.Error, OSError) as error:
+    except (*CANNOT_READ, OSError) as error:
         raise from_error(error, folder) from error
 
 

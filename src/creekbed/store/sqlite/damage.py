@@ -23,7 +23,7 @@ from creekbed.core.errors import Refused
 from creekbed.store.chain import Link, broken, digest_of, said
 from creekbed.store.journal import replay
 from creekbed.store.layout import BACKUPS, FILE
-from creekbed.store.problems import from_error
+from creekbed.store.problems import CANNOT_READ, from_error
 from creekbed.store.sqlite.backup import copies_in, is_good, records_of
 from creekbed.store.sqlite.checking import reading
 from creekbed.store.sqlite.redaction import journal_open
@@ -106,7 +106,7 @@ def check_records(folder: Path) -> list[Damage]:
     """
     try:
         return find(folder)
-    except sqlite3.Error as error:
+    except CANNOT_READ as error:
         raise from_error(error, folder) from error
 
 
@@ -220,7 +220,7 @@ def _entry_in_copies(folder: Path, number: int) -> tuple[str, dict[str, Any]] | 
             with reading(records_of(copy), still=True) as file:
                 before = file.execute("SELECT chain FROM journal WHERE id = ?", (number - 1,)).fetchone()
                 row = file.execute(_asked(_JOURNAL, _ENTRY, ("id",)), (number,)).fetchone()
-        except sqlite3.Error:
+        except CANNOT_READ:
             continue
         if row is None or (before is None and number > 1):
             continue

@@ -18,7 +18,7 @@ from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput, StoreProblem
 from creekbed.store.files import clear_litter, private_folder, tighten
 from creekbed.store.layout import ABOUT, BACKUPS, FILE, LOGS, OURS, own_traces
-from creekbed.store.problems import from_error, kind_of, problem
+from creekbed.store.problems import CANNOT_READ, from_error, kind_of, problem
 from creekbed.store.sqlite.backup import back_up, copies_in
 from creekbed.store.sqlite.checking import is_newer, last_entry, reading, revision_in
 from creekbed.store.sqlite.copies import rejoin_log
@@ -56,7 +56,7 @@ def open_engine(folder: Path, *, busy_ms: int = BUSY_MS) -> Engine:
         return engine
     except DBAPIError as error:
         raise from_error(error.orig or error, folder) from error
-    except (sqlite3.Error, OSError) as error:
+    except (*CANNOT_READ, OSError) as error:
         raise from_error(error, folder) from error
 
 

@@ -160,12 +160,13 @@ def test_twenty_flipped_bits_are_found_or_harmless(worked: Shop, tmp_path: Path)
 
 
 def test_damage_in_what_sqlite_says_of_it_is_told(worked: Shop) -> None:
-    """A bit in the definition of a table makes SQLite's own message no text."""
+    """Bytes in the definition of a table make SQLite's own message no text."""
     worked.close()
     path = worked.folder / FILE
-    content = path.read_bytes()
-    at = content.index(b"CREATE TABLE cloth_count")
-    path.write_bytes(content[: at + 13] + b"\xdf" + content[at + 14 :])
+    content = bytearray(path.read_bytes())
+    content[content.index(b"tablecloth_countcloth_count") + 6] = 0xDF
+    content[content.index(b"CREATE TABLE cloth_count") + 9] = ord("X")
+    path.write_bytes(content)
     with pytest.raises(StoreProblem) as told:
         Shop(worked.folder, HandClock(MORNING + timedelta(hours=9)))
     assert told.value.fields["kind"] == "damaged"

@@ -955,6 +955,8 @@ def test_water_is_weighed_and_amounts_are_noted_at_the_step(drive: Callable[[str
     job = hand.book("MH-0415", "trombone")
     hand.until(job, "bath_dry")
     hand.clock.advance(minutes=60)
+    driver.frame.refresh()
+    rest(driver.frame)
     driver.frame.nav.open_job(job, "steps")
     steps = driver.frame.page("job").steps
     steps.choose("slide_two_part")

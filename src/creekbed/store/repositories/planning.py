@@ -24,7 +24,11 @@ _CAME = (
     select(_F.c.chance, _MADE_IT, func.count())
     .join(_J, _J.c.id == _F.c.job_id)
     .join(_D, _D.c.id == _F.c.departure_id)
-    .where(_D.c.leaves_at <= bindparam("now"), _F.c.at >= bindparam("since"), _J.c.departure_id == _F.c.departure_id)
+    .where(
+        _D.c.leaves_at.between(bindparam("since"), bindparam("now")),  # a chance is given before it leaves
+        _F.c.at >= bindparam("since"),
+        _J.c.departure_id == _F.c.departure_id,
+    )
     .group_by(_F.c.chance, _MADE_IT)
 )
 

@@ -13,9 +13,9 @@ import unicodedata
 from creekbed.core.errors import BadInput
 
 LONGEST = 4000
-"""No text on record is longer, characters: house default."""
+"""Greatest length of a text on record, characters: house default."""
 LONGEST_LINE = 200
-"""No line that is typed is longer, characters: house default."""
+"""Greatest length of a typed line, characters: house default."""
 _KEPT = "\n\t"
 _HIDDEN = {*range(0x202A, 0x202F), *range(0x2066, 0x206A), 0x200B, 0x200E, 0x200F, 0x061C, 0x2060, 0xFEFF, 0x00AD}
 """Marks that turn or hide text: nobody types them on purpose."""

@@ -28,7 +28,7 @@ class Trust:
 
 @dataclass(frozen=True)
 class Tried:
-    """One world: of so many cases so many were answered, and of a hundred answers so many intervals held the truth."""
+    """The result in one simulated world: cases, answers, and how many of a hundred intervals held the truth."""
 
     world: str
     cases: int

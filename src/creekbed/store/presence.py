@@ -39,7 +39,7 @@ class Holder:
 
     @property
     def words(self) -> str:
-        """As people say it."""
+        """The words that people use for it."""
         return f"a {self.kind} since {self.since.astimezone():%a %H:%M} (process {self.pid})"
 
 

@@ -40,8 +40,8 @@ SLOW_HEAT, SLOW_TAU_S = 0.02, 8.0
 """Heat of hose and bulb goes slower than that of the joint: its share of the peak (standard deviation) and its time
 constant, s: house default."""
 EMPTY_SHARE, EMPTY_DOUBT = 0.05, 0.01
-"""Under this share of the peak no law is the whole truth: holes turn into gaps, pads settle; readings there are
-believed to within this share of the peak only (standard deviation): house default."""
+"""No law holds exactly below this share of the peak, because holes turn into gaps and pads settle; readings there are
+trusted to within this share of the peak only (standard deviation): house default."""
 LAG_S, LAG_DOUBT = 0.8, 0.01
 """How long a slow gauge lags behind, s, and to within what share of the peak it is believed till then (standard
 deviation): house default."""

@@ -33,7 +33,7 @@ class Probe:
     held: str = ""
 
     def words(self, table: LeakTable) -> str:
-        """As it is asked for."""
+        """The words in which it is asked for."""
         if not self.held:
             return f"Play {note_words(self.note)}"
         return f"Play {note_words(self.note)} while somebody presses the {table.pad(self.held).name} pad shut"

@@ -194,7 +194,7 @@ MOST_SOUND = 200
 
 
 def _check_orders(family: Family, catalogue: Catalogue) -> None:
-    """No contradiction under any policy that an order depends on."""
+    """Check that the order has no contradiction under any policy that it depends on."""
     asked = {c.fact.partition(".")[2] for o in family.order for c in o.when if c.fact.startswith("policy.")}
     topics = [t for t in catalogue.topics_for(family) if t.key in asked]
     drawn = repr((
@@ -236,7 +236,7 @@ def _guard(
     when: Iterable[Condition],
     name: str,
 ) -> None:
-    """No step or move may bring an agent to a material or finish of a part that does not bear it."""
+    """Check that no step or move brings an agent to a material or finish of a part that does not bear it."""
     part = family.find_part(key)
     assert part is not None
     for material, finish in surfaces(part):

@@ -36,7 +36,7 @@ from creekbed.core.errors import BadData, CreekbedError
 
 OVERRIDES = "overrides.toml"
 MOST_HANDS_MIN = 7 * 24 * 60.0
-"""No job takes more: house default."""
+"""The most hands-on time that a job may take, minutes: house default."""
 NOT_UNDERSTOOD = (
     TypeError, AttributeError, LookupError, ValueError, ArithmeticError, RecursionError, CreekbedError
 )  # fmt: skip
@@ -76,7 +76,7 @@ def with_own_files(base: Catalogue, folder: Path, *, values: bool = True) -> Cat
 
 @contextmanager
 def _understood(path: Path, key: str = "") -> Iterator[None]:
-    """Whatever a file of the shop's holds, it cannot do more than be refused.
+    """The worst that a file of the shop can do is to be refused.
 
     Raises:
         BadData: it is not understood.

@@ -21,7 +21,7 @@ GAS_DRY_AIR = 287.042
 """Gas constant of dry air, J/(kg K): ASHRAE Fundamentals 2017, ch. 1, eq. 1."""
 PRESSURE_PA = 101_325.0
 PRIOR_LOG, PRIOR_SD, ONE_SD = 0.0, 0.5, 0.35
-"""Before anything was weighed: the bound itself, within a factor of 1.65; one weighing against the next scatters by a
+"""What is assumed before anything was weighed: the bound itself, within a factor of 1.65; weighings scatter by a
 factor of 1.4: house default."""
 CAREFUL = 1.2816
 """Standard normal deviate of 90 of a hundred: the wait is for the wetter ones."""

@@ -49,7 +49,7 @@ class Shape:
 
     @property
     def row(self) -> tuple[float, float, float, float]:
-        """As numbers."""
+        """The values as numbers."""
         return self.exponent, self.share, self.slower, self.constant
 
 

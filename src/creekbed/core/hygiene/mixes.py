@@ -15,7 +15,7 @@ from creekbed.core.hygiene.strengths import blend, two_ethanols_ml, water_for_et
 TOO_COARSE = 0.1
 """Marks that make a mix stronger or weaker than wished by more than this share are refused: house default."""
 MOST_ML = 1_000_000.0
-"""No workshop mixes more at once, ml: house default."""
+"""The largest mix at once, ml: house default."""
 
 
 @dataclass(frozen=True)
@@ -175,7 +175,7 @@ def round_to_mark(ml: float, graduation_ml: float, most_ml: float) -> float:
 
 @dataclass(frozen=True)
 class TwoSteps:
-    """A strong dilution in two steps, each of which the measure can hold.
+    """A strong dilution in two steps, each of them within what the measure can show.
 
     Attributes:
         between_pct: strength of the mix made first. first: how that is made. second: how the mix follows from it.
@@ -187,7 +187,7 @@ class TwoSteps:
 
 
 def in_two_steps(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: float) -> TwoSteps:
-    """A serial dilution by whole marks: what comes nearest to the wish, both steps as alike strong as that allows.
+    """A serial dilution by whole marks that comes nearest to the target, with two steps as equal as possible.
 
     Raises:
         BadInput: as for :func:`dilute`. Refused: also two steps miss the wish by more than a tenth.

@@ -84,7 +84,7 @@ def understand(catalogue: Catalogue, text: str, own: Mapping[str, Agent] = {}) -
 
 
 def made(name: str, holds: Iterable[str], source: str) -> Agent:
-    """An agent that is none of the bench's, by the name that somebody gave it.
+    """An agent that the bench does not have, under the name that somebody gave it.
 
     Args:
         holds: what is active in it.
@@ -159,5 +159,5 @@ def _ingredients(catalogue: Catalogue) -> dict[str, tuple[str, ...]]:
 
 
 def together_with(catalogue: Catalogue, named: Iterable[Named]) -> dict[str, Agent]:
-    """The bench's agents and what was named besides, by key: what :func:`never_together` reads."""
+    """The bench's agents and the named products, by key: the input of :func:`never_together`."""
     return catalogue.agents | {n.agent.key: n.agent for n in named}

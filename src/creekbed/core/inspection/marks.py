@@ -24,7 +24,7 @@ class MarkSeen:
     id: int = 0
 
     def words(self) -> str:
-        """As a line says it."""
+        """The mark in one line."""
         return self.kind if self.size_mm is None else f"{self.kind}, {self.size_mm:g} mm"
 
 

@@ -33,7 +33,7 @@ NEAREST = 0.2
 PLACED_PX = 1.0
 """Standard uncertainty of placing a point, pixels, before anybody's placings are known: house default."""
 PLACINGS = 6
-"""As how many repeated placings the house's value counts against those that were made: house default."""
+"""How many repeated placings the house's value is worth against those that were made: house default."""
 Kind = Literal["length", "lean", "bow", "circle"]
 POINTS: dict[Kind, tuple[str, ...]] = {
     "length": ("one end", "the other end"),

@@ -70,7 +70,7 @@ class Model:
         self.starts: dict[int, Any] = {}
         self.ends: dict[int, Any] = {}
         self.leads: dict[int, Any] = {}
-        """Of what several share: whether this one does the setting up."""
+        """Whether this operation sets up what several share."""
         self.persons: dict[int, dict[int, Any]] = {}
         self.on_person: list[list[Any]] = [[] for _ in bench.people]
         self.in_place: dict[str, list[tuple[Any, Piece]]] = {k: [] for k in bench.problem.capacity}

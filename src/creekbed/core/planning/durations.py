@@ -25,8 +25,8 @@ SPREAD = {"operation": 0.30, "family": 0.15, "person": 0.15, "day": 0.10, "rest"
 PRIOR_WEIGHT = 20.0
 """Weight of the pooled spread against the spread of one kind of work, in records: house default."""
 ALL_WEIGHT = 6.0
-"""So many records do the house's spreads count as together: how far durations spread here is learned soon, for all
-kinds at once, and until then not sure: house default."""
+"""How many records the house's spreads are worth together. The spread here is learned soon, for all kinds at once:
+house default."""
 BELIEVED = 8.0
 """A record that differs from the house default by more than this factor counts as forgotten: house default."""
 LATEST = 3000

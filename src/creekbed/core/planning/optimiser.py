@@ -34,7 +34,7 @@ benchmark."""
 GATHER_SHARE = 0.25
 """Share of the budget in which work on the same instrument is brought together: house default."""
 LATE_SHARE = 0.5
-"""Of the neighbourhoods, so many are around a job that is late, while one is: house default."""
+"""Share of the neighbourhoods that are around a late job, while there is one: house default."""
 ROUND_S = 0.25
 """How long one neighbourhood is looked at: house default, likewise."""
 
@@ -193,7 +193,7 @@ def _late(bench: ScheduleBuilder, job: int) -> bool:
 
 
 def _whole(bench: ScheduleBuilder, numbers: Iterable[int]) -> set[int]:
-    """As many of these operations as a neighbourhood holds, without those that are pinned."""
+    """The first of these operations that a neighbourhood has room for, without pinned ones."""
     return set(islice(numbers, FREE_OPERATIONS)) - _pinned(bench)
 
 

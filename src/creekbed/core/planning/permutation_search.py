@@ -236,9 +236,9 @@ class _OrderSearch:
         self.found, self.top, self.worst = best, judge(best), unplaced(best)
         self.order: list[int] = []
         self.cost = math.inf
-        """Of the order that the search goes on from."""
+        """Cost of the order that the search goes on from."""
         self.costs = [math.inf] * BACK
-        """Of the last orders that it went on from: no worse than one of them is good enough."""
+        """Costs of the last orders that it went on from: an order no worse than the oldest of them is accepted."""
         self.scheduler = OrderScheduler(bench)
 
     @property

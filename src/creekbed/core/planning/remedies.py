@@ -64,7 +64,7 @@ def _longer_hours(problem: Problem, *, person: str, window: int, minutes: float)
 
 
 def more_room(place: str) -> Callable[[Problem], Problem]:
-    """One more of a place."""
+    """The remedy of one more of a place."""
     return partial(_more_room, place=place)
 
 

@@ -15,7 +15,7 @@ from creekbed.core.planning.model import DelayedStart, Pin, Plan, Problem
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 
 NEXT_FEW, WORTH_MIN = 5, 5.0
-"""So many things ahead of each person are looked at; for so many weighted minutes less late, what was to be next is
+"""How many things ahead of each person are compared; for how many weighted minutes less late a preferred start is
 given up: house default."""
 GRID_MIN = 0.2
 """Two steps of the grid of tenths in which plans are laid out, minutes."""

@@ -154,7 +154,7 @@ class ScheduleBuilder:
         self.lines = [PersonTimeline(p, up(self.problem.grace) if grace else 0) for p in self.people]
         self.places = {k: PlaceTimeline(c, self.problem.shared(k)) for k, c in self.problem.capacity.items()}
         self.wished: dict[int, int] = {}
-        """Before what time an operation is better not begun, by number; and who is to do it."""
+        """Number of an operation → the time before which it is better not begun."""
         self.kept: dict[int, tuple[int, int, int]] = {}
         """Hands that are kept for what was set to a time until it can be laid in: number → (whose, from, until)."""
         self.wished_by: dict[int, int] = {}

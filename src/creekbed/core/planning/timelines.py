@@ -59,7 +59,7 @@ class ScheduledOperation:
     tail: int = 0
     people: list[int] = field(default_factory=list)
     set_to: int = 0
-    """Before when it does not begin because somebody set it to then; in whose hands, ``people`` tells."""
+    """Its earliest start where somebody set it to a time; ``people`` tells in whose hands."""
     start: int = -1
     person: int = -1
     full: int = field(init=False)
@@ -163,7 +163,7 @@ class PersonTimeline:
         return min(end, self.busy[n][0] if n < len(self.busy) else NEVER) - at
 
     def take(self, start: int, end: int) -> None:
-        """They are busy from start to end."""
+        """Mark them busy from start to end."""
         if start >= end:
             return
         busy = self.busy
@@ -178,7 +178,7 @@ class PersonTimeline:
         busy[n:m] = [(start, end)]
 
     def give(self, start: int, end: int) -> None:
-        """They are free again from start to end."""
+        """Mark them free again from start to end."""
         if start >= end:
             return
         n = bisect.bisect_right(self.busy, (start, NEVER)) - 1
@@ -198,7 +198,7 @@ class PlaceTimeline:
         """What lies there that is not of usual size and by itself."""
 
     def put(self, token: int, start: int, end: int, piece: Piece = ONE) -> None:
-        """It lies there from start to end."""
+        """Put something there from start to end."""
         self.take_away(token)
         self.held[token] = (start, end)
         bisect.insort(self._by_end, (end, start, token))
@@ -206,7 +206,7 @@ class PlaceTimeline:
             self.pieces[token] = piece
 
     def until(self, token: int, end: int) -> None:
-        """What lies there, if it does, is taken away at another time."""
+        """Change when something is taken away, if it lies there."""
         there = self.held.get(token)
         if there is not None:
             self.take_away(token)
@@ -214,7 +214,7 @@ class PlaceTimeline:
             bisect.insort(self._by_end, (end, there[0], token))
 
     def take_away(self, token: int) -> None:
-        """It does not lie there, if it did."""
+        """Take something away, if it lies there."""
         there = self.held.pop(token, None)
         if there is not None:
             del self._by_end[bisect.bisect_left(self._by_end, (there[1], there[0], token))]
@@ -224,7 +224,7 @@ class PlaceTimeline:
         return dict(self.held), list(self._by_end), dict(self.pieces)
 
     def restore(self, state: PlaceState) -> None:
-        """What lay there then lies there."""
+        """Restore what lay there then."""
         held, by_end, pieces = state
         self.held, self._by_end, self.pieces = dict(held), list(by_end), dict(pieces)
 

@@ -77,7 +77,7 @@ class BuiltStep:
     """How often a cloth is drawn through."""
     note: str = ""
     refused: tuple[str, ...] = ()
-    """Why what it is done with must not touch what it is done to; it is not done then."""
+    """Why the step is refused: its agents must not touch its part."""
 
     @property
     def in_quarantine(self) -> bool:

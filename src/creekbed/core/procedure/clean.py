@@ -16,7 +16,7 @@ from creekbed.core.catalogue.models.steps import Step
 
 
 class _Order:
-    """A partial order that grows; what would make it go round in a circle is not taken in."""
+    """A partial order that grows; a pair that would close a circle is not added."""
 
     def __init__(self, after: Mapping[str, set[str]]):
         self.after = {key: set(before) for key, before in after.items()}
@@ -38,7 +38,7 @@ class _Order:
         return bool(self.before[then] & self.bit[first])
 
     def put(self, first: str, then: str) -> None:
-        """One before the other, where nothing says otherwise."""
+        """Put one before the other, where no rule says otherwise."""
         if first == then or self.has(first, then) or self.has(then, first):
             return
         self.after[then].add(first)
@@ -109,7 +109,7 @@ def _disinfects(step: Step, steps: Sequence[Step]) -> bool:
 
 
 def _reach(steps: Sequence[Step], pieces: Mapping[str, frozenset[str]], order: _Order) -> Iterator[tuple[str, str]]:
-    """What lies somewhere is left alone until it is taken up."""
+    """Keep other steps off what lies somewhere until it is taken up."""
     ender = {s.ends: s.key for s in steps if s.ends}
     place = {s.key: n for n, s in enumerate(steps)}
     for lying in (s for s in steps if s.wait is not None and pieces[s.key]):

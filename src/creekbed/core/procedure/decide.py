@@ -20,7 +20,7 @@ NEW_DAYS = 30.0
 NEW_EVERY_DAYS = 4.0
 """How often a new cork is greased: once or twice a week, common practice, no source."""
 OLD_EVERY_DAYS = 60.0
-"""Later about every two months: common practice, no source."""
+"""How often it is greased later, about every two months: common practice, no source."""
 WEEKLY_DAYS = 7.0
 
 

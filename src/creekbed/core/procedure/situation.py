@@ -77,7 +77,7 @@ def is_due(step: Step, situation: Situation, values: Mapping[str, Any]) -> bool:
 
 
 def due_facts(family: Family, situation: Situation, chosen: Mapping[str, Choice]) -> dict[str, frozenset[str]]:
-    """Of what is done every so many days, whether it is due: ``due.bath`` is yes or no."""
+    """Facts on whether regular care is due: ``due.bath`` is yes or no."""
     values = policy_values(chosen)
     return {
         f"due.{s.key}": frozenset({"yes" if is_due(s, situation, values) else "no"})
@@ -132,4 +132,4 @@ def facts_of(family: Family, situation: Situation, policies: Mapping[str, str]) 
 
 
 ASKED = "asked:"
-"""Before a topic in a job's policies: who asked for that choice, where it is not the house's own."""
+"""Prefix of a topic in a job's policies under which stands who asked for the choice, where it is not the house's."""

@@ -21,7 +21,7 @@ LEVELS = ("as it came", "wiped", "washed", "disinfected")
 """How clean a part is, from the least to the most. "wiped": as far as its material allows."""
 PAPER = "paper"
 BOW = "bow"
-"""The part that is tightened and loosened."""
+"""The part whose hair is tightened and loosened."""
 
 
 @dataclass(frozen=True)
@@ -47,7 +47,7 @@ class PartState:
 
     @property
     def clean(self) -> bool:
-        """Whether a clean hand or cloth may touch it and stay clean."""
+        """Whether a clean hand or cloth stays clean when it touches the part."""
         return self.level != LEVELS[0] and not self.soiled
 
     @property

@@ -63,7 +63,7 @@ def water_of(catalogue: Catalogue, family: Family, situation: Situation, values:
 
 
 LEAST_AIR_MIN = 15.0
-"""However little water is reckoned with, a played bore airs so long before it is cased, minutes: house default."""
+"""How long a played bore airs at least before it is cased, minutes: house default."""
 
 
 def wait_of(step: Step, catalogue: Catalogue, situation: Situation, words: Mapping[str, Any]) -> BuiltWait | None:

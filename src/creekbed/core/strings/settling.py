@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
 DAY_MIN = 24 * 60.0
 LONGEST_MIN = 30 * DAY_MIN
-"""No forecast goes further, min: house default."""
+"""How far a forecast goes at most, min: house default."""
 MOST_CENTS = 600.0
 """A string that goes flat by more between two retunes was not tuned up: house default."""
 MOST_TIMES = 10.0

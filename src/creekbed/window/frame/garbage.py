@@ -8,8 +8,8 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, QTimer
 
 EVERY_MS, OLD_EVERY, ALL_EVERY = 100, 300, 36_000
-"""So often young objects are looked at; one time in so many what has become old since; and, an hour after the last time
-or later, when nobody is at the window, all that there is: house default."""
+"""How often young objects are collected; every how many times old ones too; and every how many times all, when nobody
+is at the window: house default."""
 
 
 def settle_memory() -> None:

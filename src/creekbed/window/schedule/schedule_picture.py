@@ -146,7 +146,7 @@ class SchedulePicture:
             painter.end()
 
     def _heights(self, rows: int, places: list[PlaceRow], room: float) -> tuple[float, float]:
-        """Of a strand, and of a lane of a pool."""
+        """Heights of a person's row and of a lane of a place, px."""
         most = theme.current.px(56 if self.tall else 44)
         person_row = min(most, max(theme.current.px(26), room * (0.5 if self.tall else 0.9) / max(rows, 1)))
         lanes = sum(p.lanes for p in places)

@@ -22,7 +22,7 @@ LONGER_MIN = 60.0
 BREAK_MIN = 120.0
 """A longer pause between somebody's hours is no break, minutes: house default."""
 DOUBTFUL = 0.8
-"""Under this chance an instrument is offered a later departure: house default."""
+"""Chance below which an instrument is offered a later departure: house default."""
 
 
 @dataclass(frozen=True)

@@ -35,7 +35,7 @@ class ShipmentItem:
     blocked: str
     share: float
     chance: float | None = None
-    """That it makes its boat, as durations may turn out; ``None`` while nobody has looked."""
+    """Chance that it makes its departure; ``None`` before it was simulated."""
     away: datetime | None = None
     """When it is expected back from a specialist, while it is there."""
     part: str = ""

@@ -30,7 +30,7 @@ from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.supplies.stock import MixPlan, draw_from_lots, make_mix, plan_mix_in
 
 MOST_TOOK_ML = 50.0
-"""No slide takes more lubricant at once, ml: house default."""
+"""The most lubricant that a slide takes at once, ml: house default."""
 
 
 def take_up(shop: Shop, job_id: int, key: str) -> None:

@@ -19,7 +19,7 @@ from creekbed.workshop.planning.planning_input import QUARANTINE, STANDING, piec
 from creekbed.workshop.shop.shop import Shop
 
 DOUBT = 0.9
-"""Under this chance a boat is in doubt, and it is said: house default."""
+"""Chance below which a departure is said to be in doubt: house default."""
 OPEN_END = timedelta(days=7)
 """What has no end yet is drawn to this time: the end of the picture."""
 WEEK_DAYS = 7

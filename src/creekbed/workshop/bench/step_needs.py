@@ -56,7 +56,7 @@ def uses_of_parts(view: JobView) -> list[Use]:
 
 
 def need_rinsed(shop: Shop, view: JobView, step: BuiltStep) -> None:
-    """No agent follows another on a part where the two must never meet, unless it was rinsed between."""
+    """Refuse an agent after another on a part where the two must never meet, unless it was rinsed between."""
     uses = uses_of_parts(view)
     following = Use(frozenset(step.touches), frozenset(step.agents))
     agents, never = shop.catalogue.agents, shop.catalogue.never.values()
@@ -73,7 +73,7 @@ def need_rinsed(shop: Shop, view: JobView, step: BuiltStep) -> None:
 
 
 def need_borne(shop: Shop, view: JobView, step: BuiltStep) -> None:
-    """No agent may touch a part that does not bear it, nor a material that has no entry."""
+    """Refuse an agent on a part that does not bear it, or on a material without an entry."""
     found = refusals(shop.catalogue, view.situation, step.touches, step.agents, step.exposure)
     if found:
         raise Refused(found[0], todo="Leave the step out and say why, or say at “Made of” what the part is made of.")

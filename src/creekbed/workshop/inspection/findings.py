@@ -217,7 +217,7 @@ def send_out(shop: Shop, job_id: int, to: str, back_at: datetime | None = None) 
 
 
 def back_from(shop: Shop, job_id: int, what_was_done: str) -> None:
-    """It is back from the specialist: open specialist findings are closed with what was done.
+    """Book an instrument back from the specialist: its open specialist findings are closed with what was done.
 
     Raises:
         BadInput: no words. Refused: it was not away.

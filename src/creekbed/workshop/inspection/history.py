@@ -181,7 +181,7 @@ class BillLine:
     price: float | None = None
 
     def words(self) -> str:
-        """As the draft says it."""
+        """The line in words."""
         return self.what if self.price is None else f"{self.what}, {self.price:.2f}"
 
 

@@ -28,7 +28,7 @@ class Kept:
 
     @property
     def words(self) -> str:
-        """As people say it."""
+        """The words that people use for it."""
         return f"of {self.given} given about {round(10 * self.mean)} in 10, {self.came_true} made their boat"
 
 

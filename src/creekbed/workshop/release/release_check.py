@@ -19,7 +19,7 @@ from creekbed.workshop.cleaning.part_states import stands
 from creekbed.workshop.shop.shop import Shop
 
 NOTED_BEFORE = "school"
-"""Under this name older records of steps have the policy that was followed."""
+"""Key under which older records of steps have the policy that was followed."""
 
 
 @dataclass(frozen=True)

@@ -72,4 +72,4 @@ class MachineClocks:
 
 
 ONE_CLOCK = MachineClocks()
-"""Of one machine alone: every wait began by the same clock."""
+"""Clocks of a shop with one machine: every wait began by the same clock."""

@@ -140,7 +140,7 @@ class Timekeeper:
         return ClockMove(step, True, len(wet), off) if wet else None
 
     def _forget_clocks(self, change: Change, others: list[ClockAnchor]) -> list[ClockAnchor]:
-        """This clock may stand elsewhere now: what it and the others know of each other is of no use any more."""
+        """Forget what this clock and the others know of each other: this one may have been set."""
         self.clocks.forget()
         own = self.clock.machine
         kept = []

@@ -14,7 +14,7 @@ class Agent(Marked):
     holds: tuple[Key, ...] = ()
     """What is active in it; empty: nothing that could clash. "unknown": more than anybody here knows."""
     neutral: bool = False
-    """It is water or a dry cloth: also what nobody knows may meet it."""
+    """Whether it is water or a dry cloth, which even an unknown material may meet."""
 
 
 class Product(Marked):

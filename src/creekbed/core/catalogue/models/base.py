@@ -30,7 +30,7 @@ Key = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=48)]
 Text = Annotated[str, Field(min_length=1, max_length=400)]
 
 LARGEST = 1e7
-"""No number of the trade is larger, in any of the units used here: house default."""
+"""The largest number that a value may have, in any of the units used here: house default."""
 
 
 class Entry(BaseModel):

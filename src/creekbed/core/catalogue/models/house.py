@@ -50,7 +50,7 @@ class BenchPlace(Marked):
     key: Key
     name: Text
     where: Text
-    """As people say where something is: "in the tub"."""
+    """How people say where something is: "in the tub"."""
     capacity: int = Field(ge=1, le=1000)
     """How much room it has, in units of what usually lies there: tubs, pegs, widths of a rack."""
     holds: int = Field(default=1, ge=1, le=20)
@@ -122,7 +122,7 @@ class Cloth(Marked):
     groups: tuple[Key, ...] = Field(min_length=1)
     """Groups of families whose joints it is for."""
     kind: str = ""
-    """As steps name it: "slim swab"; several kinds of one family are told apart by it."""
+    """Its name in the steps, such as "slim swab"; it tells several kinds of one family apart."""
     stuff: Literal["silk", "cotton", "microfibre", "chamois", "bristle"] = "silk"
     cord_mm: float = Field(default=0.0, ge=0, le=5000)
     """Length of its cord; 0: not measured."""

@@ -53,7 +53,7 @@ class Part(Entry):
     item: Key | None = None
     """The piece of the case that it is, where that has another name."""
     own: bool = False
-    """It belongs to the bench, not to the instrument: the technician's own mouthpiece."""
+    """Whether it belongs to the bench, not to the instrument: the technician's own mouthpiece."""
     bears_not: dict[Key, Text] = {}
     """Agents that must not come to it whatever it is made of, and why: grease on a piston."""
 

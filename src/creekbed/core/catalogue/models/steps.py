@@ -100,7 +100,7 @@ class Joint(Marked):
 
 
 class Order(Marked):
-    """One thing before another, and why. Names are steps, or moves: ``reed_off``, ``bell_on``.
+    """A rule that one thing comes before another, and why. Names are steps, or moves: ``reed_off``, ``bell_on``.
 
     Between two moves off it holds in reverse for the moves on, where both joints are mirrored.
     """
@@ -168,7 +168,7 @@ class Step(Marked):
     ends: Key | None = None
     """The step whose wait this step ends."""
     anyway: bool = False
-    """It is done also where there is no wait for it to end."""
+    """Whether it is done also where there is no wait for it to end."""
     after: tuple[Key, ...] = ()
     when: tuple[Condition, ...] = ()
     each: str | None = None
@@ -179,9 +179,9 @@ class Step(Marked):
     changes: bool = False
     """Done after a test, it makes the test void."""
     optional: bool = False
-    """It may be left out where time is short; nothing later needs it."""
+    """Whether it may be left out where time is short; nothing later needs it."""
     quarantine: bool = False
-    """It is done while the instrument is in quarantine; whatever else is open waits until that is lifted."""
+    """Whether it is done while the instrument is in quarantine; other steps wait until that is lifted."""
     mends: bool = True
     """Whether doing it closes the finding that called for it."""
     cleans: Literal["", "wipe", "wash", "disinfect"] = ""

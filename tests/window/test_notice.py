@@ -96,8 +96,8 @@ def test_a_refusal_does_not_come_back(window: Frame) -> None:
 
 def test_more_words_behind_a_warning_do_not_cover_it(window: Frame) -> None:
     window.nav.go_home()
-    window.say("The bath is too cool.", warn=True, still=lambda: True)
-    window.say("The bath is too cool. More.", warn=True, still=lambda: True)
+    window.say("The bath is too cool.", warn=True, still=lambda: True, about="bath")
+    window.say("The bath is too cool. More.", warn=True, still=lambda: True, about="bath")
     window.hush()
     assert not window.notice.isVisible()
 

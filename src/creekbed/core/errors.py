@@ -26,9 +26,13 @@ class CreekbedError(Exception):
         self.todo = todo
         self.fields = fields
 
-    def words(self) -> str:
-        """The whole message: what happened, what is safe, what to do."""
-        return " ".join(part for part in (self.happened, self.safe, self.todo) if part)
+    def words(self, *, safe: bool = True) -> str:
+        """The whole message: what happened, what is safe, what to do.
+
+        Args:
+            safe: say what is safe; where nothing was asked to change, there is no need.
+        """
+        return " ".join(part for part in (self.happened, self.safe if safe else "", self.todo) if part)
 
 
 class BadInput(CreekbedError):

@@ -345,7 +345,10 @@ class Frame(QMainWindow):
         broken = self.records.broken
         if broken and broken != self._broken_told:
             more = f" ({len(broken) - 1} more.)" if len(broken) > 1 else ""
-            self.say(broken[0].words + more, warn=True, still=lambda: bool(self.records and self.records.broken))
+            self.say(
+                broken[0].words + more, warn=True, still=lambda: bool(self.records and self.records.broken),
+                about="broken jobs",
+            )  # fmt: skip
         self._broken_told = broken
 
     def tell_undo(self) -> None:
@@ -354,13 +357,15 @@ class Frame(QMainWindow):
         self.undo_button.setEnabled(last is not None)
         tip(self.undo_button, f"Takes back: {last.words}" if last is not None else "")
 
-    def say(self, words: str, warn: bool = False, still: Callable[[], bool] | None = None) -> None:
+    def say(
+        self, words: str, warn: bool = False, still: Callable[[], bool] | None = None, about: object = None
+    ) -> None:
         """Show a message; a warning stays until the next message or until it is hidden, others for a short time.
 
         Args:
-            still: whether a warning is true yet; it comes back after what covers it, and goes when it is true no more.
+            still, about: as for :meth:`creekbed.window.frame.notice.Notice.say`.
         """
-        self.notice.say(words, warn, still)
+        self.notice.say(words, warn, still, about)
 
     def where(self, place: str) -> str:
         """Where a wait is, in words: "in the tub"."""

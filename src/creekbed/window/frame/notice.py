@@ -18,11 +18,12 @@ SIDE, ABOVE = 24, 6
 
 @dataclass(frozen=True)
 class Said:
-    """Something that was said; ``still``: whether it is true yet, where that is known."""
+    """Something that was said; ``still``: whether it is true yet, where that is known; ``about``: what it is about."""
 
     words: str
     warn: bool
     still: Callable[[], bool] | None = None
+    about: object = None
 
 
 class Notice(QFrame):
@@ -61,16 +62,20 @@ class Notice(QFrame):
         """Whether the message comes back as long as it is true."""
         return self._said.still is not None
 
-    def say(self, words: str, warn: bool = False, still: Callable[[], bool] | None = None) -> None:
+    def say(
+        self, words: str, warn: bool = False, still: Callable[[], bool] | None = None, about: object = None
+    ) -> None:
         """Show a message in place of the one before.
 
         Args:
             still: whether a warning is true yet. With it, the warning comes back after what covers it, and goes by
                 itself when it is true no more; without it, it is gone when something else is said.
+            about: what such a warning is about; it takes the place of one about the same.
         """
-        if not self.isHidden() and self._said.still is not None and not words.startswith(self._said.words):
+        if not self.isHidden() and self._said.still is not None:
             self._covered.append(self._said)
-        self._show(Said(words, warn, still))
+        self._covered = [said for said in self._covered if about is None or said.about != about]
+        self._show(Said(words, warn, still, about))
 
     def hush(self) -> None:
         """Hide the message; a covered warning that is still true is shown again."""

@@ -77,7 +77,7 @@ class WindowPlanner:
 
             self.frame.say(
                 conflict_words(self.frame.shop, self.frame.home, found), warn=True,
-                still=lambda: self._conflict is found,
+                still=lambda: self._conflict is found, about="conflict",
             )  # fmt: skip
         self.work.start(self.planned_anew(PICTURES))
 

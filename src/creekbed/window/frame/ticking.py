@@ -55,9 +55,9 @@ class Ticking:
         words = ". ".join(f"{w.tag}, {w.name.lower()}: {w.at_end.lower()}" for w in heard)
         if last_call:
             words = f"Last call, its longest time is nearly up: {words}"
-            self.frame.say(words, warn=True, still=lambda: not ids.isdisjoint(self._pressed))
+            self.frame.say(words, True, still=lambda: not ids.isdisjoint(self._pressed), about=("pressed", ids))
         elif self.frame.here != "home":
-            self.frame.say(f"Due now: {words}", warn=True, still=lambda: not ids.isdisjoint(self._rung))
+            self.frame.say(f"Due now: {words}", True, still=lambda: not ids.isdisjoint(self._rung), about=("due", ids))
 
     def ring_bath(self) -> None:
         """Ring once when the bath has become too cool to clean well."""
@@ -69,7 +69,7 @@ class Ticking:
             QApplication.beep()
             self.frame.say(
                 "The bath has become too cool to clean well: top it up, or take out what lies in it.",
-                warn=True, still=lambda: self._bath_rung,
+                warn=True, still=lambda: self._bath_rung, about="bath",
             )  # fmt: skip
         self._bath_rung = cold
 
@@ -89,8 +89,9 @@ class Ticking:
             QApplication.beep()
             words = "Last call, their longest time is nearly up: take" if rung == "last" else "Due now: take"
             self.frame.say(
-                f"{words} the bench's reeds out of the peroxide.", warn=True, still=lambda: self._reeds_rung == rung
-            )
+                f"{words} the bench's reeds out of the peroxide.", warn=True,
+                still=lambda: self._reeds_rung == rung, about="reeds",
+            )  # fmt: skip
 
     def tick(self) -> None:
         self.ticks += 1
@@ -139,9 +140,11 @@ class Ticking:
         try:
             moved = self.frame.shop.look_at_clock()
         except StoreProblem as problem:
-            full = "The disk is full. " if problem.fields.get("kind") == "full" else ""
-            words = f"{full}What time it is could not be noted. {problem.safe} {problem.todo}"
-            self.frame.say(words.replace(" and do it again", ""), warn=True)
+            said = f"What time it is could not be noted. {problem.safe}"
+            if problem.fields.get("kind") == "full":
+                self.frame.say(f"The disk is full. {said} Make room on the disk.", warn=True)
+            else:
+                self.frame.say(f"{said} {problem.todo}", warn=True)
             return
         self.tell_trouble(moved)
         self.frame.devices.note_air()

@@ -81,7 +81,7 @@ class Upkeep(QObject):
         self.backup_failed = error.words()
         self.frame.say(
             f"Today's copy was not made. {error.words()} It is tried again in a while.",
-            warn=True, still=lambda: bool(self.backup_failed),
+            warn=True, still=lambda: bool(self.backup_failed), about="copy",
         )  # fmt: skip
 
     def read_through(self, damages: list[Damage] | None) -> None:
@@ -95,7 +95,7 @@ class Upkeep(QObject):
                 f"{count} on record are not as they were written. “Backups” says which, and can put them back."
                 if len(damages) > 1
                 else f"{count} on record is not as it was written. “Backups” says which, and can put it back.",
-                warn=True, still=lambda: bool(self.damages),
+                warn=True, still=lambda: bool(self.damages), about="damage",
             )  # fmt: skip
         if self.frame.here == "kept":
             self.frame.page("kept").refresh()

@@ -69,7 +69,7 @@ class _SlideWay(Method):
             self.found = self.work_out(mass)
         except CreekbedError as error:
             typed = any(f.text().strip() for f in self.findChildren(QLineEdit))
-            self.said.setText(error.words().replace("Nothing was changed. ", "") if typed else "")
+            self.said.setText(error.words(safe=False) if typed else "")
         else:
             f = self.found
             self.said.setText(

@@ -67,7 +67,8 @@ class Days:
         what = self.chance.choice(
             ["book", "book", "step", "step", "step", "step", "tick", "take", "aside", "undo", "time", "time",
              "quarantine",
-             "find", "mark", "departure", "new_departure", "bottle", "part", "here", "away", "back", "waive", "dry", "ready",
+             "find", "mark", "departure", "new_departure", "bottle", "part",
+             "here", "away", "back", "waive", "dry", "ready",
              "person", "name", "pour"]
         )  # fmt: skip
         try:

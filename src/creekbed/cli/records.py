@@ -8,11 +8,14 @@ import stat
 import sys
 from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from creekbed.cli.shop import folder_of, need_shop, shop_of
 from creekbed.cli.show import Add, number, show
 from creekbed.core.errors import Refused
-from creekbed.workshop.shop.shop import Shop
+
+if TYPE_CHECKING:
+    from creekbed.workshop.shop.shop import Shop
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:

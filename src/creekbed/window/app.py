@@ -38,7 +38,6 @@ def run(
     import shiboken6
     from PySide6.QtCore import QTimer
 
-    import creekbed.workshop.bench.bench_view  # noqa: F401  # before Qt, which reads the source of what follows it
     from creekbed.window.frame.frame import Frame
     from creekbed.window.frame.garbage import Tidying
 

@@ -1,9 +1,10 @@
 """How quick Creekbed is, as ratios measured in one run: ``.venv/bin/python -m benchmarks.speed``.
 
-* Window visible against a bare PySide6 window with one label: at most 2.5. The bench drawn is reported beside it.
+* Bench drawn against a bare PySide6 window with one label, both as whole processes: at most 4 is wanted. When the
+  window shows itself, still without the bench, is reported beside it.
 * An action at the bench, from the press to the drawn window: at most 100 ms.
 * Start with 5,000 instruments and 50,000 journal entries against the demo's: at most 1.5.
-* Loading the catalogue: at most 150 ms. Building a job, the slowest family: at most 20 ms. Lighting a step's part.
+* The catalogue at a start: at most 150 ms; read anew after its files have changed, it takes longer. Building a job, the slowest family: at most 20 ms. Lighting a step's part.
 * Planning anew after an event, by the number of open jobs: at most 100 ms for the demo's.
 """
 
@@ -166,13 +167,16 @@ def planning(folder: Path) -> float:
     return statistics.median(times)
 
 
-def catalogue() -> tuple[float, float, str]:
-    """Loading the catalogue in a fresh process, s; building the slowest family's job, s, and which family that is."""
-    code = (
-        "import time; from creekbed.core.catalogue.load import load; b = time.perf_counter(); load(check=False);"
-        "print(time.perf_counter() - b)"
-    )
-    loads = [float(timed([sys.executable, "-c", code])[1]) for _ in range(RUNS)]
+def catalogue() -> tuple[float, float, float, str]:
+    """The catalogue in a fresh process, kept and read anew, s; building the slowest family's job, s, and its family."""
+
+    def took(call: str) -> float:
+        code = (
+            f"import time; from creekbed.core.catalogue.load import load, shipped; b = time.perf_counter(); {call};"
+            "print(time.perf_counter() - b)"
+        )
+        return statistics.median(float(timed([sys.executable, "-c", code])[1]) for _ in range(RUNS))
+
     from creekbed.core.catalogue.load import shipped
     from creekbed.core.procedure.build import build
     from creekbed.core.procedure.compare import telling
@@ -187,7 +191,7 @@ def catalogue() -> tuple[float, float, str]:
                 times.append(time.perf_counter() - begin)
             if statistics.median(times) > slowest:
                 slowest, name = statistics.median(times), family.name
-    return statistics.median(loads), slowest, name
+    return took("shipped()"), took("load(check=False)"), slowest, name
 
 
 def main() -> int:
@@ -211,15 +215,15 @@ def main() -> int:
             drawn_large.append(start(large)[1])
         middle = statistics.median
         base, seen, full, full_large = (middle(x) for x in (bare, visible, drawn, drawn_large))
-        loaded, built, slowest = catalogue()
+        kept, loaded, built, slowest = catalogue()
         found = actions(shutil.copytree(demo, Path(place) / "acts"))
         for what, words in (
             ("bare window", f"{base:.3f} s"),
-            ("window visible", f"{seen:.3f} s, {seen / base:.2f} × bare (at most 2.5)"),
-            ("bench drawn", f"{full:.3f} s, {full / base:.2f} × bare"),
+            ("window visible", f"{seen:.3f} s, {seen / base:.2f} × bare"),
+            ("bench drawn", f"{full:.3f} s, {full / base:.2f} × bare (at most 4)"),
             ("the same, 5,000 instruments", f"{full_large:.3f} s, {full_large / full:.2f} × demo (at most 1.5)"),
             ("action to drawn window", f"median {1000 * middle(found):.0f} ms, worst {1000 * max(found):.0f} ms (100)"),
-            ("catalogue loaded", f"{1000 * loaded:.0f} ms (at most 150), {loaded / base:.2f} × bare window"),
+            ("catalogue at a start", f"{1000 * kept:.0f} ms (at most 150); read anew {1000 * loaded:.0f} ms"),
             ("a job built", f"{1000 * built:.1f} ms for the slowest, {slowest} (at most 20)"),
             ("new plan", f"{1000 * planning(demo):.0f} ms (at most 100)"),
         ):

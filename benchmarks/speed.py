@@ -4,7 +4,8 @@
   window shows itself, still without the bench, is reported beside it.
 * An action at the bench, from the press to the drawn window: at most 100 ms.
 * Start with 5,000 instruments and 50,000 journal entries against the demo's: at most 1.5.
-* The catalogue at a start: at most 150 ms; read anew after its files have changed, it takes longer. Building a job, the slowest family: at most 20 ms. Lighting a step's part.
+* The catalogue at a start: at most 150 ms; read anew after its files have changed, it takes longer.
+* Building a job, the slowest family: at most 20 ms.
 * Planning anew after an event, by the number of open jobs: at most 100 ms for the demo's.
 """
 

@@ -16,7 +16,7 @@ from typing import IO
 PART = ".part"
 """Ending of what is being written."""
 LITTER_S = 3600.0
-"""What was being written so long ago was interrupted: house default."""
+"""Age at which a file that was being written counts as interrupted: house default."""
 
 
 def private_folder(path: Path) -> Path:
@@ -84,7 +84,7 @@ def open_private(path: Path) -> int:
 
 
 def part_of(path: Path) -> Path:
-    """A name beside a file under which it is written, of nobody else's."""
+    """A temporary name beside a file under which it is written; no other process uses it."""
     return path.with_name(f"{path.name}.{os.getpid()}-{secrets.token_hex(3)}{PART}")
 
 

@@ -180,7 +180,7 @@ class PhotoStore:
         return content
 
     def sweep(self, named: set[str], older_s: float) -> int:
-        """Remove pictures that no record names, if they have been unnamed at least so long, and litter of writing.
+        """Remove pictures that no record has named for a while, and what interrupted writing left.
 
         A picture's time is when it was written or last seen named; a name that comes back in time keeps it.
 

@@ -87,7 +87,7 @@ class Presence:
 
 @contextmanager
 def alone(folder: Path) -> Iterator[None]:
-    """Have a shop to oneself: nobody has it open, and nobody opens it meanwhile.
+    """Hold a shop exclusively: nobody has it open, and nobody can open it until the block ends.
 
     Raises:
         StoreProblem: it is open; who has it open is in the words. OSError: the folder cannot be written.

@@ -312,7 +312,7 @@ def go_on_without(folder: Path) -> int:
 
 
 def prune_aside(folder: Path, days: float, *, now: datetime | None = None) -> list[str]:
-    """Remove what was put aside more than so many days ago; only when somebody says so.
+    """Remove what was put aside more than a number of days ago; only on request.
 
     Returns:
         What was removed.

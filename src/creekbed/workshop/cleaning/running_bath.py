@@ -44,7 +44,7 @@ class RunningBath:
         return temperature_after(self.start_c, self.room_c, self.tau_min, self.minutes(now))
 
     def left_min(self, now: datetime) -> float:
-        """Minutes that it stays useful yet; infinite where it never cools so far, 0 or less when it is over."""
+        """Minutes until it is too cool to be useful; infinite where it never cools that far, 0 or less when it has."""
         return useful_minutes(self.start_c, self.lowest_c, self.room_c, self.tau_min) - self.minutes(now)
 
 

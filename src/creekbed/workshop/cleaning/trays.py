@@ -13,7 +13,7 @@ BATH = "bath"
 
 
 def has_trays(view: JobView) -> bool:
-    """Whether an instrument is taken apart so far that its small parts want a tray of their own."""
+    """Whether an instrument is taken apart far enough that its small parts need their own tray."""
     return any(s.key == BATH for s in view.family.step)
 
 

@@ -198,7 +198,7 @@ def bill_draft(shop: Shop, view: JobView) -> list[BillLine]:
 
 
 def bill_words(lines: Sequence[BillLine]) -> str:
-    """The draft in one line: what, what it comes to so far, what still wants a price; "" where nothing is due."""
+    """The draft in one line: its items, the sum so far, what still needs a price; "" where nothing is due."""
     if not lines:
         return ""
     priced = [line.price for line in lines if line.price is not None]

@@ -23,8 +23,8 @@ Named = Mapping[tuple[str, str], tuple[str, str, float]]
 
 
 SLIPPED_MIN = 5.0
-"""A better plan is looked for again when the plan gets later by more than this while nobody acts, weighted minutes:
-house default."""
+"""How much later a plan may get while nobody acts before a better one is looked for again, weighted minutes: house
+default."""
 STILL_TOLD = timedelta(minutes=2)
 """How long the old chances are shown after an action, while new ones are computed: house default."""
 
@@ -215,7 +215,7 @@ class BenchPlanner:
 
     @property
     def known_now(self) -> PlanAssessment | None:
-        """What came of thinking, as long as it is about this state of the bench."""
+        """The result of the last search, if it is about this state of the bench."""
         return self.known if self.known is not None and self.known.about == self.about() else None
 
     @property
@@ -242,12 +242,12 @@ class BenchPlanner:
 
     @property
     def conflict(self) -> Conflict | None:
-        """What cannot all be kept, as long as that is about this state of the bench."""
+        """The conflict that the last search found, if it is about this state of the bench."""
         known = self.known_now
         return known.conflict if known is not None else None
 
     def gap(self) -> str:
-        """How much better the plan on show could at most be, in words; "" while nobody has looked."""
+        """How much better the plan on show could be at most, in words; "" before a search."""
         p, plan, known = self.problem, self.shown, self.known_now
         if p is None or plan is None or known is None:
             return ""

@@ -61,7 +61,7 @@ def better_plan(shop: Shop, seconds: float, *, shown: int = 8) -> Better:
 
 
 def thought_over(shop: Shop, seconds: float) -> HomeView:
-    """The bench after so much thinking as a window would have done: learned durations, a better plan, chances.
+    """The bench after the search that a window would do: learned durations, a better plan, chances.
 
     Args:
         seconds: how long at most.

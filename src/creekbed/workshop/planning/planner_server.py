@@ -22,7 +22,7 @@ REPLAN, QUESTION, SEARCH = 0, 1, 2
 NICE = 5
 """The window goes first on a machine that is short of cores."""
 LOOK_S = 0.02
-"""While a request is made ready, it is asked so often whether it is to be left."""
+"""How often a request that is being prepared is asked whether it is to be left, seconds."""
 
 
 class Answerable(Protocol):
@@ -42,7 +42,7 @@ class Answerable(Protocol):
 
 
 class Interrupted(BaseException):
-    """A request is left: something more urgent came, or nobody waits for its answer. No planner may catch it."""
+    """Raised to leave a request: something more urgent came, or nobody waits for the answer. No planner may catch it."""
 
 
 @dataclass(frozen=True, order=True)

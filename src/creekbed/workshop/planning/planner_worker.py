@@ -31,7 +31,7 @@ default."""
 
 
 class PlannerWorker:
-    """Answers the requests of one shop in a process of its own, and looks for better plans there meanwhile.
+    """Answers the requests of one shop in its own process, and looks for better plans there between requests.
 
     Args:
         shop: whose bench. stretches: how long each stretch of searching is, seconds.

@@ -26,7 +26,7 @@ GRACE_MIN = 2.0
 QUARANTINE, STANDING = "quarantine", "standing"
 """The shelf of what is in quarantine; the wait of what stands there until it is treated."""
 LEAST_LEFT_MIN = 0.5
-"""What is in hand takes at least so long yet: house default."""
+"""The least time that a step in hand is expected to take still, minutes: house default."""
 
 Held = Mapping[tuple[int, str], tuple[str, datetime]]
 """(job id, step) → who has it in hand, and since when."""
@@ -102,7 +102,7 @@ def planning_input(shop: Shop, views: Sequence[JobView], now: datetime, held: He
 
 @dataclass(frozen=True)
 class _Work:
-    """The open operations of a job, which are the same as long as nothing is done to it and nothing new is learned."""
+    """The open operations of a job; they stay the same until something is done to it or learned."""
 
     view: JobView
     learned: Learned

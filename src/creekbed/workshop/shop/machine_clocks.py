@@ -15,7 +15,7 @@ from datetime import datetime, timedelta
 from creekbed.store.records import ClockAnchor, Wait
 
 UNPROVEN_S = 120.0
-"""A clock of which nothing more is known may stand so far from another, seconds: house default."""
+"""How far apart two clocks may be of which nothing is known, seconds: house default."""
 
 
 @dataclass
@@ -60,7 +60,7 @@ class MachineClocks:
         return timedelta(seconds=min(most, max(self.at_least.get(machine, 0.0), 0.0) + UNPROVEN_S))
 
     def behind(self, machine: str) -> timedelta:
-        """How far this clock is behind another's for certain: by so much sooner a longest time is over here."""
+        """How far this clock is behind another's for certain; a longest time ends here that much sooner."""
         if not self.own or machine in ("", self.own):
             return timedelta(0)
         return timedelta(seconds=max(0.0, -self.at_most.get(machine, 0.0)))

@@ -121,7 +121,7 @@ def _kept(records: Reader) -> dict[str, str] | None:
 
 
 def _written(shop: Shop) -> str:
-    """Write the file as it stands on record now: of two who changed it, whoever writes last writes both changes.
+    """Write the file from the records; when two people changed it, the last write has both changes.
 
     Returns:
         What a person should hear; "" when it is written.

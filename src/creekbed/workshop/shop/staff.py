@@ -16,7 +16,7 @@ from creekbed.workshop.shop.shop import Act, Shop
 HORIZON_DAYS = 21
 HELPER = frozenset({"helper"})
 BEYOND_MIN = 60.0
-"""How long somebody stays who comes after the opening hours, minutes: house default."""
+"""How long a person stays who comes after the opening hours, minutes: house default."""
 _TIMES = re.compile(r"([0-9]{1,2})(?::([0-5][0-9]))?\s*[-–]\s*([0-9]{1,2})(?::([0-5][0-9]))?")
 _INITIALS = re.compile(r"[A-Z][A-Z0-9]{0,3}")
 
@@ -103,14 +103,14 @@ def windows_of(worker: Worker, spans: list[Span], now: datetime) -> tuple[tuple[
 
 
 def _within(span: Span, hours: tuple[float, float]) -> Span:
-    """What of an opening lies within somebody's own hours of the day."""
+    """The part of an opening that lies within a person's own hours of the day."""
     day = span[0].astimezone().date()
     first, last = (at_hour(day, h) for h in hours)
     return max(span[0], first), min(span[1], last)
 
 
 def _known(act: Act, shop: Shop, key: str) -> Person:
-    """The record of somebody, made where there is none; what has passed of their absences is taken out."""
+    """A person's record, made where there is none; absences that have passed are removed."""
     if act.records.get(Person, shop.person) is None:  # who sits here stays known when somebody else sits down
         act.records.add(Person(initials=shop.person))
     for row in act.records.all_of(Attendance, person=key):
@@ -120,7 +120,7 @@ def _known(act: Act, shop: Shop, key: str) -> Person:
 
 
 def _put_aside(act: Act, key: str) -> None:
-    """What somebody has in hand is put aside."""
+    """Put aside what a person has in hand."""
     held = act.records.get(InHand, key)
     if held is not None:
         act.records.remove(held)

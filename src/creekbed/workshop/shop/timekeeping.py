@@ -1,4 +1,4 @@
-"""The shop's time: the wall clock as it stood when somebody last looked, carried on by the boot-time clock.
+"""The shop's time: the wall clock at the last look, carried on by the boot-time clock.
 
 So a wait keeps its true length whatever somebody does to the computer's clock; that it was set is noticed by comparing
 the two before anything is written, never by what has been written since.

@@ -56,7 +56,7 @@ def to_undo(records: Reader, shop: Shop, number: int | None) -> JournalEntry:
 
 
 def need_order(records: Reader, shop: Shop, entry: JournalEntry) -> None:
-    """See that nobody has gone on from a step that is to be taken back.
+    """Check that nobody has gone on from a step that is to be taken back.
 
     Raises:
         Refused: somebody has.

@@ -58,7 +58,7 @@ class CaseFit:
     since: float
 
     def at(self, minutes: float) -> float:
-        """Temperature so long after the last reading, °C, the median."""
+        """Median temperature some time after the last reading, °C."""
         return self.room_c + float(np.median(self._gap(minutes)))
 
     def at_95(self, minutes: float) -> tuple[float, float]:

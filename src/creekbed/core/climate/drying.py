@@ -67,10 +67,10 @@ AIR_SHARE, SCALE_STEPS, KNOWN = 0.15, 0.6, 4
 is off, in its steps (standard deviations); and as how many readings these two count against what the readings say:
 house default."""
 OUTLIER = 4.0
-"""Readings that stand out by more than so many standard deviations are left out, one at most in five: house default."""
+"""Readings more than this many standard deviations away are left out, at most one in five: house default."""
 FASTER, FIRST_FASTER = 2.5, 12.0
-"""Drying does not speed up: a loss so many times as fast as any before it is a jump; and a first loss so many times as
-fast as what follows: house default."""
+"""Drying does not speed up: how many times as fast as any loss before it a jump is, and a first loss as what follows:
+house default."""
 LONGEST_MIN = 14 * 24 * 60.0
 """Weighings of one drying lie within two weeks, min: house default."""
 
@@ -184,7 +184,7 @@ def _gains(t: Array, w: Array, step: float) -> bool:
 
 
 def _need_falling(w: Array, step: float) -> None:
-    """What is left after jumps and odd readings went falls; where it does not, nobody can say which reading is wrong.
+    """Check that the readings fall after jumps and odd ones are removed; where they do not, no reading can be trusted.
 
     Raises:
         BadInput: a weight that rises by more than the scatter.
@@ -351,7 +351,7 @@ class _Drawn:
     best_shape: tuple[float, float, float, float]
 
     def g(self, minutes: Array | float) -> Array:
-        """What is left of the water so long after the first weighing, as a share."""
+        """Share of the water that is left some time after the first weighing."""
         return _g(np.asarray(minutes / self.tau), *self.shape.T[:4])
 
     def until(self, limit: float, last: float) -> Array:

@@ -182,7 +182,7 @@ class _Slots:
         return min(units(piece, self.capacity[place], self.holds[place]), self.free[place].shape[1])
 
     def _soonest(self, place: str, piece: Piece) -> Array:
-        """From when on so many slots are free at once."""
+        """The moment from which a number of slots are free at once."""
         count = self._slots(place, piece)
         free = self.free[place]
         return free.min(axis=1) if count == 1 else np.partition(free, count - 1, axis=1)[:, count - 1]

@@ -16,8 +16,8 @@ from creekbed.core.planning.schedule_report import plan_of
 from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation, down
 
 RULES, BOTH_UP_TO = (1.0, 10.0), 700
-"""How much few hands left count against slack in the rules of the first plan; both are tried up to so many operations:
-house default."""
+"""How much little remaining work counts against slack in the rules of the first plan; up to how many operations both
+are tried: house default."""
 LOOKAHEAD = 45 * UNIT
 """k·p of the rule: slack on the scale of three or four jobs' hands, house default."""
 NO_DUE_SLACK = 10_000.0

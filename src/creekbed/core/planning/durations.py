@@ -81,7 +81,7 @@ class Learned:
         return house_min * math.exp(sum(float(self.mean[r]) for r in rows)) if rows else house_min
 
     def deviation(self, operation: str, family: str, person: str = "") -> float:
-        """Standard deviation of the logarithm of the next such duration, what is not sure yet included."""
+        """Standard deviation of the logarithm of the next such duration, with what is still uncertain of its median."""
         variance = self.spread["rest"] ** 2 + self.spread["day"] ** 2
         rows = []
         for name in _names(operation, family, person or "?"):

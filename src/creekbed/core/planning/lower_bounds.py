@@ -168,7 +168,7 @@ class _Pool:
         self.pieces.append((end, 1e12, float(len(windows))))  # beyond the last hours, time counts as open
 
     def earliest(self, at: float, work: float) -> float:
-        """When so much work begun at a time is done, alone."""
+        """When an amount of work that begins at a time is done, alone."""
         for a, b, speed in self.pieces:
             if b <= at:
                 continue

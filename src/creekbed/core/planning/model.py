@@ -187,7 +187,7 @@ class Problem:
 
     @property
     def set_times(self) -> dict[tuple[str, str], float]:
-        """(job, operation) → before when what somebody set to a time does not begin, minutes.
+        """(job, operation) → the earliest start of what somebody set to a time, minutes.
 
         What ends a wait that runs is not put off beyond the longest time of that; what is in hand has begun.
         """

@@ -34,11 +34,11 @@ FAR, MIXED, BACK = (3, 6, 12, 25), 5, 5
 """How far a job is moved, or changed with another, at most, drawn each time; how many are mixed; with the cost how many
 steps ago an order is compared: house default, as they did best."""
 TO_ITSELF, TO_ITSELF_S = 70, 1.0
-"""What is late is planned as if it had the bench to itself with so many operations and for so long at most: house
+"""Most operations of a bench on which each late job is also planned as if it were alone, and the time for that: house
 default."""
 EVERY = 4
-"""After so many jobs it is kept how the bench looks, so that an order that begins alike need not be laid in anew: house
-default."""
+"""After how many jobs the state of the bench is kept each time, so that an order that begins alike need not be laid in
+anew: house default."""
 SECOND_TRY = 0.5
 """Share of the time after which a search that has found nothing better begins again from the plan there is."""
 
@@ -60,7 +60,7 @@ class OrderScheduler:
         self._kept: list[int] = []
         self._tried: list[int] = []
         self._saved: dict[int, _State] = {}
-        """How the bench looked when so many jobs of the kept order were laid in."""
+        """The states of the bench after numbers of jobs of the kept order."""
         self._fresh: dict[int, _State] = {}
         self._begin(first or {})
         self._saved[0] = _State.of(bench, [])

@@ -127,7 +127,7 @@ def _for_a_departure(task: PlanRequest, found: Improved) -> Improved:
 
 
 def _next_first(problem: Problem, plan: Plan) -> Plan:
-    """A plan with what is next put before whatever lies there; laid out again, that moves on."""
+    """A plan with what is next put first; what lay there moves on when it is laid out again."""
     at = {(p.job, p.operation): p.at - BEFORE for p in problem.pins if p.kind == "preferred"}
 
     def put(step: Planned) -> Planned:

@@ -22,10 +22,10 @@ GRID_MIN = 0.2
 SLIDES_MIN = 1.0
 """How much a plan may slip while nobody acts and still count as the plan on show, minutes: house default."""
 NEXT_MIN = 15.0
-"""What somebody was shown to begin within so many minutes stays next: house default."""
+"""How near a shown start must be to stay a preferred start, minutes: house default."""
 ANEW_UP_TO, TWICE_UP_TO = 120, 700
-"""Up to so many operations a plan is also made from nothing at once, and laid out with gaps filled as well; beyond that
-only in the background: house default, so that hands are not kept waiting."""
+"""Up to how many operations a plan is also made anew at once, and also laid out with gaps filled; beyond that only in
+the background: house default."""
 
 
 def changes(problem: Problem, shown: Plan, plan: Plan) -> int:
@@ -128,7 +128,7 @@ def replan(problem: Problem, shown: Plan | None, passed: float = 0.0, *, same: b
 
 
 def _as_shown(shown: Plan, plan: Plan, passed: float) -> bool:
-    """Whether everything begins when it was shown to, but for the moment in which nobody began what is first."""
+    """Whether everything begins when it was shown to, allowing for the moment in which nobody began what is first."""
     before = {(s.job, s.operation): s.start - passed for s in shown.steps}
     later = GRID_MIN + min(max(passed, 0.0), SLIDES_MIN)
     return all(

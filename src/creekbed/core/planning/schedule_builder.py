@@ -111,7 +111,7 @@ class ScheduleBuilder:
                     mine[k].behind = ender.n
 
     def _who_can(self, operation: Operation) -> list[int]:
-        """Numbers of those who can do it and come; everybody where nobody does, so that it is planned at all."""
+        """Numbers of the people who can do it and are there; everybody where nobody is, so that it is planned."""
         found = self._able.get(operation.skill)
         if found is None:
             everybody = range(len(self.people))
@@ -138,7 +138,7 @@ class ScheduleBuilder:
         self.clear(grace=grace)
 
     def _set(self, problem: Problem) -> None:
-        """What somebody set to a time begins no sooner, in the hands it was given to, as long as they come at all."""
+        """Apply fixed starts: they begin no sooner, in the hands they were given to where those come."""
         for op in self._given:
             op.set_to, op.people = 0, op.able
         times = problem.set_times

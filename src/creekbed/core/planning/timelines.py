@@ -119,7 +119,7 @@ class PersonTimeline:
         self.front = 0
 
     def next(self, at: int, length: int) -> int:
-        """Earliest start from a time on at which so long a piece fits between what is there and within the hours.
+        """Earliest start from a time on at which a piece of this length fits in the hours, beside what is there.
 
         What takes no hands, because it stands ready, fits beside anything.
         """
@@ -141,7 +141,7 @@ class PersonTimeline:
             n += 1
 
     def opens(self, at: int, length: int) -> int:
-        """Earliest start from a time on at which so long a piece fits within the hours, whatever is there."""
+        """Earliest start from a time on at which a piece of this length fits in the hours, whatever is there."""
         return self._open(at, length)[0]
 
     def _open(self, at: int, length: int) -> tuple[int, int]:

@@ -200,7 +200,7 @@ def _bowed(
 
 
 def _under_the_chin(d: Drawing, chin: Sequence[Xy], dx: float) -> None:
-    """What violin and viola have besides: chin rest, shoulder rest ``dx`` further right, the bow beside."""
+    """Add what violin and viola have in addition: chin rest, shoulder rest ``dx`` further right, the bow beside."""
     d.add("chin_rest", "chin rest", blob(chin), "ebony")
     arch = stroke(curve([(150 + dx, 262), (220 + dx, 240), (290 + dx, 258), (350 + dx, 246)]), 13, True)
     feet = (plate(162 + dx, 258, 10, 16, 3), plate(330 + dx, 250, 10, 16, 3))

@@ -37,9 +37,9 @@ from creekbed.window.shared.turns import InTurns
 from creekbed.window.shared.widgets import button, label, tip
 
 IDLE_S = 300.0
-"""Who has opened no page and done no thing for so long is not at the window: house default."""
+"""After how long without a page opened or an action nobody counts as being at the window: house default."""
 LAID_OUT_MS = 2
-"""What was drawn is laid out before so long: in the same turn of the window, if nothing else is to be done."""
+"""Delay before what was drawn is laid out; in the same turn of the window if nothing else is to be done."""
 PAGES = {
     "home": ("home.home_page", "HomePage"),
     "job": ("job.job_page", "JobPage"),

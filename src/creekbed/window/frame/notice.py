@@ -12,7 +12,7 @@ from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import button, label, restyle
 
 STAYS_S = 12
-"""A plain word goes by itself after so many seconds, a warning stays till it is hidden: house default."""
+"""How long a plain message stays, seconds; a warning stays until it is hidden: house default."""
 SIDE, ABOVE = 24, 6
 
 

@@ -1,4 +1,4 @@
-"""Keeps the plan of one window up to date: repairs it after actions, looks for a better one meanwhile."""
+"""Keeps the plan of one window up to date: repairs it after actions, and looks for a better one between them."""
 
 from __future__ import annotations
 

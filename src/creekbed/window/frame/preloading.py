@@ -1,4 +1,4 @@
-"""Preloads what is wanted soon while nobody waits: modules in a thread, the rest in turns."""
+"""Preloads what is wanted soon while the window is idle: modules in a thread, the rest in turns."""
 
 from __future__ import annotations
 

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 SAID_AFTER_S = 0.5
 """An action that waits longer for the records says so: house default."""
 LOOK_MS = 15
-"""Time between two tries, ms; the window stays alive meanwhile."""
+"""Time between two tries, ms; the window stays responsive."""
 
 
 class ShopOpening:

@@ -45,7 +45,7 @@ class TimeScale:
     def over(
         cls, now: datetime, spans: Sequence[tuple[datetime, datetime]], hours: float, left: float, right: float
     ) -> TimeScale:
-        """A scale that shows so many hours of open time from now on."""
+        """A scale that shows a number of hours of open time from now on."""
         pieces_at = open_time(spans, now, hours) or [(now, now + timedelta(hours=hours))]
         shut = pieces_at[0][0] > now + timedelta(minutes=1)
         folds = len(pieces_at) - 1 + int(shut)

@@ -84,7 +84,7 @@ class PhotoStrip(PictureSource["Page"], QWidget):
     # --- adding -----------------------------------------------------------------------------------------------------
 
     def receiver(self, about: str = photos.PACKING) -> Into:
-        """Where a picture goes that is asked for now: to the job on show, whatever is on show when it comes.
+        """The target of a picture that is asked for now: the job on show now, not the one on show when it comes.
 
         Args:
             about: "packing", "mark:ID" or "check:KEY".

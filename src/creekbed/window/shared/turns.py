@@ -16,7 +16,7 @@ from creekbed.core.turns import Turns
 TURN_S = 0.004
 """How long a turn of work lasts, if what it does can be left then: house default."""
 FIRST_MS = 1
-"""The first turn comes so much later, so that what began the work is painted before it."""
+"""Delay of the first turn, so that what began the work is painted before it."""
 
 
 class InTurns(QObject):

@@ -32,7 +32,7 @@ class Tall(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     def set_batch(self, count: int, share: float, warn: bool) -> None:
-        """Show so many reeds; ``share`` of the time still to run."""
+        """Show a number of reeds; ``share`` of the time still to run."""
         self.count, self.share, self.warn = count, share, warn
         self.setAccessibleName(f"Vessel: {count} reeds in peroxide" if count else "Vessel: empty")
         self.update()

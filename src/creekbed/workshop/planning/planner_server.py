@@ -42,7 +42,7 @@ class Answerable(Protocol):
 
 
 class Interrupted(BaseException):
-    """Raised to leave a request: something more urgent came, or nobody waits for the answer. No planner may catch it."""
+    """Leaves a request: something more urgent came, or nobody waits for the answer. No planner may catch it."""
 
 
 @dataclass(frozen=True, order=True)

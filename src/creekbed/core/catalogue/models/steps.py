@@ -63,7 +63,7 @@ class Joint(Marked):
     """The end that comes out first, and so goes in last."""
     trail: str = ""
     hold: str = ""
-    """What is pressed or held meanwhile: "the bridge key up"."""
+    """What is pressed or held at the same time: "the bridge key up"."""
     grip: str = ""
     never: str = ""
     """Where never to grip, what never to do."""
@@ -152,7 +152,7 @@ class Step(Marked):
     path: SwabPath | None = None
     sign: Literal["", "twist", "pull", "lift", "hold", "never", "dry", "wet", "no_force"] = ""
     every_days: float | None = Field(default=None, gt=0)
-    """Left out when it was last done less than so many days ago."""
+    """It is left out when it was last done fewer days ago than this."""
     every_by: str = ""
     """Word of a policy that gives those days instead."""
     every_of: Key | None = None

@@ -81,7 +81,7 @@ class HousePage(Page):
         )  # fmt: skip
         right.addStretch(1)
         right.addWidget(
-            label("A change of policy counts for jobs booked in from then on; open jobs keep theirs.", tone="muted")
+            label("A change counts for jobs booked in from then on; open jobs keep theirs.", tone="muted")
         )
         box.addWidget(scroll(frame_right), 32)
 

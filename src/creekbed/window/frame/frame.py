@@ -6,7 +6,7 @@ import sys
 import time
 from collections.abc import Callable, Mapping
 from importlib import import_module
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
@@ -35,6 +35,14 @@ from creekbed.window.shared import theme
 from creekbed.window.shared.printing import Printing
 from creekbed.window.shared.turns import InTurns
 from creekbed.window.shared.widgets import button, label, tip
+
+if TYPE_CHECKING:
+    from creekbed.window.frame.next_wait import NextWait
+    from creekbed.window.frame.notice import Notice
+    from creekbed.window.frame.wedge_scanner import Scanner
+    from creekbed.workshop.bench.bench_records import Records
+    from creekbed.workshop.bench.bench_view import HomeView
+    from creekbed.workshop.shop.shop import Done, Shop
 
 IDLE_S = 300.0
 """After how long without a page opened or an action nobody counts as being at the window: house default."""
@@ -80,7 +88,7 @@ class Frame(QMainWindow):
     """
 
     def __init__(
-        self, open_shop: Callable[[], Any], caliper_port: str = "", title: str = "Creekbed", greeting: str = "",
+        self, open_shop: Callable[[], Shop], caliper_port: str = "", title: str = "Creekbed", greeting: str = "",
         devices: Mapping[str, str] | None = None, thinking: bool = False,
         ahead: bool = False, upkeep: bool = False,
     ):  # fmt: skip
@@ -88,12 +96,13 @@ class Frame(QMainWindow):
         self.setWindowTitle(title)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 680)
-        self.shop: Any = None
-        self.records: Any = None
+        self.shop: Shop
+        self.records: Records
         """What is on record now; :attr:`home` is the picture of the plan, which follows a moment later."""
-        self.home: Any = None
-        self.notice: Any = None
-        self.scanner: Any = None
+        self.home: HomeView
+        self.notice: Notice = None  # type: ignore[assignment]  # there is one from the first bench on
+        self.forget_shop()
+        self.scanner: Scanner | None = None
         self._pages: dict[str, Any] = {}
         self._broken_told: tuple[Any, ...] = ()
         self._touched_at = time.monotonic()
@@ -113,6 +122,15 @@ class Frame(QMainWindow):
         self.opening_words.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.box.addWidget(self.opening_words)
         self.setCentralWidget(self.body)
+
+    def forget_shop(self) -> None:
+        """There is no shop, until one is opened."""
+        self.shop = None  # type: ignore[assignment]
+        self.forget_records()
+
+    def forget_records(self) -> None:
+        """Nothing is known of the records: all is read anew when it is wanted."""
+        self.records = self.home = None  # type: ignore[assignment]
 
     def open_shop(self) -> bool:
         """Open the records and fill the window, or show what is wrong."""
@@ -156,7 +174,7 @@ class Frame(QMainWindow):
         self.notice = Notice(self.body, self.stage_bar, self.stage_bar.clock)
         self.words = self.notice.words
 
-    def _bar(self, next_wait: Any) -> QFrame:
+    def _bar(self, next_wait: NextWait) -> QFrame:
         bar = QFrame()
         bar.setObjectName("bar")
         inner = QHBoxLayout(bar)
@@ -295,7 +313,7 @@ class Frame(QMainWindow):
             return
         self.say(done.words)
 
-    def changed(self, done: Any) -> None:
+    def changed(self, done: Done) -> None:
         """Something was done: see it."""
         self.refresh()
 
@@ -384,28 +402,6 @@ class Frame(QMainWindow):
     def hush(self) -> None:
         """Hide what was said."""
         self.notice.hush()
-
-    # --- tests, tags --------------------------------------------------------------------------------------------
-
-    def test_failed(self, job_id: int, key: str) -> None:
-        """Ask what failed and record it."""
-        from creekbed.workshop.bench import job_steps
-
-        words = self.page("home").ask(
-            "The test failed", "What did you hear or feel? It becomes a finding.",
-            ready=("a note does not speak", "it buzzes", "the neck swings"),
-        )  # fmt: skip
-        if words is not None and self.do(lambda: job_steps.fail_test(self.shop, job_id, key, words)):
-            self.nav.open_job(job_id, "look_over")
-
-    def make_ready(self, job_id: int) -> None:
-        """Close a job as ready and save its tag."""
-        from creekbed.workshop.release.release_check import make_ready
-
-        facts: list[dict[str, Any]] = []
-        if self.do(lambda: facts.append(make_ready(self.shop, job_id))):
-            self.papers.save_tag(facts[0])
-            self.nav.open_history(facts[0]["tag"])
 
     # --- looks --------------------------------------------------------------------------------------------------
 

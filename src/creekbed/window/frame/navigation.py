@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
+    from creekbed.workshop.bench.schedule_view import ScheduledBar
 
 
 class Navigation:
@@ -23,6 +24,17 @@ class Navigation:
         """The page of an open job."""
         page = self.frame.go_to("job")
         self.frame.in_words(lambda: page.open(job_id, tab))
+
+    def ask_what_failed(self, job_id: int, key: str) -> None:
+        """Ask what failed in a test and record it; then the page of its checks."""
+        from creekbed.workshop.bench import job_steps
+
+        words = self.frame.page("home").ask(
+            "The test failed", "What did you hear or feel? It becomes a finding.",
+            ready=("a note does not speak", "it buzzes", "the neck swings"),
+        )  # fmt: skip
+        if words is not None and self.frame.do(lambda: job_steps.fail_test(self.frame.shop, job_id, key, words)):
+            self.open_job(job_id, "look_over")
 
     def open_any_job(self, job_id: int) -> None:
         """The page of a job; its history when it is finished."""
@@ -85,7 +97,7 @@ class Navigation:
         """The plan as one picture."""
         self.frame.start_page("day")
 
-    def open_day_at(self, run: Any) -> None:
+    def open_day_at(self, run: ScheduledBar) -> None:
         """The plan, at a stretch of work."""
         self.open_day()
         self.frame.page("day").schedule.choose(run)

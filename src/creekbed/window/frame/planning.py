@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
 
@@ -12,6 +12,7 @@ from creekbed.window.shared.turns import InTurns
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
+    from creekbed.workshop.bench.bench_view import PlannedBench
     from creekbed.workshop.planning.planner_worker import PlannerWorker
 
 THOUGHT_MS = 250
@@ -154,7 +155,7 @@ class WindowPlanner:
                 warn=bool(said) and notice.warns,
             )
 
-    def _shown(self, laid: Any, pages: Collection[str] | None) -> Turns[None]:
+    def _shown(self, laid: PlannedBench, pages: Collection[str] | None) -> Turns[None]:
         """Show a plan; the page on show is drawn only if it is one of these."""
         from creekbed.workshop.bench.bench_view import picture
 

@@ -100,7 +100,7 @@ class HomePage(Page):
 
     def _failed(self, job: int, key: str) -> None:
         if self._is_open(job, key):
-            self.frame.test_failed(job, key)
+            self.frame.nav.ask_what_failed(job, key)
 
     def _take_up(self, job: int, key: str) -> None:
         from creekbed.workshop.bench import job_steps

@@ -152,4 +152,4 @@ class GatePanel(QWidget):
     def _ready(self) -> None:
         view = self.page.view
         assert view is not None
-        self.page.frame.make_ready(view.job.id)
+        self.page.frame.papers.make_ready(view.job.id)

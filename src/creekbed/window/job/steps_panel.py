@@ -74,7 +74,7 @@ class StepsPanel(QWidget):
         """What is pressed on the card is done."""
         self.card.done.connect(lambda job, key: self.page.finish(key))
         self.card.opened.connect(lambda job, key: page.frame.nav.open_step(job, key))
-        self.card.failed.connect(page.frame.test_failed)
+        self.card.failed.connect(page.frame.nav.ask_what_failed)
         self.card.tooled.connect(page.frame.nav.open_tool_for)
         self.card.washed.connect(page.frame.hands_washed)
         self.card.together.connect(page.frame.do_together)

@@ -109,6 +109,6 @@ class BackupsPage(Page):
         from creekbed.workshop.shop.integrity import repair
 
         if self.do(lambda: repair(self.shop, damage)):
-            self.frame.records = None  # what is drawn must not rest on what was damaged
+            self.frame.records = None  # type: ignore[assignment]  # nothing drawn rests on what was damaged
             self.upkeep.read_all()
             self.frame.refresh()

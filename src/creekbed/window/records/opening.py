@@ -16,6 +16,7 @@ from creekbed.window.shared import theme
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
     from creekbed.window.records.problem_page import ProblemPage
+    from creekbed.workshop.shop.shop import Shop
 
 SAID_AFTER_S = 0.5
 """An action that waits longer for the records says so: house default."""
@@ -26,7 +27,7 @@ LOOK_MS = 15
 class ShopOpening:
     """Opens the records of one window."""
 
-    def __init__(self, frame: Frame, open_shop: Callable[[], Any], greeting: str, thinking: bool):
+    def __init__(self, frame: Frame, open_shop: Callable[[], Shop], greeting: str, thinking: bool):
         self.frame, self._open, self._greeting, self._thinking = frame, open_shop, greeting, thinking
         self._problem: ProblemPage | None = None
         self.closing = False
@@ -34,7 +35,8 @@ class ShopOpening:
     def open(self) -> bool:
         """Open the records and fill the window, or show what is wrong."""
         try:
-            self.frame.shop, self.frame.home, self.frame.records = self._open(), None, None
+            self.frame.shop = self._open()
+            self.frame.forget_records()
             self.frame.shop.wait_in_steps(self.waits_for_records)
             moved = self.frame.shop.look_at_clock()
             settings = {k: self.frame.shop.setting(f"theme.{k}") for k in ("dark", "gloves", "scale")}
@@ -92,7 +94,7 @@ class ShopOpening:
             self.frame.ahead.stop()
         if self.frame.shop is not None:
             self.frame.shop.close()
-        self.frame.shop = self.frame.home = self.frame.records = None
+        self.frame.forget_shop()
 
     def _show_problem(self, problem: CreekbedError) -> None:
         from creekbed.window.records.problem_page import ProblemPage

@@ -46,7 +46,8 @@ class Page(QWidget):
     def open_dialog(self, dialog: QDialog) -> bool:
         """Show a dialog until it is answered or left; scans are heard meanwhile. True when it was answered."""
         dialog.show()
-        self.frame.scanner.watch(dialog)
+        if self.frame.scanner is not None:
+            self.frame.scanner.watch(dialog)
         answered = bool(dialog.exec())
         dialog.deleteLater()
         self.frame.scans.after_dialog()

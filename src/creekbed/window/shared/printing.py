@@ -17,6 +17,15 @@ class Printing:
     def __init__(self, frame: Frame):
         self.frame = frame
 
+    def make_ready(self, job_id: int) -> None:
+        """Close a job as ready and save its tag; then the page of its history."""
+        from creekbed.workshop.release.release_check import make_ready
+
+        facts: list[dict[str, Any]] = []
+        if self.frame.do(lambda: facts.append(make_ready(self.frame.shop, job_id))):
+            self.save_tag(facts[0])
+            self.frame.nav.open_history(facts[0]["tag"])
+
     def save_note(self, job_id: int, to: str) -> Path | None:
         """Write the note to a specialist, PDF and text, into the shop's papers and say where."""
         from creekbed.papers.note import note_pdf, note_text

@@ -80,9 +80,7 @@ class HousePage(Page):
             )
         )  # fmt: skip
         right.addStretch(1)
-        right.addWidget(
-            label("A change counts for jobs booked in from then on; open jobs keep theirs.", tone="muted")
-        )
+        right.addWidget(label("A change counts for jobs booked in from then on; open jobs keep theirs.", tone="muted"))
         box.addWidget(scroll(frame_right), 32)
 
     def start(self, topic: str = "") -> None:

@@ -28,7 +28,6 @@ class ForecastRecord(Record):
 
     TABLE: ClassVar[str] = "forecast"
     JOURNALLED: ClassVar[bool] = False
-    INDEXES: ClassVar[dict[str, tuple[str, ...]]] = {"ix_forecast_at": ("at",)}
     id: int = field(default=NEW, metadata=KEY)
     job_id: int = field(metadata=refers("job.id", index=True))
     departure_id: int = field(metadata=refers("departure.id"))

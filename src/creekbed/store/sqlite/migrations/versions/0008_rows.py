@@ -137,7 +137,6 @@ def _changed_tables() -> None:
     for name, table in (("boat_leaves_at", "departure"), ("journal_tag", "journal"), ("work_job_id", "step_record")):
         op.drop_index(f"ix_{name}", table_name=table)
     op.create_index("ix_departure_leaves_at", "departure", ["leaves_at"])
-    op.create_index("ix_forecast_at", "forecast", ["at"])
     op.create_index("ix_job_departure_id", "job", ["departure_id"])
     op.create_index("ix_mark_job_id", "mark", ["job_id"])
     op.create_index("ix_step_record_job_id", "step_record", ["job_id"])

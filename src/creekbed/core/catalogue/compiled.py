@@ -17,6 +17,8 @@ from collections.abc import Callable, Iterator
 from importlib.util import cache_from_source
 from pathlib import Path
 
+import pydantic
+
 from creekbed.core.catalogue.catalogue import Catalogue
 
 MADE_BY = Path(__file__).parent
@@ -46,9 +48,11 @@ def _kept_at(data: Path) -> Path:
 
 
 def _state(data: Path) -> list[tuple[str, int, int]]:
-    """Name, size and time of change of each file that the catalogue comes from."""
+    """Name, size and time of change of each file that the catalogue comes from, and the version of what made it."""
     files = [*_files(MADE_BY, ".py"), *_files(data, ".toml")]
-    return sorted((str(path), stat.st_size, stat.st_mtime_ns) for path, stat in files)
+    return [
+        (pydantic.VERSION, 0, 0), *sorted((str(path), stat.st_size, stat.st_mtime_ns) for path, stat in files)
+    ]  # fmt: skip
 
 
 def _files(folder: Path, suffix: str) -> Iterator[tuple[str, os.stat_result]]:

@@ -36,8 +36,9 @@ class Tidying(QObject):
         self._timer.timeout.connect(self.tidy)
 
     def start(self) -> None:
-        """From now on garbage is collected here only."""
+        """From now on garbage is collected here only, and what there is by now is looked at when nobody waits."""
         gc.disable()
+        gc.freeze()
         self._timer.start(EVERY_MS)
 
     def stop(self) -> None:

@@ -24,7 +24,10 @@ class PlannerRequest:
     """What the requests have in common."""
 
     def prepare(self) -> None:
-        """Import what answering needs."""
+        """Import what answering needs, before it may be interrupted: an import must not be."""
+        import creekbed.core.planning.permutation_search
+        import creekbed.core.planning.plan_checker
+        import creekbed.core.planning.remedies  # noqa: F401
 
     def interrupt(self) -> None:
         """End what runs outside Python; called in another thread."""
@@ -166,9 +169,9 @@ class RemediesRequest(PlannerRequest):
 
     def answer(self) -> list[Remedy]:
         """The cheapest first."""
-        until = time.monotonic() + self.seconds
         from creekbed.core.planning.remedies import remedies
 
+        until = time.monotonic() + self.seconds
         return remedies(self.problem, self.plan, self.job, self.options, stop=lambda: time.monotonic() > until)
 
 

@@ -19,8 +19,8 @@ def why_words(reason: Reason | None, departure: str = "", spare_min: float | Non
     """Why this now, in one short sentence.
 
     Args:
-        reason: the plan's reason. boat: name of the sailing the job is for, or "".
-        spare_min: minutes between the job's forecast and its sailing; taken before the reason's own slack, which
+        reason: the plan's reason. departure: name of the departure that the job is for, or "".
+        spare_min: minutes between the job's forecast and its departure; taken before the reason's own slack, which
             knows nothing of breaks and other jobs.
     """
     if reason is None:

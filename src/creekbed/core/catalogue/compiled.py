@@ -13,7 +13,7 @@ import os
 import pickle
 import sys
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from importlib.util import cache_from_source
 from pathlib import Path
 
@@ -49,18 +49,11 @@ def _kept_at(data: Path) -> Path:
 
 def _state(data: Path) -> list[tuple[str, int, int]]:
     """Name, size and time of change of each file that the catalogue comes from, and the version of what made it."""
-    files = [*_files(MADE_BY, ".py"), *_files(data, ".toml")]
-    return [
-        (pydantic.VERSION, 0, 0), *sorted((str(path), stat.st_size, stat.st_mtime_ns) for path, stat in files)
-    ]  # fmt: skip
-
-
-def _files(folder: Path, suffix: str) -> Iterator[tuple[str, os.stat_result]]:
-    for entry in os.scandir(folder):
-        if entry.is_dir():
-            yield from _files(Path(entry.path), suffix)
-        elif entry.name.endswith(suffix):
-            yield entry.path, entry.stat()
+    state = [(pydantic.VERSION, 0, 0)]
+    for path in sorted((*MADE_BY.rglob("*.py"), *data.rglob("*.toml"))):
+        stat = path.stat()
+        state.append((str(path), stat.st_size, stat.st_mtime_ns))
+    return state
 
 
 def _read(kept: Path, state: list[tuple[str, int, int]]) -> Catalogue | None:

@@ -61,9 +61,7 @@ class MachineClocks:
 
     def behind(self, machine: str) -> timedelta:
         """How far this clock is behind another's for certain; a longest time ends here that much sooner."""
-        if not self.own or machine in ("", self.own):
-            return timedelta(0)
-        return timedelta(seconds=max(0.0, -self.at_most.get(machine, 0.0)))
+        return max(timedelta(0), -self.ahead(machine))
 
     def certain(self, wait: Wait) -> tuple[datetime | None, datetime]:
         """From when a wait counts here: since when it is wet for certain, and when it was laid in at the latest."""

@@ -24,7 +24,7 @@ from creekbed.store.unit_of_work import Change, Reader
 from creekbed.workshop.planning.bench_planner import BenchPlanner
 from creekbed.workshop.shop import own_values_file, undoing
 from creekbed.workshop.shop.clock import Clock, SystemClock
-from creekbed.workshop.shop.timekeeping import ClockMove, Timekeeper
+from creekbed.workshop.shop.timekeeping import ClockNews, Timekeeper
 
 BACKUP_AGAIN = timedelta(minutes=20)
 """A copy that could not be made is tried again after this time: house default."""
@@ -211,7 +211,7 @@ class Shop:
         self._tell(done)
 
     @contextmanager
-    def _turn(self, *, wait: bool = True) -> Iterator[tuple[Change, ClockMove | None]]:
+    def _turn(self, *, wait: bool = True) -> Iterator[tuple[Change, ClockNews | None]]:
         """A transaction that writes, with what was found of the clock; where it comes to nothing, so does that."""
         anchor = self.time.anchor
         try:
@@ -221,7 +221,7 @@ class Shop:
             self.time.anchor = anchor
             raise
 
-    def _acknowledged(self, entry: JournalEntry, act: Act, moved: ClockMove | None) -> Done:
+    def _acknowledged(self, entry: JournalEntry, act: Act, moved: ClockNews | None) -> Done:
         """An entry is on disk: do what follows from it."""
         self._mine.add(entry.id)
         after = [self.store.witness(entry), *(_said_of(then) for then in act.after)]
@@ -244,7 +244,7 @@ class Shop:
 
     # --- time ---------------------------------------------------------------------------------------------------
 
-    def _look_at_clock(self, change: Change) -> ClockMove | None:
+    def _look_at_clock(self, change: Change) -> ClockNews | None:
         """Compare the clocks before anything is written; a clock that was set gets its entry in this transaction."""
         moved = self.time.look(change)
         if moved is not None:

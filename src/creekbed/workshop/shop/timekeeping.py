@@ -10,7 +10,7 @@ import zlib
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from creekbed.store.records import Bath, ClockAnchor, ReedBath
+from creekbed.store.records import Bath, ClockAnchor, ReedBath, Wait
 from creekbed.store.unit_of_work import Change, Reader
 from creekbed.words.plan import span
 from creekbed.workshop.shop.clock import STEP_NOTICED, Clock, Tick, carried, moved_by, same_boot
@@ -23,30 +23,21 @@ class ClockMove:
 
     Attributes:
         step: by how much, forward if positive. rebooted: the computer was started anew meanwhile. waits: how many ran.
-        off: how long the computer was off by its own clock, which nobody can prove: no contact time counts it.
     """
 
     step: timedelta
     rebooted: bool
     waits: int
-    off: timedelta = timedelta(0)
 
     @property
     def length(self) -> str:
         """How far, in words."""
-        minutes = round(abs((self.step or self.off).total_seconds()) / 60)
-        if not self.step:
-            return span(minutes)
+        minutes = round(abs(self.step.total_seconds()) / 60)
         return f"{minutes} min" if minutes else "less than a minute"
 
     @property
     def words(self) -> str:
         """What a person is told."""
-        if not self.step:
-            return (
-                f"The computer was off for {self.length} by its own clock while a contact time ran. Nobody can prove "
-                "that, so the contact time goes on from before. If you know better, end it with a reason."
-            )
         way = "back" if self.step < timedelta(0) else "forward"
         if self.rebooted:
             return (
@@ -59,10 +50,40 @@ class ClockMove:
     @property
     def entry_words(self) -> str:
         """What the journal says."""
-        if not self.step:
-            return f"The computer was off for {self.length}; contact times do not count that"
         way = "back" if self.step < timedelta(0) else "forward"
         return f"The computer's clock was set {way} by {self.length}; running waits were kept as they were"
+
+
+@dataclass(frozen=True)
+class ComputerOff:
+    """A computer that was off while a contact time ran.
+
+    Attributes:
+        off: how long, by its own clock alone: no contact time counts it.
+    """
+
+    off: timedelta
+
+    @property
+    def words(self) -> str:
+        """What a person is told."""
+        return (
+            f"The computer was off for {self._length} by its own clock while a contact time ran. Nobody can prove "
+            "that, so the contact time goes on from before. If you know better, end it with a reason."
+        )
+
+    @property
+    def entry_words(self) -> str:
+        """What the journal says."""
+        return f"The computer was off for {self._length}; contact times do not count that"
+
+    @property
+    def _length(self) -> str:
+        return span(self.off.total_seconds() / 60)
+
+
+ClockNews = ClockMove | ComputerOff
+"""What is found of the computer's clock and changes what runs."""
 
 
 class Timekeeper:
@@ -84,14 +105,14 @@ class Timekeeper:
         tick = self.clock.tick()
         return tick.utc if self.anchor is None else carried(self.anchor, tick)
 
-    def look(self, change: Change) -> ClockMove | None:
+    def look(self, change: Change) -> ClockNews | None:
         """Compare the wall clock with the boot-time clock; where it was set, keep what runs at its true length.
 
         Called first in every transaction that writes. Each machine has an anchor of its own, and moves only what was
         begun by its own clock.
 
         Returns:
-            How it was set, or ``None``. What runs has been changed then.
+            How it was set or that the computer was off, or ``None``. What runs has been changed then.
         """
         tick = self.clock.tick()
         row, others = _anchors(change, self.clock.machine)
@@ -102,7 +123,7 @@ class Timekeeper:
             before = Tick(max(before.utc, last or before.utc), before.boot_id, before.boot_seconds)
         self.restarted = before is not None and before.boot_id != tick.boot_id
         found = self._moved(change, before, tick) if before is not None else None
-        step = found.step if found is not None else timedelta(0)
+        step = found.step if isinstance(found, ClockMove) else timedelta(0)
         self.anchor = tick if before is None or step else Tick(carried(before, tick), tick.boot_id, tick.boot_seconds)
         if step or not going_on:
             others = self._forget_clocks(change, others)
@@ -120,7 +141,7 @@ class Timekeeper:
             )  # fmt: skip
         return found
 
-    def _moved(self, change: Change, before: Tick, tick: Tick) -> ClockMove | None:
+    def _moved(self, change: Change, before: Tick, tick: Tick) -> ClockNews | None:
         """How the clock was set or the computer off, with what runs changed for it; ``None``: neither."""
         step = moved_by(before, tick)
         if step:
@@ -131,13 +152,10 @@ class Timekeeper:
         off = tick.utc - before.utc - timedelta(seconds=tick.boot_seconds)
         if off < STEP_NOTICED:
             return None
-        wet = [
-            w for w in change.jobs.running_waits()
-            if w.wet and w.wet_since is not None and w.machine in ("", self.clock.machine)
-        ]  # fmt: skip
+        wet = [w for w in _waits_of(change, self.clock.machine) if w.wet and w.wet_since is not None]
         for wait in wet:
             change.update(wait, wet_since=(wait.wet_since or wait.started_at) + off)
-        return ClockMove(step, True, len(wet), off) if wet else None
+        return ComputerOff(off) if wet else None
 
     def _forget_clocks(self, change: Change, others: list[ClockAnchor]) -> list[ClockAnchor]:
         """Forget what this clock and the others know of each other: this one may have been set."""
@@ -176,10 +194,15 @@ def _anchors(change: Change, machine: str) -> tuple[ClockAnchor | None, list[Clo
     return None, others
 
 
+def _waits_of(change: Change, machine: str) -> list[Wait]:
+    """Running waits that began by a machine's clock, or by an unknown one."""
+    return [w for w in change.jobs.running_waits() if w.machine in ("", machine)]
+
+
 def _shift(change: Change, step: timedelta, before: datetime, machine: str) -> int:
     """Move what runs by this machine's clock; how many waits there were."""
     mine = ("", machine)
-    waits = [w for w in change.jobs.running_waits() if w.machine in mine]
+    waits = _waits_of(change, machine)
     for wait in waits:
         wet_since = wait.wet_since + step if wait.wet_since is not None else None
         change.update(wait, started_at=wait.started_at + step, wet_since=wet_since)

@@ -13,6 +13,8 @@ FORMAT = "creekbed-export-2"
 """2: rows of settings became tables of their own, and some tables have other names."""
 Tables = Iterable[tuple[str, Iterator[Mapping[str, Any]]]]
 """(table, rows); a row is column → plain value. The rows of one table are read before the next is asked for."""
+_ENCODER = json.JSONEncoder(ensure_ascii=False, check_circular=False)
+"""Made once: ``json.dumps`` makes one for each row."""
 
 
 def export_json(tables: Tables, exported_at: datetime, out: IO[bytes]) -> None:
@@ -25,8 +27,7 @@ def export_json(tables: Tables, exported_at: datetime, out: IO[bytes]) -> None:
         out.write(f"\n  {json.dumps(name)}: [".encode())
         first_table, first_row = False, True
         for row in rows:
-            out.write(b"\n   " if first_row else b",\n   ")
-            out.write(json.dumps(row, ensure_ascii=False).encode())
+            out.write((b"\n   " if first_row else b",\n   ") + _ENCODER.encode(row).encode())
             first_row = False
         out.write(b"]" if first_row else b"\n  ]")
     out.write(b"\n }\n}\n")
@@ -61,7 +62,7 @@ def _line(cells: Iterable[Any]) -> bytes:
 
 def _cell(value: Any) -> Any:
     if isinstance(value, dict | list):
-        return json.dumps(value, ensure_ascii=False)
+        return _ENCODER.encode(value)
     if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t"):
         return "'" + value
     return value

@@ -20,7 +20,7 @@ from creekbed.store.repositories.journal import Journal
 from creekbed.store.repositories.planning import Planning
 from creekbed.store.repositories.steps import Steps
 from creekbed.store.repositories.stock import Stock
-from creekbed.store.tables import FIELDS, KEYS, TABLES, VERSION, plain
+from creekbed.store.tables import FIELDS, KEYS, TABLES, VERSION, UtcDateTime, plain
 
 R = TypeVar("R", bound=Record)
 MOST_AT_ONCE = 500
@@ -175,11 +175,14 @@ class Reader:
                 yield kind.TABLE, self._plain_rows(table)
 
     def _plain_rows(self, table: Table) -> Iterator[dict[str, Any]]:
-        found = self._connection.execute(
-            select(table).order_by(*table.primary_key).execution_options(yield_per=MOST_AT_ONCE)
-        )
-        for row in found.mappings():
-            yield {n: plain(v) for n, v in row.items()}
+        names = [c.name for c in table.c]
+        times = [n for n, c in enumerate(table.c) if isinstance(c.type, UtcDateTime)]
+        question = select(table).order_by(*table.primary_key).execution_options(yield_per=MOST_AT_ONCE)
+        for row in self._connection.execute(question):
+            values = list(row)
+            for n in times:
+                values[n] = plain(values[n])
+            yield dict(zip(names, values, strict=True))
 
     # --- repositories -----------------------------------------------------------------------------------------------
 

@@ -79,6 +79,14 @@ def test_nothing_of_a_renter_is_logged(shop: Shop, caplog: pytest.LogCaptureFixt
     assert all("R-777" not in e.words for e in shop.undoable(50))
 
 
+def test_tests_lie_where_what_they_test_lies() -> None:
+    """A test of a package is found in the folder of the same name."""
+    apart = {"tests", "reference", "worlds", "faults"}  # the outside, simulators, failing disks and kills
+    folders = [p.parent.relative_to(ROOT / "tests") for p in (ROOT / "tests").rglob("test_*.py")]
+    lost = [str(f) for f in folders if f.parts and f.parts[0] not in apart and not (SOURCE[0].parent / f).is_dir()]
+    assert lost == []
+
+
 def test_scripts_are_sound_shell() -> None:
     for name in ("run-demo", "run-tests", ".ci/run", ".setup/prepare"):
         assert subprocess.run(["bash", "-n", str(ROOT / name)], check=False).returncode == 0

@@ -17,8 +17,7 @@ from creekbed.devices.gauge import PressureGauge
 from creekbed.devices.meter import KINDS, Meter
 from creekbed.devices.scanner import CodeScanner
 from creekbed.devices.simulated import SimulatedCamera, SimulatedGauge, SimulatedMeter, SimulatedScanner
-
-from .test_caliper import device_that_says
+from tests.devices.test_caliper import device_that_says
 
 
 @pytest.mark.parametrize(

@@ -42,9 +42,8 @@ from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.privacy import sweep_photos
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
-
-from ..conftest import MORNING, Hand
-from .faults import Faults
+from tests.conftest import MORNING, Hand
+from tests.faults.faults import Faults
 
 Act = Callable[[Shop, HandClock], object]
 

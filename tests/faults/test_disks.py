@@ -20,9 +20,8 @@ from creekbed.workshop.shop import own_values
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
-
-from ..conftest import MORNING, Hand
-from .day import entries_of, picture
+from tests.conftest import MORNING, Hand
+from tests.faults.day import entries_of, picture
 
 
 @pytest.fixture

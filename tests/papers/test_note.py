@@ -12,8 +12,7 @@ from creekbed.papers.note import note_pdf, note_text
 from creekbed.workshop.arrival import photos
 from creekbed.workshop.inspection import findings, specialist
 from creekbed.workshop.shop.shop import Shop
-
-from ..conftest import Hand
+from tests.conftest import Hand
 
 
 @pytest.fixture

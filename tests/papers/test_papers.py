@@ -18,8 +18,7 @@ from creekbed.store.files import write_whole
 from creekbed.workshop.arrival.scan import understand
 from creekbed.workshop.release import release_check
 from creekbed.workshop.shop.shop import Shop
-
-from ..conftest import Hand
+from tests.conftest import Hand
 
 FACTS: dict[str, Any] = {
     "tag": "MH-0142", "family": "Alto saxophone", "size": "", "ready_at": "2026-11-19T12:00:00+00:00", "person": "IW",

@@ -31,8 +31,7 @@ from creekbed.store.sqlite.copies import all_copies, find, prune_aside, restore
 from creekbed.store.sqlite.database import open_engine
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
-
-from ..conftest import MORNING
+from tests.conftest import MORNING
 
 
 def act(folder: Path, words: str = "x", clock: HandClock | None = None) -> None:

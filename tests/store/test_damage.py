@@ -25,8 +25,7 @@ from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.integrity import examine, repair
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
-
-from ..conftest import MORNING, Hand
+from tests.conftest import MORNING, Hand
 
 
 @pytest.fixture

@@ -19,8 +19,7 @@ from creekbed.workshop.inspection import findings
 from creekbed.workshop.release import release_check
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
-
-from ..conftest import Hand
+from tests.conftest import Hand
 
 
 def state_of(shop: Shop) -> Any:

@@ -22,8 +22,7 @@ from creekbed.store.sqlite.database import open_engine
 from creekbed.store.witness import SLOT, Witness, WitnessedEntry
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
-
-from ..conftest import MORNING
+from tests.conftest import MORNING
 
 
 def kind_of(folder: Path) -> str:

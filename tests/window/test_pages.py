@@ -36,9 +36,8 @@ from creekbed.workshop.shop import policies
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
-
-from ..conftest import MORNING, Hand
-from .conftest import Driver, rest
+from tests.conftest import MORNING, Hand
+from tests.window.conftest import Driver, rest
 
 
 def when_asked(act: Callable[[AskDialog], None]) -> None:

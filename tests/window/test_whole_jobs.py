@@ -14,8 +14,7 @@ from creekbed.store.records import Job
 from creekbed.workshop.bench.job_view import StepView
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
-
-from .conftest import Driver, rest
+from tests.window.conftest import Driver, rest
 
 
 def job_view(driver: Driver) -> StepView | None:

@@ -1,0 +1,398 @@
+"""Looking over, doing the job, waits, the gate."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+
+from creekbed.core.errors import BadInput, Refused
+from creekbed.core.measure import Reading
+from creekbed.store.records import Wait
+from creekbed.workshop.arrival import intake
+from creekbed.workshop.bench import job_steps, waits
+from creekbed.workshop.inspection import findings as inspection
+from creekbed.workshop.inspection.history import history
+from creekbed.workshop.release import release_check
+from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.supplies import stock
+from tests.conftest import Hand
+
+
+def amount(shop: Shop, item: str) -> float:
+    return next(v.amount for v in stock.stock_list(shop) if v.supply.key == item)
+
+
+# --- looking over ---------------------------------------------------------------------------------------------------
+
+
+def test_lengths_or_angle(shop: Shop, hand: Hand) -> None:
+    job = hand.book("MH-0300", "violin")
+    check = hand.view(job).family.find_check("bridge_lean")
+    by_angle = inspection.typed_reading(check, "3.05°")
+    by_lengths = inspection.typed_reading(check, "30 mm", "1.6 mm")
+    inches = inspection.typed_reading(check, "1.1811 in", "0.062992 in")
+    assert by_lengths.value == pytest.approx(by_angle.value, abs=0.01) == pytest.approx(inches.value, abs=0.01)
+    assert by_lengths.how == "from two lengths" and by_lengths.u != by_angle.u
+
+
+@pytest.mark.parametrize(
+    ("first", "second"),
+    [("", ""), ("banana", ""), ("-3 mm", "1 mm"), ("30 mm", "kg"), ("500°", ""), ("10 mm", "20 mm")],
+)
+def test_nonsense_is_said_and_nothing_kept(shop: Shop, hand: Hand, first: str, second: str) -> None:
+    job = hand.book("MH-0300", "violin")
+    check = hand.view(job).family.find_check("bridge_lean")
+    with pytest.raises(BadInput):
+        inspection.record_reading(shop, job, "bridge_lean", inspection.typed_reading(check, first, second))
+    assert hand.view(job).findings == {}
+
+
+def test_measure_again_until_it_is_sure(shop: Shop, hand: Hand) -> None:
+    job = hand.book("MH-0300", "violin")
+    reading = Reading(1.95, 0.15, "millimeter")
+    result = inspection.record_reading(shop, job, "fine_tuner", reading)
+    assert result.band == "again" and result.verdict is None
+    hand.until(job, "bow_loosen")
+    hand.look(job, fine_tuner=1.95)
+    with pytest.raises(Refused, match="Not sure yet: Fine-tuner clearance"):
+        job_steps.finish_step(shop, job, "look")
+    again = inspection.record_reading(shop, job, "fine_tuner", Reading(1.5, 0.05, "millimeter"), again=True)
+    assert len(hand.view(job).findings["fine_tuner"].readings) == 2
+    assert again.band == "again"  # two readings that far apart are no certainty
+    assert inspection.record_reading(shop, job, "fine_tuner", Reading(1.5, 0.05, "millimeter")).band == "act"
+    job_steps.finish_step(shop, job, "look")
+    assert hand.view(job).step("tuner_back") is not None
+
+
+def test_overruling_keeps_both(shop: Shop, hand: Hand) -> None:
+    job = hand.book("MH-0300", "violin")
+    inspection.record_reading(shop, job, "bridge_lean", Reading(5, 0.2, "degree"))
+    with pytest.raises(BadInput, match="reason"):
+        inspection.overrule(shop, job, "bridge_lean", "ready", "")
+    with pytest.raises(BadInput, match="no verdict"):
+        inspection.overrule(shop, job, "bridge_lean", "burn", "because of it")
+    with pytest.raises(Refused, match="not been done"):
+        inspection.overrule(shop, job, "fine_tuner", "ready", "because of it")
+    inspection.overrule(shop, job, "bridge_lean", "ready", "set by the luthier last week")
+    finding = hand.view(job).findings["bridge_lean"]
+    assert (finding.verdict, finding.overruled) == ("specialist", "ready")
+    assert not release_check.finding_open(hand.view(job), finding)
+    inspection.record_reading(shop, job, "bridge_lean", Reading(6, 0.2, "degree"))  # a new reading stands for itself
+    assert hand.view(job).findings["bridge_lean"].overruled == ""
+
+
+def test_wrong_unit_of_a_reading(shop: Shop, hand: Hand) -> None:
+    job = hand.book("MH-0300", "violin")
+    with pytest.raises(BadInput, match="not measured in"):
+        inspection.record_reading(shop, job, "bridge_lean", Reading(5, 0.2, "millimeter"))
+    with pytest.raises(BadInput, match="no check"):
+        inspection.record_choice(shop, job, "pads", "sticks")
+
+
+def test_specialist_goes_out_and_comes_back(shop: Shop, hand: Hand) -> None:
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "look", bridge_lean=5)
+    inspection.send_out(shop, job, "luthier")
+    with pytest.raises(Refused, match="At the luthier"):
+        job_steps.take_up(shop, job, "dust_strings")
+    assert "At the luthier" in release_check.obstacles(hand.view(job), shop.now)
+    inspection.back_from(shop, job, "bridge set square")
+    assert release_check.open_findings(hand.view(job)) == []
+    hand.until(job, "pack")
+    release_check.make_ready(shop, job)
+    with pytest.raises(Refused):
+        inspection.back_from(shop, job, "again")
+
+
+def test_a_finding_mended_at_the_bench_closes_with_its_step(shop: Shop, hand: Hand) -> None:
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "look", chin_rest="moves")
+    assert [f.check for f in release_check.open_findings(hand.view(job))] == ["chin_rest"]
+    hand.until(job, "chin_tighten")
+    assert release_check.open_findings(hand.view(job)) == []
+
+
+def test_a_chipped_mouthpiece_must_be_dealt_with(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "pack", mouthpiece="chipped")
+    with pytest.raises(Refused, match="mouthpiece: retire"):
+        release_check.make_ready(shop, job)
+    inspection.close_finding(shop, job, "mouthpiece", "mouthpiece replaced")
+    release_check.make_ready(shop, job)
+
+
+# --- steps and waits ------------------------------------------------------------------------------------------------
+
+
+def test_only_in_a_safe_order(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    for key in ("apart", "disinfect", "pack", "play"):
+        with pytest.raises(Refused, match="comes before"):
+            job_steps.finish_step(shop, job, key)
+    with pytest.raises(Refused, match="does not belong"):
+        job_steps.finish_step(shop, job, "polish")
+
+
+def test_contents_and_checks_must_be_whole(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    with pytest.raises(Refused, match="Not ticked yet: neck"):
+        job_steps.finish_step(shop, job, "contents")
+    hand.until(job, "apart")
+    with pytest.raises(Refused, match="Not looked at yet: Neck-cork fit"):
+        job_steps.finish_step(shop, job, "look")
+
+
+def test_the_mouthpiece_from_mix_to_rack(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book()
+    hand.until(job, "hands", mouthpiece="sound")
+    assert amount(shop, "peroxide_6_ml") == 920 - 250  # C1·V1 = C2·V2 (arithmetic)
+    assert amount(shop, "peroxide_3_ml") == 500
+    job_steps.finish_step(shop, job, "disinfect")
+    assert amount(shop, "peroxide_3_ml") == 400
+    wait = hand.wait(job)
+    assert (wait.place, wait.required, wait.wet) == ("tub", timedelta(minutes=10), True)
+    clock.advance(minutes=9.9)
+    with pytest.raises(Refused, match="Not yet"):
+        job_steps.finish_step(shop, job, "rinse")
+    clock.advance(minutes=0.2)
+    job_steps.finish_step(shop, job, "rinse")
+    assert hand.wait(job, "rinse").place == "rack" and "disinfect" not in {w.key for w in hand.view(job).waits}
+
+
+def test_dried_starts_again(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book()
+    hand.until(job, "disinfect")
+    clock.advance(minutes=8)
+    wait = hand.wait(job).id
+    waits.dried(shop, wait)
+    clock.advance(minutes=5)
+    with pytest.raises(Refused, match="dried"):
+        job_steps.finish_step(shop, job, "rinse")
+    with pytest.raises(Refused, match="dry already"):
+        waits.dried(shop, wait)
+    waits.rewet(shop, wait)
+    clock.advance(minutes=6)
+    with pytest.raises(Refused, match="4 min are missing"):
+        job_steps.finish_step(shop, job, "rinse")
+    clock.advance(minutes=4)
+    job_steps.finish_step(shop, job, "rinse")
+    assert any("longest time" in n for n in shop.last_done.notes)  # type: ignore[union-attr]  # 23 of 20 min
+    period = history(shop, "MH-0142").periods[0]
+    dip = next(w for w in period.waits if w.key == "disinfect")
+    assert dip.restarts == 1 and "past its longest" in dip.ended_why
+
+
+def test_rewetting_what_is_wet_changes_nothing(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book()
+    hand.until(job, "disinfect")
+    clock.advance(minutes=4)
+    waits.rewet(shop, hand.wait(job).id)
+    assert hand.wait(job).contact.wet_for == timedelta(minutes=4)
+
+
+def test_contact_cannot_be_cut_short_drying_can(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book()
+    hand.until(job, "disinfect")
+    with pytest.raises(Refused, match="cannot be cut short"):
+        waits.end_early(shop, hand.wait(job).id, "in a hurry")
+    with pytest.raises(Refused):
+        job_steps.waive_step(shop, job, "rinse", "in a hurry")
+    clock.advance(minutes=11)
+    job_steps.finish_step(shop, job, "rinse")
+    wait = hand.wait(job, "rinse").id
+    with pytest.raises(BadInput):
+        waits.end_early(shop, wait, "")
+    waits.end_early(shop, wait, "weighed dry")
+    assert "rinse" not in {w.key for w in hand.view(job).waits}
+    with pytest.raises(Refused, match="over"):
+        waits.end_early(shop, wait, "weighed dry")
+
+
+def test_the_second_saxophone_shares_the_mix(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    first, second = hand.book("MH-0142"), hand.book("MH-0150")
+    hand.until(first, "mix")
+    assert hand.view(second).step("mix") is None
+    clock.advance(hours=9)  # past its discard time
+    assert hand.view(second).step("mix") is not None
+
+
+def test_too_little_in_the_bottle(shop: Shop, hand: Hand) -> None:
+    stock.count_stock(shop, "peroxide_6_ml", 100, "spilt")
+    job = hand.book()
+    with pytest.raises(Refused, match="250 ml are needed, 100 ml are left") as caught:
+        hand.until(job, "mix")
+    assert "200 ml at most" in caught.value.todo
+    stock.book_in_stock(shop, "peroxide_6_ml", 1000, strength_pct=6.0, lot="new")
+    hand.until(job, "mix")
+
+
+def test_parts_draw_down_and_say_when_short(shop: Shop, hand: Hand) -> None:
+    stock.count_stock(shop, "reed_alto_2", 7, "counted")
+    job = hand.book()
+    hand.until(job, "reed_new")
+    assert amount(shop, "reed_alto_2") == 6
+    assert "order more" in shop.last_done.notes[0]  # type: ignore[union-attr]
+
+
+def test_leaving_out_wants_a_reason_and_stays_on_record(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "look")
+    with pytest.raises(BadInput):
+        job_steps.waive_step(shop, job, "brush_rod", " ")
+    hand.until(job, "hands")
+    job_steps.waive_step(shop, job, "brush_rod", "it is at the wash")
+    step = hand.view(job).step("brush_rod")
+    assert (
+        step is not None
+        and step.state == "waived"
+        and step.work is not None
+        and step.work.reason == "it is at the wash"
+    )
+    with pytest.raises(Refused, match="done already"):
+        job_steps.finish_step(shop, job, "brush_rod")
+    for key in ("pack", "play"):
+        with pytest.raises(Refused):
+            job_steps.waive_step(shop, job, key, "no time at all")
+
+
+def test_looking_over_cannot_be_left_out(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    with pytest.raises(Refused, match="cannot be skipped"):
+        job_steps.waive_step(shop, job, "contents", "no time at all")
+
+
+def test_in_hand(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book()
+    with pytest.raises(Refused, match="Nothing is in hand"):
+        job_steps.put_aside(shop)
+    job_steps.take_up(shop, job, "contents")
+    clock.advance(minutes=4)
+    intake.tick_rest(shop, job)
+    job_steps.finish_step(shop, job, "contents")
+    work = hand.view(job).step("contents").work  # type: ignore[union-attr]
+    assert work is not None and work.minutes == pytest.approx(4)
+    with pytest.raises(Refused):
+        job_steps.put_aside(shop)  # done is no longer in hand
+
+
+def test_a_string_settles_with_two_retunes(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "hang", strings={"A": "worn"})
+    assert amount(shop, "string_violin_a") == 3
+    first = hand.view(job).waits[0]
+    assert first.place == "hook" and first.required == timedelta(minutes=12)  # τ(e^(15/12) − 1), τ = 5
+    with pytest.raises(Refused, match="Not yet"):
+        job_steps.finish_step(shop, job, "retune_1", cents="15")
+    clock.advance(minutes=13)
+    with pytest.raises(BadInput):
+        job_steps.finish_step(shop, job, "retune_1", cents="very")
+    job_steps.finish_step(shop, job, "retune_1", cents="30 cents")
+    second = hand.view(job).waits[0]
+    assert second.required < timedelta(minutes=43)  # it crept more than the house law says
+    clock.advance(minutes=60)
+    job_steps.finish_step(shop, job, "retune_2", cents="")
+    drops = hand.view(job).situation.drops
+    assert len(drops) == 1 and drops[0][2] == 30
+
+
+def test_a_failed_test_must_be_dealt_with_and_done_again(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "outside")
+    hand.clock.advance(minutes=60)
+    with pytest.raises(Refused):
+        job_steps.fail_test(shop, job, "outside", "it buzzes")
+    hand.until(job, "together")
+    job_steps.fail_test(shop, job, "play", "low B does not speak")
+    assert "low B" in hand.view(job).findings["play"].reason
+    hand.until(job, "pack")
+    with pytest.raises(Refused, match="play-test: specialist"):
+        release_check.make_ready(shop, job)
+    inspection.close_finding(shop, job, "play", "pad reseated")
+    release_check.make_ready(shop, job)
+
+
+def test_packing_wants_both_answers(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "after_air")
+    hand.clock.advance(minutes=180)
+    for closes, presses in ((None, None), (True, False), (False, True)):
+        with pytest.raises(Refused, match="close without force"):
+            job_steps.finish_step(shop, job, "pack", closes=closes, nothing_presses=presses, latches_hold=True)
+    with pytest.raises(Refused, match="latches do not"):
+        job_steps.finish_step(shop, job, "pack", closes=True, nothing_presses=True)
+
+
+# --- the gate -------------------------------------------------------------------------------------------------------
+
+
+def test_the_gate_names_everything_that_does_not_hold(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    with pytest.raises(Refused) as caught:
+        release_check.make_ready(shop, job)
+    assert set(caught.value.fields["conditions"]) == {"contents", "steps", "findings", "tests", "mouth", "case"}
+    hand.until(job, "pack")
+    assert all(line.holds for line in release_check.release_check(hand.view(job)))
+    release_check.make_ready(shop, job)
+    with pytest.raises(Refused, match="finished"):
+        release_check.make_ready(shop, job)
+
+
+def test_a_change_after_the_test_makes_it_void(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "pack")
+    clock.advance(minutes=5)
+    hand.look(job, chin_rest="moves")
+    assert not next(x for x in release_check.release_check(hand.view(job)) if x.key == "steps").holds
+    hand.do(job, "chin_tighten")
+    tests = next(x for x in release_check.release_check(hand.view(job)) if x.key == "tests")
+    assert not tests.holds and "changed after the test" in tests.words
+
+
+def test_wet_parts_block(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "disinfect")
+    assert not next(x for x in release_check.release_check(hand.view(job)) if x.key == "dry").holds
+
+
+def test_no_wait_is_left_running_when_it_is_ready(shop: Shop, hand: Hand) -> None:
+    for tag, family, found in (("MH-0142", "alto_saxophone", {}), ("MH-0300", "violin", {"strings": {"A": "worn"}})):
+        job = hand.book(tag, family)
+        hand.until(job, "pack", **found)
+        release_check.make_ready(shop, job)
+    with shop.reading() as session:
+        waits = session.all_of(Wait)
+    assert len(waits) == 10 and all(w.ended_at is not None and w.ended_why == "done" for w in waits)
+
+
+def test_what_the_tag_says(shop: Shop, hand: Hand) -> None:
+    job = hand.book(next_group="Lamplighters' band")
+    intake.tick_item(shop, job, "end_plug", "missing")
+    intake.replace_item(shop, job, "end_plug")
+    intake.tick_item(shop, job, "strap", "missing")
+    intake.waive_item(shop, job, "strap", "the renter has one")
+    intake.tick_rest(shop, job)
+    hand.until(job, "pack")
+    facts = release_check.make_ready(shop, job)
+    assert facts["tag"] == "MH-0142" and facts["next_group"] == "Lamplighters' band" and facts["boat"] == "Friday boat"
+    assert "end plug" in facts["new_parts"] and "Alto saxophone reed, strength 2" in facts["new_parts"]
+    assert facts["without"] == ["neck strap"]
+    assert facts["disinfected_at"] and any("pulls of the swab" in s for s in facts["policies"])
+    assert {row["check"] for row in facts["condition"]} >= {"neck_cork", "pads", "mouthpiece", "smell"}
+
+
+def test_vinegar_never_follows_peroxide_without_a_rinse(shop: Shop, hand: Hand) -> None:
+    """Lime is found while the mouthpiece lies in peroxide: the vinegar waits until it is rinsed."""
+    job = hand.book("MH-0450", "trumpet", finishes={"mouthpiece": "bare"})
+    hand.until(job, "disinfect")
+    inspection.record_choice(shop, job, "mouthpiece", "lime")
+    descale = hand.view(job).step("descale")
+    assert descale is not None and descale.state == "ready"
+    with pytest.raises(Refused, match=r"peroxide.*white vinegar.*peracetic"):
+        job_steps.finish_step(shop, job, "descale")
+    with pytest.raises(Refused, match="taken out and rinsed"):
+        hand.clock.advance(minutes=11)
+        job_steps.waive_step(shop, job, "rinse", "no time")
+    hand.do(job, "rinse")
+    job_steps.finish_step(shop, job, "descale")

@@ -50,7 +50,7 @@ class Truth:
 
 
 def shop(seed: int, wider: float = 1.0) -> list[tuple[float, bool]]:
-    """One shop: (chance given, whether it was made) for each job with a boat."""
+    """One shop: (chance given, whether it was made) for each job with a departure."""
     chance = np.random.default_rng(seed)
     truth, pick = Truth(chance, wider), random.Random(seed)
     past = [
@@ -78,7 +78,7 @@ def shop(seed: int, wider: float = 1.0) -> list[tuple[float, bool]]:
 
 def _with_medians(problem: Problem, median: object, named: dict[tuple[str, str], tuple[str, str, float]],
                   pick: random.Random) -> Problem:  # fmt: skip
-    """The bench planned with learned medians, its boats leaving about when the jobs get ready."""
+    """The bench planned with learned medians, its departures about when the jobs get ready."""
     jobs = tuple(
         replace(j, operations=tuple(replace(o, hands_min=median(*named[j.key, o.key])) for o in j.operations))  # type: ignore[operator]
         for j in problem.jobs

@@ -155,7 +155,7 @@ class Day:
             self.set.pop(chance.choice(sorted(self.set)))
         elif kind == "pause":
             self.now += chance.choice((3.0, 20.0, 90.0))
-        elif kind == "clock":  # it is set: boats leave by the new time, waits go on by true time
+        elif kind == "clock":  # it is set: departures are at the new time, waits go on by true time
             step = chance.choice((-60.0, -5.0, 7.0, 60.0))
             self.jobs = [replace(j, due=None if j.due is None else j.due - step) for j in self.jobs]
 

@@ -207,7 +207,7 @@ def photograph(cases: int) -> Iterator[Row]:
 
 
 def chance(cases: int) -> Iterator[Row]:
-    """Chances of making a boat, in shops whose durations spread otherwise than the house's: given and made."""
+    """Chances of being ready in time, in shops whose durations spread otherwise than the house's: given and made."""
     from benchmarks.chances import rows
 
     for wider in (1.0, 0.7, 1.4):
@@ -215,7 +215,7 @@ def chance(cases: int) -> Iterator[Row]:
         given, made = (100 * statistics.fmean(x[n] for x in found) for n in (0, 1))
         world = "durations spread as the house's" if wider == 1.0 else f"durations spread {wider:g} times as wide"
         yield Row(
-            "Chances of making a boat: given on average, and made", world, cases, len(found), made, given - made,
+            "Chances of being ready in time: given on average, and made", world, cases, len(found), made, given - made,
             "points", f"given {given:.1f} of 100",
         )  # fmt: skip
 

@@ -100,9 +100,9 @@ def test_a_better_plan_of_the_demo(capsys: Any, demo_folder: Path) -> None:
 def test_demo_plan(capsys: Any, demo_folder: Path) -> None:
     found = facts(capsys, "--demo", "--folder", str(demo_folder), "plan")
     assert found["next"]["what"] and found["next"]["why"]
-    departures = {b["name"]: b for b in found["boats"]}
-    assert len(departures) == 3 and sum(len(b["aboard"]) for b in departures.values()) >= 15
-    late = [a for b in departures.values() for a in b["aboard"] if a["late_min"] > 0 or a["blocked"]]
+    departures = {b["name"]: b for b in found["departures"]}
+    assert len(departures) == 3 and sum(len(b["items"]) for b in departures.values()) >= 15
+    late = [a for b in departures.values() for a in b["items"] if a["late_min"] > 0 or a["blocked"]]
     assert late and len(found["waits"]) >= 3
     status, out, _ = run(capsys, "--demo", "--folder", str(demo_folder), "plan")
     assert status == 0 and out.startswith("Next: MH-")
@@ -242,7 +242,7 @@ def test_a_job_that_cannot_be(capsys: Any, arguments: tuple[str, ...], words: st
 def test_chances_people_and_what_is_set(capsys: Any, demo_folder: Path) -> None:
     demo = ("--demo", "--folder", str(demo_folder))
     found = facts(capsys, *demo, "plan", "--better", "1")
-    chances = [a["chance"] for b in found["boats"] for a in b["aboard"] if a["chance"] is not None]
+    chances = [a["chance"] for b in found["departures"] for a in b["items"] if a["chance"] is not None]
     assert len(chances) >= 8 and all(0 <= c <= 1 for c in chances) and found["better"]["learned_from"] > 10
     assert [h["person"] for h in found["hands"]] == ["IW", "TO"] and found["hands"][1]["helper"]
     team = facts(capsys, *demo, "people", "--add", "AB 8-12")["people"]

@@ -25,8 +25,8 @@ from creekbed.window.home.departures import ItemButton
 from creekbed.window.home.running_waits import WaitCard
 from creekbed.window.shared import theme
 from creekbed.window.shared.dialogs import AskDialog
-from creekbed.window.shared.times import clock_words, count_down, in_words
 from creekbed.window.tools.base import TOOLS
+from creekbed.words.times import clock_words, count_down, in_words
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.cleaning import shelf
@@ -364,10 +364,10 @@ def test_a_cold_case_stays_shut(window: Frame, hand: Hand, clock: HandClock) -> 
     assert "Keep the case shut" not in panel.head.text() and panel.rest.isEnabled()
 
 
-def test_a_sailing_is_added_and_taken(drive: Callable[[str], Driver], clock: HandClock) -> None:
+def test_a_departure_is_added_and_taken(drive: Callable[[str], Driver], clock: HandClock) -> None:
     driver = drive("mouse")
     driver.press("way_book_in")
-    driver.press("add_boat")
+    driver.press("add_departure")
     assert driver.frame.page("book_in").departure_id == 1
     assert "Friday boat" in driver.frame.words.text()
 
@@ -591,7 +591,7 @@ def test_what_has_no_boat_is_not_forgotten(window: Frame, hand: Hand) -> None:
     window.nav.go_home()
     rest(window)
     cards = window.page("home").shipments.cards
-    assert len(cards) == 2 and cards[0].head.text() == "No boat set"
+    assert len(cards) == 2 and cards[0].head.text() == "No departure set"
     assert [s.item.tag for s in cards[0].item_buttons] == ["MH-0150"]
 
 
@@ -665,7 +665,7 @@ def test_pools_list_what_lies_in_them(drive: Callable[[str], Driver], hand: Hand
     job = hand.book()
     hand.book("MH-0900", family="violin")
     driver.frame.nav.go_home()
-    driver.press("pool_book_in")
+    driver.press("stage_book_in")
     assert page.list.isVisible() and not page.nothing.isVisible()
     page.list.setCurrentRow(1)
     driver.frame.refresh()

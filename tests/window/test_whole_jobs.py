@@ -34,7 +34,7 @@ def book(driver: Driver, tag: str, family: str) -> None:
     driver.press(f"group_{kind.group}")
     if sum(f.group == kind.group for f in driver.frame.shop.catalogue.families.values()) > 1:
         driver.press(f"family_{family}")
-    driver.press("boat_none")
+    driver.press("departure_none")
     driver.press("book_in")
     assert driver.frame.here == "job" and driver.frame.page("job").view.tag == tag
 

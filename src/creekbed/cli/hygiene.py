@@ -378,7 +378,7 @@ def _acclimatise(given: argparse.Namespace) -> int:
     from creekbed.core.climate.journey import arrives, parse_legs
     from creekbed.core.errors import BadInput
     from creekbed.core.units import parse_quantity
-    from creekbed.words.plan import span
+    from creekbed.words.times import span
 
     room = parse_quantity(given.room, "degC", what="The room", minimum=-20, maximum=60)
     humidity = parse_quantity(given.humidity, "percent", what="The humidity", minimum=1, maximum=100) / 100

@@ -31,7 +31,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     Returns:
         The parsers, each of which prints JSON too.
     """
-    plan = add("plan", _plan, "what next, and what reaches which boat")
+    plan = add("plan", _plan, "what next, and what is ready for which departure")
     plan.add_argument("--better", type=number, default=0.0, metavar="SECONDS", help="look so long for a better plan")
     late = add("late", _late, "what is late, where its time goes, and the cheapest changes that would help")
     late.add_argument("tag", nargs="?", help="one instrument; all that are late if missing")
@@ -111,11 +111,11 @@ def _plan_facts(view: HomeView, odds_of: Mapping[str, float]) -> dict[str, Any]:
             }
             for w in view.waits
         ],
-        "boats": [
+        "departures": [
             {
                 "name": x.departure.name, "leaves_at": x.departure.leaves_at.isoformat(),
-                "will_be_aboard": x.will_make_it,
-                "aboard": [
+                "will_be_in_time": x.will_make_it,
+                "items": [
                     {
                         "tag": a.tag, "ready": a.ready, "finish": a.finish.isoformat() if a.finish else None,
                         "late_min": round(a.late_min, 1), "blocked": a.blocked, "chance": odds_of.get(a.tag),
@@ -129,14 +129,14 @@ def _plan_facts(view: HomeView, odds_of: Mapping[str, float]) -> dict[str, Any]:
 
 
 def _plan_lines(view: HomeView, odds_of: Mapping[str, float]) -> list[str]:
-    from creekbed.words.plan import odds
+    from creekbed.words.chances import odds
 
     lines = []
     if view.next is not None:
         lines.append(f"Next: {view.next.view.tag}: {view.next.step.step.what}. {view.next.why}")
     for x in view.shipments:
         when = f"{x.departure.leaves_at.astimezone():%a %H:%M}"
-        lines.append(f"{x.departure.name}, {when}: {x.will_make_it} of {len(x.items)} aboard")
+        lines.append(f"{x.departure.name}, {when}: {x.will_make_it} of {len(x.items)} in time")
         for a in x.items:
             about = f"about {a.finish.astimezone():%a %H:%M}" if a.finish else "?"
             state = "ready" if a.ready else a.blocked or about
@@ -188,7 +188,7 @@ def _late(given: argparse.Namespace) -> int:
     facts = {
         "late": [
             {
-                "tag": h.tag, "boat": v.departure.name if v.departure else "", "why": h.why, "helps": list(h.ways),
+                "tag": h.tag, "departure": v.departure.name if v.departure else "", "why": h.why, "helps": list(h.ways),
                 "late_min": round(view.plan.forecasts[h.tag].late_by, 1), "words": h.words,
             }
             for v, h in found
@@ -343,7 +343,7 @@ def _forecasts(given: argparse.Namespace) -> int:
             for b in bands
         ]
     }
-    return show(given, facts, "\n".join(b.words for b in bands) or "No boat has left since a chance was told.")
+    return show(given, facts, "\n".join(b.words for b in bands) or "No departure is over since a chance was told.")
 
 
 def _pace(given: argparse.Namespace) -> int:

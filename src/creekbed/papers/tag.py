@@ -48,6 +48,8 @@ def tag_pdf(facts: Mapping[str, Any]) -> bytes:
     return out.getvalue()
 
 
+NAMED_BEFORE = "boat"
+"""Key under which older tags have the name of their departure."""
 POLICIES = 3
 """House rules that a tag has room for; the job's page has them all."""
 
@@ -55,8 +57,8 @@ POLICIES = 3
 def tag_lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
     """The lines below the name: (bold, words)."""
     lines = [(True, f"Ready {_when(facts['ready_at'])}, by {facts['person']}")]
-    if facts.get("boat"):
-        lines.append((False, f"For: {facts['boat']}, {_when(facts['leaves_at'])}"))
+    if departure := facts.get("departure", facts.get(NAMED_BEFORE)):
+        lines.append((False, f"For: {departure}, {_when(facts['leaves_at'])}"))
     if facts.get("next_group"):
         lines.append((False, f"To: {facts['next_group']}"))
     if facts.get("disinfected_at"):

@@ -3,16 +3,7 @@
 from __future__ import annotations
 
 from creekbed.core.planning.model import Reason, Weights
-
-
-def span(minutes: float) -> str:
-    """A length of time as people say it: "8 min", "1 h 05", "2 days"."""
-    whole = max(0, round(minutes))
-    if whole < 60:
-        return f"{whole} min"
-    if whole < 36 * 60:
-        return f"{whole // 60} h {whole % 60:02d}"
-    return f"{round(whole / 1440)} days"
+from creekbed.words.times import span
 
 
 def why_words(reason: Reason | None, departure: str = "", spare_min: float | None = None) -> str:
@@ -68,17 +59,3 @@ def gap_words(cost: float, bound: float, jobs: int, late: float, weights: Weight
     if sooner < 0.5:
         return "Nothing better by a minute is possible: that is proven."
     return f"At most {span(sooner)} earlier for each instrument, on average, is possible."
-
-
-def odds(chance: float) -> str:
-    """A chance as people say it."""
-    if chance >= 0.985:
-        return "as good as sure"
-    if chance <= 0.015:
-        return "hardly a chance"
-    return f"{round(10 * chance) if 0.05 < chance < 0.95 else round(10 * chance, 1):g} in 10"
-
-
-def sentence(words: str) -> str:
-    """The words with a capital letter at the beginning."""
-    return words[:1].upper() + words[1:]

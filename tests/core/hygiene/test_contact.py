@@ -10,7 +10,8 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import contact_at
 from creekbed.core.planning.model import Reason
 from creekbed.core.supplies.stock import draw
-from creekbed.words.plan import span, why_words
+from creekbed.words.plan import why_words
+from creekbed.words.times import span
 
 START = datetime(2026, 11, 19, 9, 0, tzinfo=UTC)
 TEN, TWENTY = timedelta(minutes=10), timedelta(minutes=20)

@@ -272,7 +272,7 @@ def test_what_people_type_is_shown_as_they_typed_it(
     intake.set_quarantine(shop, job, NASTY)
     driver.frame.nav.open_book_in()
     rest(driver.frame)
-    pick = driver.find("boat_1")
+    pick = driver.find("departure_1")
     assert pick.text().startswith(NASTY)
     driver.frame.nav.go_home()
     rest(driver.frame)

@@ -195,7 +195,7 @@ def test_marks(shop: Shop, hand: Hand) -> None:
             intake.add_mark(shop, job, zone, kind, size)
 
 
-def test_sailings(shop: Shop, clock: HandClock) -> None:
+def test_departures(shop: Shop, clock: HandClock) -> None:
     intake.add_departure(shop, "Friday boat", clock.now() + timedelta(hours=2))
     for name, at in (
         ("", clock.now() + timedelta(hours=2)),

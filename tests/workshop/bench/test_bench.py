@@ -89,7 +89,7 @@ def test_pools_count_stages_and_who_waits_for_hands(shop: Shop, hand: Hand) -> N
     assert stages["book_in"].for_hands == 0 and stages["clean"].for_hands == 1
 
 
-def test_ready_ones_are_aboard(shop: Shop, hand: Hand) -> None:
+def test_ready_ones_are_in_time(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "pack")
     release_check.make_ready(shop, job)

@@ -14,7 +14,8 @@ from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.plan_request import answer_request
 from creekbed.core.turns import whole
 from creekbed.store.records import Job, StepRecord
-from creekbed.words.plan import odds, sentence
+from creekbed.words.chances import odds
+from creekbed.words.explanations import sentence
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import HomeView, home, with_plan
@@ -22,7 +23,7 @@ from creekbed.workshop.bench.schedule_view import day_of
 from creekbed.workshop.inspection import findings
 from creekbed.workshop.planning import fixed_starts, forecast_calibration, learned_durations
 from creekbed.workshop.planning.bench_planner import BenchPlanner
-from creekbed.workshop.planning.explanations import conflict_words, side_of, why_in_turns
+from creekbed.workshop.planning.explanations import side_of, told_conflict, why_in_turns
 from creekbed.workshop.planning.remedies import help_job
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import HandClock
@@ -446,7 +447,7 @@ def test_what_a_thought_puts_off_is_told_once(shop: Shop, hand: Hand) -> None:
         DelayedStart("MH-0142", first.key, 2.0, "departure", ("MH-0999", first.key)),
     )
     assert shop.planner.take(replace(thought, plan=replace(thought.plan, moved=moved)))
-    why = "so that less is late for a boat"
+    why = "so that less is late"
 
     def low(words: str) -> str:
         return words[0].lower() + words[1:]
@@ -467,7 +468,7 @@ def test_what_has_missed_its_boat_is_told_the_next(shop: Shop, hand: Hand, clock
     clock.advance(minutes=20)
     view = home(shop)
     found = help_job(shop, view, view.jobs[0])
-    assert found.words == "its boat has left. Next: Ferry." and not found.makes_it and found.remedies == ()
+    assert found.words == "its departure is over. Next: Ferry." and not found.makes_it and found.remedies == ()
 
 
 def test_a_plan_that_slips_is_thought_about_again(shop: Shop, hand: Hand, clock: HandClock) -> None:
@@ -582,7 +583,7 @@ def test_a_conflict_is_told_in_words(shop: Shop, hand: Hand, clock: HandClock) -
     assert task is not None and shop.planner.take(answer_request(task))
     found = shop.planner.conflict
     assert found is not None and {p.kind for p in found.parts} == {"limit", "in_hand"}
-    words = conflict_words(shop, view, found)
+    words = told_conflict(shop, view, found)
     assert "Cannot all be kept: MH-0700" in words and "IW puts aside what is in hand" in words
 
 
@@ -609,7 +610,7 @@ def test_how_often_forecasts_came_true(shop: Shop, hand: Hand, clock: HandClock)
     clock.advance(hours=20)
     bands = forecast_calibration.calibration(shop)
     assert sum(b.given for b in bands) >= 3 and sum(b.came_true for b in bands) >= 1
-    assert all(b.low <= b.mean <= b.high for b in bands) and "made their boat" in bands[0].words
+    assert all(b.low <= b.mean <= b.high for b in bands) and "were ready in time" in bands[0].words
 
 
 # --- away ------------------------------------------------------------------------------------------------------------
@@ -656,5 +657,5 @@ def test_what_mends_a_conflict_is_told_beside_two_waits(shop: Shop, hand: Hand) 
         ConflictPart("limit", "MH-0150", "dip", 5.0),
         ConflictPart("hours", "IW"),
     )
-    words = conflict_words(shop, home(shop), Conflict(parts, parts[2:]))
+    words = told_conflict(shop, home(shop), Conflict(parts, parts[2:]))
     assert "IW stays, or is back sooner" in words and "a second pair of hands" in words

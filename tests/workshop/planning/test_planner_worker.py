@@ -20,9 +20,10 @@ from creekbed.core.planning.plan_request import PlanRequest, PlanResult
 from creekbed.core.planning.remedies import RemedyOption, first_of_all
 from creekbed.core.planning.requests import PlannerRequest, RemediesRequest, ReplanRequest, WhyRequest
 from creekbed.core.turns import whole
+from creekbed.words.planner import UNAVAILABLE
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.planning import planner_process
-from creekbed.workshop.planning.planner_process import WORDS, PlannerProcess, PlannerUnavailable
+from creekbed.workshop.planning.planner_process import PlannerProcess, PlannerUnavailable
 from creekbed.workshop.planning.planner_server import QUESTION, REPLAN, SEARCH
 from creekbed.workshop.planning.planner_worker import PlannerWorker
 from creekbed.workshop.shop.shop import Shop
@@ -378,7 +379,7 @@ def test_it_says_that_nobody_looks_for_better_plans_and_why(worker: PlannerWorke
     worker.look(home(shop))
     worker.process._rest(ended, worker.process._link)
     assert not worker.poll() and not worker.thinking
-    assert worker.words == WORDS[ended] and "not being looked for" in worker.words
+    assert worker.words == UNAVAILABLE[ended] and "not being looked for" in worker.words
     worker.look(home(shop))
     assert not worker.thinking and not worker.may_go_on
     worker.process._again_at = 0.0  # a while later
@@ -401,7 +402,7 @@ def test_a_fault_in_searching_is_told_once_and_that_bench_is_left(worker: Planne
     wait([worker._search], LONG_S)
     with pytest.raises(RuntimeError, match="Traceback"):
         worker.poll()
-    assert worker.words == WORDS["fault"] and not worker.thinking
+    assert worker.words == UNAVAILABLE["fault"] and not worker.thinking
     shop.planner.task = task  # type: ignore[method-assign]
     worker.look(view)
     assert not worker.thinking

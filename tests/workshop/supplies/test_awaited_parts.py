@@ -10,13 +10,13 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.planning.model import Operation, PlanJob, PlanPerson, Problem
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.turns import whole
+from creekbed.words.explanations import breakdown_words
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.bench.schedule_view import day_of
 from creekbed.workshop.inspection import findings
 from creekbed.workshop.planning.explanations import why_in_turns
-from creekbed.workshop.planning.remedies import path_words
 from creekbed.workshop.release.release_check import obstacles
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
@@ -54,7 +54,7 @@ def test_the_plan_waits_for_a_part(shop: Shop, hand: Hand, clock: HandClock) -> 
     assert "It waits for this" in whole(why_in_turns(shop, view, run))[0]
     from creekbed.core.planning.explanations import path
 
-    assert "until its part comes" in path_words(shop, path(view.problem, view.plan, "MH-0142"))
+    assert "until its part comes" in breakdown_words(path(view.problem, view.plan, "MH-0142"))
     with pytest.raises(Refused, match="comes before"):
         job_steps.finish_step(shop, job, "pack")
     awaited_parts.wait_for(shop, job, "pack", plug.name, at + timedelta(hours=2))  # said again, it counts

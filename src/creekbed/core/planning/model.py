@@ -87,7 +87,7 @@ class PlanJob:
 
     Attributes:
         key: tag of the instrument. operations: what is left, without what is done.
-        due: when it must be finished, minutes from now, may be negative; ``None``: no sailing set.
+        due: when it must be finished, minutes from now, may be negative; ``None``: no departure set.
         weight: how much its lateness counts.
         release: minutes from now before which nothing may begin (acclimatising).
         running: waits that run now; their operations are not in ``operations``.

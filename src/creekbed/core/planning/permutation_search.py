@@ -397,7 +397,7 @@ def by_departures(bench: ScheduleBuilder) -> Plan:
 
 
 def _for_departures(bench: ScheduleBuilder, jobs: list[int], plan: Plan, ways: Sequence[int]) -> Iterator[list[int]]:
-    """Orders for a bench on which something is late: what is late first; by boats; by what is left till them."""
+    """Orders for a bench on which something is late: what is late first; by departures; by what is left till them."""
     late = {n for n in jobs if plan.forecasts[bench.jobs[n].key].late_by > 0}
     if not late:
         return

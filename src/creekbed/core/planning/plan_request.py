@@ -20,7 +20,7 @@ from creekbed.core.planning.requests import PlannerRequest
 BEFORE = 1e-3
 """What is put before something else begins so little sooner, minutes."""
 LOOSE_SHARE = 0.5
-"""Share of the budget that is spent once more where what is next may be in the way of a boat: house default."""
+"""Share of the budget that is spent once more where what is next may be in the way of a departure: house default."""
 
 
 @dataclass(frozen=True)
@@ -31,7 +31,7 @@ class PlanRequest(PlannerRequest):
         about: which state of the bench this is; an answer about another one is not used. shown: the plan people see.
         named: (job, operation) → (name of the operation, family, house minutes). day_start: minutes of the day now.
         records: durations to learn from; ``None``: keep to ``learned``. seconds: how long to look for a better plan.
-        person: whose next thing may be given up for a boat, because it is they who are told; "": nobody's.
+        person: whose next thing may be given up for a departure, because it is they who are told; "": nobody's.
     """
 
     about: str

@@ -1,6 +1,6 @@
 """The cheapest set of changes that would make a late job be in time, found by asking the planner.
 
-Each option is the bench a little different: hours, room, a later boat for another, a step left out, this job first.
+Each option is the bench a little different: hours, room, a later departure for another, a step left out.
 Sets are tried in order of their cost, so the first that helps is the cheapest that the planner finds.
 """
 

@@ -19,9 +19,8 @@ from creekbed.core.renters import RENTERS
 from creekbed.core.units import parse_quantity
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.times import clock_words, in_words
 from creekbed.window.shared.widgets import Flow, button, card, clear, entry, label, row, scroll, tip
-from creekbed.words.plan import span
+from creekbed.words.times import clock_words, in_words, span
 from creekbed.workshop.arrival import instrument_materials as made_of
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.arrival.scan import understand
@@ -117,10 +116,12 @@ class BookInPage(Page):
         departures.setLayout(self.departures)
         right.addWidget(departures)
         self.when = QDateTimeEdit()
-        self.when.setAccessibleName("Another sailing")
+        self.when.setAccessibleName("Time of another departure")
         self.when.setDisplayFormat("ddd d MMM HH:mm")
         self.when.setCalendarPopup(True)
-        right.addLayout(row(self.when, button("Add this sailing", self._add_departure, "quiet", "add_boat"), None))
+        right.addLayout(
+            row(self.when, button("Add this departure", self._add_departure, "quiet", "add_departure"), None)
+        )
         self.group = QLineEdit()
         self.group.setAccessibleName("For whom, next")
         self.group.setPlaceholderText("band or group, not a name")
@@ -163,12 +164,12 @@ class BookInPage(Page):
             self.departure_id = departures[0].id if departures else None
         for departure in departures:
             words = f"{departure.name}, {clock_words(departure.leaves_at)}"
-            pick = button(words, partial(self._pick, departure.id), "", f"boat_{departure.id}")
+            pick = button(words, partial(self._pick, departure.id), "", f"departure_{departure.id}")
             tip(pick, in_words(departure.leaves_at, now))
             pick.setCheckable(True)
             pick.setChecked(departure.id == self.departure_id)
             self.departures.addWidget(pick)
-        none = button("No boat yet", lambda: self._pick(None), "", "boat_none")
+        none = button("None yet", lambda: self._pick(None), "", "departure_none")
         none.setCheckable(True)
         none.setChecked(self.departure_id is None)
         self.departures.addWidget(none)
@@ -270,7 +271,7 @@ class BookInPage(Page):
         local = at.astimezone()
 
         def act() -> None:
-            self.departure_id = intake.add_departure(self.shop, f"{local:%A} boat", local)
+            self.departure_id = intake.add_departure(self.shop, f"{local:%A} departure", local)
 
         self.do(act)
 

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QPushButton
 from creekbed.core.hygiene.contact import Contact
 from creekbed.window.home.running_waits import draw_vessel
 from creekbed.window.shared import theme
-from creekbed.window.shared.times import left_words
 from creekbed.window.shared.widgets import tip
+from creekbed.words.times import left_words
 from creekbed.workshop.bench.wait_view import WaitView
 
 
@@ -34,7 +34,7 @@ class NextWait(QPushButton):
         wait, state = states[0]
         self.warn = wait.dry or bool(state.over)
         self.share = wait.share_left(state)
-        self.big = left = left_words(wait, state)
+        self.big = left = left_words(state, wait.dry)
         others = f" +{len(states) - 1}" if len(states) > 1 else ""
         self.small = f"{wait.tag}{others}"
         self.setAccessibleName(f"Next to end: {wait.name}, {wait.tag}: {left}; {len(states) - 1} more run")

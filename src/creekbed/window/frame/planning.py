@@ -74,10 +74,10 @@ class WindowPlanner:
             return
         found = self._conflict = self.frame.shop.planner.conflict
         if found is not None:
-            from creekbed.workshop.planning.explanations import conflict_words
+            from creekbed.workshop.planning.explanations import told_conflict
 
             self.frame.say(
-                conflict_words(self.frame.shop, self.frame.home, found), warn=True,
+                told_conflict(self.frame.shop, self.frame.home, found), warn=True,
                 still=lambda: self._conflict is found, about="conflict",
             )  # fmt: skip
         self.work.start(self.planned_anew(PICTURES))

@@ -9,7 +9,7 @@ from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPainterPath, QPaintEve
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from creekbed.window.shared import theme
-from creekbed.window.shared.times import clock_words, in_words
+from creekbed.words.times import clock_words, in_words
 from creekbed.workshop.bench.bench_view import HomeView, Shipment, StageCount
 
 NAMES = {
@@ -32,7 +32,7 @@ class StageButton(QPushButton):
         super().__init__()
         self.stage, self.count, self.current = stage, StageCount(stage, 0, 0, None), False
         self.words = ""
-        self.setObjectName(f"pool_{stage}")
+        self.setObjectName(f"stage_{stage}")
         self.setProperty("kind", "drawn")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -40,7 +40,7 @@ class StageButton(QPushButton):
     def set_count(self, count: StageCount, now: datetime, current: bool) -> None:
         self.count, self.current = count, current
         if count.stage == "ready" and not count.for_hands:
-            self.words = "for the boat" if count.count else "none yet"
+            self.words = "to go out" if count.count else "none yet"
         elif count.for_hands:
             self.words = f"{count.for_hands} for hands"
         elif count.next_wait is not None:
@@ -90,7 +90,7 @@ class StageButton(QPushButton):
 
 
 class ClockFace(QWidget):
-    """The time, and the next boat."""
+    """The time, and the next departure."""
 
     def __init__(self) -> None:
         super().__init__()

@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWi
 
 from creekbed.window.schedule.schedule_picture import bar_path
 from creekbed.window.shared import theme
-from creekbed.window.shared.times import clock_words, in_words
 from creekbed.window.shared.widgets import Flow, button, label, restyle, scroll, tip
-from creekbed.words.plan import odds, span
+from creekbed.words.chances import odds
+from creekbed.words.times import clock_words, in_words, span
 from creekbed.workshop.bench.bench_view import HomeView, Shipment, ShipmentItem
 from creekbed.workshop.bench.schedule_view import DOUBT
 
@@ -20,7 +20,7 @@ from creekbed.workshop.bench.schedule_view import DOUBT
 class ItemButton(QPushButton):
     """One instrument of a departure: its number, and its forecast or what blocks it.
 
-    The more is done, the rounder; where its boat is in doubt it has corners, and says how likely it is.
+    The more is done, the rounder; where its departure is in doubt it has corners, and says how likely it is.
     """
 
     def __init__(self) -> None:
@@ -57,7 +57,7 @@ class ItemButton(QPushButton):
         words = f"{item.tag}, {item.family}: {self.small}"
         self.setAccessibleName(words)
         tip(self, words)
-        self.setObjectName(f"stone_{item.tag}")
+        self.setObjectName(f"item_{item.tag}")
         big = QFontMetrics(theme.current.font(theme.TEXT_SIZE, True)).horizontalAdvance(self.big)
         wide = max(big, QFontMetrics(theme.current.font(13)).horizontalAdvance(self.small))
         wide += 42 if self.trouble or item.ready else 24
@@ -109,7 +109,7 @@ class ItemButton(QPushButton):
 
 
 UNDATED = 0
-"""Key of the card for what has no boat yet."""
+"""Key of the card for what has no departure yet."""
 
 
 class DepartureCard(QFrame):
@@ -140,7 +140,7 @@ class DepartureCard(QFrame):
         """Show a landing as it stands now."""
         makes, total, departure = shipment.will_make_it, len(shipment.items), shipment.departure
         self.head.setText(f"{departure.name}  {clock_words(departure.leaves_at, now)}")
-        words = f"{makes} of {total} will be aboard" if total else "nothing booked for it"
+        words = f"{makes} of {total} will be ready" if total else "nothing booked for it"
         if departure.leaves_at < now and total:
             words = f"{sum(a.ready for a in shipment.items)} of {total} went"
         self.count.setText(f"{words}, {in_words(departure.leaves_at, now)}")
@@ -149,8 +149,8 @@ class DepartureCard(QFrame):
         self.help.setVisible(any(a.late_min > 0 and not a.blocked for a in shipment.items))
 
     def set_undated(self, item: tuple[ShipmentItem, ...], now: datetime) -> None:
-        """Show what has no boat yet."""
-        self.head.setText("No boat set")
+        """Show what has no departure yet."""
+        self.head.setText("No departure set")
         self.count.setText(f"{len(item)} without a day to be ready")
         restyle(self.count, tone="muted")
         self.help.hide()
@@ -181,7 +181,7 @@ class DeparturesPanel(QWidget):
         self.box.setContentsMargins(0, 0, 0, 0)
         self.box.setSpacing(theme.STEP * 2)
         self.cards: dict[int, DepartureCard] = {}
-        self.none = label("No boat is on the list. Add one when you book in.", tone="muted")
+        self.none = label("No departure is on the list. Add one when you book in.", tone="muted")
         self.box.addWidget(self.none)
 
     def set_home(self, home: HomeView) -> None:

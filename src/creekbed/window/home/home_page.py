@@ -14,10 +14,10 @@ from creekbed.window.job.step_card import StepCard
 from creekbed.window.schedule.schedule_widget import ScheduleView
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import card as new_card
 from creekbed.window.shared.widgets import label, scroll
 from creekbed.window.tools.for_step import beside
+from creekbed.words.times import clock_words
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.bench.schedule_view import day_in_turns
 from creekbed.workshop.bench.wait_view import WaitView

@@ -9,8 +9,8 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from creekbed.window.shared import theme
-from creekbed.window.shared.times import clock_words, count_down, left_words
 from creekbed.window.shared.widgets import button, label, restyle, row
+from creekbed.words.times import clock_words, count_down, left_words
 from creekbed.workshop.bench.wait_view import WaitView
 
 
@@ -132,7 +132,7 @@ class WaitCard(QFrame):
         latest, state = wait.contact.latest, wait.at(now)
         over, dry = bool(state.over), wait.dry
         self.level.set_level(wait.share_left(state), over or dry)
-        self.left.setText(left_words(wait, state))
+        self.left.setText(left_words(state, wait.dry))
         if over:
             self.of.setText(f"by {count_down(state.over)}")
             self.then.setText(f"{wait.at_end} at once")

@@ -17,8 +17,8 @@ from creekbed.store.records import ContentLine
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
 from creekbed.window.shared.photo_strip import PhotoStrip
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, card, clear, label, restyle, row, scroll
+from creekbed.words.times import clock_words
 from creekbed.workshop.arrival import instrument_materials as made_of
 from creekbed.workshop.arrival import intake, photos
 from creekbed.workshop.bench.job_view import JobView
@@ -369,7 +369,7 @@ class CasePanel(QWidget):
         job = self.job
         reason = self.page.ask(
             f"Goes without {item.name}", f"Why may it go without? {item.why}".strip(),
-            ready=("the renter has one", "to follow on the next boat"), ok="Waive it",
+            ready=("the renter has one", "to follow with the next departure"), ok="Waive it",
         )  # fmt: skip
         if reason is not None:
             self.page.do(lambda: intake.waive_item(self.page.shop, job, item.key, reason))

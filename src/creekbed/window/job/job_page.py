@@ -17,8 +17,8 @@ from creekbed.window.job.step_card import StepCard
 from creekbed.window.job.steps_panel import StepsPanel
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, clear, label, row
+from creekbed.words.times import clock_words
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import HomeView
@@ -170,7 +170,7 @@ class JobPage(Page):
         size = view.family.size_words(view.instrument.size)
         self.name.setText(f"{view.tag}  {view.family.name} {size}".rstrip())
         departure = (
-            f"{view.departure.name}, {clock_words(view.departure.leaves_at)}" if view.departure else "no boat set"
+            f"{view.departure.name}, {clock_words(view.departure.leaves_at)}" if view.departure else "no departure set"
         )
         group = f"for {view.job.next_group}, " if view.job.next_group else ""
         came = f" · back from {view.job.came_from}" if view.job.came_from else ""

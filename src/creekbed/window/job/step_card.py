@@ -14,8 +14,8 @@ from creekbed.core.procedure.moves import Move
 from creekbed.core.text import before_list
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import Flow, button, label, listing, restyle, row, scroll
+from creekbed.words.times import clock_words
 from creekbed.workshop.bench.job_view import JobView, StepView
 
 PRIMARY = {
@@ -198,7 +198,7 @@ class StepCard(QFrame):
         self.over.setText(f"{head} · step {min(done + 1, len(view.steps))} of {len(view.steps)}")
         self.who.setText(f"{view.tag}  {view.family.name}")
         departure = (
-            f"{view.departure.name}, {clock_words(view.departure.leaves_at)}" if view.departure else "no boat set"
+            f"{view.departure.name}, {clock_words(view.departure.leaves_at)}" if view.departure else "no departure set"
         )
         self.for_whom.setText(
             f"for {view.job.next_group}, {departure}" if view.job.next_group else f"for the {departure}"

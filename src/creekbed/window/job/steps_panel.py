@@ -11,9 +11,9 @@ from shiboken6 import isValid
 from creekbed.window.home.running_waits import WaitCard
 from creekbed.window.job.step_card import StepCard
 from creekbed.window.shared import theme
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, card, clear, entry, how_sure, label, listing, row, scroll
 from creekbed.window.tools.for_step import beside
+from creekbed.words.times import clock_words
 from creekbed.workshop.arrival import photos
 from creekbed.workshop.bench import job_steps, waits
 from creekbed.workshop.bench.job_view import JobView, StepView

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QListWidgetItem, QVBoxLayout
 
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, label, listing, row
+from creekbed.words.times import clock_words
 from creekbed.workshop.planning.forecast_calibration import calibration
 
 if TYPE_CHECKING:

@@ -1,4 +1,4 @@
-"""Every open job of a stage, in order of sailing."""
+"""Every open job of a stage, in order of departure."""
 
 from __future__ import annotations
 
@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QListWidgetItem, QVBoxLayout
 from creekbed.window.frame.stage_bar import NAMES
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import label, listing
+from creekbed.words.times import clock_words
 from creekbed.workshop.bench.bench_view import ShipmentItem
 
 if TYPE_CHECKING:
@@ -58,7 +58,7 @@ class ListPage(Page):
                 now.step.what if now else f"waits until {clock_words(waits, home.now)}" if waits else ""
             )
             departure = (
-                f"{view.departure.name} {clock_words(view.departure.leaves_at)}" if view.departure else "no boat"
+                f"{view.departure.name} {clock_words(view.departure.leaves_at)}" if view.departure else "no departure"
             )
             self._add(view.tag, f"{view.tag}  {view.family.name}, {departure}:  {then}")
         if self.stage == "ready":

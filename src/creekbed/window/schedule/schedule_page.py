@@ -23,19 +23,18 @@ from creekbed.window.schedule.schedule_widget import ScheduleView
 from creekbed.window.schedule.week import Week
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.turns import InTurns
 from creekbed.window.shared.widgets import Flow, button, card, clear, label, row, scroll
-from creekbed.words.plan import sentence
+from creekbed.words.explanations import remedy_words, sentence, shift_words
+from creekbed.words.times import clock_words
 from creekbed.workshop.bench.bench_view import HomeView, with_plan
 from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar, day_in_turns
 from creekbed.workshop.planning import fixed_starts
 from creekbed.workshop.planning.explanations import (
-    shift_words,
     side_of,
     why_in_turns,
 )
-from creekbed.workshop.planning.remedies import Help, help_in_turns, remedy_words
+from creekbed.workshop.planning.remedies import Help, help_in_turns
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
@@ -48,7 +47,7 @@ TRIED_FOR_MIN, SAME_MIN = 5.0, 1.0
 minutes: house default."""
 BELOW_PX, HEAD_MOST = 190, 44
 HINT = (
-    "Drag one to another time or to other hands. Round stones are safe for their boat, corners mean doubt, a point "
+    "Drag one to another time or to other hands. Round stones will be ready in time, corners mean doubt, a point "
     "means late. A peg: set by you. A drop: it ends a wait in time."
 )
 
@@ -58,8 +57,8 @@ class HelpState:
     """The remedies for a departure's late jobs, as shown below the picture.
 
     Attributes:
-        boat_id, boat: which, and its name. hours: how many stretches of hours each had then, which is what changes of
-            hours are numbered by. rows: for each late job; ``None`` while it is looked for. at: when found.
+        departure_id, departure: which, and its name. hours: how many stretches of hours each had then, by which
+            changes of hours are numbered. rows: for each late job; ``None`` while it is looked for. at: when found.
     """
 
     departure_id: int
@@ -100,8 +99,8 @@ class SchedulePage(Page):
         box.addLayout(row(self.title, *self.ways.values(), None, self.gap))
         self.gap.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.schedule, self.then, self.week = ScheduleView(tall=True), ScheduleView(tall=True), Week()
-        self.schedule.setObjectName("creek")
-        self.then.setObjectName("creek_then")
+        self.schedule.setObjectName("schedule")
+        self.then.setObjectName("schedule_then")
         self.schedule.chosen.connect(self._chosen)
         self.schedule.dropped.connect(self._dropped)
         self.schedule.wait_chosen.connect(lambda job: frame.nav.open_job(job, "steps"))
@@ -387,7 +386,7 @@ class SchedulePage(Page):
     def help_departure(self, departure_id: int) -> None:
         """Look for remedies for a departure's late jobs in the background, and show them below.
 
-        Asked again about the same boat while that is looked for, it goes on.
+        Asked again about the same departure while that is looked for, it goes on.
         """
         if self.helping.busy and self.helped is not None and self.helped.departure_id == departure_id:
             return
@@ -439,7 +438,7 @@ class SchedulePage(Page):
         for option in row.remedies[0].options:
             other = option.change(other)
         self.again = lambda: self._see(row)
-        self._find_out(f"{row.tag}: {remedy_words(self.shop, row.remedies[0])}", home, other, None)
+        self._find_out(f"{row.tag}: {remedy_words(self.shop.catalogue, row.remedies[0])}", home, other, None)
 
     def _forget_help(self) -> None:
         self.helped = None

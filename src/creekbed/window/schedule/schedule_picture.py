@@ -11,7 +11,7 @@ from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath, QPen
 
 from creekbed.core.turns import Turns
 from creekbed.window.shared import theme
-from creekbed.window.shared.times import clock_words
+from creekbed.words.times import clock_words
 from creekbed.workshop.bench.schedule_view import (
     DaySchedule,
     DepartureMark,
@@ -227,7 +227,7 @@ class SchedulePicture:
             self.bars.append((box, run))
 
     def bar(self, painter: QPainter, box: QRectF, run: ScheduledBar, chosen: bool = False) -> None:
-        """A stone: round when all is well, with corners when its boat is in doubt, an edge when it is missed."""
+        """A stone: round when all is well, with corners when its departure is in doubt, an edge when it is missed."""
         c = theme.current.c
         held = run.state == "held"
         narrow = box.width() < theme.current.px(NARROW_PX)
@@ -354,7 +354,7 @@ class SchedulePicture:
 
 
 def bar_path(box: QRectF, late: bool, chance: float | None) -> QPainterPath:
-    """A stone: round when its boat is safe; the less likely, the more corners; cut to a point when it is missed."""
+    """A stone: round when sure to be in time; the less likely, the more corners; cut to a point when late."""
     path = QPainterPath()
     if late:
         cut = min(box.height() * 0.32, box.width() / 3)

@@ -1,7 +1,7 @@
 """The day as a creek that people take hold of.
 
-Each pair of hands is a stream with stones of work in it, below it lie the pools, the boats' posts stand across. Time
-runs from left to right; nights and breaks are folded away.
+Each pair of hands is a stream with stones of work in it, below it lie the pools, the posts of departures stand across.
+Time runs from left to right; nights and breaks are folded away.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from creekbed.core.turns import Turns, whole
 from creekbed.window.schedule.schedule_picture import SMALL, SchedulePicture, bar_path
 from creekbed.window.shared import theme
-from creekbed.window.shared.times import clock_words
+from creekbed.words.times import clock_words
 from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar
 
 DRAGGED_PX = 10

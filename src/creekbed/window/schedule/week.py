@@ -1,4 +1,4 @@
-"""A week ahead: each day a basin, as full as hands are planned for, with what gets ready and which boats leave."""
+"""A week ahead: each day a basin, as full as hands are planned for, with what gets ready and what leaves."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.window.home.running_waits import draw_vessel
 from creekbed.window.shared import theme
-from creekbed.words.plan import span
+from creekbed.words.times import span
 from creekbed.workshop.bench.schedule_view import DayLoad, DaySchedule
 
 SMALL = 14

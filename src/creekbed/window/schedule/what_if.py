@@ -8,12 +8,12 @@ from datetime import datetime, timedelta
 
 from creekbed.core.planning.model import Problem
 from creekbed.core.planning.remedies import later_departure, longer_hours, more_room
-from creekbed.words.plan import span
+from creekbed.words.explanations import place_name
+from creekbed.words.times import span
 from creekbed.workshop.arrival.intake import change_departure
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar
 from creekbed.workshop.planning.explanations import Side
-from creekbed.workshop.planning.remedies import place_name
 from creekbed.workshop.shop import bench_capacity, staff
 from creekbed.workshop.shop.shop import Shop
 
@@ -101,7 +101,7 @@ def trial_of(shop: Shop, home: HomeView, choice: WhatIfChoice) -> Trial:
         return Trial(choice.words, other, lambda: staff.stays_on(shop, what, start, length))
     if choice.kind == "room":
         more = {what: next(p.capacity for p in shop.catalogue.house.place if p.key == what) + 1}
-        words = f"With one more {place_name(shop, what)}"
+        words = f"With one more {place_name(shop.catalogue, what)}"
         return Trial(words, more_room(what)(home.problem), lambda: bench_capacity.change(shop, more, {}))
     departure = next(x.departure for x in home.shipments if x.departure.id == n)
     job = next(v.job.id for v in home.jobs if v.tag == what)
@@ -112,7 +112,7 @@ def trial_of(shop: Shop, home: HomeView, choice: WhatIfChoice) -> Trial:
 def side_words(side: Side) -> str:
     """The numbers of a day, in words."""
     late = f"{side.late_jobs} late by {span(side.late_min)} in all" if side.late_jobs else "nothing late"
-    return f"{side.in_time} of {side.of} aboard, {late}, all done in {span(side.last)}"
+    return f"{side.in_time} of {side.of} in time, {late}, all done in {span(side.last)}"
 
 
 def hours_of(home: HomeView) -> dict[str, int]:

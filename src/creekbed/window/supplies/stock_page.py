@@ -22,8 +22,8 @@ from creekbed.core.units import parse_quantity
 from creekbed.store.records import Lot
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, card, label, row, scroll
+from creekbed.words.times import clock_words
 from creekbed.workshop.supplies import stock
 
 if TYPE_CHECKING:
@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 
 
 class StockPage(Page):
-    """A table with the short ones first, and a form for what came with the boat."""
+    """A table with the short ones first, and a form for what was delivered."""
 
     def __init__(self, frame: Frame):
         super().__init__(frame)

@@ -21,9 +21,9 @@ from creekbed.core.errors import CreekbedError
 from creekbed.core.measure import Reading
 from creekbed.window.shared import theme
 from creekbed.window.shared.plots import bare_plot
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import Flow, button, how_sure, label, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage, refill
+from creekbed.words.times import clock_words
 from creekbed.workshop.arrival import acclimatisation
 from creekbed.workshop.shop.room_climate import air_now
 

@@ -22,9 +22,9 @@ from creekbed.core.hygiene.baths import (
 )
 from creekbed.window.shared import theme
 from creekbed.window.shared.plots import bare_plot
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, how_sure, label, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage
+from creekbed.words.times import clock_words
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.cleaning import running_bath as tub
 from creekbed.workshop.cleaning.running_bath import RunningBath

@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 from creekbed.core.catalogue.models.parts import Bore, Part
 from creekbed.core.hygiene.swabs import SwabFit, jam
 from creekbed.window.shared import theme
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, label, listing, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage, refill
+from creekbed.words.times import clock_words
 from creekbed.workshop.cleaning import cloths, shelf
 from creekbed.workshop.cleaning.cloths import ClothView
 

@@ -24,9 +24,9 @@ from creekbed.core.hygiene.strengths import (
 )
 from creekbed.store.records import Lot
 from creekbed.window.shared import theme
-from creekbed.window.shared.times import clock_words
 from creekbed.window.shared.widgets import button, how_sure, label, row
 from creekbed.window.tools.base import Fields, ToolPage, refill
+from creekbed.words.times import clock_words
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.supplies import stock
 from creekbed.workshop.supplies.stock import MixPlan

@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from creekbed.core.errors import BadInput
 from creekbed.window.home.running_waits import draw_vessel
 from creekbed.window.shared import theme
-from creekbed.window.shared.times import clock_words, count_down
 from creekbed.window.shared.widgets import Flow, button, label, listing, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage
+from creekbed.words.times import clock_words, count_down
 from creekbed.workshop.cleaning import bench_reeds
 
 if TYPE_CHECKING:

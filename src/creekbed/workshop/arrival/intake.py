@@ -13,7 +13,7 @@ from creekbed.core.renters import RENTERS
 from creekbed.core.text import code, line
 from creekbed.store.records import ContentLine, Departure, Hire, Instrument, Job, Mark
 from creekbed.store.unit_of_work import Change, Reader
-from creekbed.words.plan import span
+from creekbed.words.times import span
 from creekbed.workshop.arrival.instrument_materials import checked, told
 from creekbed.workshop.bench.bench_records import job_now
 from creekbed.workshop.bench.job_situation import SURPLUS, current_policies
@@ -62,7 +62,7 @@ def change_departure(shop: Shop, job_id: int, departure_id: int) -> None:
         view = need_job(shop, act.records, job_id, act.now)
         departure = act.records.get(Departure, departure_id)
         if departure is None or departure.leaves_at <= act.now:
-            raise Refused("That boat has left, or is not on the list.", todo="Choose a later one.")
+            raise Refused("That departure is over, or is not on the list.", todo="Choose a later one.")
         act.records.update(view.job, departure_id=departure_id)
         act.tag, act.words = view.tag, f"{view.tag}: goes with the {departure.name}"
 
@@ -73,11 +73,11 @@ def add_departure(shop: Shop, name: str, leaves_at: datetime) -> int:
     Raises:
         BadInput: no name, or a time that has passed or is more than a year away.
     """
-    name = line(name, what="The boat's name", longest=60)
+    name = line(name, what="The departure's name", longest=60)
     if not name:
-        raise BadInput("The boat has no name.", todo="Give it one, for example “Friday boat”.")
+        raise BadInput("The departure has no name.", todo="Give it one, for example “Monday’s van”.")
     if not shop.now < leaves_at < shop.now + timedelta(days=366):
-        raise BadInput("A sailing must be in the coming year.", todo="Look at date and time again.")
+        raise BadInput("A departure must be in the coming year.", todo="Look at date and time again.")
     with shop.act("departure.add") as act:
         departure = act.records.add(Departure(name=name, leaves_at=leaves_at))
         act.words = f"Added {departure.name}, {leaves_at.astimezone():%a %d %b %H:%M}"
@@ -128,7 +128,7 @@ def book_in(
         if records.jobs.open_of(tag) is not None:
             raise Refused(f"{tag} is booked in already.", todo="Its page is open.", tag=tag)
         if departure_id is not None and records.get(Departure, departure_id) is None:
-            raise BadInput("That boat is not on the list.")
+            raise BadInput("That departure is not on the list.")
         kind = shop.catalogue.family(instrument.family)
         hire = _hire_ended(act, tag, at)
         policies = current_policies(records, shop.catalogue, instrument.family)

@@ -11,7 +11,8 @@ from creekbed.core.planning.explanations import reason
 from creekbed.core.planning.model import DelayedStart, Forecast, Plan, Planned, PlanPerson, Problem
 from creekbed.core.turns import Turns, whole
 from creekbed.store.records import Departure, Job
-from creekbed.words.plan import span, why_words
+from creekbed.words.explanations import delay_words
+from creekbed.words.plan import why_words
 from creekbed.workshop.bench.bench_records import Records, read
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import WaitView
@@ -23,7 +24,7 @@ from creekbed.workshop.shop.shop import Shop
 
 @dataclass(frozen=True)
 class ShipmentItem:
-    """One instrument meant for a boat."""
+    """One instrument meant for a departure."""
 
     job_id: int
     tag: str
@@ -44,7 +45,7 @@ class ShipmentItem:
 
 @dataclass(frozen=True)
 class Shipment:
-    """A boat and what is meant to be on it."""
+    """A departure and what is meant to go out with it."""
 
     departure: Departure
     items: tuple[ShipmentItem, ...]
@@ -190,7 +191,7 @@ def picture(shop: Shop, laid: PlannedBench) -> HomeView:
 
 
 def with_plan(home: HomeView, problem: Problem, plan: Plan) -> HomeView:
-    """The same bench under another plan: what would be aboard, and when."""
+    """The same bench under another plan: what would be ready, and when."""
     now = home.now
 
     def there(a: ShipmentItem) -> ShipmentItem:
@@ -233,22 +234,8 @@ def _next(plan: Plan, views: dict[str, JobView], problem: Problem, now: datetime
 
 def _moved_words(moved: DelayedStart, views: dict[str, JobView]) -> str:
     """Why something begins later than it was shown to."""
-    if moved.why == "hands":
-        return f"{moved.job} goes to other hands: they are free sooner"
-    late = "so that less is late for a boat"
-    what = _what(views, (moved.job, moved.operation))
     first = _what(views, moved.by) if moved.by is not None else ""
-    if moved.why == "departure" and moved.by is not None and moved.by[0] == moved.job and first and what:
-        return f"{moved.job}: {first} before “{what}”, {late}"
-    before = f"{moved.by[0]} comes first: {first}" if moved.by is not None and first else ""
-    why = {
-        "must_end": before or "a wait must be ended first",
-        "departure": f"{before}, {late}" if before else late,
-        "wait": "what comes before it is not over",
-        "place": "its place is full",
-        "hours": "nobody is there for it",
-    }[moved.why]
-    return f"{moved.job} begins {span(moved.later)} later, {why}"
+    return delay_words(moved, _what(views, (moved.job, moved.operation)), first)
 
 
 def _what(views: dict[str, JobView], names: tuple[str, str]) -> str:
@@ -324,7 +311,7 @@ def _shipment(
 
 
 def _stages(records: Records) -> tuple[StageCount, ...]:
-    """Every stage; what is ready for a boat lies in the last."""
+    """Every stage; what is ready for a departure lies in the last."""
     by_stage: dict[str, list[JobView]] = {stage: [] for stage in STAGES}
     for view in records.views:
         by_stage[view.stage].append(view)

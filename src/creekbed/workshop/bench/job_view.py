@@ -165,7 +165,7 @@ def load_jobs(
     job_id: int | None = None,
     clocks: MachineClocks = ONE_CLOCK,
 ) -> list[JobView]:
-    """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of sailing."""
+    """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of departure."""
     ids = None if job_id is None else [job_id]
     rows = rows_of_jobs(records, all_departures(records), states=states, ids=ids)
     shelf = shelf_of(records)

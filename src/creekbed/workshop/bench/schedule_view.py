@@ -34,7 +34,7 @@ class ScheduledBar:
     Attributes:
         steps: (key, what) of each.
         state: "held": in hand; "preferred"; "fixed"; "must": it ends a wait in time; "" else.
-        late: whether its instrument misses its boat. chance: that it makes it, or ``None``.
+        late: whether its instrument misses its departure. chance: that it makes it, or ``None``.
     """
 
     person: str

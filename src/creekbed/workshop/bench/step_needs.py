@@ -6,7 +6,7 @@ from creekbed.core.errors import Refused
 from creekbed.core.hygiene.residue import Use, clashes_with
 from creekbed.core.procedure.build import refusals
 from creekbed.core.procedure.built import BuiltStep
-from creekbed.words.plan import span
+from creekbed.words.times import span
 from creekbed.workshop.arrival.intake import expected_items
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.shop.shop import Act, Shop

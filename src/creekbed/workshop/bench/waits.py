@@ -9,7 +9,7 @@ from creekbed.core.hygiene.contact import Contact
 from creekbed.core.hygiene.together import never_together
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.store.records import Disinfection, Job, Wait
-from creekbed.words.plan import span
+from creekbed.words.times import span
 from creekbed.workshop.arrival.intake import need_job, need_reason
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.bench.wait_view import wait_view

@@ -22,7 +22,7 @@ class Wish:
     """What one job says of cloths.
 
     Attributes:
-        leaves_at: when its boat leaves, if it has one. contents: item → state. done: steps that are done or left out.
+        leaves_at: when its departure is, if it has one. contents: item → state. done: steps that are done or left out.
     """
 
     job_id: int

@@ -174,7 +174,7 @@ def wanted_words(shop: Shop, stuff: str, views: Iterable[JobView]) -> tuple[str,
     """How far what lies dry of a stuff lasts, in sentences, and whether some should be washed now.
 
     Args:
-        views: open jobs, in order of sailing.
+        views: open jobs, in order of departure.
     """
     here, total, short = counts(shop)[stuff], 0, None
     for view, mine in wanted(shop, views):

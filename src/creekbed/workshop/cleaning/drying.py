@@ -9,7 +9,7 @@ from creekbed.core.climate.drying import Drying
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.records import Job, Wait
 from creekbed.store.unit_of_work import Reader
-from creekbed.words.plan import span
+from creekbed.words.times import span
 from creekbed.workshop.cleaning.dryness import weighed
 from creekbed.workshop.shop.shop import Act, Shop
 

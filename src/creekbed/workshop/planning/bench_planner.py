@@ -174,7 +174,7 @@ class BenchPlanner:
         """What to think about now; ``None`` while there is no plan.
 
         Args:
-            person: who works here; what is next for them may be given up for a boat.
+            person: who works here; what is next for them may be given up for a departure.
         """
         from creekbed.core.planning.plan_request import PlanRequest
 

@@ -10,7 +10,7 @@ from creekbed.core.planning.plan_request import PlanRequest, PlanResult, answer_
 from creekbed.words.plan import gap_words
 from creekbed.workshop.bench.bench_view import HomeView, home
 from creekbed.workshop.planning import learned_durations
-from creekbed.workshop.planning.explanations import conflict_words
+from creekbed.workshop.planning.explanations import told_conflict
 from creekbed.workshop.shop.shop import Shop
 
 
@@ -54,7 +54,7 @@ def better_plan(shop: Shop, seconds: float, *, shown: int = 8) -> Better:
         step = by_tag[planned.job].step(planned.operation)
         if step is not None:
             first.append((view.now + timedelta(minutes=planned.start), planned.job, step.step.what))
-    conflict = conflict_words(shop, view, found.conflict) if found.conflict is not None else ""
+    conflict = told_conflict(shop, view, found.conflict) if found.conflict is not None else ""
     ends = [sum(f.finish or 0.0 for f in p.forecasts.values()) for p in (view.plan, found.plan)]
     less_late = view.plan.weighted_tardiness(problem) - late
     return Better(problem, now, less_late, ends[0] - ends[1], found, words, tuple(first), conflict)

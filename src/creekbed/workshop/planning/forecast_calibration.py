@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from creekbed.store.records import ForecastRecord
+from creekbed.words.chances import band_words, untested_words
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.shop.shop import Shop, free_to_note
 
@@ -29,7 +30,7 @@ class Kept:
     @property
     def words(self) -> str:
         """The words that people use for it."""
-        return f"of {self.given} given about {round(10 * self.mean)} in 10, {self.came_true} made their boat"
+        return band_words(self.given, self.mean, self.came_true)
 
 
 def keep(shop: Shop, home: HomeView) -> int:
@@ -62,9 +63,9 @@ def keep(shop: Shop, home: HomeView) -> int:
 
 
 def calibration(shop: Shop, days: float = 90.0) -> list[Kept]:
-    """Bands of chances with what came of them, for boats that have left.
+    """Bands of chances with what came of them, for departures that are over.
 
-    A job that went over to another boat is left out.
+    A job that went over to another departure is left out.
     """
     since = shop.now - timedelta(days=days)
     with shop.reading() as records:
@@ -85,5 +86,4 @@ def tested(shop: Shop, chance: float) -> str:
     like = next((b for b in bands if b.low <= chance < b.high or (b.high == BANDS[-1] and chance >= b.high)), None)
     if like is not None:
         return f"Here, {like.words}."
-    tried = sum(b.given for b in bands)
-    return f"Tested here on {tried} others, on none like it." if tried else "No chance was put to the test here yet."
+    return untested_words(sum(b.given for b in bands))

@@ -20,27 +20,20 @@ from time import monotonic
 from typing import Any
 
 from creekbed.core.errors import CreekbedError
+from creekbed.words.planner import UNAVAILABLE
 from creekbed.workshop.planning.planner_server import REPLAN, Answerable, serve
 
 AGAIN_S = (2.0, 15.0, 60.0, 300.0)
 """A process that has ended is started again after this time; longer the oftener it has ended: house default."""
 MOST_BYTES = 1_000_000_000
 """A process that takes more memory is started again: house default."""
-WORDS = {
-    "crash": "Better plans are not being looked for just now: the planner has ended. It starts again soon.",
-    "hang": "Better plans are not being looked for just now: the planner did not answer. It starts again soon.",
-    "memory": "Better plans are not being looked for just now: the planner took too much memory. It starts again soon.",
-    "start": "Better plans are not being looked for just now: the planner cannot be started. It is tried again soon.",
-    "fault": "Better plans are not being looked for: looking made a mistake. The plan holds.",
-}
-"""Why there is no planner, in words."""
 
 
 class PlannerUnavailable(CreekbedError):
-    """The planner cannot answer now; ``fields["why"]`` is a key of :data:`WORDS`."""
+    """The planner cannot answer now; ``fields["why"]`` is a key of :data:`words.planner.UNAVAILABLE`."""
 
     def __init__(self, why: str):
-        super().__init__(WORDS[why], safe="The plan on show holds.", todo="Ask again in a moment.", why=why)
+        super().__init__(UNAVAILABLE[why], safe="The plan on show holds.", todo="Ask again in a moment.", why=why)
 
 
 @dataclass
@@ -55,7 +48,7 @@ class PlannerProcess:
     """The process: started when first asked, and again after it has ended.
 
     Attributes:
-        why: why there is none, as a key of :data:`WORDS`; "" while there is one, or none was wanted yet.
+        why: why there is none, a key of :data:`words.planner.UNAVAILABLE`; "" while there is one, or none was wanted.
     """
 
     def __init__(self) -> None:

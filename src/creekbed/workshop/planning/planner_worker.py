@@ -11,9 +11,10 @@ from typing import TYPE_CHECKING, Any
 
 from creekbed.core.planning.requests import ReplanRequest
 from creekbed.core.turns import Turns
+from creekbed.words.planner import UNAVAILABLE
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.planning import learned_durations
-from creekbed.workshop.planning.planner_process import WORDS, PlannerProcess, PlannerUnavailable
+from creekbed.workshop.planning.planner_process import PlannerProcess, PlannerUnavailable
 from creekbed.workshop.planning.planner_server import QUESTION, REPLAN, SEARCH
 from creekbed.workshop.shop.shop import Shop
 
@@ -120,9 +121,9 @@ class PlannerWorker:
     def words(self) -> str:
         """What it is doing, for the page of the plan."""
         if self._about and self._about == self._fault_about:
-            return WORDS["fault"]
+            return UNAVAILABLE["fault"]
         if self.process.why and not self.process.runs:
-            return WORDS[self.process.why]
+            return UNAVAILABLE[self.process.why]
         return "Looking for a better plan …" if self.thinking else ""
 
     @property

@@ -17,14 +17,15 @@ from creekbed.core.planning.remedies import (
 )
 from creekbed.core.planning.requests import LateRequest, RemediesRequest
 from creekbed.core.turns import Turns, whole
-from creekbed.words.plan import span
+from creekbed.words.explanations import breakdown_words, remedy_cost_words, remedy_words
+from creekbed.words.times import span
 from creekbed.workshop.bench.bench_view import HomeView, home
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
 
 COSTS = {"room": 30.0, "later": 240.0, "skip": 20.0}
-"""How dear it is to find one more of a place, to let another instrument wait for a later boat, to leave out a step that
-may be left out: minutes, house default."""
+"""How dear it is to find one more of a place, to let another instrument go with a later departure, to leave out a step
+that may be left out: minutes, house default."""
 
 
 @dataclass(frozen=True)
@@ -32,7 +33,7 @@ class Help:
     """For one late job: why it is late, and what would make it in time, in words.
 
     Attributes:
-        makes_it: whether anything that was tried brings it aboard. words: what, or what comes nearest.
+        makes_it: whether it is in time with anything that was tried. words: with what, or what comes nearest.
         why: where the time goes. ways: each set of changes in words, with what it costs others, the cheapest first.
         remedies: behind them.
     """
@@ -48,7 +49,7 @@ class Help:
 def help_for(
     shop: Shop, departure_id: int, view: HomeView | None = None, *, seconds: float = 30.0, most: int = 40
 ) -> list[Help]:
-    """What would help each late job of a boat.
+    """What would help each late job of a departure.
 
     Args:
         view: the bench as it is; read anew where it is not given. seconds: how long is looked at most, in all.
@@ -72,7 +73,7 @@ def help_in_turns(shop: Shop, departure_id: int, view: HomeView, *, seconds: flo
 
 
 def help_job(shop: Shop, view: HomeView, job: JobView) -> Help:
-    """Why one job is late, and the cheapest changes that would bring it aboard."""
+    """Why one job is late, and the cheapest changes with which it is in time."""
     return whole(help_job_in_turns(shop, view, job, seconds=30.0))
 
 
@@ -90,19 +91,19 @@ def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, seconds: floa
     ]  # fmt: skip
     next_departure = f" Next: {following[0].departure.name}." if following else ""
     way, alone = yield from ask(LateRequest(view.revision, view.problem, view.plan, job.tag))
-    why = path_words(shop, way)
+    why = breakdown_words(way)
     if job.departure is not None and job.departure.leaves_at <= view.now:
-        return Help(job.tag, False, f"its boat has left.{next_departure}", why)
+        return Help(job.tag, False, f"its departure is over.{next_departure}", why)
     hopeless = alone.late_by > 0 and not any(s.step.optional for s in job.open_steps)
     wanted = () if hopeless else tuple(options(view, job, way))
     found = yield from ask(RemediesRequest(view.revision, view.problem, view.plan, job.tag, wanted, seconds))
-    ways = tuple(_way(shop, r) for r in found)
+    ways = tuple(remedy_words(shop.catalogue, r) + remedy_cost_words(r) for r in found)
     if ways:
-        return Help(job.tag, True, f"{ways[0]}, and it makes the boat.", why, ways, tuple(found))
+        return Help(job.tag, True, f"{ways[0]}, and it is in time.", why, ways, tuple(found))
     if alone.late_by > 0:
         words = f"even at once and without breaks {span(alone.late_by)} late.{next_departure}"
         return Help(job.tag, False, words, why)
-    return Help(job.tag, False, f"nothing that was tried brings it aboard: {span(late)} late.{next_departure}", why)
+    return Help(job.tag, False, f"with all that was tried it stays {span(late)} late.{next_departure}", why)
 
 
 def options(view: HomeView, job: JobView, way: TimeBreakdown) -> list[RemedyOption]:
@@ -135,53 +136,3 @@ def options(view: HomeView, job: JobView, way: TimeBreakdown) -> list[RemedyOpti
             key = step.step.key
             found.append(RemedyOption("skip", step.step.what, 0.0, COSTS["skip"], left_out(job.tag, key)))
     return found
-
-
-def remedy_words(shop: Shop, remedy: Remedy) -> str:
-    """A set of changes, in words."""
-    words = []
-    for option in remedy.options:
-        if option.kind == "first":
-            words.append("taken first")
-        elif option.kind == "break":
-            words.append(f"{option.what} works through a break of {span(option.minutes)}")
-        elif option.kind == "hours":
-            words.append(f"{option.what} stays {span(option.minutes)} longer")
-        elif option.kind == "room":
-            words.append(f"with one more {place_name(shop, option.what)}")
-        elif option.kind == "later":
-            words.append(f"{option.what} goes with a later boat")
-        else:
-            words.append(f"without “{option.what.lower()}”")
-    return ", ".join(words)
-
-
-def _way(shop: Shop, remedy: Remedy) -> str:
-    others = [s for s in remedy.beside.shifts if s.later >= 1]
-    cost = f" (another is ready {span(max(s.later for s in others))} later)" if others else ""
-    return remedy_words(shop, remedy) + cost
-
-
-def place_name(shop: Shop, key: str) -> str:
-    """What people call a place."""
-    return next((p.name for p in shop.catalogue.house.place if p.key == key), key)
-
-
-def path_words(shop: Shop, found: TimeBreakdown) -> str:
-    """Where a job's time goes, in one sentence."""
-    named = {
-        "work": "{} of work on it",
-        "wait": "{} of soaking, drying and settling",
-        "hands": "{} the hands are with others",
-        "hours": "{} nobody is there",
-        "place": "{} a place is full",
-        "release": "{} until it has come to room air or is back",
-        "part": "{} until its part comes",
-        "set": "{} until the time it was set to",
-        "free": "{} left free",
-    }
-    parts = [
-        named[k].format(span(v)) for k, v in sorted(found.spent.items(), key=lambda r: -r[1]) if v >= 1 and k in named
-    ]
-    by = ", ".join(k for k, _ in found.by)
-    return ", ".join(parts) + (f" ({by})" if by else "")

@@ -286,7 +286,7 @@ def tag_facts_in(records: Reader, shop: Shop, view: JobView) -> dict[str, Any]:
         "size": view.family.size_words(view.instrument.size),
         "ready_at": shop.now.isoformat(),
         "person": shop.person,
-        "boat": view.departure.name if view.departure else "",
+        "departure": view.departure.name if view.departure else "",
         "leaves_at": view.departure.leaves_at.isoformat() if view.departure else "",
         "next_group": view.job.next_group,
         "disinfected_at": disinfected.at.isoformat() if disinfected else "",

@@ -12,7 +12,7 @@ from datetime import datetime, timedelta
 
 from creekbed.store.records import Bath, ClockAnchor, ReedBath, Wait
 from creekbed.store.unit_of_work import Change, Reader
-from creekbed.words.plan import span
+from creekbed.words.times import span
 from creekbed.workshop.shop.clock import STEP_NOTICED, Clock, Tick, carried, moved_by, same_boot
 from creekbed.workshop.shop.machine_clocks import MachineClocks
 

@@ -1,12 +1,20 @@
-"""Times and lengths of time as the window shows them, in local time with tabular figures."""
+"""Times and lengths of time in words, in local time with tabular figures."""
 
 from __future__ import annotations
 
 from datetime import datetime, timedelta
 
 from creekbed.core.hygiene.contact import Contact
-from creekbed.words.plan import span
-from creekbed.workshop.bench.wait_view import WaitView
+
+
+def span(minutes: float) -> str:
+    """A length of time as people say it: "8 min", "1 h 05", "2 days"."""
+    whole = max(0, round(minutes))
+    if whole < 60:
+        return f"{whole} min"
+    if whole < 36 * 60:
+        return f"{whole // 60} h {whole % 60:02d}"
+    return f"{round(whole / 1440)} days"
 
 
 def clock_words(at: datetime, now: datetime | None = None) -> str:
@@ -24,11 +32,15 @@ def count_down(left: timedelta) -> str:
     return span(seconds / 60)
 
 
-def left_words(wait: WaitView, state: Contact) -> str:
-    """How a wait stands in one word: over, dry, due, or how long is left."""
-    if state.over:
+def left_words(contact: Contact, dry: bool) -> str:
+    """How a wait stands in one word: over, dry, due, or how long is left.
+
+    Args:
+        dry: whether the part was found dry by weight.
+    """
+    if contact.over:
         return "over"
-    return "dry" if wait.dry else "due" if state.may_end else count_down(state.remaining)
+    return "dry" if dry else "due" if contact.may_end else count_down(contact.remaining)
 
 
 def in_words(at: datetime, now: datetime) -> str:

@@ -39,6 +39,7 @@ from creekbed.workshop.planning import fixed_starts
 from creekbed.workshop.shop import bench_capacity as room
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import SystemClock, Tick
+from creekbed.workshop.shop.departures import coming_departures
 from creekbed.workshop.shop.shop import Shop
 
 LEAST_S = 0.005
@@ -145,7 +146,7 @@ class Chance:
     def new(self) -> None:
         """Somebody brings something."""
         self.count += 1
-        families, departures = list(self.shop.catalogue.families), intake.coming_departures(self.shop)
+        families, departures = list(self.shop.catalogue.families), coming_departures(self.shop)
         family, departure = self.chance.choice(families), self.chance.choice(departures).id if departures else None
         self.frame.do(lambda: intake.book_in(self.shop, f"MH-8{self.count:03d}", family=family, departure_id=departure))
 
@@ -303,7 +304,7 @@ def main() -> int:
         began = datetime.fromisoformat(json.loads((folder / "demo.json").read_text())["began"])
         clock = QuickClock(began - datetime.now(began.tzinfo) + timedelta(seconds=20))
         shop = Shop(folder, clock)
-        families, departures = list(shop.catalogue.families), intake.coming_departures(shop)
+        families, departures = list(shop.catalogue.families), coming_departures(shop)
         for n in range(max(0, jobs - 17)):
             intake.book_in(shop, f"MH-9{n:03d}", family=families[n % len(families)], departure_id=departures[-1].id)
         app = QApplication([])

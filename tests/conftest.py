@@ -25,6 +25,7 @@ from creekbed.workshop.bench.job_view import JobView, load_job
 from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.inspection import findings
 from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.departures import add_departure, coming_departures
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
 
@@ -84,11 +85,9 @@ class Hand:
     def book(self, tag: str = "MH-0142", family: str = "alto_saxophone", **more: Any) -> int:
         """Book an instrument in, make it on the spot, give it a boat tomorrow unless told otherwise."""
         if "departure_id" not in more:
-            departures = intake.coming_departures(self.shop)
+            departures = coming_departures(self.shop)
             leaves = self.clock.now() + timedelta(hours=26)
-            more["departure_id"] = (
-                departures[0].id if departures else intake.add_departure(self.shop, "Friday boat", leaves)
-            )
+            more["departure_id"] = departures[0].id if departures else add_departure(self.shop, "Friday boat", leaves)
         return intake.book_in(self.shop, tag, family=family, **more)
 
     def view(self, job: int) -> JobView:

@@ -39,6 +39,7 @@ from creekbed.workshop.inspection import findings
 from creekbed.workshop.release import release_check
 from creekbed.workshop.shop import bench_capacity, own_values, staff
 from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.departures import add_departure
 from creekbed.workshop.shop.privacy import sweep_photos
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
@@ -61,7 +62,7 @@ def actions() -> Iterator[tuple[str, Act]]:
     """The day: each action knows what it needs from the records alone, so that it can be done in any process."""
     for item, amount, more in STOCK:
         yield f"stock {item}", lambda s, c, i=item, a=amount, m=more: stock.book_in_stock(s, i, a, **m)
-    yield "boat", lambda s, c: intake.add_departure(s, "Friday boat", s.now + timedelta(hours=26))
+    yield "boat", lambda s, c: add_departure(s, "Friday boat", s.now + timedelta(hours=26))
     yield "people", lambda s, c: staff.add_worker(s, "TO 13-17", helper=True)
     yield (
         "book in",

@@ -19,6 +19,7 @@ from creekbed.store.problems import StaleRecord
 from creekbed.store.records import (
     BenchReed,
     Departure,
+    DepartureKind,
     Hire,
     HouseValue,
     Instrument,
@@ -66,7 +67,8 @@ def put_parents(change: Change) -> None:
     """What other records refer to."""
     change.add(Instrument(tag="MH-0001", family="violin", size="4/4", created_at=AT))
     change.add(Hire(tag="MH-0001", renter="R-1", out_at=AT))
-    change.add(Departure(name="boat", leaves_at=AT))
+    change.add(DepartureKind(name="Monday van", rhythm="weekly", minute=510))
+    change.add(Departure(name="Monday van", leaves_at=AT))
     change.add(Job(tag="MH-0001", hire_id=1, departure_id=1, opened_at=AT))
     change.add(Lot(item="soap", amount=5.0, made_at=AT))
     change.add(ReedBath(since=AT))

@@ -34,6 +34,7 @@ from creekbed.workshop.inspection import findings as inspection
 from creekbed.workshop.release import release_check
 from creekbed.workshop.shop import policies
 from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.departures import add_departure
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
 from tests.conftest import MORNING, Hand
@@ -369,7 +370,7 @@ def test_a_departure_is_added_and_taken(drive: Callable[[str], Driver], clock: H
     driver.press("way_book_in")
     driver.press("add_departure")
     assert driver.frame.page("book_in").departure_id == 1
-    assert "Friday boat" in driver.frame.words.text()
+    assert "Friday departure" in driver.frame.words.text()
 
 
 # --- questions ------------------------------------------------------------------------------------------------------
@@ -591,8 +592,8 @@ def test_what_has_no_boat_is_not_forgotten(window: Frame, hand: Hand) -> None:
     window.nav.go_home()
     rest(window)
     cards = window.page("home").shipments.cards
-    assert len(cards) == 2 and cards[0].head.text() == "No departure set"
-    assert [s.item.tag for s in cards[0].item_buttons] == ["MH-0150"]
+    assert len(cards) == 2 and cards["undated"].head.text() == "No departure set"
+    assert [s.item.tag for s in cards["undated"].item_buttons] == ["MH-0150"]
 
 
 def test_wet_again_and_dried_from_the_bench(drive: Callable[[str], Driver], hand: Hand, clock: HandClock) -> None:
@@ -649,7 +650,7 @@ def test_stones_tell_and_lead(drive: Callable[[str], Driver], hand: Hand, shop: 
 
 def test_help_for_the_late(drive: Callable[[str], Driver], hand: Hand, shop: Shop, clock: HandClock) -> None:
     driver = drive("mouse")
-    hand.book(departure_id=intake.add_departure(shop, "Noon packet", clock.now() + timedelta(minutes=20)))
+    hand.book(departure_id=add_departure(shop, "Noon packet", clock.now() + timedelta(minutes=20)))
     driver.frame.nav.go_home()
     driver.press("help")
     page = driver.frame.page("day")
@@ -746,7 +747,16 @@ def test_nothing_is_cut_at_any_size(window: Frame, hand: Hand, shop: Shop, scale
     tools = [lambda key=key: window.nav.open_tool(key) for key in TOOLS]
     nav = window.nav
     tabs = [lambda tab=tab: nav.open_job(job, tab) for tab in ("case", "look_over", "steps", "ready")]
-    for go in (nav.go_home, *tabs, nav.open_book_in, nav.open_stock, nav.open_house, nav.open_journal, *tools):
+    for go in (
+        nav.go_home,
+        *tabs,
+        nav.open_book_in,
+        nav.open_stock,
+        nav.open_house,
+        nav.open_days,
+        nav.open_journal,
+        *tools,
+    ):
         go()
         for _ in range(4):  # new widgets are shown, laid out and laid out again when scroll bars come
             QApplication.processEvents()

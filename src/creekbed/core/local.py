@@ -6,7 +6,12 @@ that comes twice is its first (the rule of PEP 495 for ``fold=0``).
 
 from __future__ import annotations
 
+import re
 from datetime import date, datetime, time, timedelta
+
+from creekbed.core.errors import BadInput
+
+_CLOCK = re.compile(r"([0-9]{1,2})(?:[:.]([0-9]{2}))?")
 
 
 def at_hour(day: date, hour: float) -> datetime:
@@ -18,6 +23,19 @@ def at_hour(day: date, hour: float) -> datetime:
     minutes = round(hour * 60)
     days, minutes = divmod(minutes, 24 * 60)
     return datetime.combine(day + timedelta(days=days), time(minutes // 60, minutes % 60)).astimezone()
+
+
+def read_clock(text: str) -> int:
+    """A time of day as typed, "8:30", "8.30" or "8", as minutes since midnight.
+
+    Raises:
+        BadInput: it is none.
+    """
+    found = _CLOCK.fullmatch(text.strip())
+    hour, minute = (int(found[1]), int(found[2] or 0)) if found is not None else (24, 0)
+    if hour > 23 or minute > 59:
+        raise BadInput(f"“{text[:16]}” is no time of day." if text.strip() else "At what time?", todo="Such as 8:30.")
+    return hour * 60 + minute
 
 
 def midnight(now: datetime, days: int = 0) -> datetime:

@@ -186,6 +186,20 @@ class Views:
         self.frame.nav.open_tool("cloths")
         self.frame.page("cloths").start_at("clarinet", "upper")
 
+    def days(self) -> None:
+        from datetime import date
+
+        from creekbed.workshop.shop import departures, shop_days
+
+        shop = self.frame.shop
+        school = departures.KindRequest("Hill school delivery", 630, dates=(date(2026, 12, 3), date(2027, 1, 14)))
+        departures.add_kind(shop, school)
+        shop_days.close(shop, "Midwinter", date(2026, 12, 24), date(2027, 1, 1))
+        shop_days.set_season(
+            shop, "Festival weeks", date(2027, 6, 7), date(2027, 6, 27), dict.fromkeys(range(6), "8-12, 13-19")
+        )
+        self.frame.nav.open_days()
+
     def all(self) -> dict[str, Callable[[], object]]:
         """Every main view with the way to it."""
         frame = self.frame
@@ -208,6 +222,7 @@ class Views:
             "history": lambda: frame.nav.open_history("MH-0142"),
             "what-was-done": frame.nav.open_journal,
             "kept": self.kept,
+            "days": self.days,
             "storage-room": lambda: frame.nav.open_tool("room"),
         }
 

@@ -16,7 +16,7 @@ from creekbed.core.inspection.verdicts import judge_reading
 from creekbed.core.local import at_hour
 from creekbed.core.measure import Reading
 from creekbed.demo.folder import MAKING, begin, last_thursday, mark_made
-from creekbed.store.records import AirReading, Departure, Finding, Hire, Instrument, Job, Mark, TagPrint
+from creekbed.store.records import AirReading, Departure, DepartureKind, Finding, Hire, Instrument, Job, Mark, TagPrint
 from creekbed.store.unit_of_work import Change
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import bench_view, job_steps
@@ -143,8 +143,7 @@ def _past(shop: Shop, thursday: datetime, leaving: dict[str, datetime]) -> dict[
     chance = random.Random(1912)
     with shop.act("demo.past", undoable=False) as act:
         records = act.records
-        names = {"packet": "Thursday packet", "friday": "Friday boat", "tuesday": "Tuesday boat"}
-        departures = {key: records.add(Departure(name=names[key], leaves_at=at)) for key, at in leaving.items()}
+        departures = _departures(records, leaving)
         tags = [f"MH-0{100 + n}" for n in (1, 3, 7, 12, 19, 26, 31, 38, 42, 50, 55, 63, 71, 77, 84, 90)]
         tags += [f"MH-0{100 + n}" for n in (14, 15, 22, 29, 35, 44, 47, 52, 58, 61, 66, 69, 73, 79, 81, 87, 93)]
         violins = [f"MH-0{200 + n}" for n in range(1, 50)]
@@ -155,6 +154,23 @@ def _past(shop: Shop, thursday: datetime, leaving: dict[str, datetime]) -> dict[
             _one_past(shop, records, tag, family_of(tag), thursday, chance)
         act.words = f"{len(every)} instruments and two seasons of hires"
         return {name: departure.id for name, departure in departures.items()}
+
+
+NAMES = {"packet": "Thursday packet", "friday": "Friday boat", "tuesday": "Tuesday boat"}
+"""The island's word for a departure is a boat."""
+
+
+def _departures(records: Change, leaving: dict[str, datetime]) -> dict[str, Departure]:
+    """The boats of each week, and the next of each."""
+    found = {}
+    for key, at in leaving.items():
+        local = at.astimezone()
+        kind = records.add(DepartureKind(
+            name=NAMES[key], rhythm="weekly", weekdays=[local.weekday()], minute=local.hour * 60 + local.minute,
+        ))  # fmt: skip
+        day = local.date().isoformat()
+        found[key] = records.add(Departure(name=kind.name, leaves_at=at, kind_id=kind.id, day=day))
+    return found
 
 
 def _air(shop: Shop, thursday: datetime) -> None:

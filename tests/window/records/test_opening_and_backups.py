@@ -25,6 +25,7 @@ from creekbed.window.shared.dialogs import AskDialog
 from creekbed.window.shared.widgets import PlainButton, tip
 from creekbed.workshop.arrival import intake, photos
 from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.departures import add_departure, coming_departures
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import MORNING, Hand
 from tests.core.catalogue.test_own_files import OWN_FAMILY
@@ -267,7 +268,7 @@ def test_what_people_type_is_shown_as_they_typed_it(
     drive: Callable[[str], Driver], hand: Hand, shop: Shop, qapp: QApplication
 ) -> None:
     driver = drive("mouse")
-    intake.add_departure(shop, NASTY, shop.now + timedelta(hours=30))
+    add_departure(shop, NASTY, shop.now + timedelta(hours=30))
     job = hand.book(departure_id=1, next_group=NASTY)
     intake.set_quarantine(shop, job, NASTY)
     driver.frame.nav.open_book_in()
@@ -339,11 +340,11 @@ def test_what_is_kept_by_keyboard_alone_in_an_empty_shop(drive: Callable[[str], 
     driver.press("make_copy")
     driver.qtbot.waitUntil(lambda: not page.making.busy and not page.copies.reading.busy and bool(page.copies.copies))
     assert "read back" in driver.frame.words.text()
-    intake.add_departure(shop, "Friday boat", shop.now + timedelta(hours=30))
+    add_departure(shop, "Friday boat", shop.now + timedelta(hours=30))
     page.copies.list.setFocus()
     driver.key(Qt.Key.Key_Up)
     driver.press("go_back")
-    assert driver.frame.home is not None and intake.coming_departures(driver.frame.shop) == []
+    assert driver.frame.home is not None and coming_departures(driver.frame.shop) == []
 
 
 def test_a_clock_that_cannot_be_noted_is_said_in_words(
@@ -370,7 +371,7 @@ def test_nothing_seems_over_for_a_moment_when_the_clock_was_set(
     clock.advance(minutes=1)
     clock.step(minutes=40)
     if way == "an action":
-        assert window.do(lambda: intake.add_departure(shop, "Late boat", shop.now + timedelta(hours=40)))
+        assert window.do(lambda: add_departure(shop, "Late boat", shop.now + timedelta(hours=40)))
     elif way == "a minute":
         window.ticking.minute()
     else:

@@ -25,6 +25,7 @@ from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.departures import add_departure
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import MORNING, Hand
 from tests.window.conftest import Driver, opened, rest, when_open
@@ -139,7 +140,7 @@ def test_a_stone_far_ahead_is_tried_where_it_was_dropped(day: Driver) -> None:
 
 
 def test_another_day_is_tried(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> None:
-    departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=45))
+    departure = add_departure(shop, "Packet", clock.now() + timedelta(minutes=45))
     late = hand.book("MH-0900", departure_id=departure)
     found = page(day)
     box = day.find("what_if", QComboBox)
@@ -196,7 +197,7 @@ def test_two_days_and_a_week(day: Driver) -> None:
 
 
 def test_the_boats_post_tells_what_would_help(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> None:
-    departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=30))
+    departure = add_departure(shop, "Packet", clock.now() + timedelta(minutes=30))
     hand.book("MH-0900", departure_id=departure)
     rest(day.frame)
     page(day).schedule.grab()
@@ -231,7 +232,7 @@ def test_what_a_thought_puts_off_is_said(day: Driver, shop: Shop) -> None:
 @pytest.fixture
 def late(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> Driver:
     """The page of the day, where one instrument is late, and what would help is told."""
-    departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=164))
+    departure = add_departure(shop, "Packet", clock.now() + timedelta(minutes=164))
     hand.book("MH-0900", family="alto_saxophone", departure_id=departure)
     rest(day.frame)
     page(day).help_departure(departure)

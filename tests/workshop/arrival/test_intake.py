@@ -16,6 +16,7 @@ from creekbed.workshop.bench import job_steps, waits
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.release.release_check import release_check
 from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.departures import add_departure, coming_departures
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import MORNING, Hand
 
@@ -196,17 +197,17 @@ def test_marks(shop: Shop, hand: Hand) -> None:
 
 
 def test_departures(shop: Shop, clock: HandClock) -> None:
-    intake.add_departure(shop, "Friday boat", clock.now() + timedelta(hours=2))
+    add_departure(shop, "Friday boat", clock.now() + timedelta(hours=2))
     for name, at in (
         ("", clock.now() + timedelta(hours=2)),
         ("late", clock.now()),
         ("far", clock.now() + timedelta(days=900)),
     ):
         with pytest.raises(BadInput):
-            intake.add_departure(shop, name, at)
-    assert [b.name for b in intake.coming_departures(shop)] == ["Friday boat"]
+            add_departure(shop, name, at)
+    assert [b.name for b in coming_departures(shop)] == ["Friday boat"]
     clock.advance(hours=3)
-    assert intake.coming_departures(shop) == []
+    assert coming_departures(shop) == []
 
 
 @pytest.mark.parametrize(

@@ -17,6 +17,7 @@ from creekbed.workshop.planning.remedies import help_for
 from creekbed.workshop.release import release_check
 from creekbed.workshop.shop import policies
 from creekbed.workshop.shop.clock import HandClock, SystemClock, moved_by
+from creekbed.workshop.shop.departures import add_departure
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
 from tests.conftest import MORNING, Hand
@@ -28,8 +29,8 @@ def test_an_empty_bench(shop: Shop) -> None:
 
 
 def test_eight_jobs_are_forecast_against_their_boats(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    soon = intake.add_departure(shop, "Noon packet", clock.now() + timedelta(hours=2))
-    late = intake.add_departure(shop, "Friday boat", clock.now() + timedelta(hours=25))
+    soon = add_departure(shop, "Noon packet", clock.now() + timedelta(hours=2))
+    late = add_departure(shop, "Friday boat", clock.now() + timedelta(hours=25))
     jobs = [hand.book(f"MH-01{n:02d}", departure_id=soon if n < 2 else late) for n in range(10, 18)]
     view = home(shop)
     assert len(view.jobs) == 8 and view.next is not None
@@ -56,11 +57,9 @@ def test_the_plan_follows_every_event(shop: Shop, hand: Hand) -> None:
 
 
 def test_what_is_in_hand_stays_until_done_or_put_aside(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    calm = hand.book(
-        "MH-0142", departure_id=intake.add_departure(shop, "Tuesday boat", clock.now() + timedelta(days=5))
-    )
+    calm = hand.book("MH-0142", departure_id=add_departure(shop, "Tuesday boat", clock.now() + timedelta(days=5)))
     job_steps.take_up(shop, calm, "contents")
-    hand.book("MH-0150", departure_id=intake.add_departure(shop, "Noon", clock.now() + timedelta(hours=1)))
+    hand.book("MH-0150", departure_id=add_departure(shop, "Noon", clock.now() + timedelta(hours=1)))
     following = home(shop).next
     assert following is not None and following.in_hand and following.view.tag == "MH-0142"
     assert following.why == "It is in your hands."
@@ -107,9 +106,9 @@ def test_blocked_ones_will_not_make_it(shop: Shop, hand: Hand) -> None:
 
 
 def test_what_would_help_a_late_job(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    departure = intake.add_departure(shop, "Noon packet", clock.now() + timedelta(minutes=40))
+    departure = add_departure(shop, "Noon packet", clock.now() + timedelta(minutes=40))
     hand.book("MH-0142", departure_id=departure)
-    intake.add_departure(shop, "Friday boat", clock.now() + timedelta(days=1))
+    add_departure(shop, "Friday boat", clock.now() + timedelta(days=1))
     rows = help_for(shop, departure)
     assert [r.tag for r in rows] == ["MH-0142"] and not rows[0].makes_it
     assert "Friday boat" in rows[0].words and "late" in rows[0].words
@@ -117,7 +116,7 @@ def test_what_would_help_a_late_job(shop: Shop, hand: Hand, clock: HandClock) ->
 
 
 def test_taking_it_first_is_found_where_it_helps(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    departure = intake.add_departure(shop, "Noon packet", clock.now() + timedelta(minutes=188))
+    departure = add_departure(shop, "Noon packet", clock.now() + timedelta(minutes=188))
     for n in range(4):
         hand.book(f"MH-019{n}", departure_id=departure, weight=9.0)
     light = hand.book("MH-0142", departure_id=departure, weight=0.2)

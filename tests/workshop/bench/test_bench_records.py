@@ -22,6 +22,7 @@ from creekbed.workshop.inspection import specialist
 from creekbed.workshop.release import release_check
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.departures import add_departure, coming_departures
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import awaited_parts, stock
 from tests.conftest import Hand
@@ -84,7 +85,7 @@ class Days:
     def book(self) -> JobView:
         self.count += 1
         family = self.chance.choice(["violin", "alto_saxophone", "trumpet", "flute", "double_bass"])
-        departures = intake.coming_departures(self.shop)
+        departures = coming_departures(self.shop)
         cold = self.chance.choice([None, None, 4.0])
         job = intake.book_in(
             self.shop, f"MH-{self.count:04d}" if self.chance.random() < 0.8 else "MH-0001", family=family,
@@ -136,13 +137,13 @@ class Days:
         intake.add_mark(self.shop, view.job.id, view.family.zones[0], "scratch", 4.0)
 
     def departure(self) -> None:
-        departures = intake.coming_departures(self.shop)
+        departures = coming_departures(self.shop)
         if departures:
             intake.change_departure(self.shop, self.one().job.id, self.chance.choice(departures).id)
 
     def new_departure(self) -> None:
         hours = self.chance.choice([2, 20, 60])
-        intake.add_departure(self.shop, f"Boat {self.count} {hours}", self.shop.now + timedelta(hours=hours))
+        add_departure(self.shop, f"Boat {self.count} {hours}", self.shop.now + timedelta(hours=hours))
 
     def bottle(self) -> None:
         item = self.chance.choice([r.product for r in self.shop.catalogue.house.recipe])

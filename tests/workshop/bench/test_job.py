@@ -375,7 +375,11 @@ def test_what_the_tag_says(shop: Shop, hand: Hand) -> None:
     intake.tick_rest(shop, job)
     hand.until(job, "pack")
     facts = release_check.make_ready(shop, job)
-    assert facts["tag"] == "MH-0142" and facts["next_group"] == "Lamplighters' band" and facts["boat"] == "Friday boat"
+    assert (
+        facts["tag"] == "MH-0142"
+        and facts["next_group"] == "Lamplighters' band"
+        and facts["departure"] == "Friday boat"
+    )
     assert "end plug" in facts["new_parts"] and "Alto saxophone reed, strength 2" in facts["new_parts"]
     assert facts["without"] == ["neck strap"]
     assert facts["disinfected_at"] and any("pulls of the swab" in s for s in facts["policies"])

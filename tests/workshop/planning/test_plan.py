@@ -27,6 +27,7 @@ from creekbed.workshop.planning.explanations import side_of, told_conflict, why_
 from creekbed.workshop.planning.remedies import help_job
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.departures import add_departure
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
@@ -289,9 +290,7 @@ def test_what_is_next_stays_next_and_a_move_is_said(shop: Shop, hand: Hand, cloc
     busy(hand, 2)
     shown = home(shop).next
     assert shown is not None
-    hand.book(
-        "MH-0999", departure_id=intake.add_departure(shop, "Packet", clock.now() + timedelta(hours=5)), weight=3.0
-    )
+    hand.book("MH-0999", departure_id=add_departure(shop, "Packet", clock.now() + timedelta(hours=5)), weight=3.0)
     after = fine(home(shop))
     assert after.next is not None and after.next.view.tag == shown.view.tag and after.moved == ""
 
@@ -463,8 +462,8 @@ def test_what_a_thought_puts_off_is_told_once(shop: Shop, hand: Hand) -> None:
 
 
 def test_what_has_missed_its_boat_is_told_the_next(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    hand.book("MH-0142", departure_id=intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=10)))
-    intake.add_departure(shop, "Ferry", clock.now() + timedelta(hours=3))
+    hand.book("MH-0142", departure_id=add_departure(shop, "Packet", clock.now() + timedelta(minutes=10)))
+    add_departure(shop, "Ferry", clock.now() + timedelta(hours=3))
     clock.advance(minutes=20)
     view = home(shop)
     found = help_job(shop, view, view.jobs[0])
@@ -472,7 +471,7 @@ def test_what_has_missed_its_boat_is_told_the_next(shop: Shop, hand: Hand, clock
 
 
 def test_a_plan_that_slips_is_thought_about_again(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    departure = intake.add_departure(shop, "Noon boat", clock.now() + timedelta(minutes=30))
+    departure = add_departure(shop, "Noon boat", clock.now() + timedelta(minutes=30))
     for n in range(3):
         hand.book(f"MH-01{n}0", departure_id=departure)
     view = home(shop)
@@ -544,8 +543,8 @@ def other_problem(view: HomeView, run: object) -> object:
 
 
 def test_two_days_side_by_side(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(minutes=100))
-    later = intake.add_departure(shop, "Late packet", clock.now() + timedelta(hours=30))
+    departure = add_departure(shop, "Packet", clock.now() + timedelta(minutes=100))
+    later = add_departure(shop, "Late packet", clock.now() + timedelta(hours=30))
     jobs = [hand.book(f"MH-06{n}0", departure_id=departure) for n in range(3)]
     view = home(shop)
     side = side_of(view.problem, view.plan, 0, 3)
@@ -591,7 +590,7 @@ def test_a_conflict_is_told_in_words(shop: Shop, hand: Hand, clock: HandClock) -
 
 
 def test_how_often_forecasts_came_true(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    departure = intake.add_departure(shop, "Packet", clock.now() + timedelta(hours=20))
+    departure = add_departure(shop, "Packet", clock.now() + timedelta(hours=20))
     jobs = [hand.book(f"MH-08{n}0", departure_id=departure) for n in range(3)]
     view = home(shop)
     assert (
@@ -629,7 +628,7 @@ def test_when_it_is_back(clock: HandClock, text: str, to: str, back: tuple[int, 
 
 
 def test_the_plan_counts_on_what_comes_back(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    tuesday = intake.add_departure(shop, "Tuesday boat", clock.now() + timedelta(days=5))
+    tuesday = add_departure(shop, "Tuesday boat", clock.now() + timedelta(days=5))
     job = hand.book("MH-0950", "violin", departure_id=tuesday)
     hand.until(job, "contents")
     back = clock.now() + timedelta(days=1)

@@ -16,6 +16,7 @@ from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.planning.forecast_calibration import keep
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import HandClock
+from creekbed.workshop.shop.departures import add_departure
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
 from tests.conftest import Hand
@@ -60,7 +61,7 @@ def test_what_another_has_done_since_is_named_and_blocks_nothing_else(three: tup
     with one.reading() as session:
         assert session.get(Job, older) is None and session.get(Job, job) is not None
     other.undo()
-    intake.add_departure(one, "Friday boat", one.now.replace(hour=20))
+    add_departure(one, "Friday boat", one.now.replace(hour=20))
     one.undo()
     assert one.undo().words.startswith("Undone: Booked in MH-0142")  # nothing stands in its way any more
     assert find(one.folder) == []
@@ -69,17 +70,17 @@ def test_what_another_has_done_since_is_named_and_blocks_nothing_else(three: tup
 def test_two_windows_with_the_same_initials_undo_each_their_own(three: tuple[Shop, Shop, Shop]) -> None:
     one, second, _ = three
     assert one.seat != second.seat
-    intake.add_departure(one, "Boat of the first", one.now.replace(hour=20))
-    intake.add_departure(second, "Boat of the second", one.now.replace(hour=21))
+    add_departure(one, "Boat of the first", one.now.replace(hour=20))
+    add_departure(second, "Boat of the second", one.now.replace(hour=21))
     assert "the first" in one.undo().words and "the second" in second.undo().words
-    intake.add_departure(second, "Boat of the second", one.now.replace(hour=21))
+    add_departure(second, "Boat of the second", one.now.replace(hour=21))
     with pytest.raises(Refused, match="at another window"):
         one.undo(second.last_done.entry)  # type: ignore[union-attr]
 
 
 def test_a_window_that_was_closed_and_opened_again_goes_on_with_its_own(tmp_path: Path, clock: HandClock) -> None:
     first = Shop(tmp_path / "shop", clock)
-    intake.add_departure(first, "Friday boat", first.now.replace(hour=20))
+    add_departure(first, "Friday boat", first.now.replace(hour=20))
     first.close()
     again = Shop(tmp_path / "shop", clock)
     assert "Friday boat" in again.undo().words
@@ -88,7 +89,7 @@ def test_a_window_that_was_closed_and_opened_again_goes_on_with_its_own(tmp_path
 
 def test_what_was_done_in_a_shell_is_no_windows_own(tmp_path: Path, clock: HandClock) -> None:
     shell = Shop(tmp_path / "shop", clock, kind="shell")
-    intake.add_departure(shell, "Friday boat", shell.now.replace(hour=20))
+    add_departure(shell, "Friday boat", shell.now.replace(hour=20))
     window = Shop(tmp_path / "shop", clock)
     assert window.undoable() == []
     shell.close()
@@ -114,7 +115,7 @@ def test_one_chosen_from_the_list(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     intake.tick_item(shop, job, "neck", "present")
     ticked = shop.last_done
-    intake.add_departure(shop, "Late boat", shop.now.replace(hour=22))
+    add_departure(shop, "Late boat", shop.now.replace(hour=22))
     assert ticked is not None and shop.undo(ticked.entry).words == "Undone: MH-0142: neck present"
     with pytest.raises(Refused, match="already"):
         shop.undo(ticked.entry)
@@ -130,7 +131,7 @@ def test_one_chosen_from_the_list(shop: Shop, hand: Hand) -> None:
 
 def test_a_boat_that_something_goes_with_stays(three: tuple[Shop, Shop, Shop]) -> None:
     one, _, other = three
-    departure = intake.add_departure(one, "Friday boat", one.now.replace(hour=20))
+    departure = add_departure(one, "Friday boat", one.now.replace(hour=20))
     intake.book_in(other, "MH-0142", family="violin", departure_id=departure)
     with pytest.raises(Refused, match="TO has done this: “Booked in MH-0142"):
         one.undo()

@@ -6,6 +6,7 @@ changes: :meth:`creekbed.store.unit_of_work.Change.update` stores changed values
 """
 
 from creekbed.store.records.base import NEW, Record, Versioned
+from creekbed.store.records.calendar import ClosedDays, DepartureKind, Season
 from creekbed.store.records.cleaning import (
     Bath,
     BenchReed,
@@ -54,11 +55,13 @@ __all__ = [
     "Bath",
     "BenchReed",
     "ClockAnchor",
+    "ClosedDays",
     "ClothCount",
     "ClothOnLine",
     "ClothRecord",
     "ContentLine",
     "Departure",
+    "DepartureKind",
     "Disinfection",
     "Finding",
     "FixedStart",
@@ -82,6 +85,7 @@ __all__ = [
     "Price",
     "Record",
     "ReedBath",
+    "Season",
     "Setting",
     "ShownPlan",
     "StepRecord",

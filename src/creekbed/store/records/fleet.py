@@ -51,9 +51,21 @@ class Hire(Versioned):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Departure(Versioned):
-    """When instruments leave the shop together."""
+    """When instruments leave the shop together.
+
+    Attributes:
+        kind_id: of what it is one, if of anything; day: the ISO date of that rhythm for which it stands.
+        off: why it does not take place: "calendar" (kind or calendar have no such day), "person" (somebody said so), or
+            "" as long as it does.
+        single: a due time that a job has by itself; nothing leaves together then.
+    """
 
     TABLE: ClassVar[str] = "departure"
+    INDEXES: ClassVar[dict[str, tuple[str, ...]]] = {"ix_departure_kind": ("kind_id", "day")}
     id: int = field(default=NEW, metadata=KEY)
     name: str
     leaves_at: datetime = field(metadata=INDEXED)
+    kind_id: int | None = field(default=None, metadata=refers("departure_kind.id"))
+    day: str = ""
+    off: str = ""
+    single: bool = False

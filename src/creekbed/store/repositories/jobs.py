@@ -54,6 +54,9 @@ _FOUND_BEFORE = (
     .limit(bindparam("most"))
 )
 _UPCOMING = select(_D).where(_D.c.leaves_at > bindparam("now")).order_by(_D.c.leaves_at)
+_BOOKED_FOR = (
+    select(_J.c.tag).where(_J.c.departure_id == bindparam("departure_id"), _J.c.state != "gone").order_by(_J.c.tag)
+)
 _PACKED = (
     select(_P).where(_P.c.tag == bindparam("tag"), _P.c.about == bindparam("about")).order_by(_P.c.id.desc()).limit(1)
 )
@@ -112,6 +115,10 @@ class Jobs:
         """Waits of other jobs that run in a place, each with tag and family of its instrument."""
         found = self._reader.fetch_with(Wait, _BESIDE, {"place": place, "job_id": job_id})
         return [(wait, row["of_tag"], row["of_family"]) for wait, row in found]
+
+    def booked_for(self, departure_id: int) -> tuple[str, ...]:
+        """Tags of the instruments that are to go with a departure and have not left yet."""
+        return tuple(tag for (tag,) in self._reader.rows(_BOOKED_FOR, {"departure_id": departure_id}))
 
     def departures_after(self, now: datetime) -> list[Departure]:
         """Departures that have not left, next first."""

@@ -24,9 +24,14 @@ from creekbed.words.times import clock_words, in_words, span
 from creekbed.workshop.arrival import instrument_materials as made_of
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.arrival.scan import understand
+from creekbed.workshop.shop.departures import add_departure, coming_departures, need_in_a_year
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
+
+
+SHOWN = 5
+"""So many coming departures are offered."""
 
 
 class BookInPage(Page):
@@ -35,6 +40,8 @@ class BookInPage(Page):
     def __init__(self, frame: Frame):
         super().__init__(frame)
         self.departure_id: int | None = None
+        self.due_at: datetime | None = None
+        """A due time of its own, instead of a departure."""
         self.family = ""
         self.group_key = ""
         self.surfaces: list[tuple[Question, QComboBox]] = []
@@ -119,9 +126,13 @@ class BookInPage(Page):
         self.when.setAccessibleName("Time of another departure")
         self.when.setDisplayFormat("ddd d MMM HH:mm")
         self.when.setCalendarPopup(True)
-        right.addLayout(
-            row(self.when, button("Add this departure", self._add_departure, "quiet", "add_departure"), None)
-        )
+        own = button("Due then, by itself", self._due_then, "quiet", "due_then")
+        add = button("Add this departure", self._add_departure, "quiet", "add_departure")
+        choose, holder = Flow(), QWidget()
+        holder.setLayout(choose)
+        for widget in (self.when, own, add):
+            choose.addWidget(widget)
+        right.addWidget(holder)
         self.group = QLineEdit()
         self.group.setAccessibleName("For whom, next")
         self.group.setPlaceholderText("band or group, not a name")
@@ -159,20 +170,27 @@ class BookInPage(Page):
     def refresh(self) -> None:
         clear(self.departures)
         now = self.shop.now
-        departures = intake.coming_departures(self.shop)
-        if self.departure_id not in {b.id for b in departures}:
+        departures = coming_departures(self.shop)
+        if self.departure_id not in {b.id for b in departures} and self.due_at is None:
             self.departure_id = departures[0].id if departures else None
-        for departure in departures:
+        chosen = [d for d in departures[SHOWN:] if d.id == self.departure_id]
+        for departure in [*departures[:SHOWN], *chosen]:
             words = f"{departure.name}, {clock_words(departure.leaves_at)}"
             pick = button(words, partial(self._pick, departure.id), "", f"departure_{departure.id}")
             tip(pick, in_words(departure.leaves_at, now))
             pick.setCheckable(True)
             pick.setChecked(departure.id == self.departure_id)
             self.departures.addWidget(pick)
+        if self.due_at is not None:
+            own = button(f"Due {clock_words(self.due_at)}, by itself", self._due_then, "", "departure_own")
+            own.setCheckable(True)
+            own.setChecked(True)
+            self.departures.addWidget(own)
         none = button("None yet", lambda: self._pick(None), "", "departure_none")
         none.setCheckable(True)
-        none.setChecked(self.departure_id is None)
+        none.setChecked(self.departure_id is None and self.due_at is None)
         self.departures.addWidget(none)
+        self.departures.addWidget(button("Other ways …", self.frame.nav.open_days, "quiet", "to_days"))
         if not self.when.dateTime().isValid() or self.when.dateTime() < QDateTime.currentDateTime().addYears(-1):
             local = (now + timedelta(days=1)).astimezone()
             self.when.setDateTime(QDateTime(QDate(local.year, local.month, local.day), QTime(9, 0)))
@@ -262,16 +280,26 @@ class BookInPage(Page):
         }
 
     def _pick(self, departure: int | None) -> None:
-        self.departure_id = departure
+        self.departure_id, self.due_at = departure, None
         self.refresh()
 
-    def _add_departure(self) -> None:
+    def _due_then(self) -> None:
+        """It is due at a time of its own, whatever leaves then."""
+        at = self._when()
+        if self.do(lambda: need_in_a_year(at, self.shop.now)):
+            self.departure_id, self.due_at = None, at
+            self.refresh()
+
+    def _when(self) -> datetime:
         at = self.when.dateTime().toPython()
         assert isinstance(at, datetime)
-        local = at.astimezone()
+        return at.astimezone()
+
+    def _add_departure(self) -> None:
+        local = self._when()
 
         def act() -> None:
-            self.departure_id = intake.add_departure(self.shop, f"{local:%A} departure", local)
+            self.departure_id, self.due_at = add_departure(self.shop, f"{local:%A} departure", local), None
 
         self.do(act)
 
@@ -387,7 +415,7 @@ class BookInPage(Page):
                     self.shop, tag, family=self.family, size=self.size_pick.currentText() if new else "",
                     materials=self._answers("material") if new else {},
                     finishes=self._answers("finish") if new else {}, renter=str(self.renter.currentData()),
-                    came_from=self.came_from.text(), departure_id=self.departure_id,
+                    came_from=self.came_from.text(), departure_id=self.departure_id, due_at=self.due_at,
                     next_group=self.group.text(), case_c=case,
                 )
             )  # fmt: skip

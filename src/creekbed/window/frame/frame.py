@@ -64,6 +64,7 @@ PAGES = {
     "wood": ("tools.wood_page", "WoodPage"),
     "room": ("tools.room_page", "RoomPage"),
     "house": ("shop.house_page", "HousePage"),
+    "days": ("shop.days_page", "DaysPage"),
     "book": ("reference.reference_page", "ReferencePage"),
     "history": ("records.history_page", "HistoryPage"),
     "list": ("records.list_page", "ListPage"),

@@ -87,6 +87,10 @@ class Navigation:
     def open_house(self, topic: str = "") -> None:
         self.frame.start_page("house", topic)
 
+    def open_days(self, form: str = "way") -> None:
+        """How instruments leave, days off, and seasons."""
+        self.frame.start_page("days", form)
+
     def open_book(self, family: str = "", section: str = "", key: str = "") -> None:
         self.frame.start_page("book", family, section, key)
 

@@ -1,4 +1,4 @@
-"""Daily upkeep while the window is open: a backup, a full check of the records, removal of old photographs."""
+"""Daily upkeep while the window is open: a backup, a full check, coming departures, removal of old photographs."""
 
 from __future__ import annotations
 
@@ -29,6 +29,8 @@ class Upkeep(QObject):
         self.frame = frame
         self.damages: list[Damage] | None = None
         self.read_on: date | None = None
+        self.listed_on: date | None = None
+        """The local day on which the coming departures were put on the list."""
         self.copying = BackgroundWrites(self, self._not_copied)
         self.reading = BackgroundWrites(self, frame.could_not)
         self.backup_failed = ""
@@ -53,8 +55,23 @@ class Upkeep(QObject):
         if not self.copying.busy and shop.backup_due():
             self.copying.start(shop.daily_backup, self._copied)
         today = shop.now.astimezone().date()
+        if self.listed_on != today:
+            self._list_departures(today)
         if self.read_on != today:
             self.read_all()
+
+    def _list_departures(self, today: date) -> None:
+        """Put the departures of the coming weeks on the list; tried again in a minute where the records are held."""
+        from creekbed.workshop.shop.departures import roll
+
+        try:
+            roll(self.frame.shop)
+        except CreekbedError as error:
+            if error.fields.get("kind") != "busy":
+                self.frame.could_not(error)
+                self.listed_on = today
+        else:
+            self.listed_on = today
 
     def read_all(self) -> None:
         """Read everything on record, in a process of its own."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -108,8 +109,10 @@ class ItemButton(QPushButton):
         painter.end()
 
 
-UNDATED = 0
-"""Key of the card for what has no departure yet."""
+UNDATED, SINGLE = "undated", "single"
+"""Keys of the card for what has no departure yet, and of that for what is due at times of its own."""
+MOST = 3
+"""So many cards stand side by side."""
 
 
 class DepartureCard(QFrame):
@@ -118,8 +121,9 @@ class DepartureCard(QFrame):
     opened = Signal(int)
     help_wanted = Signal(int)
 
-    def __init__(self, departure_id: int):
+    def __init__(self) -> None:
         super().__init__()
+        self.departure_id = 0
         self.setObjectName("card")
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 12, 12, 12)
@@ -130,15 +134,16 @@ class DepartureCard(QFrame):
         self.flow = Flow(6)
         inner.setLayout(self.flow)
         self.item_buttons: list[ItemButton] = []
-        self.help = button("What would help?", lambda: self.help_wanted.emit(departure_id), "warn", "help")
+        self.help = button("What would help?", lambda: self.help_wanted.emit(self.departure_id), "warn", "help")
         for widget in (self.head, self.count):
             box.addWidget(widget)
         box.addWidget(scroll(inner), 1)
         box.addWidget(self.help)
 
     def set_shipment(self, shipment: Shipment, now: datetime) -> None:
-        """Show a landing as it stands now."""
+        """Show a departure as it stands now."""
         makes, total, departure = shipment.will_make_it, len(shipment.items), shipment.departure
+        self.departure_id = departure.id
         self.head.setText(f"{departure.name}  {clock_words(departure.leaves_at, now)}")
         words = f"{makes} of {total} will be ready" if total else "nothing booked for it"
         if departure.leaves_at < now and total:
@@ -147,6 +152,19 @@ class DepartureCard(QFrame):
         restyle(self.count, tone="warn" if makes < total else "muted")
         self._set_items(shipment.items, now)
         self.help.setVisible(any(a.late_min > 0 and not a.blocked for a in shipment.items))
+
+    def set_single(self, shipments: Sequence[Shipment], now: datetime) -> None:
+        """Show what is due at times of its own, the soonest first."""
+        items = tuple(item for shipment in shipments for item in shipment.items)
+        makes, first = sum(x.will_make_it for x in shipments), shipments[0].departure
+        late = next((x for x in shipments if any(a.late_min > 0 and not a.blocked for a in x.items)), None)
+        self.departure_id = (late or shipments[0]).departure.id
+        self.head.setText(f"Due one by one  {clock_words(first.leaves_at, now)}")
+        words = f"{makes} of {len(items)} will be ready"
+        self.count.setText(f"{words}, the first {in_words(first.leaves_at, now)}")
+        restyle(self.count, tone="warn" if makes < len(items) else "muted")
+        self._set_items(items, now)
+        self.help.setVisible(late is not None)
 
     def set_undated(self, item: tuple[ShipmentItem, ...], now: datetime) -> None:
         """Show what has no departure yet."""
@@ -180,30 +198,52 @@ class DeparturesPanel(QWidget):
         self.box = QHBoxLayout(self)
         self.box.setContentsMargins(0, 0, 0, 0)
         self.box.setSpacing(theme.STEP * 2)
-        self.cards: dict[int, DepartureCard] = {}
-        self.none = label("No departure is on the list. Add one when you book in.", tone="muted")
+        self.cards: dict[str, DepartureCard] = {}
+        self.none = label(
+            "No departure is on the list. Say how instruments leave in “Days and departures”.",
+            tone="muted",
+        )
         self.box.addWidget(self.none)
 
     def set_home(self, home: HomeView) -> None:
-        """Show the landings of a home view."""
-        shown = home.shipments[: 2 if home.undated else 3]
-        wanted = [x.departure.id for x in shown] + [UNDATED] * bool(home.undated)
+        """Show the departures of a home view."""
+        shown = cards_of(home.shipments, MOST - bool(home.undated))
+        wanted = [*shown, *([UNDATED] if home.undated else [])]
         if wanted != list(self.cards):
             for card in self.cards.values():
                 card.hide()
                 card.deleteLater()
             self.cards = {}
             for key in wanted:
-                card = DepartureCard(key)
+                card = DepartureCard()
                 card.opened.connect(self.opened)
                 card.help_wanted.connect(self.help_wanted)
                 self.box.addWidget(card)
                 self.cards[key] = card
         self.none.setVisible(not wanted)
-        for shipment in shown:
-            card = self.cards[shipment.departure.id]
-            card.set_shipment(shipment, home.now)
-            self.box.setStretchFactor(card, 3 if len(shipment.items) > 6 else 2)
+        for key, shipments in shown.items():
+            card = self.cards[key]
+            if key == SINGLE:
+                card.set_single(shipments, home.now)
+            else:
+                card.set_shipment(shipments[0], home.now)
+            self.box.setStretchFactor(card, 3 if sum(len(x.items) for x in shipments) > 6 else 2)
         if home.undated:
             self.cards[UNDATED].set_undated(home.undated, home.now)
             self.box.setStretchFactor(self.cards[UNDATED], 2)
+
+
+def cards_of(shipments: Sequence[Shipment], most: int) -> dict[str, list[Shipment]]:
+    """What is shown on each card, in order of time: what instruments are booked for first, then what comes next.
+
+    Due times of single instruments share one card. Of departures for which nothing is booked, the next of each name.
+    """
+    single = [x for x in shipments if x.departure.single and x.items]
+    booked = [x for x in shipments if x.items and not x.departure.single]
+    empty = {x.departure.name: x for x in reversed(shipments) if not x.items and not x.departure.single}
+    found = [(x.departure.leaves_at, f"departure_{x.departure.id}", [x]) for x in booked]
+    found += [(single[0].departure.leaves_at, SINGLE, single)] if single else []
+    found.sort(key=lambda card: card[0])
+    more = [(x.departure.leaves_at, f"departure_{x.departure.id}", [x]) for x in empty.values()]
+    chosen = [*found, *sorted(more, key=lambda card: card[0])][:most]
+    return {key: rows for _, key, rows in sorted(chosen, key=lambda card: card[0])}

@@ -73,6 +73,7 @@ class HousePage(Page):
         right.addLayout(
             row(button("Our own values, in the reference", lambda: frame.nav.open_book("", "own"), "", "to_own"), None)
         )
+        right.addLayout(row(button("Days and departures", frame.nav.open_days, "", "to_days"), None))
         right.addLayout(
             row(
                 button("Devices", frame.nav.open_devices, "", "to_devices"),

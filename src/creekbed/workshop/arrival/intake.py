@@ -18,6 +18,7 @@ from creekbed.workshop.arrival.instrument_materials import checked, told
 from creekbed.workshop.bench.bench_records import job_now
 from creekbed.workshop.bench.job_situation import SURPLUS, current_policies
 from creekbed.workshop.bench.job_view import JobView, load_job
+from creekbed.workshop.shop.departures import due_by, need_departure
 from creekbed.workshop.shop.policies import asked_for
 from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.supplies.stock import draw_from_lots
@@ -46,42 +47,29 @@ def find_instrument(shop: Shop, tag: str) -> Instrument | None:
         return records.get(Instrument, clean_tag(tag))
 
 
-def coming_departures(shop: Shop) -> list[Departure]:
-    """Departures that have not left, next first."""
-    with shop.reading() as records:
-        return records.jobs.departures_after(shop.now)
-
-
 def change_departure(shop: Shop, job_id: int, departure_id: int) -> None:
     """A job goes with another departure.
 
     Raises:
-        Refused: there is no such departure, or it has left.
+        Refused: there is no such departure, it does not take place, or it has left.
     """
     with shop.act("change_departure") as act:
         view = need_job(shop, act.records, job_id, act.now)
-        departure = act.records.get(Departure, departure_id)
-        if departure is None or departure.leaves_at <= act.now:
-            raise Refused("That departure is over, or is not on the list.", todo="Choose a later one.")
+        departure = need_departure(act, departure_id)
         act.records.update(view.job, departure_id=departure_id)
         act.tag, act.words = view.tag, f"{view.tag}: goes with the {departure.name}"
 
 
-def add_departure(shop: Shop, name: str, leaves_at: datetime) -> int:
-    """Put a departure on the list.
+def change_due_time(shop: Shop, job_id: int, at: datetime) -> None:
+    """A job is due at a time of its own, whatever leaves then.
 
     Raises:
-        BadInput: no name, or a time that has passed or is more than a year away.
+        BadInput: a time that has passed or is more than a year away.
     """
-    name = line(name, what="The departure's name", longest=60)
-    if not name:
-        raise BadInput("The departure has no name.", todo="Give it one, for example “Monday’s van”.")
-    if not shop.now < leaves_at < shop.now + timedelta(days=366):
-        raise BadInput("A departure must be in the coming year.", todo="Look at date and time again.")
-    with shop.act("departure.add") as act:
-        departure = act.records.add(Departure(name=name, leaves_at=leaves_at))
-        act.words = f"Added {departure.name}, {leaves_at.astimezone():%a %d %b %H:%M}"
-        return departure.id
+    with shop.act("change_departure") as act:
+        view = need_job(shop, act.records, job_id, act.now)
+        act.records.update(view.job, departure_id=due_by(act, at))
+        act.tag, act.words = view.tag, f"{view.tag}: due {at.astimezone():%a %d %b %H:%M}"
 
 
 def book_in(
@@ -94,6 +82,7 @@ def book_in(
     finishes: dict[str, str] | None = None,
     came_from: str = "",
     departure_id: int | None = None,
+    due_at: datetime | None = None,
     next_group: str = "",
     case_c: float | None = None,
     returned_at: datetime | None = None,
@@ -105,6 +94,7 @@ def book_in(
     Args:
         tag: as scanned or typed. family, size, materials, finishes: for an unknown tag.
         came_from: who brought it (a code, never a name). departure_id: the one it must leave with.
+        due_at: a due time of its own, instead of a departure.
         case_c: temperature on the instrument, °C, when it came from heat or cold.
         returned_at: when it came back; now if not given.
         renter: what is known of the next renter: "young_child", "beginner", "same", or nothing.
@@ -129,6 +119,7 @@ def book_in(
             raise Refused(f"{tag} is booked in already.", todo="Its page is open.", tag=tag)
         if departure_id is not None and records.get(Departure, departure_id) is None:
             raise BadInput("That departure is not on the list.")
+        departure_id = due_by(act, due_at) if due_at is not None else departure_id
         kind = shop.catalogue.family(instrument.family)
         hire = _hire_ended(act, tag, at)
         policies = current_policies(records, shop.catalogue, instrument.family)

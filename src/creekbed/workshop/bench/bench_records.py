@@ -46,7 +46,7 @@ OTHERS = frozenset({"departure", "in_hand", "lot", "awaited_part", *SHELF})
 NOT_SHOWN = frozenset({
     "attendance", "bath", "bench_reed", "cloth", "disinfection", "fixed_start", "hand_wash", "house_value",
     "own_product", "person", "photo", "point_placing", "policy_choice", "policy_request", "price", "reed_bath",
-    "setting", "stock_move", "tag_print", "tray",
+    "closed_days", "departure_kind", "season", "setting", "stock_move", "tag_print", "tray",
 })  # fmt: skip
 """Tables that no open job is shown from."""
 
@@ -313,7 +313,8 @@ def _held(records: Reader) -> dict[tuple[int, str], tuple[str, datetime]]:
 
 
 def _shown(departures: Mapping[int, Departure], now: datetime) -> tuple[Departure, ...]:
-    return tuple(sorted((d for d in departures.values() if d.leaves_at > now - GONE), key=lambda d: d.leaves_at))
+    there = (d for d in departures.values() if d.leaves_at > now - GONE and not d.off)
+    return tuple(sorted(there, key=lambda d: d.leaves_at))
 
 
 def _ready(records: Reader, catalogue: Catalogue, departures: Sequence[Departure]) -> tuple[tuple[Job, str], ...]:

@@ -12,6 +12,7 @@ from creekbed.core.local import at_hour, midnight
 from creekbed.store.records import Attendance, InHand, Person
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.shop.shop import Act, Shop
+from creekbed.workshop.shop.shop_calendar import calendar_of
 
 HORIZON_DAYS = 21
 HELPER = frozenset({"helper"})
@@ -69,12 +70,12 @@ def _worker(person: Person, attendance: Sequence[Attendance]) -> Worker:
 
 
 def open_spans(shop: Shop, now: datetime, days: int = HORIZON_DAYS) -> list[Span]:
-    """Opening of the bench; local clock times, so daylight saving is kept."""
-    local = now.astimezone()
-    spans = []
-    for day in range(days):
-        date = (local + timedelta(days=day)).date()
-        for start, end in shop.catalogue.house.hours.open.get(str(date.weekday()), ()):
+    """Opening of the bench as the shop's calendar has it; local clock times, so daylight saving is kept."""
+    today, spans = now.astimezone().date(), []
+    with shop.reading() as records:
+        calendar = calendar_of(records, shop.catalogue)
+    for date in (today + timedelta(days=day) for day in range(days)):
+        for start, end in calendar.hours_on(date):
             a, b = at_hour(date, start), at_hour(date, end)
             if b > now:
                 spans.append((a, b))

@@ -7,7 +7,8 @@ time; :func:`current` gives them the names of today.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+import itertools
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import Connection, Table, select
@@ -17,6 +18,8 @@ from creekbed.store.tables import METADATA, UNJOURNALLED, VERSION, defaults_of, 
 ChangeRow = dict[str, Any]
 State = dict[str, dict[tuple[Any, ...], dict[str, Any]]]
 """Table → key → columns."""
+AT_ONCE = 400
+"""So many rows of a table are removed or put in with one statement."""
 RENAMED: dict[str, tuple[str, dict[str, str]]] = {
     "boat": ("departure", {}),
     "work": ("step_record", {}),
@@ -67,10 +70,17 @@ def apply(connection: Connection, changes: Iterable[ChangeRow], version: int) ->
     Raises:
         RowConflict: a row has been changed by something later, or something later hangs on it.
     """
-    for change in changes:
-        table = METADATA.tables.get(change["t"])
+    for run in _runs(changes):
+        table = METADATA.tables.get(run[0]["t"])
         if table is None:
-            raise RowConflict(change["t"], change["k"])
+            raise RowConflict(run[0]["t"], run[0]["k"])
+        if len(run) > 1 and run[0]["a"] is None:
+            _remove_many(connection, table, run)
+            continue
+        if len(run) > 1:
+            _insert_many(connection, table, run, version)
+            continue
+        change = run[0]
         where = [table.c[n] == from_plain(table, n, v) for n, v in change["k"].items()]
         row = connection.execute(select(table).where(*where)).mappings().first()
         before, after = change["b"], change["a"]
@@ -91,18 +101,71 @@ def apply(connection: Connection, changes: Iterable[ChangeRow], version: int) ->
             connection.execute(table.update().where(*where).values(values))
 
 
+def _runs(changes: Iterable[ChangeRow]) -> Iterator[list[ChangeRow]]:
+    """Changes in order; rows of one table that are removed, or put in, one after another stand together."""
+
+    def kind(change: ChangeRow) -> tuple[str, str, int]:
+        how = "remove" if change["a"] is None else "insert" if change["b"] is None else "update"
+        return change["t"], how, len(change["k"])
+
+    for (_, how, keys), same in itertools.groupby(changes, kind):
+        if how == "update" or keys != 1:
+            yield from ([change] for change in same)
+            continue
+        found = list(same)
+        yield from (found[n : n + AT_ONCE] for n in range(0, len(found), AT_ONCE))
+
+
+def _there(connection: Connection, table: Table, run: Sequence[ChangeRow]) -> dict[Any, dict[str, Any]]:
+    """The rows that a run of changes is about, by their only key."""
+    (name,) = run[0]["k"]
+    keys = [from_plain(table, name, c["k"][name]) for c in run]
+    found = connection.execute(select(table).where(table.c[name].in_(keys))).mappings()
+    return {plain(row[name]): {n: plain(v) for n, v in row.items()} for row in found}
+
+
+def _remove_many(connection: Connection, table: Table, run: Sequence[ChangeRow]) -> None:
+    """Remove rows that still look as the changes found them."""
+    (name,) = run[0]["k"]
+    there = _there(connection, table, run)
+    for change in run:
+        now = there.get(change["k"][name])
+        if now is None or not all(now.get(n) == v for n, v in change["b"].items()):
+            raise RowConflict(table.name, change["k"])
+    keys = [change["k"][name] for change in run]
+    _free(connection, table, {name: keys})
+    connection.execute(table.delete().where(table.c[name].in_([from_plain(table, name, k) for k in keys])))
+
+
+def _insert_many(connection: Connection, table: Table, run: Sequence[ChangeRow], version: int) -> None:
+    """Put rows in that are not there."""
+    (name,) = run[0]["k"]
+    there = _there(connection, table, run)
+    rows, defaults = [], defaults_of(table.name)
+    for change in run:
+        if change["k"][name] in there:
+            raise RowConflict(table.name, change["k"])
+        stamp = {VERSION: version} if VERSION in table.c else {}
+        rows.append({**defaults, **{n: from_plain(table, n, v) for n, v in change["a"].items()}, **stamp})
+    connection.execute(table.insert(), rows)
+
+
 def _free(connection: Connection, table: Table, key: Mapping[str, Any]) -> None:
-    """Remove what hangs on a row and is not journalled; anything journalled stands in the way.
+    """Remove what hangs on rows and is not journalled; anything journalled stands in the way.
+
+    Args:
+        key: column → value, or list of values.
 
     Raises:
-        RowConflict: something journalled hangs on the row.
+        RowConflict: something journalled hangs on a row.
     """
     for other in METADATA.sorted_tables:
         for column in other.columns:
             for foreign in column.foreign_keys:
                 if foreign.column.table is not table:
                     continue
-                hangs = column == key[foreign.column.name]
+                wanted = key[foreign.column.name]
+                hangs = column.in_(wanted) if isinstance(wanted, list) else column == wanted
                 if other.name in UNJOURNALLED:
                     connection.execute(other.delete().where(hangs))
                     continue

@@ -247,10 +247,30 @@ class Change(Reader):
         self._note(made, None, {c: plain(v) for c, v in values.items() if c != VERSION})
         return made
 
-    def add_all(self, records: Iterable[Record]) -> None:
-        """Store new records."""
-        for record in records:
-            self.add(record)
+    def add_all(self, records: Iterable[R]) -> list[R]:
+        """Store new records of one class, quicker than one by one; returned with their numbers.
+
+        Raises:
+            BadInput: a text is longer than anything on record can be.
+        """
+        found = list(records)
+        if not found:
+            return []
+        kind = type(found[0])
+        table, columns = TABLES[kind], FIELDS[kind]
+        rows = [{c: _cleaned(getattr(record, n)) for n, c in columns.items()} for record in found]
+        if KEYS[kind] == ("id",):
+            last = self._connection.execute(select(func.max(table.c.id))).scalar() or 0
+            for number, row in enumerate(rows, last + 1):
+                row["id"] = number
+        if issubclass(kind, Versioned):
+            for row in rows:
+                row[VERSION] = self.number
+        self._connection.execute(insert(table), rows)
+        made = [kind(**{n: row[c] for n, c in columns.items()}) for row in rows]
+        for record, row in zip(made, rows, strict=True):
+            self._note(record, None, {c: plain(v) for c, v in row.items() if c != VERSION})
+        return made
 
     def update(self, record: R, **values: Any) -> R:
         """Store changed values of a record.

@@ -38,6 +38,7 @@ from creekbed.store.records.jobs import (
 from creekbed.store.records.shop import (
     Attendance,
     HouseValue,
+    OwnName,
     Person,
     PointPlacing,
     PolicyChoice,
@@ -76,6 +77,7 @@ __all__ = [
     "Lot",
     "LubricantTaken",
     "Mark",
+    "OwnName",
     "OwnProduct",
     "Person",
     "Photo",

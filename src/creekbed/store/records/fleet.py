@@ -15,7 +15,8 @@ class Instrument(Versioned):
 
     Attributes:
         materials, finishes: part → key of the catalogue. air_way: valve casings in the order in which the air meets
-            them, where the shop has set it for this instrument.
+            them, where the shop has set it for this instrument. bought_on: ISO date, or "". cost: what it was bought
+            for, in the shop's own money.
     """
 
     TABLE: ClassVar[str] = "instrument"
@@ -27,6 +28,8 @@ class Instrument(Versioned):
     finishes: dict[str, Any] = field(default_factory=dict)
     air_way: list[Any] = field(default_factory=list)
     created_at: datetime
+    bought_on: str = ""
+    cost: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,6 +39,7 @@ class Hire(Versioned):
     Attributes:
         renter: a code that the shop gives, never a name. contents_out: items of the case as it went out.
         condition_out: rows of {zone, kind, size_mm} and of {check, value, unit, words} as it went out.
+        due_on: ISO date by which it should be back, or "".
     """
 
     TABLE: ClassVar[str] = "hire"
@@ -47,6 +51,7 @@ class Hire(Versioned):
     back_at: datetime | None = None
     contents_out: list[Any] = field(default_factory=list)
     condition_out: list[Any] = field(default_factory=list)
+    due_on: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

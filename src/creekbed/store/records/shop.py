@@ -78,6 +78,16 @@ class HouseValue(Versioned):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class OwnName(Versioned):
+    """What words of the shop's lists mean: a family, and a size or ""."""
+
+    TABLE: ClassVar[str] = "own_name"
+    words: str = field(metadata=KEY)
+    family: str
+    size: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Setting(Versioned):
     """A setting of the window or the shop: ``value`` is {"v": value}."""
 

@@ -29,6 +29,7 @@ _J, _I, _H, _D = TABLES[Job], TABLES[Instrument], TABLES[Hire], TABLES[Departure
 _W, _F, _P = TABLES[Wait], TABLES[Finding], TABLES[Photo]
 _OPEN_OF = select(_J).where(_J.c.tag == bindparam("tag"), _J.c.state == "open").order_by(_J.c.id.desc()).limit(1)
 _HERE_OF = select(_J).where(_J.c.tag == bindparam("tag"), _J.c.state != "gone").order_by(_J.c.id.desc()).limit(1)
+_TAGS_HERE = select(_J.c.tag).where(_J.c.state.in_(("open", "ready")))
 _READY = (
     select(_J, _I.c.family)
     .join(_I, _I.c.tag == _J.c.tag)
@@ -75,6 +76,10 @@ class Jobs:
     def here_of(self, tag: str) -> Job | None:
         """The newest job of an instrument that has not left, or ``None``."""
         return next(iter(self._reader.fetch(Job, _HERE_OF, {"tag": tag})), None)
+
+    def tags_here(self) -> frozenset[str]:
+        """Tags of the instruments with a job that has not left."""
+        return frozenset(tag for (tag,) in self._reader.rows(_TAGS_HERE))
 
     def in_states(self, states: Collection[str]) -> list[Job]:
         """The jobs in some states, by number."""

@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -65,6 +65,7 @@ PAGES = {
     "room": ("tools.room_page", "RoomPage"),
     "house": ("shop.house_page", "HousePage"),
     "days": ("shop.days_page", "DaysPage"),
+    "bring": ("bringing.bring_page", "BringPage"),
     "book": ("reference.reference_page", "ReferencePage"),
     "history": ("records.history_page", "HistoryPage"),
     "list": ("records.list_page", "ListPage"),
@@ -88,6 +89,9 @@ class Frame(QMainWindow):
         upkeep: make a copy every day, and read everything on record once a day.
     """
 
+    done = Signal(object)
+    """Something was acknowledged, also in a thread beside the window: told in the window's own."""
+
     def __init__(
         self, open_shop: Callable[[], Shop], caliper_port: str = "", title: str = "Creekbed", greeting: str = "",
         devices: Mapping[str, str] | None = None, thinking: bool = False,
@@ -108,6 +112,7 @@ class Frame(QMainWindow):
         self._broken_told: tuple[Any, ...] = ()
         self._touched_at = time.monotonic()
         self.opening = ShopOpening(self, open_shop, greeting, thinking)
+        self.done.connect(self.changed)
         self.devices = DeviceRequests(self, {**({"caliper": caliper_port} if caliper_port else {}), **(devices or {})})
         self.planner, self.ticking, self.papers = WindowPlanner(self), Ticking(self), Printing(self)
         self.scans, self.nav = Scans(self), Navigation(self)

@@ -87,6 +87,10 @@ class Navigation:
     def open_house(self, topic: str = "") -> None:
         self.frame.start_page("house", topic)
 
+    def open_bring(self, kind: str = "instruments") -> None:
+        """Bring a list from a file."""
+        self.frame.start_page("bring", kind)
+
     def open_days(self, form: str = "way") -> None:
         """How instruments leave, days off, and seasons."""
         self.frame.start_page("days", form)

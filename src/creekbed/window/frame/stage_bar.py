@@ -31,20 +31,20 @@ class StageButton(QPushButton):
     def __init__(self, stage: str):
         super().__init__()
         self.stage, self.count, self.current = stage, StageCount(stage, 0, 0, None), False
-        self.words = ""
+        self.words = self.short = ""
         self.setObjectName(f"stage_{stage}")
         self.setProperty("kind", "drawn")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def set_count(self, count: StageCount, now: datetime, current: bool) -> None:
-        self.count, self.current = count, current
+        self.count, self.current, self.short = count, current, ""
         if count.stage == "ready" and not count.for_hands:
             self.words = "to go out" if count.count else "none yet"
         elif count.for_hands:
-            self.words = f"{count.for_hands} for hands"
+            self.words, self.short = f"{count.for_hands} for hands", f"{count.for_hands} now"
         elif count.next_wait is not None:
-            self.words = f"next {clock_words(count.next_wait, now)}"
+            self.words, self.short = f"next {clock_words(count.next_wait, now)}", clock_words(count.next_wait, now)
         else:
             self.words = "stands" if count.count else "clear"
         self.setAccessibleName(f"{NAMES[self.stage]}: {count.count}, {self.words}")
@@ -85,7 +85,9 @@ class StageButton(QPushButton):
         painter.drawText(QPointF(left + 2, middle - 3), name)
         painter.setFont(small)
         painter.setPen(c.q("deep" if self.count.for_hands else "muted"))
-        painter.drawText(QPointF(left + 2, middle + metrics.ascent()), words)
+        room, wide = self.width() - left - 2, painter.fontMetrics().horizontalAdvance
+        fitting = next((said for said in (words, self.short) if said and wide(said) <= room), "")  # never half a word
+        painter.drawText(QPointF(left + 2, middle + metrics.ascent()), fitting)
         painter.end()
 
 

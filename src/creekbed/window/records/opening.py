@@ -68,7 +68,7 @@ class ShopOpening:
             self.frame.scanner.watch(self.frame)
         self._problem = None
         self.frame.build()
-        self.frame.shop.listen(self.frame.changed)
+        self.frame.shop.listen(self.frame.done.emit)
         if self._thinking:
             self.frame.planner.start()
         self.frame.nav.go_home()

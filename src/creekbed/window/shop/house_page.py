@@ -73,7 +73,12 @@ class HousePage(Page):
         right.addLayout(
             row(button("Our own values, in the reference", lambda: frame.nav.open_book("", "own"), "", "to_own"), None)
         )
-        right.addLayout(row(button("Days and departures", frame.nav.open_days, "", "to_days"), None))
+        right.addLayout(
+            row(
+                button("Days and departures", frame.nav.open_days, "", "to_days"),
+                button("Bring a list", frame.nav.open_bring, "", "to_bring"), None,
+            )
+        )  # fmt: skip
         right.addLayout(
             row(
                 button("Devices", frame.nav.open_devices, "", "to_devices"),

@@ -23,20 +23,21 @@ from creekbed.workshop.shop.policies import asked_for
 from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.supplies.stock import draw_from_lots
 
-TAG = re.compile(r"[A-Z]{1,4}-?[0-9]{2,6}")
+TAG = re.compile(r"(?=.{2,16}$)(?=[^0-9]*[0-9])(?![0-9]{8})[A-Z0-9]+(?:[-./][A-Z0-9]+){0,3}")
+"""Letters and digits in up to four parts, with a digit; eight digits and more are the bar code of a shelf."""
 
 
 def clean_tag(text: str) -> str:
     """A tag in the shop's spelling; digits of any script and look-alike letters give the same tag.
 
     Raises:
-        BadInput: it has not the form letters, hyphen, digits.
+        BadInput: it has no digit, or other signs than letters, digits, hyphens, points and strokes.
     """
     tag = code(text)
     if not TAG.fullmatch(tag):
         raise BadInput(
             f"“{text.strip()[:32]}” is not a tag." if text.strip() else "The tag is empty.",
-            todo="Tags look like MH-0142: letters, a hyphen, digits.",
+            todo="Tags are letters and digits, such as MH-0142, V12 or 1047.",
         )
     return tag
 

@@ -44,9 +44,9 @@ SHELF = frozenset({"cloth_count", "cloth_on_line", "water_weighing", "lubricant_
 OTHERS = frozenset({"departure", "in_hand", "lot", "awaited_part", *SHELF})
 """Other tables that are read again when something in them has changed."""
 NOT_SHOWN = frozenset({
-    "attendance", "bath", "bench_reed", "cloth", "disinfection", "fixed_start", "hand_wash", "house_value",
-    "own_product", "person", "photo", "point_placing", "policy_choice", "policy_request", "price", "reed_bath",
-    "closed_days", "departure_kind", "season", "setting", "stock_move", "tag_print", "tray",
+    "attendance", "bath", "bench_reed", "closed_days", "cloth", "departure_kind", "disinfection", "fixed_start",
+    "hand_wash", "house_value", "own_name", "own_product", "person", "photo", "point_placing", "policy_choice",
+    "policy_request", "price", "reed_bath", "season", "setting", "stock_move", "tag_print", "tray",
 })  # fmt: skip
 """Tables that no open job is shown from."""
 

@@ -46,6 +46,11 @@ class Worker:
         return HELPER if self.helper else frozenset()
 
 
+def is_initials(text: str) -> bool:
+    """Whether a text can be somebody's initials: a letter, then up to three letters or digits."""
+    return _INITIALS.fullmatch(text) is not None
+
+
 def workers(shop: Shop) -> tuple[Worker, ...]:
     """Everybody who works here; who sits at this window comes first."""
     with shop.reading() as records:

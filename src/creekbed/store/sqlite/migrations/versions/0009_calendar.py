@@ -1,4 +1,4 @@
-"""How instruments leave, on which days the shop is closed, and hours of seasons: rows of their own."""
+"""How instruments leave, days off, seasons; what instruments cost, when hires are due, and the shop's own names."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -33,4 +33,11 @@ def upgrade() -> None:
     for name in ("day", "off"):
         op.add_column("departure", sa.Column(name, sa.String(), nullable=False, server_default=""))
     op.add_column("departure", sa.Column("single", sa.Boolean(), nullable=False, server_default=sa.false()))
+    op.add_column("instrument", sa.Column("bought_on", sa.String(), nullable=False, server_default=""))
+    op.add_column("instrument", sa.Column("cost", sa.Double()))
+    op.add_column("hire", sa.Column("due_on", sa.String(), nullable=False, server_default=""))
+    op.create_table(
+        "own_name", sa.Column("words", sa.String(), primary_key=True), sa.Column("family", sa.String(), nullable=False),
+        sa.Column("size", sa.String(), nullable=False), _version(),
+    )  # fmt: skip
     op.create_index("ix_departure_kind", "departure", ["kind_id", "day"])

@@ -1,0 +1,1 @@
+"""Bringing a list: columns, questions, what becomes of each row."""

@@ -24,10 +24,13 @@ from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.job_view import JobView, load_job
 from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.inspection import findings
+from creekbed.workshop.shop import shop as shop_module
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.departures import add_departure, coming_departures
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
+
+shop_module.NOBODY = "IW"  # somebody sits at every shop of the tests, unless a test says otherwise
 
 settings.register_profile("bench", deadline=None, max_examples=60)
 settings.load_profile("bench")

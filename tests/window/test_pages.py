@@ -754,6 +754,7 @@ def test_nothing_is_cut_at_any_size(window: Frame, hand: Hand, shop: Shop, scale
         nav.open_stock,
         nav.open_house,
         nav.open_days,
+        nav.open_bring,
         nav.open_journal,
         *tools,
     ):

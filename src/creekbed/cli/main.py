@@ -149,7 +149,7 @@ def _demo(given: argparse.Namespace) -> int:
     given.demo = True
     folder = folder_of(given)
     ensure_demo(folder, given.reset)
-    from creekbed.demo.folder import day_is_over, demo_clock
+    from creekbed.demo.folder import DEMO_PERSON, day_is_over, demo_clock
     from creekbed.window.app import run
 
     clock = demo_clock(folder)
@@ -160,7 +160,7 @@ def _demo(given: argparse.Namespace) -> int:
     def shop() -> Any:
         from creekbed.workshop.shop.shop import Shop
 
-        return Shop(folder, clock)
+        return Shop(folder, clock, person=DEMO_PERSON)
 
     def devices() -> Any:
         from creekbed.demo.devices import DemoDevices

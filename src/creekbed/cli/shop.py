@@ -61,13 +61,13 @@ def ensure_demo(folder: Path, reset: bool = False) -> None:
     if (reset and folder.exists()) or unfinished:
         empty(folder)
     if not is_made(folder):
-        from creekbed.demo.folder import demo_clock
+        from creekbed.demo.folder import DEMO_PERSON, demo_clock
         from creekbed.demo.seed import make_demo
         from creekbed.workshop.shop.shop import Shop
 
         print("Making the demo shop, a few seconds …", file=sys.stderr)
         make_demo(folder, datetime.now(UTC), lambda words: print(f"  {words}", file=sys.stderr))
-        shop = Shop(folder, demo_clock(folder))
+        shop = Shop(folder, demo_clock(folder), person=DEMO_PERSON)
         shop.look_at_clock()  # from here on by this computer's clock
         shop.close()
 
@@ -77,13 +77,13 @@ def shop_of(given: argparse.Namespace) -> Any:
     from creekbed.workshop.shop.shop import Shop
 
     folder = folder_of(given)
-    clock = None
+    clock, who = None, ""
     if given.demo:
-        from creekbed.demo.folder import demo_clock
+        from creekbed.demo.folder import DEMO_PERSON, demo_clock
 
         ensure_demo(folder)
-        clock = demo_clock(folder)
-    shop = Shop(folder, clock, kind="shell", busy_ms=PATIENCE_MS)
+        clock, who = demo_clock(folder), DEMO_PERSON
+    shop = Shop(folder, clock, person=who, kind="shell", busy_ms=PATIENCE_MS)
     shop.wait_in_steps(_Waits())
     try:
         told = [shop.look_at_clock(), shop.own_file_words]

@@ -23,6 +23,8 @@ MAKING = "making"
 EMPTY = "an empty folder"
 FIRST = "demo.past"
 """The first action in every demo shop's journal, and in no other's."""
+DEMO_PERSON = "IW"
+"""The technician of the demo shop."""
 MOST = 10_000
 
 

@@ -46,7 +46,7 @@ def _take(given: argparse.Namespace, place: Path) -> None:
     from PySide6.QtWidgets import QApplication
 
     from creekbed.demo.devices import DemoDevices
-    from creekbed.demo.folder import is_made
+    from creekbed.demo.folder import DEMO_PERSON, is_made
     from creekbed.demo.seed import make_demo
     from creekbed.window.frame.frame import Frame
     from creekbed.window.shared import theme
@@ -63,19 +63,23 @@ def _take(given: argparse.Namespace, place: Path) -> None:
     theme.current.dark, theme.current.gloves, theme.current.scale = given.dark, given.gloves, given.scale
     theme.apply(app)
     with DemoDevices(pace_s=0.001) as simulated:
-        frame = Frame(lambda: Shop(place, clock), devices=simulated.addresses)
+        frame = Frame(lambda: Shop(place, clock, person=DEMO_PERSON), devices=simulated.addresses)
         frame.show()
         frame.open_shop()
         frame.resize(1280, 800)
         think_once(frame)
         given.folder.mkdir(parents=True, exist_ok=True)
-        for name, go in Views(frame).all().items():
+        views = Views(frame)
+        for name, go in views.all().items():
             if given.only and name not in given.only:
                 continue
+            views.shown = frame
             go()
-            frame.hush()
-            _settle(app, frame)
-            frame.grab().save(str(given.folder / f"{name}.png"))
+            views.shown.hush()
+            _settle(app, views.shown)
+            views.shown.grab().save(str(given.folder / f"{name}.png"))
+            if views.shown is not frame:
+                views.shown.close()
         frame.close()
 
 
@@ -105,10 +109,13 @@ class Views:
 
     Args:
         frame: the window.
+
+    Attributes:
+        shown: the window that a picture is taken of.
     """
 
     def __init__(self, frame: Any):
-        self.frame = frame
+        self.frame = self.shown = frame
 
     def job(self, tag: str, tab: str) -> Callable[[], object]:
         return lambda: self.frame.nav.open_job(next(v.job.id for v in self.frame.home.jobs if v.tag == tag), tab)
@@ -186,6 +193,34 @@ class Views:
         self.frame.nav.open_tool("cloths")
         self.frame.page("cloths").start_at("clarinet", "upper")
 
+    def bring(self) -> None:
+        """A list as a shop might have it, with what is not sure in it."""
+        rows = ["Inventory no.;Instrument;Size;Serial;Bought;Price;School;Out since"]
+        what = ("Violin", "Viola", "Clarinet", "Trumpet", "Sax", "3/4 cello", "Flute")
+        for n in range(40):
+            school = "Hill school;01.09.2026" if n % 3 == 0 else ";"
+            size = "15 in" if n % 7 == 1 else "7/8" if n == 14 else ""
+            rows.append(f"V-{n + 201};{what[n % 7]};{size};A{4400 + n};0{n % 9 + 1}.03.2021;349,00 €;{school}")
+        with tempfile.TemporaryDirectory() as place:
+            file = Path(place) / "instruments.csv"
+            file.write_text("\n".join(rows), encoding="utf-8")
+            self.frame.nav.open_bring()
+            page = self.frame.page("bring")
+            page.open_file(file)
+            _until(lambda: not page.work.busy and page.found is not None)
+
+    def first(self) -> None:
+        """A new shop, in a window of its own."""
+        from creekbed.window.frame.frame import Frame
+        from creekbed.workshop.shop.clock import HandClock
+        from creekbed.workshop.shop.shop import Shop
+
+        place = Path(tempfile.mkdtemp()) / "shop"
+        self.shown = Frame(lambda: Shop(place, HandClock(self.frame.shop.now)))
+        self.shown.show()
+        self.shown.open_shop()
+        self.shown.resize(1280, 800)
+
     def days(self) -> None:
         from datetime import date
 
@@ -218,12 +253,11 @@ class Views:
             "stock": frame.nav.open_stock,
             "house-rules": self.house,
             "book": lambda: frame.nav.open_book("clarinet", "job", "upper_swab"),
-            "cloths": self.cloths,
             "history": lambda: frame.nav.open_history("MH-0142"),
-            "what-was-done": frame.nav.open_journal,
             "kept": self.kept,
             "days": self.days,
-            "storage-room": lambda: frame.nav.open_tool("room"),
+            "bring": self.bring,
+            "first": self.first,
         }
 
 

@@ -15,7 +15,7 @@ from creekbed.core.errors import Refused
 from creekbed.core.inspection.verdicts import judge_reading
 from creekbed.core.local import at_hour
 from creekbed.core.measure import Reading
-from creekbed.demo.folder import MAKING, begin, last_thursday, mark_made
+from creekbed.demo.folder import DEMO_PERSON, MAKING, begin, last_thursday, mark_made
 from creekbed.store.records import AirReading, Departure, DepartureKind, Finding, Hire, Instrument, Job, Mark, TagPrint
 from creekbed.store.unit_of_work import Change
 from creekbed.workshop.arrival import intake
@@ -108,7 +108,7 @@ def make_demo(folder: Path, now: datetime, progress: Callable[[str], None] = lam
     begin(folder)
     thursday = last_thursday(now)
     clock = HandClock(thursday - timedelta(days=1))
-    shop = Shop(folder, clock)
+    shop = Shop(folder, clock, person=DEMO_PERSON)
     _hurry(shop)
     progress("Two seasons of hires …")
     day = thursday.date()

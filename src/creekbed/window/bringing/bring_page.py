@@ -125,7 +125,11 @@ class BringPage(Page):
         header.setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
         for n, width in enumerate((64, 150, 110)):
             header.resizeSection(n, theme.current.px(width))
+        self.rows.setColumnHidden(1, theme.current.scale > 1.2)  # the buttons above say the state
+        self.rows.selectionModel().currentRowChanged.connect(lambda now, _before: self._tell_row(now.row()))
         inside.addWidget(self.rows, 1)
+        self.row_words = label("", tone="muted")
+        inside.addWidget(self.row_words)
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
         self.bar.setAccessibleName("How far the list is read")
@@ -260,7 +264,7 @@ class BringPage(Page):
         self.mapping.addWidget(label("Columns of the file, and what they are", "name"))
         fields = fields_of(self.kind)
         for n, column in enumerate(table.columns):
-            pick = QComboBox()
+            pick = _choices()
             pick.setObjectName(f"column_{n}")
             pick.setAccessibleName(f"What the column {column} is")
             pick.addItem("not used", "")
@@ -288,7 +292,7 @@ class BringPage(Page):
         if self.found.asks:
             self.questions.addWidget(label("Which is this?", "name"))
         for n, ask in enumerate(self.found.asks[:ASKED]):
-            pick = QComboBox()
+            pick = _choices()
             pick.setObjectName(f"ask_{n}")
             pick.setAccessibleName(f"What {ask.words} is")
             pick.addItem(f"say for {ask.rows} rows" if ask.rows > 1 else "say", "")
@@ -300,6 +304,7 @@ class BringPage(Page):
             self.questions.addLayout(_beside(label(f"“{ask.words}”"), pick))
         if self.found.unsaid:
             self.questions.addWidget(label("The file does not say what this is made of", "name"))
+            self.questions.addWidget(label("What is not known bears a dry cloth only.", tone="muted"))
         for answered, count in list(self.found.unsaid.items())[:ASKED]:
             self.questions.addLayout(self._material(answered, count))
         self.questions.addSpacing(theme.STEP)
@@ -309,10 +314,10 @@ class BringPage(Page):
         key, _, part = answered.partition(".")
         family = self.shop.catalogue.families[key]
         question = next(q for q in questions(family) if q.parts[0] == part and q.kind == "material")
-        pick = QComboBox()
+        pick = _choices()
         pick.setObjectName(f"made_{key}_{part}")
         pick.setAccessibleName(f"What {question.words} of {family.name} is made of")
-        pick.addItem("not known: a dry cloth only", "")
+        pick.addItem("not known", "")
         for choice in question.choices:
             pick.addItem(self.shop.catalogue.materials[choice].name, choice)
         pick.setCurrentIndex(max(pick.findData(self.made_of.get(answered, "")), 0))
@@ -337,8 +342,14 @@ class BringPage(Page):
             pick.setText(f"{'all' if key is None else STATES[key]} {count:,}")  # type: ignore[attr-defined]
             pick.setChecked(key == state)  # type: ignore[attr-defined]
             pick.setVisible(self.found is not None)
+        self.row_words.clear()
         self.model.show([r for r in rows if state is None or r.state == state])
         self._buttons()
+
+    def _tell_row(self, n: int) -> None:
+        """All words of the row that is chosen, also where the table is too narrow for them."""
+        rows = self.model.rows
+        self.row_words.setText(f"Line {rows[n].line}: {rows[n].words}" if 0 <= n < len(rows) else "")
 
     def _buttons(self) -> None:
         found = self.found
@@ -370,6 +381,14 @@ EMPTY = (
     "A table that a spreadsheet saved: CSV with any separator, OpenDocument or Excel. Its first line names the "
     "columns. You see what becomes of each row before anything is written."
 )
+
+
+def _choices() -> QComboBox:
+    """A list of choices that is as wide as there is room, not as its longest one."""
+    found = QComboBox()
+    found.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    found.setMinimumContentsLength(6)
+    return found
 
 
 def _beside(words: QWidget, pick: QWidget) -> QHBoxLayout:

@@ -432,9 +432,8 @@ class Frame(QMainWindow):
 
     def sit_down(self, person: str) -> None:
         """Somebody else works at this window from now on; the next step is theirs."""
-        self.shop.person = person
-        self.refresh()
-        self.say(f"{person} works at this window now.")
+        if self.do(lambda: self.shop.sit_down(person)):
+            self.say(f"{person} works at this window now.")
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.opening.closing = True

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import sys
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QProcess, Qt
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from creekbed.core.turns import Turns, whole
@@ -26,6 +27,7 @@ from creekbed.workshop.supplies.stock import uses_words
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
+    from creekbed.window.home.first_steps import FirstSteps, SetUpList
 
 
 class HomePage(Page):
@@ -54,8 +56,12 @@ class HomePage(Page):
         self.hand.taken.connect(self._take_up)
         roomy = theme.current.roomy
         self.hand.setMinimumHeight(560 if theme.current.scale > 1.1 else 380 if roomy else 296)
+        self.first: FirstSteps | None = None
+        """What an empty bench offers; made when it is first wanted."""
+        self.to_say: SetUpList | None = None
+        self.top = top
         top.addWidget(self.hand, 55 if roomy else 63)
-        right = QVBoxLayout()
+        self.right = right = QVBoxLayout()
         right.setSpacing(theme.STEP)
         self.running_head = label("Timers", "small")
         right.addWidget(self.running_head)
@@ -66,7 +72,7 @@ class HomePage(Page):
         self.nothing_runs = label("Nothing soaks, dries or settles just now.", tone="muted")
         self.running.addWidget(self.nothing_runs)
         self.running.addStretch(1)
-        area = scroll(inner)
+        self.running_area = area = scroll(inner)
         area.setMinimumWidth(440 if roomy else 380)
         right.addWidget(area, 1)
         top.addLayout(right, 45 if roomy else 37)
@@ -132,6 +138,7 @@ class HomePage(Page):
             )
         else:
             self.hand.set_nothing("The bench is clear", "Scan a tag or press Book in when something comes back.")
+        self._show_first_steps(home)
         self._show_waits(home)
         count = len(home.waits)
         self.running_head.setText(f"Timers: {count}" if count > 2 else "Timers")
@@ -145,6 +152,56 @@ class HomePage(Page):
         yield from self.schedule.show_day_in_turns(day)
         if self.hand.step is not None and not isinstance(self.frame.focusWidget(), QLineEdit):
             self.hand.primary.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _show_first_steps(self, home: HomeView) -> None:
+        """On an empty bench, the ways to begin and what a new shop has not said yet; else the step in hand."""
+        empty = not home.jobs
+        self.shipments.setVisible(not empty or bool(home.shipments))
+        if empty and self.first is None:
+            from creekbed.window.home.first_steps import FirstSteps, SetUpList
+
+            self.first, self.to_say = FirstSteps(self), SetUpList(self)
+            self.first.setMinimumHeight(self.hand.minimumHeight())
+            self.top.insertWidget(0, self.first, self.top.stretch(self.top.indexOf(self.hand)))
+            self.right.addWidget(self.to_say, 3)
+        self.hand.setVisible(not empty)
+        if self.first is None or self.to_say is None:
+            return
+        from creekbed.workshop.shop.set_up import set_up
+
+        found = set_up(self.shop)
+        self.first.setVisible(empty)
+        if empty:
+            self.first.set_up(found)
+            self.to_say.set_up(found)
+        self.to_say.setVisible(empty and bool(found.unsaid))
+        for widget in (self.running_head, self.running_area):
+            widget.setVisible(self.to_say.isHidden() or bool(home.waits))
+
+    def ask_who(self) -> None:
+        """Ask who works here: the first one sits at this window from now on."""
+        from creekbed.workshop.shop import staff
+
+        said = self.ask(
+            "Who works here?", "Your initials, up to four letters; hours too if they are not the shop's: AB 9-13.",
+            least=1, ok="Keep",
+        )  # fmt: skip
+        names: list[str] = []
+        if said is not None and self.do(lambda: names.append(staff.add_worker(self.shop, said))):
+            self.frame.sit_down(names[0])
+
+    def ask_hours(self) -> None:
+        """Ask when the bench is open, and how much room there is."""
+        from creekbed.window.shop.capacity_dialog import RoomDialog
+
+        self.open_dialog(RoomDialog(self))
+
+    def open_demo(self) -> None:
+        """Open the demo shop: another window, another folder, nothing of it comes here."""
+        if QProcess.startDetached(sys.executable, ["-m", "creekbed", "demo"])[0]:
+            self.frame.say("The demo opens in a window of its own; it takes some seconds the first time.")
+        else:
+            self.frame.say("The demo could not be started.", warn=True)
 
     def _show_waits(self, home: HomeView) -> None:
         """Keep the cards of waits that still run, make those of new ones, the most urgent first."""

@@ -61,6 +61,10 @@ class Done:
     notes: tuple[str, ...] = ()
 
 
+NOBODY = "NN"
+"""Who works, as long as nobody has said it."""
+SITS = "sits"
+"""Setting, with the machine behind it: who sat there last."""
 Listener = Callable[[Done], None]
 
 
@@ -68,7 +72,7 @@ class Shop:
     """Everything a use case needs.
 
     Args:
-        folder: the data folder. clock: the time. person: who works (initials).
+        folder: the data folder. clock: the time. person: who works (initials); who sat here last if not given.
         busy_ms: how long to wait for another program that holds the records.
         kind: "window" or "shell": who has it open, for the words of whoever must wait.
 
@@ -83,7 +87,7 @@ class Shop:
         folder: Path,
         clock: Clock | None = None,
         *,
-        person: str = "IW",
+        person: str = "",
         catalogue: Catalogue | None = None,
         busy_ms: int = 2000,
         kind: str = "window",
@@ -91,7 +95,8 @@ class Shop:
         self.folder = folder
         self.clock: Clock = clock or SystemClock()
         self.time = Timekeeper(self.clock)
-        self.person = person
+        self.person = person or NOBODY
+        self._person_given = bool(person)
         self.fixed_catalogue = catalogue
         self.in_the_way: set[int] = set()
         """Entries that could not be taken back: undo passes them by until something is done."""
@@ -118,6 +123,8 @@ class Shop:
         with self.reading() as records:
             self._seen = records.journal.newest()
             self.time.take_over(records)
+            if not self._person_given:
+                self.person = str(setting_in(records, f"{SITS}.{self.clock.machine}", NOBODY))
         self.own_file_words = settled
 
     @property
@@ -133,6 +140,11 @@ class Shop:
         """Let go of the records."""
         self.store.close()
         self.presence.close()
+
+    def sit_down(self, person: str) -> None:
+        """Somebody works at this computer from now on, and at its next start."""
+        self.person = person
+        self.set_setting(f"{SITS}.{self.clock.machine}", person, f"{person} sits here")
 
     def wait_in_steps(self, on_wait: Callable[[float], bool]) -> None:
         """As :meth:`creekbed.store.store.Store.wait_in_steps`."""

@@ -11,7 +11,7 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.local import at_hour, midnight
 from creekbed.store.records import Attendance, InHand, Person
 from creekbed.store.unit_of_work import Reader
-from creekbed.workshop.shop.shop import Act, Shop
+from creekbed.workshop.shop.shop import NOBODY, Act, Shop
 from creekbed.workshop.shop.shop_calendar import calendar_of
 
 HORIZON_DAYS = 21
@@ -117,7 +117,7 @@ def _within(span: Span, hours: tuple[float, float]) -> Span:
 
 def _known(act: Act, shop: Shop, key: str) -> Person:
     """A person's record, made where there is none; absences that have passed are removed."""
-    if act.records.get(Person, shop.person) is None:  # who sits here stays known when somebody else sits down
+    if shop.person != NOBODY and act.records.get(Person, shop.person) is None:  # who sits here stays known
         act.records.add(Person(initials=shop.person))
     for row in act.records.all_of(Attendance, person=key):
         if row.ends_at <= act.now:

@@ -33,6 +33,7 @@ from creekbed.store.photos import PhotoStore
 from creekbed.store.sqlite.backup import back_up, copies_in, is_good
 from creekbed.store.sqlite.damage import find
 from creekbed.workshop.arrival import intake, photos
+from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.cleaning import bench_reeds
 from creekbed.workshop.inspection import findings
@@ -73,7 +74,7 @@ def actions() -> Iterator[tuple[str, Act]]:
     yield "tick", lambda s, c: intake.tick_item(s, 1, "end_plug", "missing")
     yield "replace", lambda s, c: intake.replace_item(s, 1, "end_plug")
     yield "tick the rest", lambda s, c: intake.tick_rest(s, 1)
-    yield "mark", lambda s, c: intake.add_mark(s, 1, "bell", "dent", 6.0)
+    yield "mark", lambda s, c: add_mark(s, 1, "bell", "dent", 6.0)
     yield "photograph", lambda s, c: photos.add_photo(s, 1, picture())
     yield "undo", lambda s, c: s.undo()
     yield "photograph again", lambda s, c: photos.add_photo(s, 1, picture())

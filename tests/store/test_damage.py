@@ -19,6 +19,7 @@ from creekbed.store.maintenance import check_beside
 from creekbed.store.sqlite.backup import back_up
 from creekbed.store.sqlite.damage import Damage, find
 from creekbed.workshop.arrival import intake
+from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.bench.bench_records import read
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.shop.clock import HandClock
@@ -182,7 +183,7 @@ def test_the_rest_of_the_bench_works_on(worked: Shop, hand: Hand) -> None:
     view = home(worked)
     assert view.next is not None
     with pytest.raises(StoreProblem, match="cannot be read"):
-        intake.add_mark(worked, bad, "bell", "dent", 6.0)
+        add_mark(worked, bad, "bell", "dent", 6.0)
     intake.set_quarantine(worked, 3 - bad, "mould")
     again = read(worked, worked.now, found)
     assert len(again.broken) == 1 and again.views[0].job.quarantine

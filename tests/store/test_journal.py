@@ -14,6 +14,7 @@ from creekbed.core.errors import CreekbedError, Refused
 from creekbed.store.journal import dump, invert, replay
 from creekbed.store.records import Job
 from creekbed.workshop.arrival import intake
+from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.inspection import findings
 from creekbed.workshop.release import release_check
@@ -160,7 +161,7 @@ def test_any_sequence_replays_to_the_state(shop: Shop, hand: Hand, actions: list
             elif what == "waive":
                 intake.waive_item(shop, job, item, "the renter has one")
             elif what == "mark":
-                intake.add_mark(shop, job, "bell", "dent", float(n + 1))
+                add_mark(shop, job, "bell", "dent", float(n + 1))
             elif what == "quarantine":
                 intake.set_quarantine(shop, job, "mould")
             elif what == "lift":

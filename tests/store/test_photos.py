@@ -18,7 +18,8 @@ from creekbed.core.errors import BadInput, StoreProblem
 from creekbed.store.photos import LARGEST_BYTES, LONGEST_SIDE, THUMB_SIDE, PhotoStore, clean
 from creekbed.store.sqlite.backup import back_up, mirror
 from creekbed.store.sqlite.copies import find, restore
-from creekbed.workshop.arrival import intake, photos
+from creekbed.workshop.arrival import photos
+from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
@@ -166,7 +167,7 @@ def test_photographs_of_a_job(shop: Shop, hand: Hand) -> None:
     job = hand.book()
     assert photos.packing_photo(shop, "MH-0142") is None
     first = photos.add_photo(shop, job, picture())
-    intake.add_mark(shop, job, "bell", "dent", 6.0)
+    add_mark(shop, job, "bell", "dent", 6.0)
     mark = hand.view(job).marks[0].id
     photos.add_photo(shop, job, picture(100, 100), f"mark:{mark}")
     photos.add_photo(shop, job, clean(picture(80, 90)), "check:neck_cork")

@@ -12,6 +12,7 @@ from typing import Any
 from creekbed.cli.bringing import add_commands as add_bringing
 from creekbed.cli.calendar import add_commands as add_calendar
 from creekbed.cli.catalogue import add_commands
+from creekbed.cli.fleet import add_commands as add_fleet
 from creekbed.cli.hygiene import add_commands as add_hygiene
 from creekbed.cli.inspection import add_commands as add_inspections
 from creekbed.cli.plan import add_commands as add_planning
@@ -65,7 +66,7 @@ def _parser() -> argparse.ArgumentParser:
 
     _add_windows(add)
     own = [_add_history(add), _add_mix(add), *_add_strings(add)]
-    ours = (add_planning(add), add_calendar(add), add_bringing(add), add_records(add))
+    ours = (add_planning(add), add_calendar(add), add_bringing(add), add_fleet(add), add_records(add))
     groups = (*ours, own, add_commands(add), add_inspections(add), add_hygiene(add))
     for machine in itertools.chain.from_iterable(groups):
         machine.add_argument("--json", action="store_true", help="print JSON with units in the keys")

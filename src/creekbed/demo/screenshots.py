@@ -175,6 +175,11 @@ class Views:
         _until(lambda: page.schedule.day is not None)
         page.schedule.choose(page.schedule.day.rows[0].runs[5])
 
+    def instruments(self) -> None:
+        self.frame.nav.open_instruments()
+        page = self.frame.page("instruments")
+        _until(lambda: not page.loading.busy)
+
     def kept(self) -> None:
         from creekbed.store.maintenance import back_up
         from creekbed.workshop.supplies import stock
@@ -254,7 +259,7 @@ class Views:
             "house-rules": self.house,
             "book": lambda: frame.nav.open_book("clarinet", "job", "upper_swab"),
             "history": lambda: frame.nav.open_history("MH-0142"),
-            "kept": self.kept,
+            "instruments": self.instruments,
             "days": self.days,
             "bring": self.bring,
             "first": self.first,

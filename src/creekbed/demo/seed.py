@@ -19,6 +19,7 @@ from creekbed.demo.folder import DEMO_PERSON, MAKING, begin, last_thursday, mark
 from creekbed.store.records import AirReading, Departure, DepartureKind, Finding, Hire, Instrument, Job, Mark, TagPrint
 from creekbed.store.unit_of_work import Change
 from creekbed.workshop.arrival import intake
+from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.bench import bench_view, job_steps
 from creekbed.workshop.bench.job_view import JobView, load_job
 from creekbed.workshop.cleaning import shelf
@@ -383,4 +384,4 @@ def _look(shop: Shop, view: JobView) -> None:
         else:
             lookover.record_places(shop, view.job.id, check.key, found or {})
     if view.tag == "MH-0142":
-        intake.add_mark(shop, view.job.id, "bell", "dent", 9.0)
+        add_mark(shop, view.job.id, "bell", "dent", 9.0)

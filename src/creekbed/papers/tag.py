@@ -89,11 +89,16 @@ def _when(text: str) -> str:
     return datetime.fromisoformat(text).astimezone().strftime("%a %d %b %H:%M")
 
 
-def small_sheet(out: BytesIO, title: str) -> Canvas:
-    """A sheet of the tag's size with the fonts "Body" and "Strong"."""
+def need_fonts() -> None:
+    """Make the fonts "Body" and "Strong" known."""
     for name, file in (("Body", "Regular"), ("Strong", "Bold")):
         if name not in pdfmetrics.getRegisteredFontNames():
             pdfmetrics.registerFont(TTFont(name, str(_FONTS / f"AtkinsonHyperlegibleNext-{file}.ttf")))
+
+
+def small_sheet(out: BytesIO, title: str) -> Canvas:
+    """A sheet of the tag's size with the fonts "Body" and "Strong"."""
+    need_fonts()
     page = Canvas(out, pagesize=(WIDTH_MM * mm, HEIGHT_MM * mm), invariant=1)
     page.setTitle(title)
     page.setAuthor("Creekbed")
@@ -110,10 +115,15 @@ def text_line(page: Canvas, font: str, size: float, x_mm: float, y_mm: float, te
 
 def code(page: Canvas, text: str) -> None:
     """The QR code of a text in the upper right corner."""
+    code_at(page, text, WIDTH_MM - CODE_MM - 2, HEIGHT_MM - 2 - CODE_MM, CODE_MM)
+
+
+def code_at(page: Canvas, text: str, left: float, bottom: float, size: float) -> None:
+    """The QR code of a text with its quiet zone, from a lower left corner, mm."""
     matrix = segno.make(text, error="q", micro=False).matrix
     modules = len(matrix)
-    side = CODE_MM / (modules + 2 * QUIET_MODULES)
-    left, top = WIDTH_MM - CODE_MM - 2, HEIGHT_MM - 2
+    side = size / (modules + 2 * QUIET_MODULES)
+    top = bottom + size
     for row, line in enumerate(matrix):
         for column, dark in enumerate(line):
             if dark:

@@ -10,6 +10,7 @@ from creekbed.core.catalogue.load import shipped
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.marks import MarkSeen, charged, compare_marks, is_fair
 from creekbed.workshop.arrival import intake
+from creekbed.workshop.arrival.condition_marks import add_mark, mark_repaired
 from creekbed.workshop.inspection import history
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
@@ -72,8 +73,8 @@ def test_marks_of_a_job_and_its_bill(shop: Shop, hand: Hand, hired: object) -> N
     old = [{"zone": "bell", "kind": "dent", "size_mm": 5.0}, {"zone": "neck", "kind": "scratch", "size_mm": 9.0}]
     hired("MH-0150", condition=old)  # type: ignore[operator]
     job = hand.book("MH-0150")
-    intake.add_mark(shop, job, "bell", "dent", 9.0)
-    intake.mark_repaired(shop, job, "neck", "scratch")
+    add_mark(shop, job, "bell", "dent", 9.0)
+    mark_repaired(shop, job, "neck", "scratch")
     intake.tick_item(shop, job, "strap", "missing")
     assert [(r.zone, r.status) for r in history.marks_of(hand.view(job))] == [("bell", "grown"), ("neck", "repaired")]
     lines = history.bill_draft(shop, hand.view(job))

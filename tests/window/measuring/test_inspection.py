@@ -19,7 +19,8 @@ from creekbed.demo.devices import LEAN_DEG, DemoDevices, bridge_picture, picture
 from creekbed.store.records import Hire, Instrument, PointPlacing
 from creekbed.window.drawings.paint import fitted
 from creekbed.window.frame.frame import Frame
-from creekbed.workshop.arrival import intake, photos
+from creekbed.workshop.arrival import photos
+from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.inspection import point_placing
 from creekbed.workshop.release.release_check import open_findings
@@ -525,7 +526,7 @@ def test_drying_by_weight_in_the_window(bench: Driver, hand: Hand, clock: HandCl
 def test_a_photograph_belongs_to_what_it_was_asked_for(bench: Driver, hand: Hand, qtbot: Any, shop: Shop) -> None:
     """The camera takes its time; whatever the page shows meanwhile, the picture goes to the mark."""
     job, other = hand.book(), hand.book("MH-0143")
-    intake.add_mark(shop, job, "bell", "dent", 6.0)
+    add_mark(shop, job, "bell", "dent", 6.0)
     bench.frame.nav.go_home()
     bench.frame.nav.open_job(job, "case")
     bench.press("mode_marks")

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QListW
 
 from creekbed.window.drawings.paint import fitted
 from creekbed.window.frame.frame import Frame
-from creekbed.workshop.arrival import intake
+from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.shop import own_values
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
@@ -55,8 +55,8 @@ def test_families_sections_and_the_drawing_lead_to_lines(drive: Callable[[str], 
 def test_marks_are_counted_on_the_drawing_and_the_case_is_lit_open(drive: Callable[[str], Driver], hand: Hand) -> None:
     job = hand.book()
     hand.until(job, "look")
-    intake.add_mark(hand.shop, job, "bell", "dent", 6.0)
-    intake.add_mark(hand.shop, job, "bell", "scratch", None)
+    add_mark(hand.shop, job, "bell", "dent", 6.0)
+    add_mark(hand.shop, job, "bell", "scratch", None)
     driver = drive("mouse")
     driver.frame.nav.open_job(job, "steps")
     steps = driver.frame.page("job").steps

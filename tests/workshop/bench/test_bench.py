@@ -10,6 +10,7 @@ import pytest
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.records import Wait
 from creekbed.workshop.arrival import intake
+from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.bench import job_steps, waits
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.inspection.history import history
@@ -140,8 +141,8 @@ def test_condition_out_and_in_side_by_side(shop: Shop, hand: Hand, hired: Callab
     job = hand.book()
     intake.tick_item(shop, job, "end_plug", "missing")
     hand.look(job, neck_cork=9.4, mouthpiece="lime")
-    intake.add_mark(shop, job, "bell", "scratch", 25.0)
-    intake.add_mark(shop, job, "bow", "dent", 6.0)
+    add_mark(shop, job, "bell", "scratch", 25.0)
+    add_mark(shop, job, "bow", "dent", 6.0)
     rows = {(c.what, c.came_in): c for c in history(shop, "mh-0142").periods[0].compared}
     by = {c.what: c for c in rows.values()}
     assert (by["Neck-cork fit"].out, by["Neck-cork fit"].came_in, by["Neck-cork fit"].status) == (

@@ -14,6 +14,7 @@ from creekbed.core.errors import CreekbedError
 from creekbed.core.turns import whole
 from creekbed.store.records import Departure, Instrument, Lot
 from creekbed.workshop.arrival import intake
+from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.bench import bench_records, job_steps, waits
 from creekbed.workshop.bench.bench_records import Records, read, read_in_turns
 from creekbed.workshop.bench.job_view import JobView
@@ -134,7 +135,7 @@ class Days:
 
     def mark(self) -> None:
         view = self.one()
-        intake.add_mark(self.shop, view.job.id, view.family.zones[0], "scratch", 4.0)
+        add_mark(self.shop, view.job.id, view.family.zones[0], "scratch", 4.0)
 
     def departure(self) -> None:
         departures = coming_departures(self.shop)

@@ -28,6 +28,7 @@ from creekbed.store.records import (
     WaterWeighing,
 )
 from creekbed.workshop.arrival import intake
+from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.cleaning import bench_reeds, cloths, hand_washing, products, running_bath, shelf
 from creekbed.workshop.inspection import air_way, findings, point_placing
@@ -163,7 +164,7 @@ class Windows:
             lambda: awaited_parts.is_here(shop, job, step),
             lambda: intake.tick_item(shop, job, item, c.choice(["present", "missing", "worn"])),
             lambda: intake.replace_item(shop, job, item), lambda: intake.note_surplus(shop, job, "a comb"),
-            lambda: intake.add_mark(shop, job, c.choice(view.family.zones), "dent", 3.0),
+            lambda: add_mark(shop, job, c.choice(view.family.zones), "dent", 3.0),
             lambda: intake.set_quarantine(shop, job, c.choice(["", "mould"])),
             lambda: findings.send_out(shop, job, "luthier"), lambda: findings.back_from(shop, job, "mended"),
             lambda: findings.rest_is_sound(shop, job), lambda: job_steps.take_up(shop, job, step),

@@ -16,7 +16,7 @@ class Instrument(Versioned):
     Attributes:
         materials, finishes: part → key of the catalogue. air_way: valve casings in the order in which the air meets
             them, where the shop has set it for this instrument. bought_on: ISO date, or "". cost: what it was bought
-            for, in the shop's own money.
+            for, in the shop's own money. standing: "resting", "retired", or "" while it is in use; standing_why: why.
     """
 
     TABLE: ClassVar[str] = "instrument"
@@ -30,6 +30,8 @@ class Instrument(Versioned):
     created_at: datetime
     bought_on: str = ""
     cost: float | None = None
+    standing: str = ""
+    standing_why: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -33,7 +33,7 @@ _TAGS_HERE = select(_J.c.tag).where(_J.c.state.in_(("open", "ready")))
 _READY = (
     select(_J, _I.c.family)
     .join(_I, _I.c.tag == _J.c.tag)
-    .where(_J.c.state == "ready", _J.c.departure_id.in_(bindparam("departures", expanding=True)))
+    .where(_J.c.state.in_(("ready", "gone")), _J.c.departure_id.in_(bindparam("departures", expanding=True)))
 )
 _SHUT = select(_J).where(_J.c.state == "open", _J.c.release_at > bindparam("after")).order_by(_J.c.id)
 _RUNNING = select(_W).where(_W.c.ended_at.is_(None)).order_by(_W.c.id)
@@ -104,7 +104,7 @@ class Jobs:
         return {n for (n,) in self._reader.rows(select(found.c.job_id).where(found.c.id.in_(sorted(numbers))))}
 
     def ready_for(self, departures: Sequence[int]) -> list[tuple[Job, str]]:
-        """Jobs that are ready for one of some departures, with the key of their family."""
+        """Jobs that are ready for one of some departures, or went out, with the key of their family."""
         found = self._reader.fetch_with(Job, _READY, {"departures": list(departures)})
         return [(job, row["family"]) for job, row in found]
 

@@ -9,13 +9,10 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QFrame,
-    QHBoxLayout,
     QMainWindow,
-    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -34,10 +31,9 @@ from creekbed.window.records.opening import ShopOpening
 from creekbed.window.shared import theme
 from creekbed.window.shared.printing import Printing
 from creekbed.window.shared.turns import InTurns
-from creekbed.window.shared.widgets import button, label, tip
+from creekbed.window.shared.widgets import label, tip
 
 if TYPE_CHECKING:
-    from creekbed.window.frame.next_wait import NextWait
     from creekbed.window.frame.notice import Notice
     from creekbed.window.frame.wedge_scanner import Scanner
     from creekbed.workshop.bench.bench_records import Records
@@ -52,6 +48,7 @@ PAGES = {
     "home": ("home.home_page", "HomePage"),
     "job": ("job.job_page", "JobPage"),
     "book_in": ("arrival.book_in_page", "BookInPage"),
+    "instruments": ("fleet.instruments_page", "InstrumentsPage"),
     "stock": ("supplies.stock_page", "StockPage"),
     "day": ("schedule.schedule_page", "SchedulePage"),
     "mix": ("tools.mix_page", "MixPage"),
@@ -162,9 +159,9 @@ class Frame(QMainWindow):
 
     def build(self) -> None:
         """Make what stands around the pages."""
-        from creekbed.window.frame.next_wait import NextWait
         from creekbed.window.frame.notice import Notice
         from creekbed.window.frame.stage_bar import StageBar
+        from creekbed.window.frame.ways_bar import WaysBar
 
         if self._pages:
             self.notice.hide()  # it goes when the loop turns; what is made anew must not stand beside it till then
@@ -176,37 +173,11 @@ class Frame(QMainWindow):
         self.box.addWidget(self.stage_bar)
         self.stack = QStackedWidget()
         self.box.addWidget(self.stack, 1)
-        self.box.addWidget(self._bar(NextWait()))
+        bar = WaysBar(self)
+        self.ways, self.next_wait, self.undo_button = bar.ways, bar.next_wait, bar.undo_button
+        self.box.addWidget(bar)
         self.notice = Notice(self.body, self.stage_bar, self.stage_bar.clock)
         self.words = self.notice.words
-
-    def _bar(self, next_wait: NextWait) -> QFrame:
-        bar = QFrame()
-        bar.setObjectName("bar")
-        inner = QHBoxLayout(bar)
-        inner.setContentsMargins(24, 4, 24, 4)
-        inner.setSpacing(4)
-        self.ways: dict[str, QPushButton] = {}
-        for key, words, act, short in (
-            ("home", "Bench", self.nav.go_home, "F5"), ("day", "The day", self.nav.open_day, "F12"),
-            ("book_in", "Book in", self.nav.open_book_in, "F6"),
-            ("stock", "Stock", self.nav.open_stock, "F7"), ("mix", "Tools", self.nav.open_mix, "F8"),
-            ("house", "House rules", self.nav.open_house, "F9"), ("book", "Reference", self.nav.open_book, "F11"),
-            ("journal", "Activity", self.nav.open_journal, "F10"),
-        ):  # fmt: skip
-            way = button(words, act, "quiet", f"way_{key}", short)
-            way.setCheckable(True)
-            self.ways[key] = way
-            inner.addWidget(way)
-        inner.addStretch(1)
-        self.next_wait = next_wait
-        self.next_wait.clicked.connect(self.nav.go_home)
-        inner.addWidget(self.next_wait)
-        self.undo_button = button("Undo", lambda: self.undo(), "", "undo")
-        inner.addWidget(self.undo_button)
-        self.undo_key = QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self)
-        self.undo_key.activated.connect(lambda: self.undo())
-        return bar
 
     # --- pages --------------------------------------------------------------------------------------------------
 

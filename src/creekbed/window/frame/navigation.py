@@ -61,6 +61,10 @@ class Navigation:
     def open_book_in(self, tag: str = "") -> None:
         self.frame.start_page("book_in", tag)
 
+    def open_instruments(self, text: str = "") -> None:
+        """The whole fleet, with a search."""
+        self.frame.start_page("instruments", text)
+
     def open_stock(self, item: str = "") -> None:
         self.frame.start_page("stock", item)
 

@@ -119,8 +119,11 @@ class ClockFace(QWidget):
         if self.departure is not None and theme.current.scale <= 1.2:
             painter.setFont(_font(theme.TEXT_SIZE - 1))
             painter.setPen(c.q("muted"))
-            text = f"{self.departure.departure.name} {in_words(self.departure.departure.leaves_at, self.now)}"
-            painter.drawText(QPointF(right - painter.fontMetrics().horizontalAdvance(text), middle + 19), text)
+            left = in_words(self.departure.departure.leaves_at, self.now)
+            wide = painter.fontMetrics().horizontalAdvance
+            whole = f"{self.departure.departure.name} {left}"
+            text = whole if wide(whole) <= right else left  # never half a word
+            painter.drawText(QPointF(right - wide(text), middle + 19), text)
         painter.end()
 
 

@@ -21,6 +21,7 @@ from creekbed.window.shared.widgets import button, card, clear, label, restyle, 
 from creekbed.words.times import clock_words
 from creekbed.workshop.arrival import instrument_materials as made_of
 from creekbed.workshop.arrival import intake, photos
+from creekbed.workshop.arrival.condition_marks import MARK_KINDS, add_mark, mark_repaired
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.bench.wait_view import ACCLIMATISING
 from creekbed.workshop.inspection.history import bill_draft, bill_words, marks_of
@@ -166,7 +167,7 @@ class CasePanel(QWidget):
         self.zone, self.kind, self.size_field = QComboBox(), QComboBox(), QLineEdit()
         for field, name in ((self.zone, "Zone"), (self.kind, "Kind"), (self.size_field, "Size, for example 9 mm")):
             field.setAccessibleName(name)
-        self.kind.addItems(intake.MARK_KINDS)
+        self.kind.addItems(MARK_KINDS)
         self.size_field.setPlaceholderText("9 mm")
         self.size_field.setObjectName("mark_size")
         self.size_field.returnPressed.connect(self._mark)
@@ -304,11 +305,11 @@ class CasePanel(QWidget):
 
     def _still(self, mark: MarkSeen) -> None:
         job = self.job
-        self.page.do(lambda: intake.add_mark(self.page.shop, job, mark.zone, mark.kind, mark.size_mm))
+        self.page.do(lambda: add_mark(self.page.shop, job, mark.zone, mark.kind, mark.size_mm))
 
     def _gone(self, mark: MarkSeen) -> None:
         job = self.job
-        self.page.do(lambda: intake.mark_repaired(self.page.shop, job, mark.zone, mark.kind))
+        self.page.do(lambda: mark_repaired(self.page.shop, job, mark.zone, mark.kind))
 
     def _photo_of(self, mark: MarkSeen) -> None:
         into = self.strip.receiver(f"mark:{mark.id}")
@@ -382,7 +383,7 @@ class CasePanel(QWidget):
             size = None
             if text.strip():
                 size = parse_quantity(text, "millimeter", what="The size", minimum=0.1, maximum=2000)
-            intake.add_mark(self.page.shop, job, self.zone.currentText(), self.kind.currentText(), size)
+            add_mark(self.page.shop, job, self.zone.currentText(), self.kind.currentText(), size)
             self.size_field.clear()
 
         self.page.do(act)

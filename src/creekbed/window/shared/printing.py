@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -25,6 +26,34 @@ class Printing:
         if self.frame.do(lambda: facts.append(make_ready(self.frame.shop, job_id))):
             self.save_tag(facts[0])
             self.frame.nav.open_history(facts[0]["tag"])
+
+    def save_hires(self, numbers: Sequence[int]) -> Path | None:
+        """Write the sheets of hires, to be signed, into the shop's papers and say where."""
+        from creekbed.papers.hire_sheet import hire_pdf
+        from creekbed.workshop.fleet.hiring import hire_facts
+
+        name = f"hire-{numbers[0]}" if len(numbers) == 1 else f"hires-{numbers[0]}-to-{numbers[-1]}"
+        return self._save(
+            name, lambda: hire_pdf([hire_facts(self.frame.shop, n) for n in numbers]), "The sheet to sign"
+        )
+
+    def save_labels(self, rows: Sequence[Mapping[str, str]], size: str) -> Path | None:
+        """Write sheets of labels into the shop's papers and say where."""
+        from creekbed.papers.label_sheet import label_sheets
+
+        return self._save(f"labels-{len(rows)}-{size}", lambda: label_sheets(rows, size), f"{len(rows)} labels")
+
+    def _save(self, name: str, make: Callable[[], bytes], what: str) -> Path | None:
+        """Write a paper into the shop's own folder and say where."""
+        from creekbed.store.files import write_whole
+
+        try:
+            path = write_whole(Path(self.frame.shop.folder) / "papers" / f"{name}.pdf", make())
+        except (CreekbedError, OSError) as error:
+            self.frame.say(f"{what} could not be written: {error}. Everything else is on record.", warn=True)
+            return None
+        self.frame.say(f"{what}: in {path}")
+        return path
 
     def save_note(self, job_id: int, to: str) -> Path | None:
         """Write the note to a specialist, PDF and text, into the shop's papers and say where."""

@@ -73,12 +73,10 @@ class HousePage(Page):
         right.addLayout(
             row(button("Our own values, in the reference", lambda: frame.nav.open_book("", "own"), "", "to_own"), None)
         )
-        right.addLayout(
-            row(
-                button("Days and departures", frame.nav.open_days, "", "to_days"),
-                button("Bring a list", frame.nav.open_bring, "", "to_bring"), None,
-            )
-        )  # fmt: skip
+        for words, way, name in (
+            ("Days and departures", frame.nav.open_days, "to_days"), ("Bring a list", frame.nav.open_bring, "to_bring"),
+        ):  # fmt: skip
+            right.addLayout(row(button(words, way, "", name), None))
         right.addLayout(
             row(
                 button("Devices", frame.nav.open_devices, "", "to_devices"),

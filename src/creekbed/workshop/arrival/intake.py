@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models.family import Family
@@ -11,7 +13,7 @@ from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.renters import RENTERS
 from creekbed.core.text import code, line
-from creekbed.store.records import ContentLine, Departure, Hire, Instrument, Job, Mark
+from creekbed.store.records import ContentLine, Departure, Hire, Instrument, Job
 from creekbed.store.unit_of_work import Change, Reader
 from creekbed.words.times import span
 from creekbed.workshop.arrival.instrument_materials import checked, told
@@ -74,22 +76,11 @@ def change_due_time(shop: Shop, job_id: int, at: datetime) -> None:
 
 
 def book_in(
-    shop: Shop,
-    tag: str,
-    *,
-    family: str = "",
-    size: str = "",
-    materials: dict[str, str] | None = None,
-    finishes: dict[str, str] | None = None,
-    came_from: str = "",
-    departure_id: int | None = None,
-    due_at: datetime | None = None,
-    next_group: str = "",
-    case_c: float | None = None,
-    returned_at: datetime | None = None,
-    renter: str = "",
-    weight: float = 1.0,
-) -> int:
+    shop: Shop, tag: str, *, family: str = "", size: str = "", materials: dict[str, str] | None = None,
+    finishes: dict[str, str] | None = None, came_from: str = "", departure_id: int | None = None,
+    due_at: datetime | None = None, next_group: str = "", case_c: float | None = None,
+    returned_at: datetime | None = None, renter: str = "", weight: float = 1.0,
+) -> int:  # fmt: skip
     """Book a returned instrument in and open its job. An unknown tag is made on the spot.
 
     Args:
@@ -108,32 +99,89 @@ def book_in(
         BadInput: tag, family, size, temperature or date cannot be right.
         Refused: it is booked in already.
     """
-    tag, at = clean_tag(tag), returned_at or shop.now
-    _need_possible(shop, at, renter, weight)
-    sender, group = line(came_from, what="Who brought it", longest=60), line(next_group, what="The group", longest=60)
+    details = _Details(
+        came_from, departure_id, due_at, next_group, case_c, returned_at, renter, weight, family, size, materials or {},
+        finishes or {},
+    )  # fmt: skip
     with shop.act("book_in") as act:
-        records = act.records
-        instrument = records.get(Instrument, tag) or _make(
-            shop, act, tag, family, size, materials or {}, finishes or {}
-        )
-        if records.jobs.open_of(tag) is not None:
-            raise Refused(f"{tag} is booked in already.", todo="Its page is open.", tag=tag)
-        if departure_id is not None and records.get(Departure, departure_id) is None:
-            raise BadInput("That departure is not on the list.")
-        departure_id = due_by(act, due_at) if due_at is not None else departure_id
-        kind = shop.catalogue.family(instrument.family)
-        hire = _hire_ended(act, tag, at)
-        policies = current_policies(records, shop.catalogue, instrument.family)
-        job = records.add(Job(
-            tag=tag, hire_id=hire.id if hire is not None else None, departure_id=departure_id, opened_at=at,
-            release_at=_opens_at(shop, act, tag, kind, case_c) if case_c is not None else None,
-            came_from=sender or (hire.renter if hire is not None else ""), next_group=group, renter=renter,
-            weight=weight, case_c=case_c, policies=policies | asked_for(records, shop, group, instrument.family),
-            machine=shop.clock.machine,
-        ))  # fmt: skip
-        _tick_early(act, job, hire)
-        act.tag, act.words = tag, f"Booked in {tag}, {kind.noun}"
+        job, kind = _book(shop, act, tag, details)
+        act.tag, act.words = job.tag, f"Booked in {job.tag}, {kind.noun}"
         return job.id
+
+
+def book_in_many(shop: Shop, tags: Sequence[str], *, came_from: str = "", departure_id: int | None = None) -> list[int]:
+    """Book in several returned instruments that are known here, such as what a van brings: all of them, or none.
+
+    Returns:
+        The jobs' ids, in the order of the tags.
+
+    Raises:
+        BadInput: no tags, or one that is new here. Refused: one is booked in already, or retired.
+    """
+    if not tags:
+        raise BadInput("No instrument was chosen.")
+    with shop.act("book_in.many") as act:
+        jobs = [_book(shop, act, tag, _Details(came_from, departure_id))[0] for tag in tags]
+        act.words = f"Booked in {len(jobs)}: {', '.join(j.tag for j in jobs[:6])}{' …' if len(jobs) > 6 else ''}"
+        return [job.id for job in jobs]
+
+
+@dataclass(frozen=True)
+class _Details:
+    """What is said when an instrument is booked in; as the arguments of :func:`book_in`."""
+
+    came_from: str = ""
+    departure_id: int | None = None
+    due_at: datetime | None = None
+    next_group: str = ""
+    case_c: float | None = None
+    returned_at: datetime | None = None
+    renter: str = ""
+    weight: float = 1.0
+    family: str = ""
+    size: str = ""
+    materials: dict[str, str] = field(default_factory=dict)
+    finishes: dict[str, str] = field(default_factory=dict)
+
+
+def _book(shop: Shop, act: Act, tag: str, said: _Details) -> tuple[Job, Family]:
+    """Open the job of a returned instrument."""
+    tag, at, records = clean_tag(tag), said.returned_at or shop.now, act.records
+    _need_possible(shop, at, said.renter, said.weight)
+    sender = line(said.came_from, what="Who brought it", longest=60)
+    group = line(said.next_group, what="The group", longest=60)
+    instrument = records.get(Instrument, tag) or _make(
+        shop, act, tag, said.family, said.size, said.materials, said.finishes
+    )
+    if records.jobs.open_of(tag) is not None:
+        raise Refused(f"{tag} is booked in already.", todo="Its page is open.", tag=tag)
+    _in_use(act, instrument)
+    if said.departure_id is not None and records.get(Departure, said.departure_id) is None:
+        raise BadInput("That departure is not on the list.")
+    departure_id = due_by(act, said.due_at) if said.due_at is not None else said.departure_id
+    kind = shop.catalogue.family(instrument.family)
+    hire = _hire_ended(act, tag, at)
+    policies = current_policies(records, shop.catalogue, instrument.family)
+    job = records.add(Job(
+        tag=tag, hire_id=hire.id if hire is not None else None, departure_id=departure_id, opened_at=at,
+        release_at=_opens_at(shop, act, tag, kind, said.case_c) if said.case_c is not None else None,
+        came_from=sender or (hire.renter if hire is not None else ""), next_group=group, renter=said.renter,
+        weight=said.weight, case_c=said.case_c,
+        policies=policies | asked_for(records, shop, group, instrument.family), machine=shop.clock.machine,
+    ))  # fmt: skip
+    _tick_early(act, job, hire)
+    return job, kind
+
+
+def _in_use(act: Act, instrument: Instrument) -> None:
+    """An instrument that rested is in use again; a retired one is refused."""
+    if instrument.standing == "retired":
+        why = f": {instrument.standing_why}" if instrument.standing_why else ""
+        raise Refused(
+            f"{instrument.tag} is retired{why}.", todo="Bring it back to use on the page of instruments first."
+        )
+    if instrument.standing:
+        act.records.update(instrument, standing="", standing_why="")
 
 
 def _tick_early(act: Act, job: Job, hire: Hire | None) -> None:
@@ -332,48 +380,6 @@ def part_alone(shop: Shop, tag: str, item: str) -> None:
         act.notes.append(
             "Tag it and lay it on the arrival shelf; gloves if it touched a mouth. It is cleaned with the rest."
         )
-
-
-def add_mark(shop: Shop, job_id: int, zone: str, kind: str, size_mm: float | None) -> None:
-    """Note a condition mark on a zone.
-
-    Raises:
-        BadInput: an unknown zone or kind, or a size that cannot be.
-    """
-    with shop.act("mark.add") as act:
-        view = need_job(shop, act.records, job_id, act.now)
-        _need_mark(view, zone, kind)
-        if size_mm is not None and not 0 < size_mm <= 2000:
-            raise BadInput("A mark is more than 0 and at most 2000 mm long.", todo="Measure it again.")
-        act.records.add(Mark(tag=view.tag, job_id=job_id, zone=zone, kind=kind, size_mm=size_mm, seen_at=act.now))
-        size = f", {size_mm:g} mm" if size_mm is not None else ""
-        act.tag, act.words = view.tag, f"{view.tag}: {kind} on {zone}{size}"
-
-
-def mark_repaired(shop: Shop, job_id: int, zone: str, kind: str) -> None:
-    """Note that a mark the instrument went out with is not there any more.
-
-    Raises:
-        BadInput: an unknown zone or kind.
-    """
-    with shop.act("mark.repaired") as act:
-        view = need_job(shop, act.records, job_id, act.now)
-        _need_mark(view, zone, kind)
-        act.records.add(
-            Mark(tag=view.tag, job_id=job_id, zone=zone, kind=kind, size_mm=None, seen_at=act.now, status="repaired")
-        )
-        act.tag, act.words = view.tag, f"{view.tag}: {kind} on {zone} is repaired"
-
-
-def _need_mark(view: JobView, zone: str, kind: str) -> None:
-    if zone not in view.family.zones or kind not in MARK_KINDS:
-        raise BadInput(f"“{kind}” on “{zone}” is not known for a {view.family.noun}.")
-
-
-MARK_KINDS = (
-    "scratch", "dent", "crack", "open seam", "wear of finish", "corrosion", "bent", "loose", "missing", "stain",
-    "mould",
-)  # fmt: skip
 
 
 def set_quarantine(shop: Shop, job_id: int, why: str) -> None:

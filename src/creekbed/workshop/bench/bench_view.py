@@ -311,12 +311,13 @@ def _shipment(
 
 
 def _stages(records: Records) -> tuple[StageCount, ...]:
-    """Every stage; what is ready for a departure lies in the last."""
+    """Every stage; what is ready for a departure, and has not gone out, lies in the last."""
     by_stage: dict[str, list[JobView]] = {stage: [] for stage in STAGES}
     for view in records.views:
         by_stage[view.stage].append(view)
     stages = [_stage_count(stage, views) for stage, views in by_stage.items()]
-    return tuple(replace(p, count=p.count + len(records.done)) if p.stage == "ready" else p for p in stages)
+    waiting = sum(job.state == "ready" for job, _ in records.done)
+    return tuple(replace(p, count=p.count + waiting) if p.stage == "ready" else p for p in stages)
 
 
 def _stage_count(stage: str, here: Sequence[JobView]) -> StageCount:

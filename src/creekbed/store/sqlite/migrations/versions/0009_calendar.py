@@ -33,7 +33,8 @@ def upgrade() -> None:
     for name in ("day", "off"):
         op.add_column("departure", sa.Column(name, sa.String(), nullable=False, server_default=""))
     op.add_column("departure", sa.Column("single", sa.Boolean(), nullable=False, server_default=sa.false()))
-    op.add_column("instrument", sa.Column("bought_on", sa.String(), nullable=False, server_default=""))
+    for name in ("bought_on", "standing", "standing_why"):
+        op.add_column("instrument", sa.Column(name, sa.String(), nullable=False, server_default=""))
     op.add_column("instrument", sa.Column("cost", sa.Double()))
     op.add_column("hire", sa.Column("due_on", sa.String(), nullable=False, server_default=""))
     op.create_table(

@@ -1,0 +1,1 @@
+"""The fleet: every instrument found, hired out, rested, labelled."""

@@ -150,7 +150,7 @@ def _demo(given: argparse.Namespace) -> int:
     given.demo = True
     folder = folder_of(given)
     ensure_demo(folder, given.reset)
-    from creekbed.demo.folder import DEMO_PERSON, day_is_over, demo_clock
+    from creekbed.demo.folder import DEMO_PERSON, DEMO_TITLE, day_is_over, demo_clock
     from creekbed.window.app import run
 
     clock = demo_clock(folder)
@@ -169,7 +169,7 @@ def _demo(given: argparse.Namespace) -> int:
         return DemoDevices()
 
     return run(
-        shop, title="Creekbed: Marram Hire (demo)", plug=devices, offscreen=given.offscreen,
+        shop, title=DEMO_TITLE, plug=devices, offscreen=given.offscreen,
         quit_when_shown=given.quit_when_shown, port=given.caliper, greeting=greeting,
     )  # fmt: skip
 

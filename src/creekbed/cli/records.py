@@ -32,7 +32,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     examine = add("examine", _examine, "read everything on record, and say what is not as it was written")
     examine.add_argument("--put-back", action="store_true", help="put back what the journal or a copy has whole")
     erase = add("erase", _erase, "take a renter's code out of the records; history keeps “erased”")
-    erase.add_argument("renter", help="the code, such as R-041")
+    erase.add_argument("renter", help="the code, such as K-17")
     export = add("export", _export, "everything on record as JSON, or as CSV files into a new folder")
     export.add_argument(
         "--to", type=Path, metavar="PATH", help="JSON file, or folder for --csv; standard output if missing"

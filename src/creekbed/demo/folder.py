@@ -25,6 +25,7 @@ FIRST = "demo.past"
 """The first action in every demo shop's journal, and in no other's."""
 DEMO_PERSON = "IW"
 """The technician of the demo shop."""
+DEMO_TITLE = "Creekbed: Marram Hire (demo)"
 MOST = 10_000
 
 

@@ -180,24 +180,6 @@ class Views:
         page = self.frame.page("instruments")
         _until(lambda: not page.loading.busy)
 
-    def kept(self) -> None:
-        from creekbed.store.maintenance import back_up
-        from creekbed.workshop.supplies import stock
-
-        back_up(self.frame.shop.folder, "daily", now=self.frame.shop.now)
-        for item in ("soap_ml", "reed_alto_2"):
-            stock.book_in_stock(self.frame.shop, item, 12.0)
-        back_up(self.frame.shop.folder, "by-hand", now=self.frame.shop.now + timedelta(minutes=1))
-        stock.book_in_stock(self.frame.shop, "pencil", 6.0)
-        self.frame.nav.open_kept()
-        page = self.frame.page("kept")
-        page.upkeep.read_through([])
-        _until(lambda: not page.copies.reading.busy)
-
-    def cloths(self) -> None:
-        self.frame.nav.open_tool("cloths")
-        self.frame.page("cloths").start_at("clarinet", "upper")
-
     def bring(self) -> None:
         """A list as a shop might have it, with what is not sure in it."""
         rows = ["Inventory no.;Instrument;Size;Serial;Bought;Price;School;Out since"]

@@ -68,7 +68,7 @@ class BookInPage(Page):
         self.tag = QLineEdit()
         self.tag.setObjectName("tag")
         self.tag.setAccessibleName("Tag")
-        self.tag.setPlaceholderText("Scan it, or type MH-0142")
+        self.tag.setPlaceholderText("Scan it, or type V-12")
         self.tag.setMaxLength(16)
         self.tag.setFont(theme.current.font(24, True))
         self.tag.textChanged.connect(lambda text: self._look())
@@ -84,7 +84,7 @@ class BookInPage(Page):
         left.addWidget(self.new)
         self.came_from = QLineEdit()
         self.came_from.setAccessibleName("Back from, a code")
-        self.came_from.setPlaceholderText("R-041, a code rather than a name")
+        self.came_from.setPlaceholderText("K-17, a code rather than a name")
         left.addWidget(label("Back from", "small"))
         left.addWidget(self.came_from)
         left.addStretch(1)
@@ -314,7 +314,7 @@ class BookInPage(Page):
         try:
             found = understand(self.shop, text)
         except CreekbedError:
-            self.known.setText("Tags look like MH-0142.")
+            self.known.setText("Tags look like V-12, VLN-0042 or 1047.")
             return
         if found.kind == "new":
             self.new.show()

@@ -29,7 +29,7 @@ class HireDialog(QDialog):
         box.setSpacing(theme.STEP)
         what = tags[0] if len(tags) == 1 else f"{len(tags)} instruments"
         box.addWidget(label(f"Hire out {what}", "title"))
-        self.renter = entry("hire_renter", "To whom: a code, not a name", "R-081", self.accept)
+        self.renter = entry("hire_renter", "To whom: a code, not a name", "K-17", self.accept)
         self.group = entry("hire_group", "Band or group", "Hill school", self.accept)
         box.addWidget(label("To whom: a code, not a name", "small"))
         box.addWidget(self.renter)

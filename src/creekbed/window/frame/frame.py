@@ -9,7 +9,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent
+from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
     QMainWindow,
@@ -30,6 +30,7 @@ from creekbed.window.frame.upkeep import Upkeep
 from creekbed.window.records.opening import ShopOpening
 from creekbed.window.shared import theme
 from creekbed.window.shared.printing import Printing
+from creekbed.window.shared.tab_order import go_on, next_pane
 from creekbed.window.shared.turns import InTurns
 from creekbed.window.shared.widgets import label, tip
 
@@ -103,6 +104,10 @@ class Frame(QMainWindow):
         """What is on record now; :attr:`home` is the picture of the plan, which follows a moment later."""
         self.home: HomeView
         self.notice: Notice = None  # type: ignore[assignment]  # there is one from the first bench on
+        self.panes: tuple[QWidget, ...] = ()
+        """What is read one after the other: the page, the ways below it, the stages above."""
+        for key, forward in (("Ctrl+Tab", True), ("Ctrl+Shift+Tab", False)):
+            QShortcut(QKeySequence(key), self, lambda forward=forward: next_pane(self.panes, forward))
         self.forget_shop()
         self.scanner: Scanner | None = None
         self._pages: dict[str, Any] = {}
@@ -175,9 +180,14 @@ class Frame(QMainWindow):
         self.box.addWidget(self.stack, 1)
         bar = WaysBar(self)
         self.ways, self.next_wait, self.undo_button = bar.ways, bar.next_wait, bar.undo_button
+        self.panes = (self.stack, bar, self.stage_bar)
         self.box.addWidget(bar)
         self.notice = Notice(self.body, self.stage_bar, self.stage_bar.clock)
         self.words = self.notice.words
+
+    def focusNextPrevChild(self, next: bool) -> bool:
+        """The page first, as people read it, then what stands round it."""
+        return go_on(self.panes, next) if self.panes else super().focusNextPrevChild(next)
 
     # --- pages --------------------------------------------------------------------------------------------------
 

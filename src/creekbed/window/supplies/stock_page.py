@@ -53,6 +53,7 @@ class StockPage(Page):
         self.table.setShowGrid(False)
         self.table.setColumnHidden(3, theme.current.scale > 1.2)
         self.table.setAccessibleName("Stock")
+        self.table.setTabKeyNavigation(False)
         self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         self.table.itemSelectionChanged.connect(self._selected)
         left.addWidget(self.table, 1)

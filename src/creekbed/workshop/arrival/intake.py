@@ -39,7 +39,7 @@ def clean_tag(text: str) -> str:
     if not TAG.fullmatch(tag):
         raise BadInput(
             f"“{text.strip()[:32]}” is not a tag." if text.strip() else "The tag is empty.",
-            todo="Tags are letters and digits, such as MH-0142, V12 or 1047.",
+            todo="Tags are letters and digits, such as V-12, VLN-0042 or 1047.",
         )
     return tag
 

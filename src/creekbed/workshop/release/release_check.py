@@ -331,7 +331,7 @@ def _agent_name(shop: Shop, key: str) -> str:
 
 
 def disinfection_words(row: dict[str, Any]) -> str:
-    """One line of evidence: "Mouthpiece: 10 min in hydrogen peroxide 3 %, from PX-11, by IW"."""
+    """One line of evidence: "Mouthpiece: 10 min in hydrogen peroxide 3 %, from lot 11, by AB"."""
     strength = f" {row['strength_pct']:.3g} %" if row["strength_pct"] else ""
     lot = f", {row['lot']}" if row["lot"] else ""
     again = f", dried and begun again {row['restarts']} times" if row["restarts"] else ""

@@ -313,7 +313,7 @@ def _when(row: Departure) -> str:
 
 
 def listed(tags: Sequence[str], most: int = 3) -> str:
-    """Tags in a sentence: "MH-0142 is", "MH-0142, MH-0151 and 4 more are"."""
+    """Tags in a sentence: "V-12 is", "V-12, V-15 and 4 more are"."""
     more = len(tags) - most
     named = ", ".join(tags[:most]) + (f" and {more} more" if more > 0 else "")
     return f"{named} {'is' if len(tags) == 1 else 'are'}"

@@ -39,7 +39,7 @@ def erase_renter(shop: Shop, code: str) -> Erased:
     """
     code = line(code, what="The code", longest=60)
     if len(code) < 2 or code == ERASED:
-        raise BadInput("That is no renter's code.", todo="Such as R-041.")
+        raise BadInput("That is no renter's code.", todo="Such as K-17.")
     with shop.act("erase", undoable=False) as act:
         out = act.records.jobs.out_with(code)
         if out is not None:

@@ -147,7 +147,7 @@ def add_worker(shop: Shop, text: str, *, helper: bool = False) -> str:
     initials, _, times = text.strip().partition(" ")
     key = initials.upper()
     if not _INITIALS.fullmatch(key):
-        raise BadInput(f"“{initials[:16]}” are no initials.", todo="One to four letters, such as IW.")
+        raise BadInput(f"“{initials[:16]}” are no initials.", todo="One to four letters, such as AB.")
     hours = read_hours(times) if times.strip() else (0.0, 24.0)
     role = "as a helper" if helper else "as technician"
     when = f", {clock_of(hours[0])} to {clock_of(hours[1])}" if times.strip() else ""

@@ -37,6 +37,7 @@ def pages(frame: Frame, job: int) -> dict[str, Callable[[], Any]]:
     nav = frame.nav
     found: dict[str, Callable[[], Any]] = {
         "home": nav.go_home, "book_in": nav.open_book_in, "instruments": nav.open_instruments, "stock": nav.open_stock,
+        "count": nav.open_count,
         "house": nav.open_house, "days": nav.open_days, "bring": nav.open_bring, "book": nav.open_book,
         "journal": nav.open_journal, "devices": nav.open_devices, "kept": nav.open_kept, "day": nav.open_day,
         "history": lambda: nav.open_history("MH-0142"),

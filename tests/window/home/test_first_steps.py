@@ -57,7 +57,7 @@ def test_an_empty_bench_offers_four_ways(qtbot: Any, fresh: Frame, clock: HandCl
     rest(fresh)
     assert ways(fresh) == ["first_book_in", "first_list", "first_stock", "first_demo"]
     assert not fresh.page("home").hand.isVisible()
-    for name, page in (("first_book_in", "book_in"), ("first_list", "bring"), ("first_stock", "stock")):
+    for name, page in (("first_book_in", "book_in"), ("first_list", "bring"), ("first_stock", "count")):
         driver.press(name)
         assert fresh.here == page
         fresh.nav.go_home()

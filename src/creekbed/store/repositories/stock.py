@@ -33,6 +33,7 @@ _MOVES = (
     .order_by(_M.c.id)
 )
 _OPENED = select(_M.c.at).where(_M.c.lot_id == bindparam("lot_id"), _M.c.amount < 0).order_by(_M.c.id).limit(1)
+_COUNTED = select(_L.c.item).distinct()
 _AIR_SINCE = select(_A).where(_A.c.at >= bindparam("since")).order_by(_A.c.at)
 _AIR_LAST = select(_A).order_by(_A.c.at.desc()).limit(1)
 
@@ -51,6 +52,10 @@ class Stock:
             return self._reader.fetch(Lot, _LEFT, {"items": sorted(items)})
         except DamagedCell:
             return [x for x in self._reader.readable(Lot, item=list(items)) if x.amount > 0]
+
+    def counted(self) -> frozenset[str]:
+        """Supplies of which there ever was a lot."""
+        return frozenset(item for (item,) in self._reader.rows(_COUNTED))
 
     def last_lot(self, item: str) -> Lot | None:
         """The newest lot of a supply, also an empty one."""

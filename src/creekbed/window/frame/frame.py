@@ -51,6 +51,7 @@ PAGES = {
     "book_in": ("arrival.book_in_page", "BookInPage"),
     "instruments": ("fleet.instruments_page", "InstrumentsPage"),
     "stock": ("supplies.stock_page", "StockPage"),
+    "count": ("supplies.count_page", "CountPage"),
     "day": ("schedule.schedule_page", "SchedulePage"),
     "mix": ("tools.mix_page", "MixPage"),
     "bath": ("tools.bath_page", "BathPage"),

@@ -68,6 +68,10 @@ class Navigation:
     def open_stock(self, item: str = "") -> None:
         self.frame.start_page("stock", item)
 
+    def open_count(self, item: str = "") -> None:
+        """Count the shelf, at a supply where one is given."""
+        self.frame.start_page("count", item)
+
     def open_mix(self) -> None:
         self.open_tool("mix")
 

@@ -50,7 +50,7 @@ class Scans:
             self.frame.could_not(error)
             return
         if found.kind == "supply":
-            self.frame.nav.open_stock(found.key)
+            (self.frame.nav.open_count if self.frame.here == "count" else self.frame.nav.open_stock)(found.key)
         elif found.kind == "person":
             self.frame.sit_down(found.key)
         elif found.kind == "job" and found.job_id is not None:

@@ -93,7 +93,7 @@ class FirstSteps(QFrame):
             ),
             "stock": WayButton(
                 "first_stock", "Count what is on the shelf", "What you use up, so that nothing runs out unseen.",
-                lambda: nav.open_stock(),
+                lambda: nav.open_count(),
             ),
             "demo": WayButton(
                 "first_demo", "See the demo first", "An invented shop at work, in a window and folder of its own.",
@@ -143,7 +143,7 @@ class SetUpList(QWidget):
         opens: dict[str, Callable[[], object]] = {
             "people": self.page.ask_who, "leaving": lambda: nav.open_days("way"), "hours": self.page.ask_hours,
             "closed": lambda: nav.open_days("off"), "instruments": lambda: nav.open_bring(),
-            "stock": lambda: nav.open_stock(),
+            "stock": lambda: nav.open_count(),
         }  # fmt: skip
         for item in found.unsaid:
             texts = QVBoxLayout()

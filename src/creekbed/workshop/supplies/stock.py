@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -27,11 +27,13 @@ class StockView:
     supply: Supply
     amount: float
     lots: tuple[Lot, ...]
+    counted: bool = True
+    """Whether there ever was any on record: what nobody has counted is neither there nor short."""
 
     @property
     def short(self) -> bool:
         """At or under the reorder point; a mix made here is never ordered."""
-        return self.supply.reorder_at > 0 and self.amount <= self.supply.reorder_at
+        return self.counted and self.supply.reorder_at > 0 and self.amount <= self.supply.reorder_at
 
 
 def stock_list(shop: Shop) -> list[StockView]:
@@ -39,8 +41,9 @@ def stock_list(shop: Shop) -> list[StockView]:
     now = shop.now
     with shop.reading() as records:
         usable = usable_by_item(records, list(shop.catalogue.supplies), now)
+        counted = records.stock.counted()
     views = [
-        StockView(s, sum(x.amount for x in lots), tuple(lots))
+        StockView(s, sum(x.amount for x in lots), tuple(lots), s.key in counted)
         for s in shop.catalogue.supplies.values()
         for lots in [usable.get(s.key, ())]
     ]
@@ -64,11 +67,16 @@ def _unit(unit: str, amount: float) -> str:
 def draw_from_lots(shop: Shop, act: Act, item: str, amount: float, why: str, job_id: int | None) -> None:
     """Take an amount from the lots of a supply, first to be discarded first, inside a use case.
 
+    Of what nobody has ever counted here nothing is taken: it stops no work. A mix must be made first all the same.
+
     Raises:
         Refused: there is not enough; nothing was taken.
     """
     supply = shop.catalogue.supplies[item]
     lots = usable_lots(act.records, item, act.now)
+    mixes = {recipe.product for recipe in shop.catalogue.house.every_recipe}
+    if not lots and item not in mixes and act.records.stock.last_lot(item) is None:
+        return
     have = sum(x.amount for x in lots)
     result = draw(supply.name, supply.unit, have, amount, supply.reorder_at)
     rest = amount
@@ -125,34 +133,68 @@ def book_in_stock(
         act.words = f"Stock in: {amount:g} {supply.unit} of {supply.name}"
 
 
+MOST_COUNTED = 100_000.0
+"""A larger count is a slip: house default."""
+
+
 def count_stock(shop: Shop, item: str, amount: float, reason: str) -> None:
     """Correct a supply to what was counted.
 
     Raises:
-        BadInput: a negative or absurd count. Refused: more than the records know and no lot to put it in.
+        BadInput: a negative or absurd count. Refused: a bottle of which no lot is on record.
     """
-    supply = shop.catalogue.supplies.get(item)
-    if supply is None or not 0 <= amount <= 100_000:
-        raise BadInput("A count is 0 or more.", todo="Count again.")
     with shop.act("stock.count") as act:
-        lots = usable_lots(act.records, item, act.now)
-        if not lots:
-            last = act.records.stock.last_lot(item)
-            if last is None or (last.discard_at is not None and last.discard_at <= act.now):
-                raise Refused(f"No usable lot of {supply.name} is on record.", todo="Book the stock in instead.")
-            lots = [last]
-        difference = amount - sum(x.amount for x in lots)
-        rest = difference
-        for row in lots:
-            change = max(rest, -row.amount) if rest < 0 else rest
-            act.records.update(row, amount=round(row.amount + change, 6))
-            rest = round(rest - change, 6)
-            act.records.add(
-                StockMove(lot_id=row.id, job_id=None, amount=change, why=f"counted {reason}"[:120], at=act.now)
-            )
-            if rest == 0:
-                break
+        supply = _count(shop, act, item, amount, f"counted {reason}"[:120])
         act.words = f"Counted {supply.name}: {amount:g} {supply.unit}"
+
+
+def count_many(shop: Shop, counted: Mapping[str, float]) -> int:
+    """Correct many supplies to what was counted, in one action; one undo takes all of it back.
+
+    Args:
+        counted: supply → how many there are.
+
+    Returns:
+        How many were counted.
+
+    Raises:
+        BadInput: nothing was counted, or a count that cannot be. Refused: a bottle of which no lot is on record.
+    """
+    if not counted:
+        raise BadInput("Nothing was counted yet.", todo="Type how many there are beside what you count.")
+    with shop.act("stock.count_many") as act:
+        for item, amount in counted.items():
+            _count(shop, act, item, amount, "counted on the shelf")
+        act.words = f"Counted {len(counted)} supplies on the shelf"
+        return len(counted)
+
+
+def needs_label(shop: Shop, item: str) -> bool:
+    """Whether a supply has a strength: a bottle is booked in with its label, a mix is made; neither is counted in."""
+    return item in {key for r in shop.catalogue.house.every_recipe for key in (r.stock, r.product)}
+
+
+def _count(shop: Shop, act: Act, item: str, amount: float, why: str) -> Supply:
+    supply = shop.catalogue.supplies.get(item)
+    if supply is None or not 0 <= amount <= MOST_COUNTED:
+        raise BadInput("A count is 0 or more.", todo="Count again.")
+    lots = usable_lots(act.records, item, act.now)
+    if not lots:
+        last = act.records.stock.last_lot(item)
+        if last is None or (last.discard_at is not None and last.discard_at <= act.now):
+            if needs_label(shop, item) or last is not None:
+                raise Refused(f"No usable lot of {supply.name} is on record.", todo="Book the stock in instead.")
+            last = act.records.add(Lot(item=item, amount=0.0, made_at=act.now))
+        lots = [last]
+    rest = amount - sum(x.amount for x in lots)
+    for row in lots:
+        change = max(rest, -row.amount) if rest < 0 else rest
+        act.records.update(row, amount=round(row.amount + change, 6))
+        rest = round(rest - change, 6)
+        act.records.add(StockMove(lot_id=row.id, job_id=None, amount=change, why=why, at=act.now))
+        if rest == 0:
+            break
+    return supply
 
 
 def prices(shop: Shop) -> dict[str, float]:

@@ -3,13 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.model import Pin, Problem
@@ -30,10 +39,7 @@ from creekbed.words.times import clock_words
 from creekbed.workshop.bench.bench_view import HomeView, with_plan
 from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar, day_in_turns
 from creekbed.workshop.planning import fixed_starts
-from creekbed.workshop.planning.explanations import (
-    side_of,
-    why_in_turns,
-)
+from creekbed.workshop.planning.explanations import comes_first, side_of, why_in_turns
 from creekbed.workshop.planning.remedies import Help, help_in_turns
 
 if TYPE_CHECKING:
@@ -52,22 +58,6 @@ HINT = (
 )
 
 
-@dataclass
-class HelpState:
-    """The remedies for a departure's late jobs, as shown below the picture.
-
-    Attributes:
-        departure_id, departure: which, and its name. hours: how many stretches of hours each had then, by which
-            changes of hours are numbered. rows: for each late job; ``None`` while it is looked for. at: when found.
-    """
-
-    departure_id: int
-    departure: str
-    hours: dict[str, int]
-    rows: list[Help] | None = None
-    at: datetime | None = None
-
-
 class SchedulePage(Page):
     """The plan as people can take hold of it."""
 
@@ -82,7 +72,7 @@ class SchedulePage(Page):
         self.again: Callable[[], object] | None = None
         """Tries the same once more, when the plan has changed under what is tried; beside which plan it was tried."""
         self.tried_on: HomeView | None = None
-        self.helped: HelpState | None = None
+        self.helped: what_if.HelpState | None = None
         """What would help, while that is what is told; it stays through new plans until something else is asked."""
         self.trying, self.asking, self.drawing = (InTurns(self, frame.could_not) for _ in range(3))
         """A day being tried; what would come of doing the chosen stone first being found out; the page drawn again."""
@@ -266,7 +256,9 @@ class SchedulePage(Page):
         when = f"{run.person}, {clock_words(run.start, now)} to {clock_words(run.end, now)}."
         acts = []
         if run.state != "held":
-            acts.append(button("Do it first", lambda: self._lock(run, now, run.person), "", "do_first"))
+            first = button("Do it first", lambda: self._lock(run, now, run.person), "", "do_first")
+            first.hide()  # until it is known that it can be
+            acts.append(first)
             if run.state == "fixed":
                 acts.append(button("Unpin", lambda: self._unlock(run), "", "unlock"))
             else:
@@ -282,7 +274,10 @@ class SchedulePage(Page):
         """Ask why a bar begins when it does, and what would come of doing it first."""
         home = self.frame.home
         yield None
-        why, first, _ = yield from why_in_turns(self.shop, home, run)
+        why, first, other = yield from why_in_turns(self.shop, home, run)
+        offered = self.findChild(QPushButton, "do_first")
+        if offered is not None:  # what cannot be is not offered
+            offered.setVisible(other is not None and comes_first(home, run, other))
         held = run.state == "held"
         self.why.setText(f"{when} {why} It is in hand and stays there." if held else f"{when} {why} {first}".rstrip())
 
@@ -393,7 +388,7 @@ class SchedulePage(Page):
         home = self.frame.home
         departure = next((x.departure.name for x in home.shipments if x.departure.id == departure_id), "")
         self.schedule.choose(None)
-        self.helped = HelpState(departure_id, departure, what_if.hours_of(home))
+        self.helped = what_if.HelpState(departure_id, departure, what_if.hours_of(home))
         self._tell_help(self.helped)
         if self.trial is not None or self.trying.busy:
             self._leave_trial()
@@ -411,7 +406,7 @@ class SchedulePage(Page):
         self.about.setText("What would help could not be found out.")
         self.frame.could_not(error)
 
-    def _tell_help(self, told: HelpState) -> None:
+    def _tell_help(self, told: what_if.HelpState) -> None:
         self.asking.drop()
         if told.rows is None or told.at is None:
             head = f"{told.departure}: looking for what would help …"

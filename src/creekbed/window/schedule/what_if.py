@@ -14,6 +14,7 @@ from creekbed.workshop.arrival.intake import change_departure
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar
 from creekbed.workshop.planning.explanations import Side
+from creekbed.workshop.planning.remedies import Help
 from creekbed.workshop.shop import bench_capacity, staff
 from creekbed.workshop.shop.shop import Shop
 
@@ -23,6 +24,22 @@ BREAK_MIN = 120.0
 """A longer pause between somebody's hours is no break, minutes: house default."""
 DOUBTFUL = 0.8
 """Chance below which an instrument is offered a later departure: house default."""
+
+
+@dataclass
+class HelpState:
+    """The remedies for a departure's late jobs, as shown below the picture.
+
+    Attributes:
+        departure_id, departure: which, and its name. hours: how many stretches of hours each had then, by which
+            changes of hours are numbered. rows: for each late job; ``None`` while it is looked for. at: when found.
+    """
+
+    departure_id: int
+    departure: str
+    hours: dict[str, int]
+    rows: list[Help] | None = None
+    at: datetime | None = None
 
 
 @dataclass(frozen=True)

@@ -51,12 +51,16 @@ def _why_words(shop: Shop, home: HomeView, run: ScheduledBar, hold: Hold | None)
     return " ".join(s for s in said if s)
 
 
+def comes_first(home: HomeView, run: ScheduledBar, other: PlanComparison) -> bool:
+    """Whether a stretch of work begins sooner in a plan in which it should be done first."""
+    step = next((s for s in other.plan.steps if (s.job, s.operation) == (run.tag, run.key)), None)
+    now = (run.start - home.now).total_seconds() / 60
+    return step is None or step.start <= 1.0 or step.start <= now - 1.0
+
+
 def _first_words(home: HomeView, run: ScheduledBar, other: PlanComparison) -> str:
     """What would come of doing it first."""
-    step = next((s for s in other.plan.steps if (s.job, s.operation) == (run.tag, run.key)), None)
-    if step is not None and step.start > 1.0 and step.start > (run.start - home.now).total_seconds() / 60 - 1.0:
-        return "It cannot be done first."
-    return f"Done first: {shift_words(other)}"
+    return f"Done first: {shift_words(other)}" if comes_first(home, run, other) else "It cannot be done first."
 
 
 def told_conflict(shop: Shop, home: HomeView, found: Conflict) -> str:

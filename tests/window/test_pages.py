@@ -194,7 +194,20 @@ def test_a_key_held_down_repeats(drive: Callable[[str], Driver]) -> None:
 
 @pytest.mark.parametrize(
     ("text", "code"),
-    [("MH-0142", True), ("mh0142", True), ("SU-REED", True), ("2.4 mm", False), ("16", False), ("hello", False)],
+    [
+        ("MH-0142", True),
+        ("mh0142", True),
+        ("SU-REED", True),
+        ("1047", True),
+        ("VLN-034/2", True),
+        ("A.17", True),
+        ("2.4 mm", False),
+        ("16", False),
+        ("hello", False),
+        ("12.34", False),
+        ("12.34mm", False),
+        ("40063813", False),
+    ],
 )
 def test_what_looks_like_a_code(text: str, code: bool) -> None:
     assert bool(CODE.match(text)) is code

@@ -69,6 +69,14 @@ FORMULAS = (
 )
 
 
+WORDS_OF_LISTS = (
+    "", "## Words of lists", "",
+    "What people call instruments, sizes and materials (`data/names.toml`) and the columns of their files "
+    "(`workshop/bringing/columns.toml`): common practice, from memory; what is not sure is asked.",
+    "Sizes of label sheets (`papers/label_sheet.py`): common sizes, from memory.",
+)  # fmt: skip
+
+
 def page(catalogue: Catalogue) -> str:
     """The whole page as Markdown."""
     lines = [
@@ -88,6 +96,7 @@ def page(catalogue: Catalogue) -> str:
     ]
     for section in (_family_lines, _entry_lines, _policy_lines, _material_lines, _leak_lines, _house_lines):
         lines += section(catalogue)
+    lines += WORDS_OF_LISTS
     return "\n".join(lines) + "\n"
 
 

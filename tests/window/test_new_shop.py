@@ -72,6 +72,7 @@ def bring(driver: Counting, qtbot: Any, file: Path, kind: str = "") -> None:
     page.open_file(file)
     qtbot.waitUntil(lambda: page.found is not None and not page.work.busy)
     rest(driver.frame)
+    assert page.found.count("problem") == 0, [r.words for r in page.found.rows]
     driver.press("bring_list")
     qtbot.waitUntil(lambda: not page.work.busy and page.found is not None and not page.found.to_write)
     rest(driver.frame)

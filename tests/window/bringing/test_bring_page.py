@@ -130,6 +130,24 @@ def test_the_kind_is_changed_with_the_file_open(drive: Callable[[str], Driver], 
     assert "list of people" in driver.frame.words.text()
 
 
+def test_a_file_that_is_opened_while_another_is_read_comes_next(
+    drive: Callable[[str], Driver], qtbot: Any, tmp_path: Path
+) -> None:
+    driver = drive("mouse")
+    (tmp_path / "long.csv").write_text("Tag,What\n" + "".join(f"V-{n:05d},Violin\n" for n in range(4000)))
+    (tmp_path / "short.csv").write_text("Tag,What\nC-1,Cello\n")
+    driver.frame.nav.open_bring()
+    page = driver.frame.page("bring")
+    page.open_file(tmp_path / "long.csv")
+    page.open_file(tmp_path / "short.csv")
+    settle(driver.frame, qtbot)
+    qtbot.waitUntil(lambda: page.found is not None and not page.work.busy)
+    assert [r.key for r in page.found.rows] == ["C-1"] and "short.csv" in texts(page)
+    page.start()
+    page.open_file(tmp_path / "long.csv")  # while the page looks at the other one again
+    qtbot.waitUntil(lambda: page.found is not None and not page.work.busy and len(page.found.rows) == 4000)
+
+
 def test_reading_can_be_stopped_and_the_window_lives_meanwhile(
     drive: Callable[[str], Driver], qtbot: Any, tmp_path: Path
 ) -> None:

@@ -57,6 +57,8 @@ class BringPage(Page):
         self._wanted = 0
         """Number of the newest look at the list: an older one is given up, and its answer dropped."""
         self._again = False
+        self._waiting: tuple[Callable[[], Any], Callable[[Any], None]] | None = None
+        """What comes after the work that is under way."""
         self.work = BackgroundWrites(self, self._failed)
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
@@ -209,21 +211,29 @@ class BringPage(Page):
         self._run(lambda: prepare(shop, table, request, progress), self._prepared)
 
     def _run(self, work: Callable[[], Any], then: Callable[[Any], None]) -> None:
-        if self.work.start(work, lambda answer: self._came(then, answer)):
+        if self.work.busy:  # what is under way is given up, and this comes after it
+            self._wanted += 1
+            self._waiting = (work, then)
+        elif self.work.start(work, lambda answer: self._came(then, answer)):
             self.bar.setValue(0)
             self.refresh()
 
-    def _came(self, then: Callable[[Any], None], answer: Any) -> None:
-        if self._again:
-            self._again = False
+    def _goes_on(self) -> bool:
+        """Begin what was asked for meanwhile; true where something was."""
+        waiting, again = self._waiting, self._again
+        self._waiting, self._again = None, False
+        if waiting is not None:
+            self._run(*waiting)
+        elif again:
             self.look()
-        else:
+        return waiting is not None or again
+
+    def _came(self, then: Callable[[Any], None], answer: Any) -> None:
+        if not self._goes_on():
             then(answer)
 
     def _failed(self, error: CreekbedError) -> None:
-        if self._again:
-            self._again = False
-            self.look()
+        if self._goes_on():
             return
         if self.table is None:
             self.path = None

@@ -101,6 +101,16 @@ def test_the_first_person_is_asked_for_never_made_up(qtbot: Any, fresh: Frame, n
     elsewhere.close()
 
 
+def test_a_shop_from_before_knows_who_worked_in_it(nobody: str, tmp_path: Path, clock: HandClock) -> None:
+    """What somebody has in hand, and what they may undo, hangs on their initials."""
+    old = Shop(tmp_path / "old", clock, person="IW")
+    add_kind(old, KindRequest("Monday van", 510, weekdays=(0,)))
+    old.close()
+    again = Shop(tmp_path / "old", HandClock(clock.now()))
+    assert again.person == "IW" != nobody
+    again.close()
+
+
 def test_what_is_said_goes_from_the_list(qtbot: Any, fresh: Frame, new: Shop, clock: HandClock) -> None:
     driver = Driver(qtbot, fresh, clock, "mouse")
     assert [i.key for i in set_up(new).unsaid] == ["people", "leaving", "hours", "closed", "instruments", "stock"]

@@ -124,7 +124,7 @@ class Shop:
             self._seen = records.journal.newest()
             self.time.take_over(records)
             if not self._person_given:
-                self.person = str(setting_in(records, f"{SITS}.{self.clock.machine}", NOBODY))
+                self.person = _who_sits(records, self.clock.machine)
         self.own_file_words = settled
 
     @property
@@ -391,6 +391,15 @@ def setting_in(records: Reader, key: str, default: Any = None) -> Any:
     except DamagedCell:
         return default
     return default if row is None else row.value.get("v", default)
+
+
+def _who_sits(records: Reader, machine: str) -> str:
+    """Who sat at a machine last; in a shop from before that was noted, who did the last thing on record."""
+    found = setting_in(records, f"{SITS}.{machine}")
+    if found is not None or any(s.key.startswith(f"{SITS}.") for s in records.readable(Setting)):
+        return str(found or NOBODY)
+    last = records.first_of(JournalEntry, newest=True)
+    return last.person if last is not None and last.person else NOBODY
 
 
 def _said_of(then: Callable[[], str]) -> str:

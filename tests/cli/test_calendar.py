@@ -75,3 +75,12 @@ def test_days_off_and_seasons(capsys: Any, folder: str, tmp_path: Path) -> None:
     assert found["seasons"][0]["hours"] == {"0": [[10.0, 12.0]]}
     status, out, _ = run(capsys, "--folder", folder, "season")
     assert status == 0 and "Mon 10:00-12:00" in out
+
+
+def test_the_shop_has_a_name_and_a_paper(capsys: Any, folder: str) -> None:
+    assert facts(capsys, "--folder", folder, "shop") == {"name": "", "address": [], "paper": "A4"}
+    told = ("shop", "--name", "Our own", "--address", "3 Mill Lane", "Anytown", "--paper", "Letter")
+    found = facts(capsys, "--folder", folder, *told)
+    assert found == {"name": "Our own", "address": ["3 Mill Lane", "Anytown"], "paper": "Letter"}
+    assert facts(capsys, "--folder", folder, "shop", "--paper", "A4")["name"] == "Our own"
+    assert run(capsys, "--folder", folder, "shop", "--name", "x" * 80)[0] == 1

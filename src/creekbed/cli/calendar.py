@@ -1,4 +1,4 @@
-"""Commands of the shop's calendar: how instruments leave, days off, and seasons with other hours."""
+"""Commands of the shop itself: how instruments leave, days off, seasons with other hours, its name and paper."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
-    """Add ``departures``, ``closed`` and ``season``.
+    """Add ``departures``, ``closed``, ``season`` and ``shop``.
 
     Args:
         add: makes a command from its name, what it runs, and its help.
@@ -49,7 +49,11 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     season.add_argument("hours", nargs="*", metavar="DAY=HOURS", help='"Monday=9-12"; a day left out is shut')
     season.add_argument("--yearly", action="store_true", help="on these dates of every year")
     season.add_argument("--remove", type=int, metavar="NUMBER")
-    return [leaving, closed, season]
+    this = add("shop", _shop, "what the shop is called, where it is, and which paper it prints on")
+    this.add_argument("--name")
+    this.add_argument("--address", nargs="*", metavar="LINE", help="its lines; none takes it away")
+    this.add_argument("--paper", choices=["A4", "Letter"])
+    return [leaving, closed, season, this]
 
 
 def _date(text: str) -> date:
@@ -198,3 +202,21 @@ def _season(given: argparse.Namespace) -> int:
     }  # fmt: skip
     lines = [f"{s.id:5d}  {s.name}: {shop_days.days_of(s)}. {shop_days.hours_words(s)}" for s in rows]
     return show(given, facts, "\n".join(lines or ["The usual hours hold all year."]))
+
+
+def _shop(given: argparse.Namespace) -> int:
+    from dataclasses import asdict, replace
+
+    from creekbed.workshop.shop.identity import identity, set_identity
+
+    shop = shop_of(given)
+    try:
+        said = {n: v for n, v in (("name", given.name), ("paper", given.paper)) if v is not None}
+        if given.address is not None:
+            said["address"] = tuple(given.address)
+        if said:
+            set_identity(shop, replace(identity(shop), **said))
+        found = identity(shop)
+    finally:
+        shop.close()
+    return show(given, asdict(found), "\n".join([found.name or "No name yet.", *found.address, found.paper]))

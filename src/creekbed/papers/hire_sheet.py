@@ -64,7 +64,14 @@ def _sheet(facts: Mapping[str, Any]) -> list[Flowable]:
     serial = f", serial {facts['serial']}" if facts["serial"] else ""
     group = f", {facts['group']}" if facts["group"] and facts["group"] != facts["renter"] else ""
     due = f", back by {date.fromisoformat(facts['due_on']):%d %B %Y}" if facts["due_on"] else ""
-    flow: list[Flowable] = [
+    flow: list[Flowable] = []
+    if facts.get("shop"):
+        flow += [
+            words(str(facts["shop"]), head),
+            *(words(line) for line in facts.get("address", ())),
+            Spacer(1, 8 * mm),
+        ]
+    flow += [
         words(str(facts["tag"]), title), words(f"{name}{serial}"),
         words(f"Out with {facts['renter']}{group} on {out:%d %B %Y}{due}."),
         words("In the case", head), words(", ".join(facts["contents"]) or "Nothing was counted."),

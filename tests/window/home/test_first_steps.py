@@ -113,7 +113,15 @@ def test_a_shop_from_before_knows_who_worked_in_it(nobody: str, tmp_path: Path, 
 
 def test_what_is_said_goes_from_the_list(qtbot: Any, fresh: Frame, new: Shop, clock: HandClock) -> None:
     driver = Driver(qtbot, fresh, clock, "mouse")
-    assert [i.key for i in set_up(new).unsaid] == ["people", "leaving", "hours", "closed", "instruments", "stock"]
+    assert [i.key for i in set_up(new).unsaid] == [
+        "people",
+        "leaving",
+        "hours",
+        "closed",
+        "identity",
+        "instruments",
+        "stock",
+    ]
     driver.press("say_leaving")
     assert fresh.here == "days"
     add_kind(new, KindRequest("Monday van", 510, weekdays=(0,)))

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QDate, QDateTime, QTime
+from PySide6.QtCore import QDate, QDateTime, QTime, QTimer
 from PySide6.QtWidgets import QComboBox, QDateEdit, QLabel
 
 from creekbed.window.frame.frame import Frame
@@ -149,3 +149,30 @@ def test_the_list_is_kept_up_each_day(window: Frame, qtbot: Any, clock: Any) -> 
     upkeep = Upkeep(window)
     upkeep._list_departures(window.shop.now.astimezone().date())
     assert len(coming_departures(window.shop)) == before and upkeep.listed_on is not None
+
+
+def test_the_shop_is_named_in_the_window(drive: Callable[[str], Driver]) -> None:
+    from PySide6.QtWidgets import QApplication
+
+    from creekbed.window.shop.identity_dialog import IdentityDialog
+    from creekbed.workshop.shop.identity import Identity, identity
+
+    driver, tried = drive("mouse"), []
+
+    def fill() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, IdentityDialog)
+        dialog.name.setText("x" * 90)
+        dialog._keep()
+        tried.append(dialog.isVisible())  # what is wrong is said, and the dialog stays
+        dialog.name.setText("Our own")
+        dialog.address.setPlainText("3 Mill Lane\n\nAnytown\n")
+        dialog.paper.setCurrentText("Letter")
+        dialog._keep()
+
+    driver.frame.nav.open_house()
+    rest(driver.frame)
+    QTimer.singleShot(200, fill)
+    driver.press("to_identity")
+    assert tried == [True]
+    assert identity(driver.frame.shop) == Identity("Our own", ("3 Mill Lane", "Anytown"), "Letter")

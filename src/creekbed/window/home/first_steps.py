@@ -142,7 +142,8 @@ class SetUpList(QWidget):
         nav = self.page.frame.nav
         opens: dict[str, Callable[[], object]] = {
             "people": self.page.ask_who, "leaving": lambda: nav.open_days("way"), "hours": self.page.ask_hours,
-            "closed": lambda: nav.open_days("off"), "instruments": lambda: nav.open_bring(),
+            "closed": lambda: nav.open_days("off"), "identity": self.page.ask_identity,
+            "instruments": lambda: nav.open_bring(),
             "stock": lambda: nav.open_count(),
         }  # fmt: skip
         for item in found.unsaid:

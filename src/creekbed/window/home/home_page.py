@@ -196,6 +196,12 @@ class HomePage(Page):
 
         self.open_dialog(RoomDialog(self))
 
+    def ask_identity(self) -> None:
+        """Ask what the shop is called, where it is, and which paper it prints on."""
+        from creekbed.window.shop.identity_dialog import IdentityDialog
+
+        self.open_dialog(IdentityDialog(self))
+
     def open_demo(self) -> None:
         """Open the demo shop: another window, another folder, nothing of it comes here."""
         if QProcess.startDetached(sys.executable, ["-m", "creekbed", "demo"])[0]:

@@ -31,11 +31,12 @@ class Printing:
         """Write the sheets of hires, to be signed, into the shop's papers and say where."""
         from creekbed.papers.hire_sheet import hire_pdf
         from creekbed.workshop.fleet.hiring import hire_facts
+        from creekbed.workshop.shop.identity import identity
 
         name = f"hire-{numbers[0]}" if len(numbers) == 1 else f"hires-{numbers[0]}-to-{numbers[-1]}"
-        return self._save(
-            name, lambda: hire_pdf([hire_facts(self.frame.shop, n) for n in numbers]), "The sheet to sign"
-        )
+        shop = self.frame.shop
+        paper = identity(shop).paper
+        return self._save(name, lambda: hire_pdf([hire_facts(shop, n) for n in numbers], paper), "The sheet to sign")
 
     def save_labels(self, rows: Sequence[Mapping[str, str]], size: str) -> Path | None:
         """Write sheets of labels into the shop's papers and say where."""

@@ -67,25 +67,29 @@ class HousePage(Page):
         self.sizes = QHBoxLayout()
         right.addLayout(self.sizes)
         right.addSpacing(theme.STEP * 2)
-        right.addWidget(label("Files of this shop", "name"))
+        right.addWidget(label("This shop", "name"))
         self.files = label("")
         right.addWidget(self.files)
         right.addLayout(
             row(button("Our own values, in the reference", lambda: frame.nav.open_book("", "own"), "", "to_own"), None)
         )
+        flow, holder = Flow(6), QWidget()
+        holder.setLayout(flow)
         for words, way, name in (
-            ("Days and departures", frame.nav.open_days, "to_days"), ("Bring a list", frame.nav.open_bring, "to_bring"),
+            ("Name and paper", self._identity, "to_identity"), ("Bring a list", frame.nav.open_bring, "to_bring"),
+            ("Days and departures", frame.nav.open_days, "to_days"), ("Devices", frame.nav.open_devices, "to_devices"),
+            ("Backups", frame.nav.open_kept, "house_to_kept"),
         ):  # fmt: skip
-            right.addLayout(row(button(words, way, "", name), None))
-        right.addLayout(
-            row(
-                button("Devices", frame.nav.open_devices, "", "to_devices"),
-                button("Backups", frame.nav.open_kept, "", "house_to_kept"), None,
-            )
-        )  # fmt: skip
+            flow.addWidget(button(words, way, "", name))
+        right.addWidget(holder)
         right.addStretch(1)
         right.addWidget(label("A change counts for jobs booked in from then on; open jobs keep theirs.", tone="muted"))
         box.addWidget(scroll(frame_right), 32)
+
+    def _identity(self) -> None:
+        from creekbed.window.shop.identity_dialog import IdentityDialog
+
+        self.open_dialog(IdentityDialog(self))
 
     def start(self, topic: str = "") -> None:
         """Open the page, at a topic where one is given."""

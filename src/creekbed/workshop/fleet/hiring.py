@@ -12,6 +12,7 @@ from creekbed.core.text import line
 from creekbed.store.records import ContentLine, Hire, Instrument, Job, TagPrint
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.intake import clean_tag
+from creekbed.workshop.shop.identity import identity
 from creekbed.workshop.shop.shop import Act, Shop
 
 LONGEST_HIRE = timedelta(days=3 * 366)
@@ -104,7 +105,7 @@ def hire_facts(shop: Shop, number: int) -> dict[str, Any]:
         instrument = records.get(Instrument, hire.tag) if hire is not None else None
     if hire is None or instrument is None:
         raise Refused("There is no such hire.")
-    family = shop.catalogue.family(instrument.family)
+    family, head = shop.catalogue.family(instrument.family), identity(shop)
     names = {i.key: i.name for i in family.item}
     return {
         "tag": hire.tag, "family": family.name, "size": family.size_words(instrument.size), "serial": instrument.serial,
@@ -115,7 +116,7 @@ def hire_facts(shop: Shop, number: int) -> dict[str, Any]:
             for r in hire.condition_out if "check" in r
         ],
         "marks": [r for r in hire.condition_out if "zone" in r],
-        "person": shop.person,
+        "person": shop.person, "shop": head.name, "address": list(head.address),
     }  # fmt: skip
 
 

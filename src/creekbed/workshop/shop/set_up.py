@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from creekbed.store.records import ClosedDays, Departure, DepartureKind, Instrument, Job, Lot, Person
 from creekbed.workshop.shop.bench_capacity import DAYS, opening, own
+from creekbed.workshop.shop.identity import identity
 from creekbed.workshop.shop.shop import Shop
 
 
@@ -14,8 +15,8 @@ class SetUpItem:
     """One thing that the shop can say.
 
     Attributes:
-        key: "people", "leaving", "hours", "closed", "instruments" or "stock". name: what it is. now: what holds until
-            it is said, in words.
+        key: "people", "leaving", "hours", "closed", "identity", "instruments" or "stock". name: what it is.
+        now: what holds until it is said, in words.
     """
 
     key: str
@@ -49,6 +50,7 @@ def set_up(shop: Shop) -> SetUp:
         "leaving": there[DepartureKind] or there[Departure],
         "hours": any(words.split(" ")[0] in DAYS for words in days),
         "closed": there[ClosedDays],
+        "identity": bool(identity(shop).name),
         "instruments": there[Instrument],
         "stock": there[Lot],
     }
@@ -57,6 +59,7 @@ def set_up(shop: Shop) -> SetUp:
         SetUpItem("leaving", "How instruments leave", "each job has a due time of its own"),
         SetUpItem("hours", "When the bench is open", _hours(opening(shop))),
         SetUpItem("closed", "Days off", "none are known"),
+        SetUpItem("identity", "Name, address and paper", "papers have no head, on A4"),
         SetUpItem("instruments", "Your instruments", "each is made when it is booked in"),
         SetUpItem("stock", "What is on the shelf", "nothing is counted yet"),
     )

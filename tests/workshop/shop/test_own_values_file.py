@@ -91,6 +91,30 @@ def test_two_writers_lose_none(tmp_path: Path, clock: HandClock) -> None:
         shop.close()
 
 
+def test_a_text_that_is_written_late_loses_nothing(tmp_path: Path, clock: HandClock) -> None:
+    """One window reads what to write, the other commits, then the first writes: the file is behind the record."""
+    one, two = (Shop(tmp_path, clock, person=who) for who in ("IW", "TO"))
+    steps = [s.key for s in one.catalogue.families["alto_saxophone"].step][:4]
+    where = [("family", "alto_saxophone", "step", key, "hands_min") for key in steps]
+    own_values.set_value(one, where[0], 7.5, "first")
+    late = own_values_file.path_of(one).read_bytes()
+    own_values.set_value(two, where[1], 7.5, "second")
+    own_values_file.path_of(one).write_bytes(late)  # what the first window had read comes only now
+    own_values.set_value(one, where[2], 7.5, "third")
+    assert own_values.own_paths(one) == set(where[:3])
+    own_values_file.path_of(one).write_bytes(late)  # and so it stands when everything ends there
+    one.close()
+    two.close()
+    again = Shop(tmp_path, clock)
+    assert own_values.own_paths(again) == set(where[:3])
+    clock.advance(minutes=5)
+    own_values.set_value(again, where[3], 7.5, "fourth")
+    own_values_file.path_of(again).write_bytes(late)  # by hand, long after: somebody went back to an old file
+    own_values_file.settle(again)
+    assert own_values.own_paths(again) == {where[0]}
+    again.close()
+
+
 def test_changed_by_hand_counts_and_is_on_record(tmp_path: Path, clock: HandClock) -> None:
     shop = Shop(tmp_path, clock)
     room.change(shop, {"tub": 3}, {})

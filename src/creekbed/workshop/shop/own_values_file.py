@@ -10,6 +10,7 @@ from __future__ import annotations
 import fcntl
 import hashlib
 import os
+from datetime import timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -27,7 +28,10 @@ if TYPE_CHECKING:
     from creekbed.workshop.shop.shop import Act, Shop
 
 SETTING = "own_values"
-"""Setting: {"text": the file as it stands, "sha": its checksum, "before": that of the file before}."""
+"""Setting: {"text": the file as it stands, "sha": its checksum, "before": that of the file before, "late": [checksum,
+time] of texts that were replaced a moment before: another window may write one of them after this one}."""
+LATE = timedelta(seconds=60)
+"""How long after it was replaced a text may still be written by another window: house default."""
 
 
 def path_of(shop: Shop) -> Path:
@@ -76,8 +80,11 @@ def current(act: Act, shop: Shop) -> str:
 
 def keep(act: Act, shop: Shop, text: str) -> None:
     """Put a new text on record; the file is written as soon as that is on disk."""
-    before = _sum(_read(path_of(shop)))
-    _store(act, {"text": text, "sha": _sum(text), "before": before})
+    before, last = _sum(_read(path_of(shop))), _kept(act.records)
+    since = (act.now - LATE).isoformat()
+    late = [row for row in (last or {}).get("late", ()) if row[1] >= since]
+    late += [[last["sha"], act.now.isoformat()]] if last is not None else []
+    _store(act, {"text": text, "sha": _sum(text), "before": before, "late": late})
     act.after.append(lambda: _written(shop))
 
 
@@ -105,19 +112,23 @@ def settle(shop: Shop) -> str:
     return f"{act.words}; it counts as it stands now."
 
 
-def _unfinished(kept: dict[str, str], here: str) -> bool:
-    return _sum(here) == kept["before"] != kept["sha"]
+def _unfinished(kept: dict[str, Any], here: str) -> bool:
+    """Whether the file is behind the record: as it stood before, or a text of another window that came late."""
+    found = _sum(here)
+    return found != kept["sha"] and (found == kept["before"] or any(found == sha for sha, _ in kept.get("late", ())))
 
 
-def _store(act: Act, value: dict[str, str]) -> None:
+def _store(act: Act, value: dict[str, Any]) -> None:
     act.records.put(Setting(key=SETTING, value={"v": value}))
 
 
-def _kept(records: Reader) -> dict[str, str] | None:
+def _kept(records: Reader) -> dict[str, Any] | None:
     row = records.get(Setting, SETTING)
     value: Any = None if row is None else row.value.get("v")
     whole = isinstance(value, dict) and all(isinstance(value.get(k), str) for k in ("text", "sha", "before"))
-    return value if whole else None
+    late = value.get("late", []) if whole else []
+    pairs = isinstance(late, list) and all(isinstance(row, list) and len(row) == 2 for row in late)
+    return value if whole and pairs else None
 
 
 def _written(shop: Shop) -> str:

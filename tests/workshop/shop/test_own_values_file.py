@@ -91,13 +91,17 @@ def test_two_writers_lose_none(tmp_path: Path, clock: HandClock) -> None:
         shop.close()
 
 
-def test_a_text_that_is_written_late_loses_nothing(tmp_path: Path, clock: HandClock) -> None:
-    """One window reads what to write, the other commits, then the first writes: the file is behind the record."""
+def test_a_text_that_is_written_late_loses_nothing(
+    tmp_path: Path, clock: HandClock, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """One window commits, the other commits before that was written, then the first writes what it had read."""
     one, two = (Shop(tmp_path, clock, person=who) for who in ("IW", "TO"))
     steps = [s.key for s in one.catalogue.families["alto_saxophone"].step][:4]
     where = [("family", "alto_saxophone", "step", key, "hands_min") for key in steps]
-    own_values.set_value(one, where[0], 7.5, "first")
-    late = own_values_file.path_of(one).read_bytes()
+    with monkeypatch.context() as held:
+        held.setattr(own_values_file, "_written", lambda shop: "")
+        own_values.set_value(one, where[0], 7.5, "first")
+    late = one.setting(own_values_file.SETTING)["text"].encode()
     own_values.set_value(two, where[1], 7.5, "second")
     own_values_file.path_of(one).write_bytes(late)  # what the first window had read comes only now
     own_values.set_value(one, where[2], 7.5, "third")

@@ -26,6 +26,12 @@ if TYPE_CHECKING:
 NO_FLEET = "No instrument is known yet: book one in, or bring your list."
 
 
+def _filter_words(key: str) -> str:
+    """What a filter shows: a place, those that are due, or all."""
+    words: dict[str, str] = {"": "all", DUE: "due soon", **{str(place): said for place, said in PLACES.items()}}
+    return words[key]
+
+
 class InstrumentsPage(Page):
     """A search, filters with counts, the table, and what can be done with what is chosen."""
 
@@ -54,7 +60,7 @@ class InstrumentsPage(Page):
         flow, holder = Flow(6), QWidget()
         holder.setLayout(flow)
         for key in ("", *PLACES, DUE):
-            pick = button("", partial(self.choose_place, key), "", f"fleet_{key or 'all'}")
+            pick = button(_filter_words(key), partial(self.choose_place, key), "", f"fleet_{key or 'all'}")
             pick.setCheckable(True)
             self.filters[key] = pick
             flow.addWidget(pick)
@@ -157,9 +163,9 @@ class InstrumentsPage(Page):
         self.model.find(self.search.text(), self.place, self.family.currentData() or "", today)
         counts = self._counts
         for key, pick in self.filters.items():
-            words = PLACES.get(key, "all" if not key else "due soon")  # type: ignore[call-overload]
             count = len(self.model.every) if not key else counts[key]
-            pick.setText(f"{words} {count:,}")
+            pick.setText(f"{_filter_words(key)} {count:,}")
+            pick.setAccessibleName(pick.text())
             pick.setChecked(key == self.place)
             pick.setVisible(not key or count > 0 or key == self.place)
         self.head.setText(f"Instruments: {len(self.model.rows):,}")

@@ -40,15 +40,11 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
 
 
 def _import(given: argparse.Namespace) -> int:
-    from creekbed.interchange.tables import MOST_BYTES, read_table, too_long
+    from creekbed.interchange.files import chosen_file
+    from creekbed.interchange.tables import MOST_BYTES, read_table
     from creekbed.workshop.bringing.bring import bring, prepare
 
-    try:
-        if given.file.stat().st_size > MOST_BYTES:
-            raise too_long()
-        table = read_table(given.file.read_bytes())
-    except OSError as error:
-        raise BadInput(f"{given.file} cannot be read.") from error
+    table = read_table(chosen_file(given.file, MOST_BYTES))
     shop = shop_of(given)
     try:
         found = prepare(shop, table, _request(given, shop, table))

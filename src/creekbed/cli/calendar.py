@@ -141,7 +141,8 @@ def _number_of(shop: Shop, name: str, *, needed: bool = False) -> int:
 
 
 def _closed(given: argparse.Namespace) -> int:
-    from creekbed.interchange.calendar_file import read_calendar
+    from creekbed.interchange.calendar_file import MOST_BYTES, read_calendar
+    from creekbed.interchange.files import chosen_file
     from creekbed.store.records import ClosedDays
     from creekbed.workshop.shop import shop_days
 
@@ -152,11 +153,7 @@ def _closed(given: argparse.Namespace) -> int:
                 raise BadInput("From when is the shop closed?", todo="Name, first day, and last day if it is longer.")
             shop_days.close(shop, given.name, given.first, given.last or given.first, yearly=given.yearly)
         if given.calendar is not None:
-            try:
-                data = given.calendar.read_bytes()
-            except OSError as error:
-                raise BadInput(f"{given.calendar} cannot be read.") from error
-            found = read_calendar(data, shop.now.astimezone().date())
+            found = read_calendar(chosen_file(given.calendar, MOST_BYTES), shop.now.astimezone().date())
             new, changed = shop_days.bring_holidays(shop, found.holidays)
             told = {"new": new, "changed": changed, "left_out_at_a_time_of_day": found.timed}
         if given.remove is not None:

@@ -39,7 +39,7 @@ def opened(driver: Driver, qtbot: Any, file: Path) -> Any:
 
 def settle(frame: Frame, qtbot: Any) -> None:
     page = frame.page("bring")
-    qtbot.waitUntil(lambda: not page.work.busy and not page._again, timeout=20_000)
+    qtbot.waitUntil(lambda: not page.work.busy and page._waiting is None, timeout=20_000)
     rest(frame)
 
 

@@ -7,26 +7,26 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
-    QHeaderView,
     QProgressBar,
-    QTableView,
     QVBoxLayout,
     QWidget,
 )
 
 from creekbed.core.catalogue.surfaces import questions
-from creekbed.core.errors import BadInput, CreekbedError
-from creekbed.interchange.tables import MOST_BYTES, Table, read_table, too_long
-from creekbed.window.bringing.preview import RowsModel
+from creekbed.core.errors import CreekbedError
+from creekbed.interchange.files import chosen_file
+from creekbed.interchange.tables import MOST_BYTES, Table, read_table
+from creekbed.window.bringing.preview import PreviewModel
 from creekbed.window.shared import theme
 from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.page import Page
+from creekbed.window.shared.table import table_view
 from creekbed.window.shared.widgets import Flow, button, card, clear, label, restyle, row, scroll
 from creekbed.workshop.bringing.bring import bring, prepare, recogniser
 from creekbed.workshop.bringing.columns import KINDS, Kind, fields_of, guess, remembered
@@ -56,7 +56,6 @@ class BringPage(Page):
         self.columns: dict[str, str] = {}
         self._wanted = 0
         """Number of the newest look at the list: an older one is given up, and its answer dropped."""
-        self._again = False
         self._waiting: tuple[Callable[[], Any], Callable[[Any], None]] | None = None
         """What comes after the work that is under way."""
         self.work = BackgroundWrites(self, self._failed)
@@ -111,22 +110,8 @@ class BringPage(Page):
             self.filters[state] = pick
             flow.addWidget(pick)
         inside.addWidget(holder)
-        self.model = RowsModel()
-        self.rows = QTableView()
-        self.rows.setModel(self.model)
-        self.rows.setObjectName("rows")
-        self.rows.setAccessibleName("What becomes of each row")
-        self.rows.verticalHeader().hide()
-        self.rows.verticalHeader().setDefaultSectionSize(theme.current.px(36))
-        self.rows.setShowGrid(False)
-        self.rows.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
-        self.rows.setEditTriggers(QTableView.EditTrigger.NoEditTriggers)
-        self.rows.setTabKeyNavigation(False)
-        header = self.rows.horizontalHeader()
-        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        header.setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
-        for n, width in enumerate((64, 150, 110)):
-            header.resizeSection(n, theme.current.px(width))
+        self.model = PreviewModel()
+        self.rows = table_view(self.model, "rows", "What becomes of each row", {0: 64, 1: 150, 2: 110})
         self.rows.setColumnHidden(1, theme.current.scale > 1.2)  # the buttons above say the state
         self.rows.selectionModel().currentRowChanged.connect(lambda now, _before: self._tell_row(now.row()))
         inside.addWidget(self.rows, 1)
@@ -169,9 +154,10 @@ class BringPage(Page):
 
     def open_file(self, path: Path) -> None:
         """Read a file beside the window."""
+        self._wanted += 1  # a look at another file is given up
         self.path, self.table, self.found = path, None, None
         self.families, self.made_of = {}, {}
-        self._run(partial(_read, path), self._opened)
+        self._run(lambda: read_table(chosen_file(path, MOST_BYTES)), self._opened)
 
     def _opened(self, table: Table) -> None:
         self.table = table
@@ -198,9 +184,6 @@ class BringPage(Page):
             return
         self._wanted += 1
         self.found = None
-        if self.work.busy:
-            self._again = True
-            return
         number, shop, table = self._wanted, self.shop, self.table
         request = ListRequest(self.kind, dict(self.columns), dict(self.families), dict(self.made_of))
 
@@ -211,22 +194,18 @@ class BringPage(Page):
         self._run(lambda: prepare(shop, table, request, progress), self._prepared)
 
     def _run(self, work: Callable[[], Any], then: Callable[[Any], None]) -> None:
-        if self.work.busy:  # what is under way is given up, and this comes after it
-            self._wanted += 1
+        if self.work.busy:
             self._waiting = (work, then)
         elif self.work.start(work, lambda answer: self._came(then, answer)):
             self.bar.setValue(0)
             self.refresh()
 
     def _goes_on(self) -> bool:
-        """Begin what was asked for meanwhile; true where something was."""
-        waiting, again = self._waiting, self._again
-        self._waiting, self._again = None, False
+        """Begin what was asked for last meanwhile; true where something was."""
+        waiting, self._waiting = self._waiting, None
         if waiting is not None:
             self._run(*waiting)
-        elif again:
-            self.look()
-        return waiting is not None or again
+        return waiting is not None
 
     def _came(self, then: Callable[[Any], None], answer: Any) -> None:
         if not self._goes_on():
@@ -406,12 +385,3 @@ def _beside(words: QWidget, pick: QWidget) -> QHBoxLayout:
     line.addWidget(words, 45)
     line.addWidget(pick, 55)
     return line
-
-
-def _read(path: Path) -> Table:
-    try:
-        if path.stat().st_size > MOST_BYTES:
-            raise too_long()
-        return read_table(path.read_bytes())
-    except OSError as error:
-        raise BadInput("That file cannot be read.", todo="Choose it again.") from error

@@ -2,44 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 
 from creekbed.window.shared import theme
+from creekbed.window.shared.table import Index, RowsModel
 from creekbed.workshop.bringing.rows import STATES, RowPlan
 
-HEADINGS = ("Line", "", "Which", "What becomes of it")
 SIGNS = {"new": "+", "changed": "~", "same": "=", "problem": "!"}
 """State → a sign, beside the word, so that a column of them can be read at a glance."""
-Index = QModelIndex | QPersistentModelIndex
 
 
-class RowsModel(QAbstractTableModel):
+class PreviewModel(RowsModel[RowPlan]):
     """The rows in one state, or all."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self.rows: Sequence[RowPlan] = ()
-
-    def show(self, rows: Sequence[RowPlan]) -> None:
-        """Show these rows."""
-        self.beginResetModel()
-        self.rows = rows
-        self.endResetModel()
-
-    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008  # Qt's own default
-        return 0 if parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008  # Qt's own default
-        return len(HEADINGS)
-
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
-            return HEADINGS[section]
-        return None
+    HEADINGS = ("Line", "", "Which", "What becomes of it")
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         row = self.rows[index.row()]

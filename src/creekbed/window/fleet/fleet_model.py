@@ -6,25 +6,25 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 
 from creekbed.window.shared import theme
+from creekbed.window.shared.table import Index, RowsModel
 from creekbed.workshop.fleet.fleet import PLACES, FleetRow
 
-HEADINGS = ("Tag", "What", "Size", "Where", "Next")
 DUE = "due"
 """Filter: hires that end soon."""
-Index = QModelIndex | QPersistentModelIndex
 
 
-class FleetModel(QAbstractTableModel):
+class FleetModel(RowsModel[FleetRow]):
     """The instruments that a search and a filter leave."""
+
+    HEADINGS = ("Tag", "What", "Size", "Where", "Next")
 
     def __init__(self) -> None:
         super().__init__()
         self.every: Sequence[FleetRow] = ()
-        self.rows: list[FleetRow] = []
 
     def find(self, text: str, place: str, family: str, today: date) -> None:
         """Show the rows in which every word of a text is found.
@@ -33,13 +33,11 @@ class FleetModel(QAbstractTableModel):
             place: of :data:`PLACES`, :data:`DUE`, or "" for any. family: key, or "" for any.
         """
         words = text.lower().split()
-        self.beginResetModel()
-        self.rows = [
+        self.show([
             row for row in self.every
             if (not place or row.place == place or (place == DUE and row.due(today)))
             and (not family or row.family == family) and all(w in row.found_by for w in words)
-        ]  # fmt: skip
-        self.endResetModel()
+        ])  # fmt: skip
 
     def counts(self, today: date) -> dict[str, int]:
         """How many instruments are in each place, and how many are due."""
@@ -48,17 +46,6 @@ class FleetModel(QAbstractTableModel):
             found[row.place] += 1
             found[DUE] += row.due(today)
         return found
-
-    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008  # Qt's own default
-        return 0 if parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008  # Qt's own default
-        return len(HEADINGS)
-
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
-            return HEADINGS[section]
-        return None
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         row = self.rows[index.row()]

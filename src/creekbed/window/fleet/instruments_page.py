@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QItemSelectionModel, Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QHeaderView, QTableView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QTableView, QVBoxLayout, QWidget
 
 from creekbed.papers.label_sheet import LABEL_SIZES
 from creekbed.window.fleet.fleet_model import DUE, FleetModel
@@ -14,6 +14,7 @@ from creekbed.window.fleet.hire_dialog import HireDialog
 from creekbed.window.shared import theme
 from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.page import Page
+from creekbed.window.shared.table import table_view
 from creekbed.window.shared.widgets import Flow, button, card, entry, label, row
 from creekbed.workshop.arrival.intake import book_in_many
 from creekbed.workshop.fleet.fleet import PLACES, FleetRow, fleet
@@ -75,24 +76,9 @@ class InstrumentsPage(Page):
         box.addLayout(self._acts())
 
     def _table(self) -> QTableView:
-        table = QTableView()
-        table.setModel(self.model)
-        table.setObjectName("fleet")
-        table.setAccessibleName("Instruments")
-        table.verticalHeader().hide()
-        table.verticalHeader().setDefaultSectionSize(theme.current.px(36))
-        table.setShowGrid(False)
-        table.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
+        table = table_view(self.model, "fleet", "Instruments", {0: 120, 1: 190, 2: 90})
         table.setSelectionMode(QTableView.SelectionMode.ExtendedSelection)
-        table.setEditTriggers(QTableView.EditTrigger.NoEditTriggers)
-        table.setTabKeyNavigation(False)
         table.activated.connect(lambda index: self.open_one())
-        header = table.horizontalHeader()
-        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        header.setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
-        header.setSectionResizeMode(4, QHeaderView.ResizeMode.Stretch)
-        for n, width in enumerate((120, 190, 90)):
-            header.resizeSection(n, theme.current.px(width))
         table.selectionModel().selectionChanged.connect(lambda a, b: self._buttons())
         return table
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import date
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -10,7 +9,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from creekbed.core.errors import BadInput
-from creekbed.interchange.calendar_file import MOST_BYTES, CalendarFile, read_calendar, too_long
+from creekbed.interchange.calendar_file import MOST_BYTES, CalendarFile, read_calendar
+from creekbed.interchange.files import chosen_file
 from creekbed.store.records import ClosedDays, Season
 from creekbed.window.shared import theme
 from creekbed.window.shared.background_task import Ask
@@ -217,7 +217,7 @@ class DaysPage(Page):
     def bring_file(self, path: Path) -> None:
         """Read a calendar file in the background, then take its days off over."""
         today = self.shop.now.astimezone().date()
-        self._reading = Ask(lambda: _read(path, today))
+        self._reading = Ask(lambda: read_calendar(chosen_file(path, MOST_BYTES), today))
         self._reading.answered.connect(self._brought)
         self._reading.failed.connect(self.frame.could_not)
         self._reading.finished.connect(self._read_over)
@@ -237,12 +237,3 @@ class DaysPage(Page):
             shop_days.bring_holidays(self.shop, found.holidays)
 
         self.do(act)
-
-
-def _read(path: Path, today: date) -> CalendarFile:
-    try:
-        if path.stat().st_size > MOST_BYTES:
-            raise too_long()
-        return read_calendar(path.read_bytes(), today)
-    except OSError as error:
-        raise BadInput("That file cannot be read.", todo="Choose it again.") from error

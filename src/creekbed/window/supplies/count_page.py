@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QVBoxLayout
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QAbstractItemView, QVBoxLayout
 
 from creekbed.core.errors import BadInput
 from creekbed.interchange.tables import number_in
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
+from creekbed.window.shared.table import Index, RowsModel, table_view
 from creekbed.window.shared.widgets import button, card, entry, label, row
 from creekbed.workshop.supplies.needed import needed
 from creekbed.workshop.supplies.stock import StockView, count_many, needs_label, stock_list
@@ -20,41 +20,22 @@ from creekbed.workshop.supplies.stock import StockView, count_many, needs_label,
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
 
-HEADINGS = ("Supply", "On record", "Counted now")
 COUNTED = 2
 FILTERS = (("needed", "what your instruments use"), ("all", "all"), ("now", "counted now"))
-Index = QModelIndex | QPersistentModelIndex
 
 
-class CountModel(QAbstractTableModel):
+class CountModel(RowsModel[StockView]):
     """Supplies with what is on record and what was counted just now."""
 
+    HEADINGS = ("Supply", "On record", "Counted now")
     changed = Signal()
     refused = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
-        self.rows: Sequence[StockView] = ()
         self.counted: dict[str, float] = {}
         self.labelled: frozenset[str] = frozenset()
         """Bottles with a strength: they are booked in with their label."""
-
-    def show(self, rows: Sequence[StockView]) -> None:
-        """Show these supplies."""
-        self.beginResetModel()
-        self.rows = rows
-        self.endResetModel()
-
-    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008  # Qt's own default
-        return 0 if parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008  # Qt's own default
-        return len(HEADINGS)
-
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
-            return HEADINGS[section]
-        return None
 
     def _bottle(self, view: StockView) -> bool:
         return view.supply.key in self.labelled and not view.counted
@@ -129,21 +110,10 @@ class CountPage(Page):
         self.model = CountModel()
         self.model.changed.connect(self._tell)
         self.model.refused.connect(lambda words: self.frame.say(words, warn=True))
-        self.table = QTableView()
-        self.table.setModel(self.model)
-        self.table.setObjectName("count")
-        self.table.setAccessibleName("Supplies to count")
-        self.table.verticalHeader().hide()
-        self.table.verticalHeader().setDefaultSectionSize(theme.current.px(40))
-        self.table.setShowGrid(False)
-        self.table.setTabKeyNavigation(False)
+        self.table = table_view(self.model, "count", "Supplies to count", {1: 190, 2: 220}, row_px=40)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectItems)
         triggers = QAbstractItemView.EditTrigger
         self.table.setEditTriggers(triggers.AnyKeyPressed | triggers.EditKeyPressed | triggers.SelectedClicked)
-        header = self.table.horizontalHeader()
-        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for n, width in ((1, 190), (2, 220)):
-            header.resizeSection(n, theme.current.px(width))
         inside.addWidget(self.table, 1)
         box.addWidget(surface, 1)
         self.keep = button("Keep", self._keep, "primary", "keep_count", "F2")

@@ -7,9 +7,6 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from typing import Literal
 
-from dateutil.parser import parse
-from dateutil.rrule import WEEKLY, rrule
-
 from creekbed.core.errors import BadInput
 
 OnClosed = Literal["skip", "before", "keep"]
@@ -107,6 +104,8 @@ class Rhythm:
         """The days of the rhythm between two, both included, whatever is closed."""
         found = {d for d in self.dates if since <= d <= until}
         if self.weekdays:
+            from dateutil.rrule import WEEKLY, rrule  # not while the application starts
+
             start = self.first if self.first is not None else since
             begin, end = (datetime.combine(d, time()) for d in (start, until))
             every = rrule(WEEKLY, interval=self.every_weeks, wkst=0, byweekday=self.weekdays, dtstart=begin, until=end)
@@ -161,6 +160,8 @@ def _read_date(text: str, today: date) -> date:
         return date.fromisoformat(text)
     except ValueError:
         pass
+    from dateutil.parser import parse  # not while the application starts
+
     found = []
     for guess in (datetime(today.year, 1, 1), datetime(today.year + 1, 2, 2)):  # what is not typed is taken from these
         try:

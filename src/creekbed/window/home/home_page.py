@@ -167,14 +167,16 @@ class HomePage(Page):
         self.hand.setVisible(not empty)
         if self.first is None or self.to_say is None:
             return
-        from creekbed.workshop.shop.set_up import set_up
-
-        found = set_up(self.shop)
         self.first.setVisible(empty)
+        unsaid = False
         if empty:
+            from creekbed.workshop.shop.set_up import set_up
+
+            found = set_up(self.shop)
             self.first.set_up(found)
             self.to_say.set_up(found)
-        self.to_say.setVisible(empty and bool(found.unsaid))
+            unsaid = bool(found.unsaid)
+        self.to_say.setVisible(unsaid)
         for widget in (self.running_head, self.running_area):
             widget.setVisible(self.to_say.isHidden() or bool(home.waits))
 

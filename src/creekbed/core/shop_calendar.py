@@ -74,7 +74,7 @@ class ShopCalendar:
 
     def hours_on(self, day: date) -> Spans:
         """The hours of a day; empty when the bench is shut."""
-        if any(day in off for off in self.closed):
+        if self.closed_on(day):
             return ()
         season = next((s for s in self.seasons if day in s.days), None)
         return (self.week if season is None else season.hours).get(day.weekday(), ())

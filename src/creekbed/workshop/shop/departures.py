@@ -13,6 +13,7 @@ from creekbed.core.shop_calendar import OnClosed, Rhythm, ShopCalendar, weekdays
 from creekbed.core.text import line
 from creekbed.store.records import Departure, DepartureKind
 from creekbed.store.unit_of_work import Reader
+from creekbed.workshop.shop.bench_capacity import DAYS
 from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.shop.shop_calendar import calendar_of
 
@@ -150,15 +151,12 @@ def _need_name(text: str) -> str:
     return name
 
 
-WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-
-
 def rhythm_words(kind: DepartureKind) -> str:
     """A rhythm in words: "Mondays and Thursdays 08:30", "every 2 weeks on Mondays 08:30", "on 3 dates 10:00"."""
     clock = f"{kind.minute // 60:02d}:{kind.minute % 60:02d}"
     if kind.rhythm == "dates":
         return f"on {len(kind.dates)} {'dates' if len(kind.dates) != 1 else 'date'} {clock}"
-    days = [f"{WEEKDAYS[d]}s" for d in kind.weekdays]
+    days = [f"{DAYS[d]}s" for d in kind.weekdays]
     named = " and ".join([", ".join(days[:-1]), days[-1]] if len(days) > 1 else days)
     return f"{named} {clock}" if kind.every_weeks == 1 else f"every {kind.every_weeks} weeks on {named} {clock}"
 

@@ -47,7 +47,7 @@ def table_view(
     """A table for a model; nothing in it can be edited until the caller says so, and Tab leaves it.
 
     Args:
-        name: of the widget. said: what it is, for who hears it. widths: column → px; the others share what is left.
+        name: of the widget. said: what it is, for who hears it. widths: px by column; the others share what is left.
     """
     table = QTableView()
     table.setModel(model)

@@ -15,6 +15,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import pytest
 from hypothesis import settings
 
+from creekbed.core import conventions
 from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.measure import Reading
 from creekbed.demo.seed import STOCK, make_demo
@@ -52,6 +53,13 @@ def sound(check: Check, size: str = "") -> Any:
     if bands is not None:
         return bands.good()
     return findings.sound_answer(check) if check.kind == "choice" else {}
+
+
+@pytest.fixture(autouse=True)
+def written_plainly() -> Iterator[None]:
+    """How a shop writes holds for the process: the next test begins as a new shop does."""
+    yield
+    conventions.use(conventions.PLAIN)
 
 
 @pytest.fixture

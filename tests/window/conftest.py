@@ -74,7 +74,14 @@ class Driver:
         return found[0]
 
     def _open_check(self, name: str) -> None:
-        """A check is chosen in the list before anything is done to it, as people do."""
+        """A check or rule is chosen in the list before anything is done to it, as people do."""
+        if self.frame.here == "house":
+            page = self.frame.page("house")
+            keys = [k for k in page.topics if name.startswith(f"{k}_")]
+            if keys and max(keys, key=len) != page.key:
+                first = page.list.count() - len(page.topics)
+                page.list.setCurrentRow(first + page.topics.index(max(keys, key=len)))
+                QApplication.processEvents()
         if self.frame.here != "job":
             return
         page = self.frame.page("job")

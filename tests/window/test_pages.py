@@ -736,7 +736,7 @@ def test_a_policy_shows_its_effect_before_it_is_chosen(drive: Callable[[str], Dr
 
 def test_light_targets_and_text_size_are_kept(drive: Callable[[str], Driver], qtbot: Any, shop: Shop) -> None:
     driver = drive("mouse")
-    driver.press("way_house")
+    driver.frame.nav.open_house("this_window")
     for name in ("theme_bench_lamp", "theme_gloves", "theme_150_%"):
         driver.press(name)
     assert (theme.current.dark, theme.current.gloves, theme.current.scale) == (True, True, 1.5)
@@ -944,10 +944,10 @@ def test_a_group_asks_for_another_policy(drive: Callable[[str], Driver]) -> None
     page = driver.frame.page("house")
     page.group = "violin"
     page.refresh()
-    assert "cleaning_cloth" in page.cards and page.who == ""
+    assert "cleaning_cloth" in page.topics and page.who == ""
     whose = driver.find("for_whom", QComboBox)
     page._whose_chosen(whose.findData("Netloft fiddles"))
-    assert "cleaning_cloth" not in page.cards and driver.find("bow_loosening_turns").isChecked()
+    assert "cleaning_cloth" not in page.topics and driver.find("bow_loosening_turns").isChecked()
     driver.press("bow_loosening_touch")
     driver.press("choose_it")
     assert policies.asks(driver.frame.shop) == {"Netloft fiddles": {"bow_loosening": "touch"}}

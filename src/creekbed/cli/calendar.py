@@ -1,4 +1,4 @@
-"""Commands of the shop itself: how instruments leave, days off, seasons with other hours, its name and paper."""
+"""Commands of the shop's days: how instruments leave, days off, seasons with other hours."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from creekbed.cli.shop import shop_of
 from creekbed.cli.show import Add, show
+from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput
 
 if TYPE_CHECKING:
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
-    """Add ``departures``, ``closed``, ``season`` and ``shop``.
+    """Add ``departures``, ``closed`` and ``season``.
 
     Args:
         add: makes a command from its name, what it runs, and its help.
@@ -49,11 +50,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     season.add_argument("hours", nargs="*", metavar="DAY=HOURS", help='"Monday=9-12"; a day left out is shut')
     season.add_argument("--yearly", action="store_true", help="on these dates of every year")
     season.add_argument("--remove", type=int, metavar="NUMBER")
-    this = add("shop", _shop, "what the shop is called, where it is, and which paper it prints on")
-    this.add_argument("--name")
-    this.add_argument("--address", nargs="*", metavar="LINE", help="its lines; none takes it away")
-    this.add_argument("--paper", choices=["A4", "Letter"])
-    return [leaving, closed, season, this]
+    return [leaving, closed, season]
 
 
 def _date(text: str) -> date:
@@ -100,7 +97,7 @@ def _departures(given: argparse.Namespace) -> int:
         "departures": [{"number": d.id, "name": d.name, "leaves_at": d.leaves_at.isoformat()} for d in coming],
     }  # fmt: skip
     lines = [f"{k.name}: {departures.rhythm_words(k)}" for k in kinds] or ["How instruments leave is not known yet."]
-    lines += [f"{d.id:5d}  {d.leaves_at.astimezone():%a %d %b %H:%M}  {d.name}" for d in coming]
+    lines += [f"{d.id:5d}  {clock(d.leaves_at, '%a %d %b ')}  {d.name}" for d in coming]
     return show(given, facts, "\n".join(lines))
 
 
@@ -199,21 +196,3 @@ def _season(given: argparse.Namespace) -> int:
     }  # fmt: skip
     lines = [f"{s.id:5d}  {s.name}: {shop_days.days_of(s)}. {shop_days.hours_words(s)}" for s in rows]
     return show(given, facts, "\n".join(lines or ["The usual hours hold all year."]))
-
-
-def _shop(given: argparse.Namespace) -> int:
-    from dataclasses import asdict, replace
-
-    from creekbed.workshop.shop.identity import identity, set_identity
-
-    shop = shop_of(given)
-    try:
-        said = {n: v for n, v in (("name", given.name), ("paper", given.paper)) if v is not None}
-        if given.address is not None:
-            said["address"] = tuple(given.address)
-        if said:
-            set_identity(shop, replace(identity(shop), **said))
-        found = identity(shop)
-    finally:
-        shop.close()
-    return show(given, asdict(found), "\n".join([found.name or "No name yet.", *found.address, found.paper]))

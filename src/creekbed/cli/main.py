@@ -19,6 +19,8 @@ from creekbed.cli.plan import add_commands as add_planning
 from creekbed.cli.records import add_commands as add_records
 from creekbed.cli.shop import ensure_demo, folder_of, shop_of
 from creekbed.cli.show import Add, number, show, with_minus
+from creekbed.cli.this_shop import add_commands as add_this_shop
+from creekbed.core.conventions import clock
 from creekbed.core.errors import CreekbedError
 from creekbed.core.units import bare_numbers
 
@@ -66,7 +68,14 @@ def _parser() -> argparse.ArgumentParser:
 
     _add_windows(add)
     own = [_add_history(add), _add_mix(add), *_add_strings(add)]
-    ours = (add_planning(add), add_calendar(add), add_bringing(add), add_fleet(add), add_records(add))
+    ours = (
+        add_planning(add),
+        add_calendar(add),
+        add_bringing(add),
+        add_fleet(add),
+        add_records(add),
+        add_this_shop(add),
+    )
     groups = (*ours, own, add_commands(add), add_inspections(add), add_hygiene(add))
     for machine in itertools.chain.from_iterable(groups):
         machine.add_argument("--json", action="store_true", help="print JSON with units in the keys")
@@ -202,7 +211,7 @@ def _history(given: argparse.Namespace) -> int:
     for p in found.periods:
         lines.append(f"{(p.job.opened_at if p.job else p.hire.out_at).astimezone():%d %b %Y}")  # type: ignore[union-attr]
         lines += [f"  {c.what}: {c.out} / {c.came_in} {c.status}".rstrip() for c in p.compared]
-        lines += [f"  {w.at.astimezone():%a %H:%M} {w.what}" for w in p.work]
+        lines += [f"  {clock(w.at, '%a ')} {w.what}" for w in p.work]
     return show(given, facts, "\n".join(lines))
 
 

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from creekbed.cli.shop import shop_of
 from creekbed.cli.show import Add, number, show
+from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput
 from creekbed.core.local import next_clock
 
@@ -135,10 +136,10 @@ def _plan_lines(view: HomeView, odds_of: Mapping[str, float]) -> list[str]:
     if view.next is not None:
         lines.append(f"Next: {view.next.view.tag}: {view.next.step.step.what}. {view.next.why}")
     for x in view.shipments:
-        when = f"{x.departure.leaves_at.astimezone():%a %H:%M}"
+        when = clock(x.departure.leaves_at, "%a ")
         lines.append(f"{x.departure.name}, {when}: {x.will_make_it} of {len(x.items)} in time")
         for a in x.items:
-            about = f"about {a.finish.astimezone():%a %H:%M}" if a.finish else "?"
+            about = f"about {clock(a.finish, '%a ')}" if a.finish else "?"
             state = "ready" if a.ready else a.blocked or about
             late = f", {a.late_min:.0f} min late" if a.late_min > 0 else ""
             if a.tag in odds_of and not a.ready and not a.blocked:
@@ -163,7 +164,7 @@ def _better_lines(better: Better) -> list[str]:
     gains += [f"{better.sooner:.0f} min sooner, all instruments together"] if better.sooner >= 1 else []
     found = f"A better order was found: {', '.join(gains)}." if gains else "No better order was found."
     lines = [f"{found} {better.words}"]
-    lines += [f"  {at.astimezone():%a %H:%M} {tag}: {what}" for at, tag, what in better.first]
+    lines += [f"  {clock(at, '%a ')} {tag}: {what}" for at, tag, what in better.first]
     return lines + ([better.conflict] if better.conflict else [])
 
 
@@ -230,7 +231,11 @@ def _people(given: argparse.Namespace) -> int:
         role = ", helper" if w.helper else ""
         first = (now + timedelta(minutes=found[0][0])).astimezone() if found else None
         when = (
-            "here" if found and found[0][0] <= 0 else f"from {first:%a %H:%M}" if first else "not in the coming weeks"
+            "here"
+            if found and found[0][0] <= 0
+            else f"from {clock(first, '%a ')}"
+            if first
+            else "not in the coming weeks"
         )
         lines.append(f"{w.key}{role}: {when}")
     return show(given, facts, "\n".join(lines))
@@ -282,7 +287,7 @@ def _of_a_step(given: argparse.Namespace, act: Callable[[Shop, int], None]) -> i
     assert done is not None
     start = view.now + timedelta(minutes=step.start) if step is not None else None
     facts = {"tag": tag, "step": given.step, "start": start.isoformat() if start else None, "words": done.words}
-    begins = f" It begins {start.astimezone():%a %H:%M}." if start else ""
+    begins = f" It begins {clock(start, '%a ')}." if start else ""
     return show(given, facts, f"{done.words}.{begins}")
 
 
@@ -325,10 +330,10 @@ def _moment(text: str | None, now: datetime) -> datetime:
     if text is None:
         return now
     try:
-        clock = datetime.strptime(text.strip(), "%H:%M")
+        typed = datetime.strptime(text.strip(), "%H:%M")
     except ValueError:
         raise BadInput(f"“{text[:16]}” is no time of day.", todo="Such as 14:30.") from None
-    return next_clock(now, clock.hour, clock.minute)
+    return next_clock(now, typed.hour, typed.minute)
 
 
 def _forecasts(given: argparse.Namespace) -> int:

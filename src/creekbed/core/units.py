@@ -17,6 +17,7 @@ from contextvars import ContextVar
 from functools import lru_cache
 from typing import Any
 
+from creekbed.core.conventions import current, displayed, displayed_difference, number
 from creekbed.core.errors import BadInput
 
 _NUMBER = re.compile(
@@ -36,6 +37,8 @@ BENCH_UNITS = {
 }  # fmt: skip
 """What a number without a unit is in, where that is not the unit wanted: lengths mm, volumes ml, weights g, times min,
 pressures kPa; for all others, such as °C, %, ° or N, it is the unit wanted. House default."""
+US_BENCH_UNITS = {"millimeter": "inch", "degC": "degF", "liter": "gallon"}
+"""The same for a shop that works in US units (:mod:`creekbed.core.conventions`)."""
 _GLYPHS = {"½": " 1/2", "¼": " 1/4", "¾": " 3/4"}
 # How people write units, and what Pint calls them.
 _NAMES = {
@@ -115,7 +118,7 @@ def parse_quantity(
         )  # fmt: skip
     number = _number(match, quoted, what)
     typed = match["unit"].strip()
-    taken = typed or default_unit or BENCH_UNITS.get(unit, unit)
+    taken = typed or bare_unit(default_unit or unit)
     value = _convert(number, taken, unit, what)
     if not math.isfinite(value):
         raise BadInput(f"“{quoted}” is too large to be true.", todo="Type it again.", field=what)
@@ -133,6 +136,12 @@ def parse_quantity(
     if heard is not None and not typed:
         heard.append(f"{what}: {quoted} is read as {quoted}{_spaced(taken)}.")
     return value
+
+
+def bare_unit(unit: str) -> str:
+    """The unit of a number that is typed without one, where ``unit`` is wanted or shown."""
+    taken = BENCH_UNITS.get(unit, unit)
+    return US_BENCH_UNITS.get(taken, taken) if current().units == "us" else taken
 
 
 def _spaced(unit: str) -> str:
@@ -225,6 +234,7 @@ SHORT = {
     "newton": "N", "cent": "cents", "gram": "g", "day": "days", "turn": "turns",
     "milliliter/minute": "ml/min", "dimensionless": "of its weight", "kilopascal": "kPa", "liter": "l",
     "kilogram": "kg", "second": "s", "meter": "m", "pascal": "Pa", "hour": "h",
+    "inch": "in", "degF": "°F", "gallon": "gal",
 }  # fmt: skip
 
 
@@ -248,17 +258,19 @@ def with_doubt(value: float, expanded: float, unit: str) -> str:
     """
     if not expanded > 0 or not math.isfinite(expanded):
         return show(value, unit)
+    (value, shown, _), expanded = displayed(value, unit), displayed_difference(expanded, unit)
     place = math.floor(math.log10(expanded))
     if round(expanded / 10**place, 6) < 3:  # 0.12 rather than 0.1, 0.9 rather than 0.87
         place -= 1
     digits = max(-place, 0)
     rounded = [round(x / 10**place) * 10**place for x in (value, expanded)]
-    number = f"{rounded[0]:.{digits}f}".replace("-", "−")
-    return f"{number} ± {rounded[1]:.{digits}f}{_spaced(unit)}"
+    return f"{number(rounded[0], digits).replace('-', '−')} ± {number(rounded[1], digits)}{_spaced(shown)}"
 
 
 def show(value: float, unit: str, digits: int = 2) -> str:
     """A value with its unit as people read it: at most ``digits`` decimals, a true minus sign."""
-    number = f"{value:.{digits}f}".rstrip("0").rstrip(".") if digits else f"{value:.0f}"
-    number = "0" if number in ("-0", "") else number.replace("-", "−")
-    return f"{number}{_spaced(unit)}"
+    value, shown, more = displayed(value, unit)
+    text = f"{value:.{digits + more}f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    text = "0" if text in ("-0", "") else text.replace("-", "−").replace(".", current().decimal)
+    return f"{text}{_spaced(shown)}"

@@ -128,7 +128,7 @@ class Views:
 
     def house(self) -> None:
         self.frame.nav.open_house()
-        self.frame.page("house")._show("sax_body_pulls", "by_hours")
+        self.frame.page("house").look_at("sax_body_pulls", "by_hours")
 
     def look(self, tag: str, check: str, way: str) -> Any:
         self.job(tag, "look_over")()

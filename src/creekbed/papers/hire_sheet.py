@@ -14,6 +14,7 @@ from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, PageBreak, Paragraph, SimpleDocTemplate, Spacer, Table
 
+from creekbed.core.conventions import millimetres
 from creekbed.core.units import show
 from creekbed.papers.tag import need_fonts
 
@@ -95,7 +96,7 @@ def _value(row: Mapping[str, Any]) -> str:
 
 
 def _size(mark: Mapping[str, Any]) -> str:
-    return f", {mark['size_mm']:g} mm" if mark.get("size_mm") else ""
+    return f", {millimetres(mark['size_mm'])}" if mark.get("size_mm") else ""
 
 
 def _rows(rows: Sequence[tuple[str, str]], body: ParagraphStyle) -> Table:

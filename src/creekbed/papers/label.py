@@ -10,6 +10,7 @@ from typing import Any
 from reportlab.lib.units import mm
 from reportlab.lib.utils import simpleSplit
 
+from creekbed.core.conventions import clock
 from creekbed.papers.tag import code, small_sheet, text_line
 
 CAUTION_LINES = 4
@@ -62,4 +63,4 @@ def tray_pdf(tray: str, tag: str, name: str) -> bytes:
 
 
 def _when(text: str) -> str:
-    return datetime.fromisoformat(text).astimezone().strftime("%a %d %b %Y, %H:%M")
+    return clock(datetime.fromisoformat(text), "%a %d %b %Y, ")

@@ -16,6 +16,8 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer
 
+from creekbed.core.conventions import clock
+
 _FONTS = Path(__file__).parent.parent / "assets" / "fonts"
 MOST_PHOTOS = 6
 PHOTO_MM = 60.0
@@ -100,4 +102,4 @@ def _foot(facts: Mapping[str, Any]) -> str:
 
 
 def _when(text: str) -> str:
-    return datetime.fromisoformat(text).astimezone().strftime("%a %d %b %Y, %H:%M")
+    return clock(datetime.fromisoformat(text), "%a %d %b %Y, ")

@@ -14,6 +14,8 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
+from creekbed.core.conventions import clock, number
+
 WIDTH_MM, HEIGHT_MM = 90.0, 60.0
 QUIET_MODULES = 4  # ISO/IEC 18004: quiet zone of a QR code
 CODE_MM = 27.0
@@ -67,7 +69,7 @@ def tag_lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
         agent = ""
         if with_what is not None:
             strength = f" {with_what['strength_pct']:.3g} %" if with_what["strength_pct"] else ""
-            agent = f", {with_what['wet_min']:.0f} min {with_what['agent']}{strength}"
+            agent = f", {number(with_what['wet_min'], 0)} min {with_what['agent']}{strength}"
         lines.append((False, f"{part} disinfected {_when(facts['disinfected_at'])}{agent}"))
     if facts.get("played_at"):
         after = "swabbed, aired" if facts.get("aired_at") else "wiped" if facts.get("wiped_at") else ""
@@ -86,7 +88,7 @@ def tag_lines(facts: Mapping[str, Any]) -> list[tuple[bool, str]]:
 
 
 def _when(text: str) -> str:
-    return datetime.fromisoformat(text).astimezone().strftime("%a %d %b %H:%M")
+    return clock(datetime.fromisoformat(text), "%a %d %b ")
 
 
 def need_fonts() -> None:

@@ -18,6 +18,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from creekbed.core.bounded import read_at_most
+from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput
 from creekbed.store.files import open_private, private_folder
 from creekbed.store.layout import IN_USE
@@ -40,7 +41,7 @@ class Holder:
     @property
     def words(self) -> str:
         """The words that people use for it."""
-        return f"a {self.kind} since {self.since.astimezone():%a %H:%M} (process {self.pid})"
+        return f"a {self.kind} since {clock(self.since, '%a ')} (process {self.pid})"
 
 
 class Presence:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from creekbed.core.conventions import number
 from creekbed.words.times import clock_words
 
 
@@ -13,7 +14,7 @@ def odds(chance: float) -> str:
         return "as good as sure"
     if chance <= 0.015:
         return "hardly a chance"
-    return f"{round(10 * chance) if 0.05 < chance < 0.95 else round(10 * chance, 1):g} in 10"
+    return f"{number(round(10 * chance) if 0.05 < chance < 0.95 else round(10 * chance, 1))} in 10"
 
 
 def band_words(given: int, mean: float, came_true: int) -> str:

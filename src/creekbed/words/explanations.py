@@ -6,6 +6,7 @@ from collections.abc import Collection, Sequence
 from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.conventions import clock
 from creekbed.core.planning.conflict import Conflict, ConflictPart
 from creekbed.core.planning.explanations import Hold, PlanComparison, TimeBreakdown
 from creekbed.core.planning.model import DelayedStart
@@ -136,7 +137,7 @@ def conflict_words(catalogue: Catalogue, found: Conflict, now: datetime, waits: 
 def _part_words(catalogue: Catalogue, part: ConflictPart, now: datetime, wait: str) -> tuple[str, str]:
     if part.kind == "limit":
         at = (now + timedelta(minutes=part.minutes)).astimezone()
-        return f"{part.what}, {wait.lower()}, ended by {at:%H:%M}", f"rinse {part.what} now, whatever else waits"
+        return f"{part.what}, {wait.lower()}, ended by {clock(at)}", f"rinse {part.what} now, whatever else waits"
     if part.kind == "hours":
         return f"the hours of {part.what}", f"{part.what} stays, or is back sooner"
     if part.kind == "in_hand":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
+from creekbed.core.conventions import clock
 from creekbed.core.hygiene.contact import Contact
 
 
@@ -19,9 +20,8 @@ def span(minutes: float) -> str:
 
 def clock_words(at: datetime, now: datetime | None = None) -> str:
     """ "13:05" on the same day as ``now``, else "Fri 13:05"; always with the day when ``now`` is not given."""
-    local = at.astimezone()
-    same = now is not None and now.astimezone().date() == local.date()
-    return f"{local:%H:%M}" if same else f"{local:%a %H:%M}"
+    same = now is not None and now.astimezone().date() == at.astimezone().date()
+    return clock(at, "" if same else "%a ")
 
 
 def count_down(left: timedelta) -> str:

@@ -358,7 +358,7 @@ def test_slide_friction(bench: Driver, hand: Hand, qtbot: Any) -> None:
 
 
 def test_the_page_of_devices(bench: Driver, qtbot: Any, shop: Shop, devices: DemoDevices) -> None:
-    bench.frame.nav.open_house()
+    bench.frame.nav.open_house("this_shop")
     bench.press("to_devices")
     page = bench.frame.page("devices")
     assert all(field.text() == bench.frame.devices.ports[kind] for kind, field in page.fields.items())

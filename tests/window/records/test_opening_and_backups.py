@@ -233,7 +233,7 @@ def test_a_job_of_a_family_that_is_gone_says_so(qtbot: Any, shop: Shop, hand: Ha
     window.nav.open_history("CO-0001")
     assert "not known here now" in window.words.text()
     rest(window)
-    window.nav.open_house()
+    window.nav.open_house("this_shop")
     assert "concertina.toml, line" in words_on(window)
     window.nav.go_home()
     assert window.do(lambda: intake.set_quarantine(again, window.home.jobs[0].job.id, "mould"))

@@ -15,7 +15,7 @@ from creekbed.workshop.shop import own_values
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
-from tests.window.conftest import Driver
+from tests.window.conftest import Driver, rest
 
 
 def texts(listed: QListWidget) -> list[str]:
@@ -85,7 +85,7 @@ def test_from_a_house_rule_in_the_book_to_its_page(drive: Callable[[str], Driver
     driver.frame.nav.open_book("trumpet", "rules", "brass_drying")
     driver.press("to_house")
     page = driver.frame.page("house")
-    assert driver.frame.here == "house" and page.group == "trumpet" and "brass_drying" in page.cards
+    assert driver.frame.here == "house" and page.key == "brass_drying"
     driver.press("brass_drying_last")
     QApplication.processEvents()
     words = " ".join(w.text() for w in page.findChildren(QLabel) if w.isVisible())
@@ -97,11 +97,28 @@ def test_house_rules_by_family_and_all(drive: Callable[[str], Driver]) -> None:
     driver = drive("mouse")
     driver.press("way_house")
     page = driver.frame.page("house")
-    few = len(page.cards)
+    every = len(page.topics)
     pick = driver.find("which_families", QComboBox)
-    pick.setCurrentIndex(pick.count() - 1)
-    page._group_chosen(pick.count() - 1)
-    assert few < len(page.cards) == len(driver.frame.shop.catalogue.topics)
+    page._group_chosen(pick.findData("trumpet"))
+    few = len(page.topics)
+    page._group_chosen(pick.findData(""))
+    assert 0 < few < len(page.topics) == every == len(driver.frame.shop.catalogue.topics)
+
+
+def test_a_house_rule_is_found_by_its_words(drive: Callable[[str], Driver]) -> None:
+    driver = drive("keys")
+    driver.press("way_house")
+    page = driver.frame.page("house")
+    driver.type("find_rule", "neck swab", enter=True)
+    assert page.list.hasFocus() and page.key == page.topics[0] == "sax_neck_pulls"
+    driver.key(Qt.Key.Key_Down)
+    driver.type("find_rule", "xyzzy")
+    assert page.topics == [] and page.key == ""
+    rest(driver.frame)
+    assert "No rule has these words" in " ".join(w.text() for w in page.findChildren(QLabel) if w.isVisible())
+    page.search.clear()
+    rest(driver.frame)
+    assert page.list.item(0).text().startswith("This window")
 
 
 def test_the_moves_of_a_step_are_walked_and_lit(drive: Callable[[str], Driver], hand: Hand) -> None:
@@ -159,8 +176,8 @@ def test_a_wrong_file_is_told_and_the_rest_works_on(
     frame.show()
     assert frame.open_shop()
     assert "overrides.toml, line 2" in frame.words.text() and "rest works on" in frame.words.text()
-    frame.nav.open_house()
-    assert "Refused: overrides.toml, line 2" in frame.page("house").files.text()
+    frame.nav.open_house("this_shop")
+    assert "Refused: overrides.toml, line 2" in frame.page("house").shop_pane.files.text()
     assert again.catalogue.supplies["pencil"].reorder_at == 9
 
 

@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
+from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QPushButton
 
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.planning.model import DelayedStart
@@ -441,9 +441,9 @@ def test_room_and_hours_are_kept_from_the_page(day: Driver, shop: Shop, monkeypa
     assert day.frame.home.problem.capacity["tub"] == 3 and "tub 3" in day.frame.words.text()
     assert shop.catalogue.house.hours.open["5"] == ((9.0, 12.0),)
     assert [q.person for q in day.frame.home.queues] == ["IW"]
-    day.frame.nav.open_house()
-    told = day.frame.page("house").files.text()
-    assert told == "Places and hours of this shop: tub 3, Saturday 09:00-12:00."
+    day.frame.nav.open_house("this_shop")
+    told = [w.text() for w in day.frame.page("house").findChildren(QLabel)]
+    assert "tub 3, Saturday 09:00-12:00" in told
 
 
 def test_what_is_done_at_another_window_is_seen(day: Driver, shop: Shop, clock: HandClock) -> None:

@@ -170,7 +170,7 @@ def test_the_shop_is_named_in_the_window(drive: Callable[[str], Driver]) -> None
         dialog.paper.setCurrentText("Letter")
         dialog._keep()
 
-    driver.frame.nav.open_house()
+    driver.frame.nav.open_house("this_shop")
     rest(driver.frame)
     QTimer.singleShot(200, fill)
     driver.press("to_identity")

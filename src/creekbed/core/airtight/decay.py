@@ -19,6 +19,7 @@ import numpy as np
 import numpy.typing as npt
 
 from creekbed.core.airtight.fall import DRIFT_PRIOR, P_REF, FallFit, Law, Still, falls, fit_fall
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import Reading
 
@@ -159,7 +160,7 @@ def fit_leak(
     strange = float(np.sqrt(np.mean(off**2))) / top
     if strange > STRANGE:
         raise BadInput(
-            f"This does not look like a leak: the pressure misses every leak's curve by {strange * top:.0f} Pa.",
+            f"This does not look like a leak: the pressure misses every leak's curve by {number(strange * top, 0)} Pa.",
             todo="Let it stand untouched for half a minute, plugs and hose tight, and record it again.",
         )
     per = volume_l / P_ATM * 60_000.0
@@ -191,7 +192,9 @@ def _need(t: Array, p: Array, volume: float, u_volume: float) -> None:
     if not 0.005 <= volume <= 200 or not 0 <= u_volume < volume:
         raise BadInput("The volume must be between 5 ml and 200 l.", todo="Count joint, hose and bulb.")
     if p.max() > HIGHEST:
-        raise BadInput(f"{p.max() / 1000:.1f} kPa lifts sprung pads.", todo="Pump to 2.5 kPa and hold no more than 6.")
+        raise BadInput(
+            f"{number(p.max() / 1000, 1)} kPa lifts sprung pads.", todo="Pump to 2.5 kPa and hold no more than 6."
+        )
     if p.max() < LOWEST_PEAK:
         raise BadInput("It was hardly pumped up.", todo="Close it and pump to about 2.5 kPa.")
 
@@ -206,7 +209,7 @@ def _need_fall(p: Array, top: float) -> None:
     for mean in means[1:]:
         if mean - low > RISES * top:
             raise BadInput(
-                f"The pressure rises by {mean - low:.0f} Pa while it stands: this does not look like a leak.",
+                f"The pressure rises by {number(mean - low, 0)} Pa while it stands: this does not look like a leak.",
                 todo="Hands off the joint and the bulb, let it take the room's warmth, and record it again.",
             )
         low = min(low, mean)

@@ -11,6 +11,7 @@ from creekbed.core.catalogue.conditions import Condition
 from creekbed.core.catalogue.models.base import MARK_WORDS
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import Part
+from creekbed.core.conventions import millimetres, number, temperature
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.moves import off_name, on_name
@@ -112,11 +113,11 @@ def _bore(part: Part) -> str:
     if b is None:
         return ""
     ends = (
-        f"{b.wide_mm:g} mm"
+        millimetres(b.wide_mm)
         if b.wide_mm == b.narrow_mm
-        else f"{b.wide_mm:g} mm at the {part.ends[0]}, {b.narrow_mm:g} mm at the {part.ends[1]}"
+        else f"{millimetres(b.wide_mm)} at the {part.ends[0]}, {millimetres(b.narrow_mm)} at the {part.ends[1]}"
     )
-    way = f"; {b.in_way} stands {b.in_way_mm:g} mm into it" if b.in_way else ""
+    way = f"; {b.in_way} stands {millimetres(b.in_way_mm)} into it" if b.in_way else ""
     return f"Bore {ends}{way}."
 
 
@@ -140,8 +141,8 @@ class _Dots(dict[str, Any]):
 def _said(catalogue: Catalogue, family: Family, policies: Mapping[str, str], text: str) -> str:
     limits = catalogue.house.limits
     values = _Dots(policy_values(catalogue.picked(family, policies)))
-    values |= {"bath_hot_l": "…", "bath_cold_l": "…", "scald_s": "seconds"}
-    values |= {"detergent": f"{limits.detergent_ml_per_l:g}", "bath_c": f"{limits.bath_c:g}"}
+    values |= {"bath_hot": "…", "bath_cold": "…", "scald_s": "seconds"}
+    values |= {"detergent": number(limits.detergent_ml_per_l), "bath_temperature": temperature(limits.bath_c)}
     return text.format_map(values)
 
 
@@ -175,7 +176,7 @@ def _job(catalogue: Catalogue, family: Family, policies: Mapping[str, str]) -> I
     picked = {topic: choice.key for topic, choice in catalogue.picked(family, policies).items()}
     built = build(catalogue, imagine(catalogue, family, policies=picked))
     for n, s in enumerate(built, 1):
-        wait = f" Then {s.wait.min_minutes:g} min {s.wait.where}." if s.wait else ""
+        wait = f" Then {number(s.wait.min_minutes)} min {s.wait.where}." if s.wait else ""
         moves = " ".join(f"{k}. {m.what}." for k, m in enumerate(s.moves, 1))
         words = _join((moves, s.amount, s.how, f"Mind: {s.caution}" if s.caution else "", s.reason)) + wait
         yield BookLine(family.key, "job", s.base, f"{n}  {s.what}", words, s.mark, s.source, s.touches)
@@ -303,7 +304,7 @@ def _numbers(family: Family) -> Iterator[BookLine]:
     if family.stringed is not None:
         s = family.stringed
         pitches = ", ".join(f"{x.name} {x.pitch}" for x in s.strings)
-        lengths = ", ".join(f"{size} {mm:g} mm" for size, mm in s.length_mm.items())
+        lengths = ", ".join(f"{size} {millimetres(mm)}" for size, mm in s.length_mm.items())
         yield BookLine(
             family.key,
             "numbers",
@@ -338,7 +339,7 @@ def _numbers(family: Family) -> Iterator[BookLine]:
             "numbers",
             due.key,
             due.what,
-            f"Every {due.every_days:g} days, by {due.who}.",
+            f"Every {number(due.every_days)} days, by {due.who}.",
             due.mark,
             due.source,
         )
@@ -346,8 +347,8 @@ def _numbers(family: Family) -> Iterator[BookLine]:
 
 def _range(low: float | None, high: float | None, unit: str) -> str:
     if low is None:
-        return f"up to {high:g} {unit}"
-    return f"from {low:g} {unit}" if high is None else f"{low:g} to {high:g} {unit}"
+        return f"up to {number(high or 0.0)} {unit}"
+    return f"from {number(low)} {unit}" if high is None else f"{number(low)} to {number(high)} {unit}"
 
 
 INTERVALS = {

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from creekbed.core.climate.air import dew_point_c
+from creekbed.core.conventions import temperature
 from creekbed.core.errors import BadInput
 
 
@@ -57,7 +58,7 @@ def acclimatise(case_c: float, room_c: float, room_rh: float, tau_min: float, to
         BadInput: a temperature that no case has.
     """
     if not -40 <= case_c <= 70:
-        raise BadInput(f"{case_c:g} °C is no temperature a case comes back with.", todo="Read the probe again.")
+        raise BadInput(f"{temperature(case_c)} is no temperature a case comes back with.", todo="Read the probe again.")
     dew = dew_point_c(room_c, room_rh)
     to_tolerance = minutes_until(case_c, room_c, tolerance_c, tau_min)
     to_dew = 0.0

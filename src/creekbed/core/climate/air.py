@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from creekbed.core.conventions import number, temperature
 from creekbed.core.errors import BadInput
 
 
@@ -16,7 +17,7 @@ def saturation_pressure_pa(celsius: float) -> float:
         BadInput: outside that range.
     """
     if not -100 <= celsius <= 200:
-        raise BadInput(f"{celsius:g} °C is outside what the vapour-pressure formula covers.")
+        raise BadInput(f"{temperature(celsius)} is outside what the vapour-pressure formula covers.")
     t = celsius + 273.15
     if celsius < 0.01:
         ln_p = (
@@ -49,7 +50,8 @@ def dew_point_c(celsius: float, relative_humidity: float) -> float:
     low, high = -100.0, celsius
     if saturation_pressure_pa(low) > target:
         raise BadInput(
-            f"Air of {celsius:g} °C with {100 * relative_humidity:g} % condenses below −100 °C: that is not told here.",
+            f"Air of {temperature(celsius)} with {number(100 * relative_humidity)} % condenses below "
+            "−100 °C: that is not told here.",
             todo="Is the humidity in %? Half of what air can hold is 50 %.",
         )
     while high - low > 1e-6:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from creekbed.core.conventions import temperature
 from creekbed.core.errors import BadInput
 
 Array = npt.NDArray[np.float64]
@@ -164,6 +165,7 @@ def _need_nearing(gap: Array, u_c: float, room_c: float) -> None:
     crossed = first * last < 0 and abs(last) > LEAST_FALL_C + 3 * u_c
     if grew > LEAST_FALL_C + 3 * u_c or crossed:
         raise BadInput(
-            f"The case goes away from the room's {room_c:g} °C: by these readings it does not lie in that room.",
+            f"The case goes away from the room's {temperature(room_c)}: by these readings it does not "
+            "lie in that room.",
             todo="Measure the room where the case lies, or take readings only since it came in.",
         )

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from creekbed.core.climate.case_fit import TAU_SPREAD
+from creekbed.core.conventions import number, temperature
 from creekbed.core.errors import BadInput
 from creekbed.core.units import parse_quantity, show
 
@@ -58,7 +59,8 @@ def arrives(start_c: float, legs: Sequence[Leg], tau_min: float) -> Arrival:
     for leg in legs:
         if not (0 < leg.minutes <= LONGEST_MIN and -50 <= leg.celsius <= 80):
             raise BadInput(
-                f"A leg of {leg.minutes:g} min at {leg.celsius:g} °C cannot be.", todo="Type it like 40 min at −5 °C."
+                f"A leg of {number(leg.minutes)} min at {temperature(leg.celsius)} cannot be.",
+                todo="Type it like 40 min at −5 °C.",
             )
     paces = [tau_min * math.exp(TAU_SPREAD * z) for z in (-1.96, -1.0, -0.5, 0.0, 0.5, 1.0, 1.96)]
     ends = [_after(start_c, legs, tau) for tau in paces]

@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from creekbed.core.climate.wood import emc_pct
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 
 Array = npt.NDArray[np.float64]
@@ -55,16 +56,19 @@ class Storage:
         said = []
         if self.risk == "act":
             said.append(
-                f"Mould grows in this: {self.longest_h:.0f} h in one spell above {MOULD_FROM:.0%}. Dry the room."
+                f"Mould grows in this: {number(self.longest_h, 0)} h in one spell above {MOULD_FROM:.0%}. Dry the room."
             )
         elif self.risk == "watch":
-            said.append(f"Damp enough for mould for {self.mould_h:.0f} h so far. Open the cases, watch it.")
+            said.append(f"Damp enough for mould for {number(self.mould_h, 0)} h so far. Open the cases, watch it.")
         if self.dry_h > 0.1 * self.hours:
             said.append(
-                f"Too dry for {self.dry_h:.0f} of {self.hours:.0f} h: wood shrinks and cracks. Humidify slowly."
+                f"Too dry for {number(self.dry_h, 0)} of {number(self.hours, 0)} h: wood shrinks and "
+                "cracks. Humidify slowly."
             )
         if self.fastest_day >= FAST_PCT_DAY:
-            said.append(f"It changes fast: wood is driven by {self.fastest_day:.1f} points of moisture within a day.")
+            said.append(
+                f"It changes fast: wood is driven by {number(self.fastest_day, 1)} points of moisture within a day."
+            )
         return " ".join(said) or "The room is as it should be."
 
 

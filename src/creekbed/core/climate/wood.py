@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 
 
@@ -78,7 +79,7 @@ def humidity_for(celsius: float, moisture_pct: float) -> float:
         BadInput: a moisture that no air below 98 % gives.
     """
     if not 0 <= moisture_pct <= emc_pct(celsius, 0.98):
-        raise BadInput(f"{moisture_pct:g} % is more than air gives.", todo="It was wet; let it dry slowly.")
+        raise BadInput(f"{number(moisture_pct)} % is more than air gives.", todo="It was wet; let it dry slowly.")
     low, high = 0.0, 0.98
     while high - low > 1e-9:
         middle = (low + high) / 2

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from creekbed.core.catalogue.models.agents import MaterialCompatibility
+from creekbed.core.conventions import millimetres, number, temperature
 from creekbed.core.errors import BadInput, Refused
 
 SCALDS = ((49.0, 300.0), (54.0, 30.0), (60.0, 6.0), (66.0, 2.0))
@@ -49,11 +50,12 @@ def fill(volume_l: float, target_c: float, hot_c: float, cold_c: float, ceiling_
         raise BadInput("Tap water is 0 to 100 °C, and the hot tap the hotter one.", todo="Measure both again.")
     if ceiling_c is not None and target_c > ceiling_c:
         raise Refused(
-            f"{target_c:g} °C is too warm for what goes in: it bears {ceiling_c:g} °C.", todo="Make the bath cooler."
+            f"{temperature(target_c)} is too warm for what goes in: it bears {temperature(ceiling_c)}.",
+            todo="Make the bath cooler.",
         )
     if not cold_c <= target_c <= hot_c:
         raise Refused(
-            f"{target_c:g} °C cannot be mixed from {cold_c:g} and {hot_c:g} °C.",
+            f"{temperature(target_c)} cannot be mixed from {number(cold_c)} and {temperature(hot_c)}.",
             todo="It lies between the two taps only.",
         )
     hot = volume_l * (target_c - cold_c) / (hot_c - cold_c)
@@ -142,7 +144,10 @@ def top_up_l(volume_l: float, now_c: float, target_c: float, hot_c: float) -> fl
     if now_c >= target_c:
         return 0.0
     if hot_c <= target_c:
-        raise Refused(f"Water of {hot_c:g} °C does not bring a bath to {target_c:g} °C.", todo="Run the tap hotter.")
+        raise Refused(
+            f"Water of {temperature(hot_c)} does not bring a bath to {temperature(target_c)}.",
+            todo="Run the tap hotter.",
+        )
     return volume_l * (target_c - now_c) / (hot_c - now_c)
 
 
@@ -181,7 +186,7 @@ def jar_ml(jar_mm: float, level_mm: float, pistons_mm: Sequence[float]) -> float
     needs = narrowest_jar_mm(pistons_mm)
     if needs > jar_mm:
         raise BadInput(
-            f"Those pistons do not fit into a jar {jar_mm:g} mm wide: they need {needs:.1f} mm.",
+            f"Those pistons do not fit into a jar {millimetres(jar_mm)} wide: they need {millimetres(needs, 1)}.",
             todo="Take a wider jar, or fewer at once.",
         )
     return math.pi * level_mm * (jar_mm**2 - sum(d * d for d in pistons_mm)) / 4000.0

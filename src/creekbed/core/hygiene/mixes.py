@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+from creekbed.core.conventions import litres, number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.strengths import blend, two_ethanols_ml, water_for_ethanol_ml
 
@@ -73,13 +74,14 @@ def dilute(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: f
             raise BadInput(f"{name} must be more than 0 % and at most 100 %.", todo="Read the label again.")
     if not 0 < make_ml <= MOST_ML:
         raise BadInput(
-            f"The volume to make must be more than 0 ml and at most {MOST_ML / 1000:g} l.",
+            f"The volume to make must be more than 0 ml and at most {litres(MOST_ML / 1000)}.",
             todo="Say how much is needed.",
         )
     if target_pct > stock_pct:
         raise Refused(
-            f"A {target_pct:g} % mix cannot be made from a {stock_pct:g} % bottle: water only makes it weaker.",
-            todo=f"Take a bottle of {target_pct:g} % or more.",
+            f"A {number(target_pct)} % mix cannot be made from a {number(stock_pct)} % bottle: water "
+            "only makes it weaker.",
+            todo=f"Take a bottle of {number(target_pct)} % or more.",
         )
     stock_ml = make_ml * target_pct / stock_pct
     rounded = stock_ml
@@ -88,7 +90,8 @@ def dilute(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: f
             raise BadInput("The jug's marks must be more than 0 ml apart.")
         if graduation_ml > make_ml:
             raise Refused(
-                f"Marks {graduation_ml:g} ml apart cannot measure {make_ml:g} ml.", todo="Take a finer measure."
+                f"Marks {number(graduation_ml)} ml apart cannot measure {number(make_ml)} ml.",
+                todo="Take a finer measure.",
             )
         rounded = round_to_mark(stock_ml, graduation_ml, make_ml)
         _need_marks(stock_pct * rounded / make_ml, target_pct, graduation_ml)
@@ -106,7 +109,8 @@ def dilute(stock_pct: float, target_pct: float, make_ml: float, graduation_ml: f
 def _need_marks(strength_pct: float, target_pct: float, graduation_ml: float) -> None:
     if abs(strength_pct - target_pct) > TOO_COARSE * target_pct * (1 + 1e-9):
         raise Refused(
-            f"By marks {graduation_ml:g} ml apart it comes out at {strength_pct:.2g} %, not {target_pct:g} %.",
+            f"By marks {number(graduation_ml)} ml apart it comes out at {strength_pct:.2g} %, not "
+            f"{number(target_pct)} %.",
             todo="Take a finer measure, make more at once, or make it in two steps.", coarse=True,
         )  # fmt: skip
 
@@ -210,7 +214,7 @@ def in_two_steps(stock_pct: float, target_pct: float, make_ml: float, graduation
                     found = cost, first, whole, second
     if found is None:
         raise Refused(
-            f"Marks {graduation_ml:g} ml apart do not make {target_pct:g} % of {stock_pct:g} %, "
+            f"Marks {number(graduation_ml)} ml apart do not make {number(target_pct)} % of {number(stock_pct)} %, "
             "not in two steps either.",
             todo="Take a finer measure, or make more at once.", coarse=True,
         )  # fmt: skip

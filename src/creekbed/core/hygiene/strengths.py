@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.units import parse_quantity
 
@@ -90,7 +91,7 @@ def water_for_ethanol_ml(stock_ml: float, stock_pct: float, target_pct: float) -
     if not stock_ml > 0 or not 0 < target_pct <= 100 or not 0 < stock_pct <= 100:
         raise BadInput("Amount and strengths must be more than 0, and at most 100 %.")
     if target_pct > stock_pct:
-        raise Refused("Water only makes it weaker.", todo=f"Take a bottle of {target_pct:g} % or more.")
+        raise Refused("Water only makes it weaker.", todo=f"Take a bottle of {number(target_pct)} % or more.")
     mix = stock_ml * stock_pct / target_pct
     grams = mix * ethanol_density(target_pct) - stock_ml * ethanol_density(stock_pct)
     return grams / WATER_G_ML, mix
@@ -109,7 +110,10 @@ def blend(first_pct: float, second_pct: float, target_pct: float, make_ml: float
         raise BadInput("Volume must be more than 0 and strengths 0 to 100 %.")
     low, high = sorted((first_pct, second_pct))
     if not low - 1e-9 <= target_pct <= high + 1e-9 or low == high:
-        raise Refused(f"{target_pct:g} % does not lie between {low:g} and {high:g} %.", todo="Take other bottles.")
+        raise Refused(
+            f"{number(target_pct)} % does not lie between {number(low)} and {number(high)} %.",
+            todo="Take other bottles.",
+        )
     first = make_ml * (target_pct - second_pct) / (first_pct - second_pct)
     return first, make_ml - first
 
@@ -218,7 +222,7 @@ def _of_parts(text: str, parts: re.Match[str], what: str, stock: Strength | None
     first, mark, second = parts[1], parts[2], parts[3]
     one, other = (float(x.replace(",", ".")) for x in (first, second))
     if mark != "+":
-        less = f"{other - one:g}" if other > one else second
+        less = number(other - one) if other > one else second
         ratio = f"{one / other * 100:.3g} %" if other else "0 %"
         raise BadInput(
             f"“{text.strip()[:40]}” is read in two ways: {first} + {less} or {first} + {second}"

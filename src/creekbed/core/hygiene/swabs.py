@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from creekbed.core.catalogue.models.parts import Bore
+from creekbed.core.conventions import millimetres
 from creekbed.core.errors import BadInput
 
 PHI = 0.55
@@ -127,9 +128,9 @@ def swab_fit(
     on = " of cloth and rod" if rod_mm else " of cloth"
     said = [
         {
-            "passes": f"{rope:.1f} mm{on} go through {clear:.1f} mm{way}.",
-            "snug": f"{rope:.1f} mm{on} in {clear:.1f} mm{way}: snug, draw it slowly.",
-            "jams": f"{rope:.1f} mm{on} would jam in {clear:.1f} mm{way}.",
+            "passes": f"{millimetres(rope, 1)}{on} go through {millimetres(clear, 1)}{way}.",
+            "snug": f"{millimetres(rope, 1)}{on} in {millimetres(clear, 1)}{way}: snug, draw it slowly.",
+            "jams": f"{millimetres(rope, 1)}{on} would jam in {millimetres(clear, 1)}{way}.",
         }[fit]
     ]
     if stuff in ROUGH:
@@ -138,12 +139,15 @@ def swab_fit(
             fit = "snug"
     if weight_mm >= clear:
         fit = "jams"
-        said.append(f"Its weight, {weight_mm:g} mm, does not pass {clear:.1f} mm.")
+        said.append(f"Its weight, {millimetres(weight_mm)}, does not pass {millimetres(clear, 1)}.")
     elif weight_mm > PASSES * clear:
-        said.append(f"Its weight, {weight_mm:g} mm, only just passes: let it down, do not drop it.")
+        said.append(f"Its weight, {millimetres(weight_mm)}, only just passes: let it down, do not drop it.")
     if cord_mm and bore.length_mm and cord_mm < bore.length_mm + REACH_MM:
         fit = "jams"
-        said.append(f"Its cord of {cord_mm:g} mm is too short for {bore.length_mm:g} mm: both ends stay within reach.")
+        said.append(
+            f"Its cord of {millimetres(cord_mm)} is too short for {millimetres(bore.length_mm)}: both "
+            "ends stay within reach."
+        )
     if fit != "jams" and enter == "wide":
         said.append("In at the wide end: from the narrow one it wads up.")
     if fit != "jams" and enter == "back":
@@ -172,6 +176,6 @@ def jam(rope: float, bore: Bore, entered: Literal["wide", "narrow"], part: str =
             return Jam(0.0, f"at the {entered} end of the {part}, where it went in", do)
         depth = length * (bore.wide_mm - rope) / (bore.wide_mm - bore.narrow_mm) if length else None
         depth = None if depth is None else min(max(depth, 0.0), length)
-        far = "before its narrow end" if depth is None else f"about {depth:.0f} mm from the wide end"
-        return Jam(depth, f"in the {part}, {far}, where the bore is {rope:.1f} mm", do)
+        far = "before its narrow end" if depth is None else f"about {millimetres(depth, 0)} from the wide end"
+        return Jam(depth, f"in the {part}, {far}, where the bore is {millimetres(rope, 1)}", do)
     return Jam(None, f"in the {part}, at {bore.in_way or 'what stands into the bore'}", do)

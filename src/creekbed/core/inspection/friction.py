@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import Reading, combine
 
@@ -98,7 +99,8 @@ def from_drop(
     shortest = path * math.sqrt(2 / G)
     if not time_s >= shortest - 2 * u_time:
         raise BadInput(
-            f"Nothing falls {100 * drop_m:.0f} cm in less than {shortest:.3f} s.", todo="Read the two moments again."
+            f"Nothing falls {number(100 * drop_m, 0)} cm in less than {number(shortest, 3)} s.",
+            todo="Read the two moments again.",
         )
     if time_s > 10 * shortest:
         raise BadInput("It hung on its way.", todo="Clean it, or use the force gauge.")
@@ -110,7 +112,7 @@ def from_drop(
     u_ratio = math.hypot(by_time, by_drop, by_sight) / G
     force = mass_kg * (G - fell)
     u_force = math.hypot(u_ratio * mass_kg * G, force / mass_kg * u_mass_kg)
-    how = f"from a drop, by {timed_by}" + (f", {frames_per_s:g} frames a second" if frames_per_s else "")
+    how = f"from a drop, by {timed_by}" + (f", {number(frames_per_s)} frames a second" if frames_per_s else "")
     return Friction(force, u_force, Reading(ratio, u_ratio, "dimensionless", how))
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from creekbed.core.catalogue.models.house import FairWear
+from creekbed.core.conventions import millimetres
 
 Status = Literal["new", "grown", "unchanged", "repaired", "unseen"]
 GROWN_SHARE, GROWN_MM = 1.1, 0.5
@@ -25,7 +26,7 @@ class MarkSeen:
 
     def words(self) -> str:
         """The mark in one line."""
-        return self.kind if self.size_mm is None else f"{self.kind}, {self.size_mm:g} mm"
+        return self.kind if self.size_mm is None else f"{self.kind}, {millimetres(self.size_mm)}"
 
 
 @dataclass(frozen=True)
@@ -80,6 +81,6 @@ def charged(rules: Sequence[FairWear], rows: Iterable[MarkCompared]) -> list[str
     for row in rows:
         if row.came_in is None or row.status not in ("new", "grown") or is_fair(rules, row.came_in):
             continue
-        was = f", was {row.out.size_mm:g} mm" if row.out is not None and row.out.size_mm is not None else ""
+        was = f", was {millimetres(row.out.size_mm)}" if row.out is not None and row.out.size_mm is not None else ""
         lines.append(f"{row.zone}: {row.came_in.words()}{was}")
     return lines

@@ -13,6 +13,7 @@ from typing import Literal
 
 import numpy as np
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.homography import Array, apply, homography
 from creekbed.core.measure import Reading
@@ -99,7 +100,7 @@ def card(corners_px: Sequence[Point]) -> Reference:
     found = long_first if tilts[0] >= tilts[1] else short_first
     side = "long" if found is long_first else "short"
     tilt = math.degrees(math.acos(min(best, 1.0)))
-    seen = f", tilted by about {tilt:.0f}°" if tilt > TOLD_DEG else ""
+    seen = f", tilted by about {number(tilt, 0)}°" if tilt > TOLD_DEG else ""
     return replace(found, words=f"A card, begun at its {side} side{seen}.")
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from creekbed.core.catalogue.models.base import MARK_WORDS, VERDICT_ORDER, Verdict
 from creekbed.core.catalogue.models.parts import Check
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import Band, Reading, decide
 from creekbed.core.units import show
@@ -98,7 +99,7 @@ def judge_reading(check: Check, reading: Reading, size: str = "") -> Result:
 
 
 def _percent(p: float) -> str:
-    return "under 1 %" if p < 0.01 else "over 99 %" if p > 0.99 else f"{100 * p:.0f} %"
+    return "under 1 %" if p < 0.01 else "over 99 %" if p > 0.99 else f"{number(100 * p, 0)} %"
 
 
 def judge_choice(check: Check, key: str) -> Result:

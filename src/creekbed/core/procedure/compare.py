@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.family import Family
+from creekbed.core.conventions import number
 from creekbed.core.inspection.verdicts import Result
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
@@ -68,7 +69,7 @@ def compare_policies(catalogue: Catalogue, situation: Situation, topic: str, cho
         round(sum(s.hands_min for s in then) - sum(s.hands_min for s in now), 2),
         round(_waits(then) - _waits(now), 2),
         _further(now, then),
-        tuple(f"{d.what}: every {d.every_days:g} days" for d in due_then if due_now[d.what] != d),
+        tuple(f"{d.what}: every {number(d.every_days)} days" for d in due_then if due_now[d.what] != d),
     )
 
 

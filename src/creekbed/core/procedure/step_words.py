@@ -11,6 +11,7 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.house import Recipe
 from creekbed.core.catalogue.models.policies import Choice, Topic
 from creekbed.core.catalogue.models.steps import Step
+from creekbed.core.conventions import litres, millimetres, number, temperature
 from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.baths import fill, jar_ml
 from creekbed.core.hygiene.mixes import Mix, dilute
@@ -38,11 +39,11 @@ def common_words(
     for recipe in catalogue.house.recipe:
         mix = mix_for(recipe, situation.stock_pct)
         words |= {
-            "target": f"{recipe.target_pct:g}",
-            "make_ml": f"{recipe.make_ml:g}",
-            "dose_ml": f"{recipe.dose_ml:g}",
+            "target": number(recipe.target_pct),
+            "make_ml": number(recipe.make_ml),
+            "dose_ml": number(recipe.dose_ml),
         }
-        words["stock_ml"] = f"{mix.stock_rounded_ml:g}" if mix else "?"
+        words["stock_ml"] = number(mix.stock_rounded_ml) if mix else "?"
     words |= _water_words(water_of(catalogue, family, situation, words))
     words |= {
         "name": family.noun,
@@ -53,8 +54,9 @@ def common_words(
         "valve_words": way_words(situation.air_way or family.air_way) if family.air_way else "",
         "reed_strength": "2, no harder" if situation.renter in ("beginner", "young_child") else "2",
         "took_words": _took_words(family, situation),
-        "bath_c": f"{limits.bath_c:g}",
-        "detergent": f"{limits.detergent_ml_per_l:g}",
+        "bath_c": number(limits.bath_c),
+        "bath_temperature": temperature(limits.bath_c),
+        "detergent": number(limits.detergent_ml_per_l),
     }
     for check in family.check:
         bench = {o.key for o in check.options if o.verdict == "bench"}
@@ -77,8 +79,9 @@ def _dip_words(family: Family) -> str:
         return ""
     one, many = (jar_ml(dip.jar_mm, dip.level_mm, [dip.solid_mm] * n) for n in (1, dip.most))
     return (
-        f"In a jar {dip.jar_mm:g} mm wide, {dip.level_mm:g} mm high: {one:.0f} ml with one in it, "
-        f"{many:.0f} ml with {dip.most}."
+        f"In a jar {millimetres(dip.jar_mm)} wide, {millimetres(dip.level_mm)} high: {number(one, 0)} ml "
+        "with one in it, "
+        f"{number(many, 0)} ml with {dip.most}."
     )
 
 
@@ -86,7 +89,7 @@ def _took_words(family: Family, situation: Situation) -> str:
     """How much of what is noted for each instrument it took last time."""
     for step in family.step:
         if step.logs is not None and step.logs in situation.took:
-            return f"last time this one took {situation.took[step.logs]:g} ml; note what it takes now"
+            return f"last time this one took {number(situation.took[step.logs])} ml; note what it takes now"
     return "a little at a time; note what this one takes"
 
 
@@ -118,8 +121,8 @@ def own_words(
             )
         words |= {
             "string_name": spec.name,
-            "string_pitch": f"{spec.pitch} ({hz:.1f} Hz at A4 = {a4:g})",
-            "string_tension": f"{tension:.0f}",
+            "string_pitch": f"{spec.pitch} ({number(hz, 1)} Hz at A4 = {number(a4)})",
+            "string_tension": number(tension, 0),
             "string_state": situation.places.get("strings", {}).get(value, "worn"),
             "string_stock": spec.stock,
         }
@@ -132,9 +135,15 @@ def _bath_words(catalogue: Catalogue, volume_l: float) -> dict[str, str]:
     try:
         bath = fill(volume_l, limits.bath_c, limits.tap_hot_c, limits.tap_cold_c)
     except CreekbedError:  # the shop's own numbers: its taps cannot make its bath
-        return {"bath_hot_l": "?", "bath_cold_l": "?", "scald_s": "seconds"}
-    scald = "more than five minutes" if bath.scald_s is None else f"{bath.scald_s:.0f} s"
-    return {"bath_hot_l": f"{bath.hot_l:.1f}", "bath_cold_l": f"{bath.cold_l:.1f}", "scald_s": scald}
+        return {**dict.fromkeys(("bath_hot_l", "bath_cold_l", "bath_hot", "bath_cold"), "?"), "scald_s": "seconds"}
+    scald = "more than five minutes" if bath.scald_s is None else f"{number(bath.scald_s, 0)} s"
+    return {
+        "bath_hot_l": number(bath.hot_l, 1),
+        "bath_cold_l": number(bath.cold_l, 1),
+        "bath_hot": litres(bath.hot_l, 1),
+        "bath_cold": litres(bath.cold_l, 1),
+        "scald_s": scald,
+    }
 
 
 def move_words(move: Move, words: Mapping[str, Any]) -> Move:
@@ -159,8 +168,8 @@ class BlankWords(dict[str, Any]):
 def _water_words(water: Water | None) -> dict[str, str]:
     if water is None:
         return {}
-    left = "less than 0.1" if water.left_g < 0.1 else f"about {water.left_g:.1f}"
+    left = "less than 0.1" if water.left_g < 0.1 else f"about {number(water.left_g, 1)}"
     return {
-        "water_g": f"{water.bound_g:.1f}", "water_found_g": f"{water.found_g:.1f}", "water_left_g": left,
-        "water_min": f"{water.minutes:.0f}", "water_pulls": f"{water.pulls:g}",
+        "water_g": number(water.bound_g, 1), "water_found_g": number(water.found_g, 1), "water_left_g": left,
+        "water_min": number(water.minutes, 0), "water_pulls": number(water.pulls),
     }  # fmt: skip

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 
 if TYPE_CHECKING:
@@ -84,7 +85,8 @@ def fit_creep(house: Creep, drops: Sequence[tuple[float, float, float]], house_w
     a = (sum(x * y for x, y in rows) + weight * house.a_cents) / (sum(x * x for x, _ in rows) + weight)
     if a > MOST_TIMES * house.a_cents:
         raise BadInput(
-            f"It creeps {a / house.a_cents:.0f} times as much as such a string does: this does not look like settling.",
+            f"It creeps {number(a / house.a_cents, 0)} times as much as such a string does: this does "
+            "not look like settling.",
             todo="Does its peg or its winding slip? Look at that first, then tune it up anew.",
         )
     return Creep(max(a, 0.05 * house.a_cents), house.tau_min)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 
 _SEMITONE = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11, "H": 11}
@@ -23,7 +24,7 @@ def pitch_hz(note: str, a4_hz: float = 440.0) -> float:
         BadInput: not a note, or a reference pitch outside 380 to 480 Hz.
     """
     if not 380 <= a4_hz <= 480:
-        raise BadInput(f"A4 = {a4_hz:g} Hz is no pitch anybody tunes to.", todo="It lies between 380 and 480 Hz.")
+        raise BadInput(f"A4 = {number(a4_hz)} Hz is no pitch anybody tunes to.", todo="It lies between 380 and 480 Hz.")
     match = _NOTE.fullmatch(note.strip().translate(_SUBSCRIPTS))
     sign = (match[2] or "") if match is not None else ""
     if match is None or (sign == "s" and match[1].upper() not in "AE"):  # As and Es; all others are Des, Ges, ...

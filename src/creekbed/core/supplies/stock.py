@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
 
 
@@ -30,12 +31,12 @@ def draw(name: str, unit: str, have: float, take: float, reorder_at: float) -> D
         raise BadInput("An amount taken must be more than nothing.")
     if take > have + 1e-9:
         raise Refused(
-            f"{name}: {take:g} {unit} are needed, {max(have, 0):g} are left.",
+            f"{name}: {number(take)} {unit} are needed, {number(max(have, 0))} are left.",
             todo="Book in new stock, or waive the step with a reason.",
             have=have,
             need=take,
         )
     left = max(0.0, round(have - take, 6))
     short = left <= reorder_at
-    words = f"{name}: {left:g} {unit} left" + (", order more." if short else ".")
+    words = f"{name}: {number(left)} {unit} left" + (", order more." if short else ".")
     return Drawn(left, short, words)

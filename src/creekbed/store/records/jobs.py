@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, ClassVar
 
+from creekbed.core.conventions import clock
 from creekbed.store.records.base import INDEXED, KEY, NEW, Versioned, refers
 
 
@@ -267,4 +268,4 @@ class AwaitedPart(Versioned):
     @property
     def words(self) -> str:
         """What comes, and when."""
-        return f"{self.what}, {self.at.astimezone():%a %H:%M}"
+        return f"{self.what}, {clock(self.at, '%a ')}"

@@ -15,6 +15,7 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
 from creekbed.core.bounded import read_at_most
+from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, StoreProblem
 from creekbed.store.files import clear_litter, private_folder, tighten
 from creekbed.store.layout import ABOUT, BACKUPS, FILE, LOGS, OURS, own_traces
@@ -160,7 +161,7 @@ def _need_all(folder: Path) -> None:
 
 
 def _rolled_back(folder: Path, missing: int, last: int, at: datetime | None) -> StoreProblem:
-    until = at.astimezone().strftime("%a %d %b, %H:%M") if at is not None else "the beginning"
+    until = clock(at, "%a %d %b, ") if at is not None else "the beginning"
     words = "One action that was on record is" if missing == 1 else "Actions that were on record are"
     words = f"{missing} actions that were on record are" if missing > 1 else words
     return problem("rolled_back", folder, missing=words, last=last, until=until, count=max(missing, 0))

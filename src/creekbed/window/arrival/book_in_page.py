@@ -14,6 +14,7 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.surfaces import Question, questions
 from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.climate.journey import arrives, is_journey, parse_legs
+from creekbed.core.conventions import temperature
 from creekbed.core.errors import CreekbedError
 from creekbed.core.renters import RENTERS
 from creekbed.core.units import parse_quantity
@@ -343,7 +344,7 @@ class BookInPage(Page):
 
     def _thermometer(self) -> None:
         """Take the case's temperature from the thermometer: its probe lies on the instrument."""
-        self.frame.devices.read_meter("thermometer", 0.2, lambda r: self.case.setText(f"{r.value:.1f} °C"))
+        self.frame.devices.read_meter("thermometer", 0.2, lambda r: self.case.setText(temperature(r.value, 1)))
 
     def _climate(self) -> None:
         text = self.case.text()
@@ -365,7 +366,7 @@ class BookInPage(Page):
         dew = " It is colder than the dew point: opened now, it would gather water." if answer.condenses else ""
         self.climate.setText(
             f"{journey} Keep it closed for {span(answer.minutes)}.{dew} "
-            f"Room {limits.room_c:g} °C, dew point {answer.dew_point_c:.1f} °C.".strip()
+            f"Room {temperature(limits.room_c)}, dew point {temperature(answer.dew_point_c, 1)}.".strip()
         )
 
     def _case_c(self, text: str) -> tuple[float, str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Any, Protocol
 
+from creekbed.core.conventions import clock, number
 from creekbed.core.errors import CreekbedError
 from creekbed.core.units import show
 
@@ -134,7 +135,7 @@ class DeviceRequests:
         self.frame.could_not(problem)
 
     def _note_reading(self, kind: str, words: str) -> None:
-        self.last_readings[kind] = f"{self.frame.shop.now.astimezone():%H:%M}  {words}"
+        self.last_readings[kind] = f"{clock(self.frame.shop.now)}  {words}"
         if self.frame.here == "devices":
             self.frame.page("devices").refresh()
 
@@ -145,7 +146,7 @@ class DeviceRequests:
         if isinstance(answer, CreekbedError):
             words = answer.happened
         elif isinstance(answer, bytes):
-            words = f"a picture, {len(answer) / 1000:.0f} kB"
+            words = f"a picture, {number(len(answer) / 1000, 0)} kB"
         else:
             words = show(answer.value, answer.unit) if hasattr(answer, "unit") else str(answer)
         self.frame.do(act)

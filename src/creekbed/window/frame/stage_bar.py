@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
+from creekbed.core.conventions import clock
 from creekbed.window.shared import theme
 from creekbed.words.times import clock_words, in_words
 from creekbed.workshop.bench.bench_view import HomeView, Shipment, StageCount
@@ -114,7 +115,7 @@ class ClockFace(QWidget):
         middle, right = self.height() / 2, self.width() - 2
         painter.setPen(c.q("ink"))
         painter.setFont(_font(24, True, 1.2))
-        text = f"{self.now.astimezone():%a %H:%M}"
+        text = clock(self.now, "%a ")
         painter.drawText(QPointF(right - painter.fontMetrics().horizontalAdvance(text), middle), text)
         if self.departure is not None and theme.current.scale <= 1.2:
             painter.setFont(_font(theme.TEXT_SIZE - 1))

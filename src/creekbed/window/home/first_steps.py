@@ -143,6 +143,7 @@ class SetUpList(QWidget):
         opens: dict[str, Callable[[], object]] = {
             "people": self.page.ask_who, "leaving": lambda: nav.open_days("way"), "hours": self.page.ask_hours,
             "closed": lambda: nav.open_days("off"), "identity": self.page.ask_identity,
+            "formats": self.page.ask_formats,
             "instruments": lambda: nav.open_bring(),
             "stock": lambda: nav.open_count(),
         }  # fmt: skip

@@ -204,6 +204,12 @@ class HomePage(Page):
 
         self.open_dialog(IdentityDialog(self))
 
+    def ask_formats(self) -> None:
+        """Ask how the shop writes times, money and quantities, which pitch it tunes to, how warm its room is."""
+        from creekbed.window.shop.formats_dialog import FormatsDialog
+
+        self.open_dialog(FormatsDialog(self))
+
     def open_demo(self) -> None:
         """Open the demo shop: another window, another folder, nothing of it comes here."""
         if QProcess.startDetached(sys.executable, ["-m", "creekbed", "demo"])[0]:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushBu
 
 from creekbed.core.catalogue.models.parts import CaseItem
 from creekbed.core.catalogue.surfaces import questions
+from creekbed.core.conventions import clock
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen
 from creekbed.core.units import parse_quantity
@@ -248,9 +249,7 @@ class CasePanel(QWidget):
             self.hint.setText("Tap where the mark is, say what and how long.")
             self._show_marks(view, rows)
         packed = photos.packing_photo(self.page.shop, view.tag)
-        words = (
-            "How it is packed" if packed is None else f"How it was packed, {packed.taken_at.astimezone():%d %b %H:%M}"
-        )
+        words = "How it is packed" if packed is None else f"How it was packed, {clock(packed.taken_at, '%d %b ')}"
         self.strip.show_job(self.job, words)
 
     def _show_marks(self, view: JobView, rows: tuple[MarkCompared, ...]) -> None:

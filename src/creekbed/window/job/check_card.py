@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models.parts import Check
+from creekbed.core.conventions import number
 from creekbed.core.inspection.verdicts import rule_words
 from creekbed.core.measure import Reading
 from creekbed.core.units import example
@@ -157,7 +158,7 @@ class CheckCard(QWidget):
                 button("Average with the last reading", lambda: self.record(True), "", f"{check.key}_again")
             )
             box.addWidget(holder)
-            values = ", ".join(f"{r['value']:.2f}" for r in self.finding.readings)
+            values = ", ".join(number(r["value"], 2) for r in self.finding.readings)
             box.addWidget(label(f"{count} reading{'s' if count > 1 else ''}: {values}", tone="muted"))
         else:
             box.addWidget(holder)

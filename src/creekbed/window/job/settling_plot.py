@@ -6,6 +6,7 @@ import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QVBoxLayout
 
+from creekbed.core.conventions import number
 from creekbed.core.strings.settling import pitch_over_time
 from creekbed.window.shared import theme
 from creekbed.window.shared.plots import bare_plot
@@ -42,7 +43,7 @@ class SettleCard(QFrame):
         self.plot.plot(times[~past], cents[~past], pen=pg.mkPen(c.q("deep"), width=2, style=Qt.PenStyle.DashLine))
         limit = pg.InfiniteLine(
             -found.tolerance_cents, angle=0, pen=pg.mkPen(c.q("warn"), width=1.5, style=Qt.PenStyle.DotLine),
-            label=f"retune at −{found.tolerance_cents:g}", labelOpts={"position": 0.4, "color": c.q("warn")},
+            label=f"retune at −{number(found.tolerance_cents)}", labelOpts={"position": 0.4, "color": c.q("warn")},
         )  # fmt: skip
         now = pg.InfiniteLine(
             found.now_min, angle=90, pen=pg.mkPen(c.q("ink"), width=2), label="now",

@@ -10,6 +10,7 @@ from PySide6.QtGui import QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QListWidget, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models.base import MARK_WORDS
+from creekbed.core.conventions import number
 from creekbed.core.procedure.moves import Move
 from creekbed.core.text import before_list
 from creekbed.window.shared import theme
@@ -286,8 +287,8 @@ class StepCard(QFrame):
             if s.tools:
                 rows.append(("With", ", ".join(s.tools), ""))
             if s.wait is not None:
-                longest = f", {s.wait.max_minutes:g} min at the longest" if s.wait.max_minutes else ""
-                rows.append(("Then", f"{s.wait.name}: {s.wait.min_minutes:g} min {s.wait.where}{longest}", ""))
+                longest = f", {number(s.wait.max_minutes)} min at the longest" if s.wait.max_minutes else ""
+                rows.append(("Then", f"{s.wait.name}: {number(s.wait.min_minutes)} min {s.wait.where}{longest}", ""))
             rows.append(("Source", f"{MARK_WORDS[s.mark].capitalize()}: {s.source}", "muted"))
         else:
             rows += [("Why now", why, "")] * bool(why) + [("Why", reason, "")]

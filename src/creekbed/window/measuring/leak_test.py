@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QLineEdit
 
 from creekbed.core.airtight.decay import LAW_WORDS, LeakFit, cone_volume_l, fit_leak
 from creekbed.core.airtight.fall import P_REF
+from creekbed.core.conventions import number
 from creekbed.core.errors import CreekbedError, DeviceProblem
 from creekbed.core.units import parse_quantity, with_doubt
 from creekbed.devices.gauge import PressureGauge
@@ -101,7 +102,7 @@ class LeakTest(Method):
         bore = part.bore if part is not None else None
         if bore is None or not bore.length_mm:
             return "120 ml" if bore is None or bore.wide_mm < 40 else "1.4 l"
-        return f"{1000 * (cone_volume_l(bore.wide_mm, bore.narrow_mm, bore.length_mm) + HOSE_AND_BULB_L):.0f} ml"
+        return f"{number(1000 * (cone_volume_l(bore.wide_mm, bore.narrow_mm, bore.length_mm) + HOSE_AND_BULB_L), 0)} ml"
 
     # --- hearing ----------------------------------------------------------------------------------------------------
 
@@ -157,7 +158,7 @@ class LeakTest(Method):
             peak = self.times[int(np.argmax(self.pressures))]
             since = self.times[-1] - peak
             low = self.pressures[-1] < 0.05 * max(self.pressures)
-            self.result.setText(f"Let it stand: {since:.0f} of 25 s")
+            self.result.setText(f"Let it stand: {number(since, 0)} of 25 s")
             if since >= 25 or (low and since >= 5):
                 self._end()
 
@@ -206,7 +207,7 @@ class LeakTest(Method):
         self.alone.setData(t, fit.leak_only(t) / 1000)
         kind = LAW_WORDS[fit.law]
         flow = with_doubt(fit.flow.value, fit.flow.expanded, fit.flow.unit)
-        self.result.setText(f"{flow} at {P_REF / 1000:g} kPa (k = 2), like {kind}")
+        self.result.setText(f"{flow} at {number(P_REF / 1000)} kPa (k = 2), like {kind}")
         restyle(self.notes, tone="muted")
         self.notes.setText(" ".join(fit.notes) or "Nothing else is seen to take pressure away.")
         self.changed.emit()

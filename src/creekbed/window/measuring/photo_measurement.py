@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.inspection.photo import (
     POINTS,
@@ -214,7 +215,7 @@ class PhotoMeasurement(PictureSource["JobPage"], Method):
             if known.free
             else "the house's guess: point again to learn it"
         )
-        return f"{reference.words} Points to within {known.u_px:.1f} pixels, by {by}.".strip()
+        return f"{reference.words} Points to within {number(known.u_px, 1)} pixels, by {by}.".strip()
 
     def work(self) -> None:
         """What the points say now."""

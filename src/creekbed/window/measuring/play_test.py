@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QLabel, QSizePolicy, QWidget
 
 from creekbed.core.airtight.pads import Located, Locator, Played, Probe, along_joint
 from creekbed.core.catalogue.models.leaks import LeakTable
+from creekbed.core.conventions import number
 from creekbed.window.measuring.method import Method
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
@@ -53,7 +54,7 @@ class Odds(QWidget):
             painter.setBrush(c.q("deep"))
             painter.drawRoundedRect(QRectF(names, y + 6, max(room * min(p, 1.0), 2.0), high - 12), 4, 4)
             painter.setPen(c.q("ink"))
-            percent = "under 1 %" if p < 0.01 else f"{100 * p:.0f} %"
+            percent = "under 1 %" if p < 0.01 else f"{number(100 * p, 0)} %"
             painter.drawText(QRectF(names + room + 8, y, 80, high), Qt.AlignmentFlag.AlignVCenter, percent)
 
 

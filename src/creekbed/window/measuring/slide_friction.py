@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.inspection.friction import Friction, from_drop, from_pull
 from creekbed.core.measure import Reading
@@ -73,7 +74,8 @@ class _SlideWay(Method):
         else:
             f = self.found
             self.said.setText(
-                f"{f.force_n:.2f} N ± {2 * f.u_force_n:.2f} N (k = 2): {f.ratio.value:.2f} ± {2 * f.ratio.u:.2f} of "
+                f"{number(f.force_n, 2)} N ± {number(2 * f.u_force_n, 2)} N (k = 2): "
+                f"{number(f.ratio.value, 2)} ± {number(2 * f.ratio.u, 2)} of "
                 "its weight. Beside it the lift test: the outer slide must stay down."
             )
         self.changed.emit()

@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QVBoxLayout, QWidget
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import CreekbedError
 from creekbed.store.maintenance import Copy, all_copies
 from creekbed.window.shared import theme
@@ -71,7 +72,8 @@ class CopiesView(QWidget):
         self.copies = copies
         good = sum(c.facts.whole for c in copies)
         self.words.setText(
-            f"{len(copies)} to go back to, {good} of them whole, {sum(c.size for c in copies) / 1e6:.1f} MB in all. "
+            f"{len(copies)} to go back to, {good} of them whole, "
+            f"{number(sum(c.size for c in copies) / 1e6, 1)} MB in all. "
             "One is made every day: a week of them is kept, then one a week for a month, then one a month for a year."
             if copies
             else "There is nothing to go back to yet. A copy is made every day."
@@ -98,7 +100,7 @@ class CopiesView(QWidget):
                 widget.setText("")
             return
         self.title.setText(title_of(copy))
-        self.kind.setText(f"{copy.name}, {copy.size / 1e6:.1f} MB")
+        self.kind.setText(f"{copy.name}, {number(copy.size / 1e6, 1)} MB")
         self.holds.setText(holds(copy))
         self.whole.setText(whole(copy))
         restyle(self.whole, tone="" if copy.facts.whole else "warn")

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from creekbed.core.conventions import clock, number
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.widgets import button, card, clear, label, scroll
@@ -95,28 +96,30 @@ class HistoryPage(Page):
             lines = []
             for work in period.work:
                 done = "" if work.state == "done" else f" ({work.state}: {work.reason})"
-                lines.append(f"{work.at.astimezone():%a %H:%M}  {work.what}{done}, {work.person}")
+                lines.append(f"{clock(work.at, '%a ')}  {work.what}{done}, {work.person}")
             box.addWidget(label("Work", "small"))
             box.addWidget(label("\n".join(lines)))
         waits = [w for w in period.waits if w.wet and (w.ended_at is None or not period.disinfections)]
         if waits or period.disinfections:
             lines = [
-                f"{datetime.fromisoformat(d['ended_at']).astimezone():%a %H:%M}  {disinfection_words(d)}"
+                f"{clock(datetime.fromisoformat(d['ended_at']), '%a ')}  {disinfection_words(d)}"
                 for d in period.disinfections
             ]
             for wait in waits:
                 if wait.ended_at is None or wait.wet_since is None:
-                    lines.append(f"{wait.name}: runs, {wait.min_minutes:g} min wet asked for")
+                    lines.append(f"{wait.name}: runs, {number(wait.min_minutes)} min wet asked for")
                     continue
                 wet = (wait.ended_at - wait.wet_since).total_seconds() / 60
                 again = f", {wait.restarts} times dried and begun again" if wait.restarts else ""
                 note = "" if wait.ended_why == "done" else f", {wait.ended_why}"
-                lines.append(f"{wait.name}: {wet:.0f} min wet of {wait.min_minutes:g} asked for{again}{note}")
+                lines.append(
+                    f"{wait.name}: {number(wet, 0)} min wet of {number(wait.min_minutes)} asked for{again}{note}"
+                )
             box.addWidget(label("Disinfecting", "small"))
             box.addWidget(label("\n".join(lines)))
         if period.parts:
             box.addWidget(label("Parts and supplies", "small"))
-            box.addWidget(label(", ".join(f"{name}: {amount:g} {unit}" for name, amount, unit in period.parts)))
+            box.addWidget(label(", ".join(f"{name}: {number(amount)} {unit}" for name, amount, unit in period.parts)))
         return frame
 
     def _compare(self, period: Period) -> QGridLayout:

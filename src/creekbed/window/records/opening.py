@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import CreekbedError
 from creekbed.window.shared import theme
 
@@ -149,6 +150,6 @@ class ShopOpening:
             Whether to go on waiting.
         """
         if seconds > SAID_AFTER_S and self._problem is None and self.frame.notice is not None:
-            self.frame.notice.say(f"Another program holds the records. Waiting, {seconds:.0f} s …", warn=True)
+            self.frame.notice.say(f"Another program holds the records. Waiting, {number(seconds, 0)} s …", warn=True)
         QApplication.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents, LOOK_MS)
         return not self.closing

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from creekbed.core.catalogue.book import SECTIONS, BookLine, lines, search
+from creekbed.core.conventions import number
 from creekbed.core.units import parse_quantity, show
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
@@ -285,9 +286,11 @@ class ReferencePage(Page):
         except CreekbedError as error:
             self.effect.setText(error.happened)
             return
-        hands = f"Hands on a plain job: {e.hands_before:g} min, then {e.hands_after:g} min."
+        hands = f"Hands on a plain job: {number(e.hands_before)} min, then {number(e.hands_after)} min."
         waits = (
-            f" Waits: {e.waits_before:g} min, then {e.waits_after:g} min." if e.waits_before != e.waits_after else ""
+            f" Waits: {number(e.waits_before)} min, then {number(e.waits_after)} min."
+            if e.waits_before != e.waits_after
+            else ""
         )
         same = e.hands_before == e.hands_after and not waits
         self.effect.setText("A plain job stays as it is." if same else hands + waits)

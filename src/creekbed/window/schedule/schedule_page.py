@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from creekbed.core.conventions import clock
 from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.model import Pin, Problem
 from creekbed.core.planning.replanning import same_later
@@ -411,7 +412,7 @@ class SchedulePage(Page):
         if told.rows is None or told.at is None:
             head = f"{told.departure}: looking for what would help …"
         elif told.rows:
-            head = f"{told.departure}: what would help, found at {told.at.astimezone():%H:%M}"
+            head = f"{told.departure}: what would help, found at {clock(told.at)}"
         else:
             head = f"{told.departure}: nothing is late for it"
         if self.about.text() == head:  # who reads it, or has a button of it under the finger, is left in peace

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath, QPen
 
+from creekbed.core.conventions import clock
 from creekbed.core.turns import Turns
 from creekbed.window.shared import theme
 from creekbed.words.times import clock_words
@@ -189,7 +190,7 @@ class SchedulePicture:
                 if not a <= at <= b:
                     continue
                 x = self.scale.x(at)
-                words = f"{at:%a %H:%M}" if fresh and at is moments[0] else f"{at:%H:%M}"
+                words = clock(at, "%a ") if fresh and at is moments[0] else clock(at)
                 wide = QFontMetrics(theme.current.font(SMALL)).horizontalAdvance(words) + 12
                 if x - last_x < wide or x + wide / 2 > self.size.width() or (x - self.scale.left < wide and not fresh):
                     continue

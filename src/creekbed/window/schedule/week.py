@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from creekbed.core.conventions import clock
 from creekbed.window.home.running_waits import draw_vessel
 from creekbed.window.shared import theme
 from creekbed.words.times import span
@@ -71,7 +72,7 @@ class Week(QWidget):
                     metrics.elidedText(departure.name, Qt.TextElideMode.ElideRight, int(inner.width())),
                 )  # fmt: skip
                 painter.setFont(theme.current.font(SMALL))
-                at = f"{departure.leaves_at.astimezone():%H:%M}, {departure.makes} of {departure.total}"
+                at = f"{clock(departure.leaves_at)}, {departure.makes} of {departure.total}"
                 painter.drawText(inner.translated(0, line), Qt.AlignmentFlag.AlignLeft, at)
                 y += line * 2
         painter.end()

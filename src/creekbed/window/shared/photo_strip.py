@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from creekbed.core.conventions import clock
 from creekbed.core.errors import CreekbedError
 from creekbed.store.photos import Clean, clean, decoded
 from creekbed.window.measuring.picture_source import Into, PictureSource
@@ -104,7 +105,7 @@ def show_photo(page: Page, photo: PhotoView) -> None:
     dialog.setModal(True)
     box = QVBoxLayout(dialog)
     picture = label("")
-    picture.setAccessibleName(f"Photograph of {photo.taken_at.astimezone():%d %b %Y %H:%M}")
+    picture.setAccessibleName(f"Photograph of {clock(photo.taken_at, '%d %b %Y ')}")
     try:
         room = page.frame.size() * 0.85
         pixels, (w, h) = decoded(photos.store_of(page.shop).read(photo.name), LARGE)
@@ -116,7 +117,7 @@ def show_photo(page: Page, photo: PhotoView) -> None:
         picture.setText(problem.words())
     box.addWidget(picture)
     away = button("Take it away", lambda: dialog.done(AWAY), "", "photo_away")
-    box.addLayout(row(label(f"{photo.taken_at.astimezone():%d %b %Y, %H:%M}", tone="muted"), away,
+    box.addLayout(row(label(f"{clock(photo.taken_at, '%d %b %Y, ')}", tone="muted"), away,
                       button("Close", dialog.accept, "primary", "photo_close")))  # fmt: skip
     page.open_dialog(dialog)
     if dialog.result() == AWAY:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
+from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput
 from creekbed.interchange.calendar_file import MOST_BYTES, CalendarFile, read_calendar
 from creekbed.interchange.files import chosen_file
@@ -147,7 +148,7 @@ class DaysPage(Page):
         for departure in departures.coming_departures(self.shop)[:SHOWN]:
             off = button("Does not leave", partial(self._cancel, departure.id), "quiet", f"cancel_{departure.id}")
             off.setAccessibleName(f"Does not leave: {departure.name}, {departure.leaves_at.astimezone():%a %d %b}")
-            self._line(into, f"{departure.leaves_at.astimezone():%a %d %b %H:%M}  {departure.name}", "", off)
+            self._line(into, f"{clock(departure.leaves_at, '%a %d %b ')}  {departure.name}", "", off)
 
     def _days(self, into: QVBoxLayout, days: ClosedDays | Season, words: str) -> None:
         off = button("Take off", partial(self._remove, type(days), days.id), "quiet", f"drop_{days.TABLE}_{days.id}")

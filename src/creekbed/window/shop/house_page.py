@@ -1,19 +1,18 @@
-"""House rules: which policy the shop follows, with the effect shown first; own values; how the window looks."""
+"""House rules: a list of topics to find and choose from, and beside it the one that is chosen."""
 
 from __future__ import annotations
 
-from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QListWidgetItem, QVBoxLayout, QWidget
 
-from creekbed.core.catalogue.models.base import MARK_WORDS
-from creekbed.core.catalogue.models.policies import Choice, Topic
+from creekbed.core.catalogue.models.policies import Topic
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.widgets import Flow, button, card, clear, focus_name, label, refocus, restyle, row, scroll
-from creekbed.workshop.shop import bench_capacity, own_values, policies
+from creekbed.window.shared.widgets import card, clear, entry, focus_name, label, listing, refocus, row, scroll
+from creekbed.window.shop.house_panes import ShopPane, TopicPane, WindowPane
+from creekbed.workshop.shop import policies
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
@@ -21,99 +20,128 @@ if TYPE_CHECKING:
 
 SHOP = "for everybody"
 """The rules of the shop itself, in the list of those who may ask for others."""
+WINDOW_PANE, SHOP_PANE = "this_window", "this_shop"
+"""Keys of the two entries that are no topics; they stand first."""
 
 
 class HousePage(Page):
-    """One card for each topic that has more than one answer."""
+    """Topics on the left, found as one types; the chosen one on the right, with what each answer would change."""
 
     def __init__(self, frame: Frame):
         super().__init__(frame)
         self.preview: dict[str, str] = {}
-        self.group: str | None = None
-        """Whose rules are shown; "" for all, ``None`` until something was on show."""
-        self.cards: dict[str, QWidget] = {}
+        """The choice that is looked at, by topic, where it is not the one that holds."""
+        self.group = ""
+        """Whose rules are listed; "" for all families."""
+        self.who = ""
+        """The group or teacher whose wishes are shown; "": the shop."""
+        self.key = ""
+        self.topics: list[str] = []
+        """Keys of the topics that are listed."""
         box = QHBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
         box.setSpacing(theme.STEP * 2)
-        inner = QWidget()
-        self.topics = QVBoxLayout(inner)
-        self.topics.setContentsMargins(0, 0, 8, 0)
-        self.topics.setSpacing(theme.STEP)
         left = QVBoxLayout()
         left.setSpacing(theme.STEP)
-        self.pick = QComboBox()
-        self.pick.setAccessibleName("Which families")
-        self.pick.setObjectName("which_families")
+        left.addWidget(label("House rules", "title", wrap=False))
+        self.search = entry("find_rule", "Find a rule", "find: swab, pegs, drying …", self._first)
+        self.search.textChanged.connect(lambda text: self._list())
+        left.addWidget(self.search)
+        self.pick, self.whose = self._combo("which_families", "Which families"), self._combo("for_whom", "For whom")
         self.pick.activated.connect(self._group_chosen)
-        self.whose = QComboBox()
-        self.whose.setAccessibleName("For whom")
-        self.whose.setObjectName("for_whom")
         self.whose.activated.connect(self._whose_chosen)
-        self.who = ""
-        """The group or teacher whose wishes are shown; "": the shop."""
-        left.addLayout(row(label("House rules", "title", wrap=False), self.whose, self.pick))
-        self.area = scroll(inner)
-        left.addWidget(self.area, 1)
-        box.addLayout(left, 68)
+        left.addLayout(row(self.pick, self.whose))
+        self.list = listing("Topics")
+        self.list.setObjectName("topics")
+        self.list.currentItemChanged.connect(self._chosen)
+        left.addWidget(self.list, 1)
+        box.addLayout(left, 40)
         frame_right, right = card(margin=20)
-        right.addWidget(label("This window", "name"))
-        right.addWidget(label("Light", "small"))
-        self.look = QHBoxLayout()
-        right.addLayout(self.look)
-        right.addWidget(label("Targets", "small"))
-        self.targets = QHBoxLayout()
-        right.addLayout(self.targets)
-        right.addWidget(label("Text size", "small"))
-        self.sizes = QHBoxLayout()
-        right.addLayout(self.sizes)
-        right.addSpacing(theme.STEP * 2)
-        right.addWidget(label("This shop", "name"))
-        self.files = label("")
-        right.addWidget(self.files)
-        right.addLayout(
-            row(button("Our own values, in the reference", lambda: frame.nav.open_book("", "own"), "", "to_own"), None)
-        )
-        flow, holder = Flow(6), QWidget()
-        holder.setLayout(flow)
-        for words, way, name in (
-            ("Name and paper", self._identity, "to_identity"), ("Bring a list", frame.nav.open_bring, "to_bring"),
-            ("Days and departures", frame.nav.open_days, "to_days"), ("Devices", frame.nav.open_devices, "to_devices"),
-            ("Backups", frame.nav.open_kept, "house_to_kept"),
-        ):  # fmt: skip
-            flow.addWidget(button(words, way, "", name))
-        right.addWidget(holder)
-        right.addStretch(1)
-        right.addWidget(label("A change counts for jobs booked in from then on; open jobs keep theirs.", tone="muted"))
-        box.addWidget(scroll(frame_right), 32)
+        self.detail = QWidget()
+        inner = QVBoxLayout(self.detail)
+        inner.setContentsMargins(0, 0, 8, 0)
+        self.area = scroll(self.detail)
+        right.addWidget(self.area, 1)
+        self.note = label("A change counts for jobs booked in from then on; open jobs keep theirs.", tone="muted")
+        right.addWidget(self.note)
+        box.addWidget(frame_right, 60)
+        self.shop_pane: ShopPane | None = None
+        self.topic_pane: TopicPane | None = None
 
-    def _identity(self) -> None:
-        from creekbed.window.shop.identity_dialog import IdentityDialog
-
-        self.open_dialog(IdentityDialog(self))
+    @staticmethod
+    def _combo(name: str, said: str) -> QComboBox:
+        found = QComboBox()
+        found.setObjectName(name)
+        found.setAccessibleName(said)
+        found.setMinimumWidth(60)
+        return found
 
     def start(self, topic: str = "") -> None:
-        """Open the page, at a topic where one is given."""
-        found = self.shop.catalogue.topics.get(topic)
-        if found is not None:
-            self.group = self.shop.catalogue.families_of(found)[0].group
+        """Open the page, at a topic or entry where one is given."""
+        if topic in self.shop.catalogue.topics or topic in (WINDOW_PANE, SHOP_PANE):
+            self.group, self.who, self.key = "", "", topic
+            self.search.clear()
         self.refresh()
-        if topic in self.cards:
-            QTimer.singleShot(0, lambda: self._scroll_to(topic))
+        QTimer.singleShot(0, lambda: self.list.setFocus(Qt.FocusReason.OtherFocusReason))
 
-    def _scroll_to(self, topic: str) -> None:
-        """Bring a topic's card to the top; its place is known once the page is laid out."""
-        if topic in self.cards:
-            self.area.verticalScrollBar().setValue(self.cards[topic].y())
+    # --- the list --------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        focused = focus_name(self)
+        self._fill_groups()
+        self._fill_whose()
+        self.now = policies.chosen(self.shop) | policies.asks(self.shop).get(self.who, {})
+        self._list()
+        refocus(self, focused)
+
+    def _list(self) -> None:
+        """List what fits the search; what was chosen stays chosen, else the first is."""
+        words = self.search.text().lower().split()
+        found = [(WINDOW_PANE, "This window", "light, targets, text size")] if not words else []
+        found += [(SHOP_PANE, "This shop", "name, clock, money, units, days, devices, backups")] if not words else []
+        fitting = [t for t in self.shop.catalogue.topics.values() if self._fits(t, words)]
+        fitting.sort(key=lambda t: not all(word in t.name.lower() for word in words))  # named so come first
+        found += [(t.key, t.name, t.pick(self.now[t.key]).name) for t in fitting]
+        self.topics = [key for key, _, _ in found if key not in (WINDOW_PANE, SHOP_PANE)]
+        self.list.blockSignals(True)
+        self.list.clear()
+        for key, name, below in found:
+            item = QListWidgetItem(f"{name}\n{below}")
+            item.setData(Qt.ItemDataRole.UserRole, key)
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{name}: {below}")
+            self.list.addItem(item)
+        keys = [key for key, _, _ in found]
+        wanted = self.key if self.key in keys else (self.topics or keys or [""])[0]
+        if wanted:
+            self.list.setCurrentRow(keys.index(wanted))
+        self.list.blockSignals(False)
+        self._show_detail(wanted)
+        self.list.scrollToItem(self.list.currentItem())
+
+    def _fits(self, topic: Topic, words: list[str]) -> bool:
+        families = self.shop.catalogue.families_of(topic)
+        if (self.who and topic.hygiene) or not (not self.group or any(f.group == self.group for f in families)):
+            return False
+        text = " ".join([topic.name, *(f.name for f in families), *(f"{c.name} {c.reason}" for c in topic.choice)])
+        return all(word in text.lower() for word in words)
+
+    def _first(self) -> None:
+        """Return in the search: go to the first that was found."""
+        self.list.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _chosen(self, item: QListWidgetItem | None) -> None:
+        if item is not None:
+            self._show_detail(item.data(Qt.ItemDataRole.UserRole))
 
     def _fill_groups(self) -> None:
         groups = self.shop.catalogue.groups()
         self.pick.clear()
+        self.pick.addItem("All families", "")
         for group, members in groups.items():
             names = [f.name for f in members]
             self.pick.addItem(" · ".join(names[:2]) + (" …" if len(names) > 2 else ""), group)
-        self.pick.addItem("All families", "")
-        if self.group not in ("", *groups):
-            self.group = next(iter(groups))
+        if self.group not in groups:
+            self.group = ""
         self.pick.setCurrentIndex(self.pick.findData(self.group))
 
     def _group_chosen(self, at: int) -> None:
@@ -139,110 +167,39 @@ class HousePage(Page):
             self.who, self.preview = known.strip(), {}
         self.refresh()
 
-    def _show_files(self) -> None:
-        """What the shop's own files hold, and which of them were refused."""
-        problems = self.shop.catalogue.problems
-        own = len(own_values.own_entries(self.shop.catalogue))
-        room_hours = bench_capacity.own(self.shop)
-        words = [f"{own} entries changed by this shop."] if own else []
-        words += [f"Places and hours of this shop: {', '.join(room_hours)}."] if room_hours else []
-        words = words or ["Everything as it ships."]
-        words += [f"Refused: {p.happened}" for p in problems]
-        self.files.setText("\n".join(words))
-        restyle(self.files, tone="warn" if problems else "")
+    # --- what is chosen ---------------------------------------------------------------------------------------------
 
-    def refresh(self) -> None:
-        focused = focus_name(self)
-        clear(self.topics)
-        self._fill_groups()
-        self._fill_whose()
-        now = policies.chosen(self.shop) | policies.asks(self.shop).get(self.who, {})
-        self.cards = {}
-        for topic in self.shop.catalogue.topics.values():
-            if self.who and topic.hygiene:
-                continue
-            if any(f.group == self.group for f in self.shop.catalogue.families_of(topic)) or not self.group:
-                self.cards[topic.key] = self._topic(topic, now[topic.key])
-                self.topics.addWidget(self.cards[topic.key])
-        self.topics.addStretch(1)
-        self._show_files()
-        refocus(self, focused)
-        t = theme.current
-        self._switch(self.look, (("Day", not t.dark, {"dark": False}), ("Bench lamp", t.dark, {"dark": True})))
-        self._switch(
-            self.targets, (("Bare hands", not t.gloves, {"gloves": False}), ("Gloves", t.gloves, {"gloves": True}))
-        )
-        self._switch(
-            self.sizes, tuple((f"{round(s * 100)} %", abs(t.scale - s) < 0.01, {"scale": s}) for s in (1.0, 1.25, 1.5))
-        )
-
-    def _switch(self, box: QHBoxLayout, choices: tuple[tuple[str, bool, dict[str, object]], ...]) -> None:
-        clear(box)
-        for words, on, change in choices:
-            pick = button(
-                words, partial(self.frame.change_theme, **change), "", f"theme_{words.lower().replace(' ', '_')}"
-            )
-            pick.setCheckable(True)
-            pick.setChecked(on)
-            box.addWidget(pick)
-        box.addStretch(1)
-
-    def _topic(self, topic: Topic, now: str) -> QWidget:
-        frame, box = card()
-        box.addWidget(label(topic.name, "name"))
-        shown = self.preview.get(topic.key, now)
-        holder = QWidget()
-        flow = Flow()
-        holder.setLayout(flow)
-        for choice in topic.choice:
-            mark = f" (as {self.who} asks)" if self.who else " (house rule)"
-            words = choice.name + (mark if choice.key == now else "")
-            pick = button(words, partial(self._show, topic.key, choice.key), "", f"{topic.key}_{choice.key}")
-            pick.setCheckable(True)
-            pick.setChecked(choice.key == shown)
-            flow.addWidget(pick)
-        box.addWidget(holder)
-        picked: Choice = topic.pick(shown)
-        box.addWidget(label(f"{picked.reason} ({MARK_WORDS[picked.mark]})"))
-        if shown != now:
-            effect = policies.effect(self.shop, topic.key, shown)
-            box.addWidget(label("\n".join(self._effect_words(effect)), tone="muted"))
-            box.addLayout(
-                row(
-                    button(
-                        f"As {self.who} asks" if self.who else "Make it the house rule",
-                        lambda: self._choose(topic.key, shown), "primary", "choose_it",
-                    ),
-                    button("Leave it", lambda: self._show(topic.key, now), "", f"leave_{topic.key}"), None,
-                )
-            )  # fmt: skip
+    def _show_detail(self, key: str) -> None:
+        moved, self.key = key != self.key, key
+        focused = focus_name(self.detail)
+        inner = self.detail.layout()
+        assert isinstance(inner, QVBoxLayout)
+        clear(inner)
+        self.shop_pane = self.topic_pane = None
+        if key == WINDOW_PANE:
+            inner.addWidget(WindowPane(self))
+        elif key == SHOP_PANE:
+            self.shop_pane = ShopPane(self)
+            inner.addWidget(self.shop_pane)
+        elif key:
+            self.topic_pane = TopicPane(self, self.shop.catalogue.topics[key])
+            inner.addWidget(self.topic_pane)
         else:
-            default = (
-                "This is the default: "
-                if now == topic.default
-                else f"The default is “{topic.pick(topic.default).name.lower()}”: "
-            )
-            box.addWidget(label(f"{default}{topic.default_why}", tone="muted"))
-        return frame
+            inner.addWidget(label("No rule has these words. Try fewer of them.", tone="muted"))
+        inner.addStretch(1)
+        self.note.setVisible(self.topic_pane is not None)
+        if moved:
+            self.area.verticalScrollBar().setValue(0)
+        refocus(self, focused)
 
-    def _effect_words(self, effect: policies.PolicyEffect) -> list[str]:
-        """What would change, line by line: steps, order, minutes, supplies, what is due."""
-        d = effect.difference
-        words = [f"On a job: {effect.job}"]
-        words += [f"Before: {x}" for x in d.before] + [f"Then: {x}" for x in d.after] + list(d.moved)
-        words += [f"Due: {x}" for x in d.due]
-        for item, amount in d.supplies.items():
-            supply = self.shop.catalogue.supplies[item]
-            words.append(f"{supply.name}: {amount:+g} {supply.unit}".replace("-", "−"))
-        minutes = f"{d.minutes:+.1f} min of hands" if d.minutes else "no change in time of hands"
-        waits = f", {d.wait_minutes:+g} min of waits" if d.wait_minutes else ""
-        return [*words, (minutes + waits).replace("-", "−")]
-
-    def _show(self, topic: str, choice: str) -> None:
+    def look_at(self, topic: str, choice: str) -> None:
+        """Show what a choice would change; nothing is kept."""
         self.preview[topic] = choice
-        self.refresh()
+        self.key = topic
+        self._list()
 
-    def _choose(self, topic: str, choice: str) -> None:
+    def take(self, topic: str, choice: str) -> None:
+        """Make a choice the house rule, or note that a group asks for it."""
         self.preview.pop(topic, None)
         if self.who:
             house = policies.chosen(self.shop)[topic]

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QAbstractItemView, QVBoxLayout
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.interchange.tables import number_in
 from creekbed.window.shared import theme
@@ -52,13 +53,13 @@ class CountModel(RowsModel[StockView]):
             if index.column() == 0:
                 return view.supply.name
             if index.column() == 1:
-                return f"{view.amount:g} {view.supply.unit}" if view.counted else "not counted yet"
+                return f"{number(view.amount)} {view.supply.unit}" if view.counted else "not counted yet"
             if now is None:
                 return "book it in with its label" if self._bottle(view) and role == Qt.ItemDataRole.DisplayRole else ""
-            return f"{now:g} {view.supply.unit}" if role == Qt.ItemDataRole.DisplayRole else f"{now:g}"
+            return f"{number(now)} {view.supply.unit}" if role == Qt.ItemDataRole.DisplayRole else number(now)
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            said = f", counted now {now:g}" if now is not None else ""
-            return f"{view.supply.name}, {view.amount:g} {view.supply.unit} on record{said}"
+            said = f", counted now {number(now)}" if now is not None else ""
+            return f"{view.supply.name}, {number(view.amount)} {view.supply.unit} on record{said}"
         if role == Qt.ItemDataRole.FontRole and now is not None:
             return theme.current.font(theme.TEXT_SIZE, True)
         return None

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.hygiene.strengths import parse_strength
 from creekbed.core.units import parse_quantity
@@ -121,8 +122,8 @@ class StockPage(Page):
         for n, view in enumerate(views):
             lots = ", ".join(_lot_words(x) for x in view.lots if x.lot or x.discard_at) or ""
             cells = [
-                view.supply.name, f"{view.amount:g} {view.supply.unit}" + (", short" if view.short else ""),
-                f"{view.supply.reorder_at:g}" if view.supply.reorder_at else "made here", lots,
+                view.supply.name, f"{number(view.amount)} {view.supply.unit}" + (", short" if view.short else ""),
+                number(view.supply.reorder_at) if view.supply.reorder_at else "made here", lots,
             ]  # fmt: skip
             shown = (*cells, str(view.short))
             if n < len(self._shown) and self._shown[n] == shown:
@@ -157,7 +158,7 @@ class StockPage(Page):
             self.heads["amount"].setText(f"Amount, {supply.unit}")
             if supply.key != self._priced or not self.price.isModified():  # what somebody is typing stays
                 price = stock.prices(self.shop).get(supply.key)
-                self.price.setText("" if price is None else f"{price:.2f}")
+                self.price.setText("" if price is None else number(price, 2))
                 self._priced = supply.key
 
     def _amount(self) -> float:
@@ -216,6 +217,6 @@ class StockPage(Page):
 
 
 def _lot_words(lot: Lot) -> str:
-    strength = f" {lot.strength_pct:g} %" if lot.strength_pct else ""
+    strength = f" {number(lot.strength_pct)} %" if lot.strength_pct else ""
     until = f", discard {clock_words(lot.discard_at)}" if lot.discard_at else ""
     return f"{lot.lot or 'lot'}{strength}{until}"

@@ -17,6 +17,7 @@ from creekbed.core.climate.air import (
     wet_bulb_c,
 )
 from creekbed.core.climate.drying import rate_ratio
+from creekbed.core.conventions import number, temperature
 from creekbed.core.errors import CreekbedError
 from creekbed.core.measure import Reading
 from creekbed.window.shared import theme
@@ -43,8 +44,8 @@ class AirPage(ToolPage):
         left, right = self.two(46, 54)
         left.addWidget(label("The air", "title"))
         self.fields = Fields(left, self._compute)
-        self.fields.line("air_c", "Room", f"{room[0]:.1f} °C")
-        self.fields.line("air_rh", "Humidity in it", f"{100 * room[1]:.0f} %")
+        self.fields.line("air_c", "Room", temperature(room[0], 1))
+        self.fields.line("air_rh", "Humidity in it", f"{number(100 * room[1], 0)} %")
         self.fields.line("out_c", "Outside", "", "10 °C")
         self.fields.line("out_rh", "Humidity outside", "", "90 %")
         asks = QWidget()
@@ -120,11 +121,12 @@ class AirPage(ToolPage):
             self.airing.setText("")
             self._case(None)
             return
-        self.dew.setText(f"Dew point {dew:.1f} °C")
-        self.means.setText(f"What is colder than {dew:.1f} °C gathers water here: keep its case shut.")
+        self.dew.setText(f"Dew point {temperature(dew, 1)}")
+        self.means.setText(f"What is colder than {temperature(dew, 1)} gathers water here: keep its case shut.")
         grams = 1000 * humidity_ratio(c, h)
         self.more.setText(
-            f"{grams:.1f} g of water in each kg of air. Something wet stands at about {wet:.1f} °C here and dries "
+            f"{number(grams, 1)} g of water in each kg of air. Something wet stands at about "
+            f"{temperature(wet, 1)} here and dries "
             f"{'well' if h < 0.55 else 'slowly' if h < 0.75 else 'hardly'}."
         )
         self.airing.setText(self._window(c, h))
@@ -140,15 +142,15 @@ class AirPage(ToolPage):
             faster = rate_ratio(c, h, c, min(inside, 1.0))
         except CreekbedError as error:
             return error.words()
-        says = f"That air, warmed to {c:g} °C, has {inside:.0%}."
+        says = f"That air, warmed to {temperature(c)}, has {inside:.0%}."
         if inside < h - 0.02:
-            return f"{says} Open the window: things dry {faster:.1f} times as fast."
+            return f"{says} Open the window: things dry {number(faster, 1)} times as fast."
         return f"{says} Keep the window shut: it would not dry anything faster."
 
     def _ask(self, kind: str, field: str) -> None:
         def put(reading: Reading) -> None:
             unit = "°C" if kind == "thermometer" else "%"
-            self.fields.fields[field].setText(f"{reading.value:.1f} {unit}")
+            self.fields.fields[field].setText(f"{number(reading.value, 1)} {unit}")
 
         self.frame.devices.read_meter(kind, 0.0, put)
 
@@ -173,7 +175,7 @@ class AirPage(ToolPage):
         self.use.setEnabled(view.fit is not None)
         if view.opens_at is None or view.soonest is None or view.latest is None:
             self.when.setText("No reading yet")
-            self.why.setText(f"Until then its wait follows the house's time constant, {view.tau_min:g} min.")
+            self.why.setText(f"Until then its wait follows the house's time constant, {number(view.tau_min)} min.")
             return
         self._say(view)
         self._draw(view)
@@ -186,13 +188,20 @@ class AirPage(ToolPage):
         else:
             self.when.setText(f"Open it at {clock_words(view.opens_at, now)}")
         if view.fit is None:
-            words = f"By one reading and the house's time constant, {view.tau_min:g} min. A second one tells its own."
+            words = (
+                f"By one reading and the house's time constant, {number(view.tau_min)} min. A second one tells its own."
+            )
         else:
             f = view.fit
             between = f"between {clock_words(view.soonest, now)} and {clock_words(view.latest, now)}"
-            words = f"{between} (95 %). Its time constant is {f.tau_min:.0f} min ({f.low_min:.0f} to {f.high_min:.0f})."
+            words = (
+                f"{between} (95 %). Its time constant is {number(f.tau_min, 0)} min "
+                f"({number(f.low_min, 0)} to {number(f.high_min, 0)})."
+            )
         if view.condenses:
-            words = f"Opened now it would gather water: it is colder than {view.dew_c:.1f} °C. Lid shut. {words}"
+            words = (
+                f"Opened now it would gather water: it is colder than {temperature(view.dew_c, 1)}. Lid shut. {words}"
+            )
         self.why.setText(words)
         restyle(self.why, tone="warn" if view.condenses else "")
 

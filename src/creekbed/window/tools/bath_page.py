@@ -11,6 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from creekbed.core.conventions import litres, number, temperature
 from creekbed.core.errors import CreekbedError, Refused
 from creekbed.core.hygiene.baths import (
     BathState,
@@ -47,14 +48,14 @@ class Tub(QWidget):
     def set_filling(self, bath: BathState | None, hot_c: float = 0.0, cold_c: float = 0.0) -> None:
         """Show how it is filled, or an empty tub."""
         self.bath, self.hot_c, self.cold_c, self.now_c = bath, hot_c, cold_c, None
-        words = "empty" if bath is None else f"{bath.cold_l:.1f} l cold, then {bath.hot_l:.1f} l hot"
+        words = "empty" if bath is None else f"{litres(bath.cold_l, 1)} cold, then {litres(bath.hot_l, 1)} hot"
         self.setAccessibleName(f"Tub: {words}")
         self.update()
 
     def set_now(self, celsius: float) -> None:
         """Show it filled, at its temperature now."""
         self.now_c = celsius
-        self.setAccessibleName(f"Tub: {celsius:.1f} °C")
+        self.setAccessibleName(f"Tub: {temperature(celsius, 1)}")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -71,12 +72,14 @@ class Tub(QWidget):
         full, rim = bottom - top, top + (bottom - top) * 0.16
         painter.setFont(theme.current.font(theme.TEXT_SIZE, True))
         if self.now_c is not None:
-            self._layer(painter, QRectF(left, rim, right - left, bottom - rim), "water", f"{self.now_c:.1f} °C now")
+            self._layer(
+                painter, QRectF(left, rim, right - left, bottom - rim), "water", f"{temperature(self.now_c, 1)} now"
+            )
         elif self.bath is not None:
             share = self.bath.cold_l / (self.bath.cold_l + self.bath.hot_l)
             middle = bottom - (full * 0.84) * share
-            cold = f"first {self.bath.cold_l:.1f} l cold, {self.cold_c:g} °C"
-            hot = f"then {self.bath.hot_l:.1f} l hot, {self.hot_c:g} °C"
+            cold = f"first {litres(self.bath.cold_l, 1)} cold, {temperature(self.cold_c)}"
+            hot = f"then {litres(self.bath.hot_l, 1)} hot, {temperature(self.hot_c)}"
             self._layer(painter, QRectF(left, middle, right - left, bottom - middle), "water", cold)
             self._layer(painter, QRectF(left, rim, right - left, middle - rim), "warn_soft", hot)
         painter.restore()
@@ -112,11 +115,11 @@ class BathPage(ToolPage):
         ]
         self.goes_in = self.fields.choice("bath_for", "What goes in", [("nothing that minds", ""), *bathed], wide=True)
         self.fields.line("bath_volume", "Water", "12 l")
-        self.fields.line("bath_at", "Wanted", f"{limits.bath_c:g} °C")
-        self.fields.line("bath_hot", "Hot tap", f"{limits.tap_hot_c:g} °C")
-        self.fields.line("bath_cold", "Cold tap", f"{limits.tap_cold_c:g} °C")
-        self.fields.line("bath_room", "Room", f"{limits.room_c:g} °C")
-        self.fields.line("bath_lowest", "Useful down to", f"{limits.bath_useful_c:g} °C")
+        self.fields.line("bath_at", "Wanted", temperature(limits.bath_c))
+        self.fields.line("bath_hot", "Hot tap", temperature(limits.tap_hot_c))
+        self.fields.line("bath_cold", "Cold tap", temperature(limits.tap_cold_c))
+        self.fields.line("bath_room", "Room", temperature(limits.room_c))
+        self.fields.line("bath_lowest", "Useful down to", temperature(limits.bath_useful_c))
         self.amounts = label("", "numeral")
         self.then = label("", "name")
         self.mind = label("")
@@ -155,7 +158,7 @@ class BathPage(ToolPage):
         plain = next((s for s in view.family.step if s.key == step.step.base), None)
         if self.running is not None or plain is None or plain.bath_l is None:
             return
-        self.fields.fields["bath_volume"].setText(f"{plain.bath_l:g} l")
+        self.fields.fields["bath_volume"].setText(litres(plain.bath_l))
         surfaces = [x for key in step.step.touches if (part := view.family.find_part(key)) is not None
                     for x in view.situation.surface(part) if x]  # fmt: skip
         limits = self.shop.catalogue.house.limits
@@ -213,16 +216,16 @@ class BathPage(ToolPage):
             self.plot.clear()
             return
         self.filled.setEnabled(True)
-        self.amounts.setText(f"{bath.cold_l:.1f} l cold, {bath.hot_l:.1f} l hot")
+        self.amounts.setText(f"{litres(bath.cold_l, 1)} cold, {litres(bath.hot_l, 1)} hot")
         soap = limits.detergent_ml_per_l * given["volume_l"]
         useful = useful_minutes(given["target_c"], given["lowest_c"], given["room_c"], limits.tub_tau_min)
-        lasts = "as long as you like" if math.isinf(useful) else f"about {useful:.0f} min"
-        self.then.setText(f"Cold first. Then {soap:.0f} ml of mild soap. Useful for {lasts}.")
+        lasts = "as long as you like" if math.isinf(useful) else f"about {number(useful, 0)} min"
+        self.then.setText(f"Cold first. Then {number(soap, 0)} ml of mild soap. Useful for {lasts}.")
         said = []
         if bath.scald_s is not None:
-            said.append(f"The hot tap scalds skin in about {bath.scald_s:.0f} s: gloves, and never hot first.")
+            said.append(f"The hot tap scalds skin in about {number(bath.scald_s, 0)} s: gloves, and never hot first.")
         if ceiling is not None:
-            said.append(f"What goes in bears {ceiling:g} °C at most.")
+            said.append(f"What goes in bears {temperature(ceiling)} at most.")
         self.mind.setText(" ".join(said))
         restyle(self.mind, tone="warn" if bath.scald_s is not None else "")
         self.tub.set_filling(bath, given["hot_c"], given["cold_c"])
@@ -235,18 +238,18 @@ class BathPage(ToolPage):
         since, now_c, left = bath.minutes(now), bath.celsius(now), bath.left_min(now)
         self.head.setText(f"The bath that runs, since {clock_words(bath.filled_at)}")
         self.tub.set_now(now_c)
-        self.amounts.setText(f"{now_c:.1f} °C by now")
+        self.amounts.setText(f"{temperature(now_c, 1)} by now")
         cold = left <= 0
         if math.isinf(left):
             self.then.setText("It stays useful in this room.")
         elif cold:
             self.then.setText("Too cool to clean well: top it up.")
         else:
-            self.then.setText(f"Useful for {left:.0f} min more.")
+            self.then.setText(f"Useful for {number(left, 0)} min more.")
         restyle(self.then, tone="warn" if cold else "")
         try:
             more = top_up_l(bath.volume_l, now_c, bath.target_c, bath.hot_c)
-            words = f"Take {more:.1f} l out, put as much of the hot tap in: back at {bath.target_c:g} °C."
+            words = f"Take {litres(more, 1)} out, put as much of the hot tap in: back at {temperature(bath.target_c)}."
             if scald_seconds(bath.hot_c) is not None:
                 words += " Lift the pieces and your hands out before the hot water goes in."
         except Refused as error:

@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models.parts import Bore, Part
+from creekbed.core.conventions import millimetres, number
 from creekbed.core.hygiene.swabs import SwabFit, jam
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import button, label, listing, restyle, row
@@ -102,7 +103,7 @@ class JointPicture(QWidget):
         base = h - 2 * line
         painter.drawText(QRectF(0, base, w, line), Qt.AlignmentFlag.AlignLeft, f"in: {self.ends[0]}")
         painter.drawText(QRectF(0, base, w, line), Qt.AlignmentFlag.AlignRight, f"out: {self.ends[1]}")
-        words = f"{self.fit.rope_mm:.1f} mm of cloth, {self.fit.clear_mm:.1f} mm clear"
+        words = f"{millimetres(self.fit.rope_mm, 1)} of cloth, {millimetres(self.fit.clear_mm, 1)} clear"
         painter.drawText(QRectF(0, base + line, w, line), Qt.AlignmentFlag.AlignCenter, words)
 
 
@@ -200,7 +201,8 @@ class ClothsPage(ToolPage):
         c = cloth.cloth
         how = "calibrated" if cloth.calibrated else "the house's until you measure it"
         self.about.setText(
-            f"{c.width_mm:g} × {c.thickness_mm:g} mm, packing {cloth.phi:.2f} ({how}). Wash with mild soap, rinse, dry "
+            f"{number(c.width_mm)} × {millimetres(c.thickness_mm)}, packing {number(cloth.phi, 2)} "
+            f"({how}). Wash with mild soap, rinse, dry "
             "in the air; no softener. A damp one lies loose in an airy case."
         )
         part = family.find_part(self.part.currentData() or "")

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from creekbed.core.conventions import millimetres, number
 from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.hygiene.baths import jar_ml
 from creekbed.core.units import show
@@ -31,7 +32,7 @@ class Jar(QWidget):
     def set_jar(self, jar_mm: float, level_mm: float, piston_mm: float, count: int) -> None:
         """Show a jar; all 0 for none."""
         self.jar_mm, self.level_mm, self.piston_mm, self.count = jar_mm, level_mm, piston_mm, count
-        self.setAccessibleName(f"Jar: liquid {level_mm:g} mm high with {count} pistons in it")
+        self.setAccessibleName(f"Jar: liquid {millimetres(level_mm)} high with {count} pistons in it")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -120,9 +121,11 @@ class JarPage(ToolPage):
             self.mind.setText(error.todo)
             self.jar.set_jar(0, 0, 0, 0)
             return
-        self.amount.setText(f"Pour {ml:.0f} ml")
+        self.amount.setText(f"Pour {number(ml, 0)} ml")
         empty = jar_ml(jar, level, [])
-        self.then.setText(f"Without the pistons it would take {empty:.0f} ml: they push {empty - ml:.0f} ml aside.")
+        self.then.setText(
+            f"Without the pistons it would take {number(empty, 0)} ml: they push {number(empty - ml, 0)} ml aside."
+        )
         self.mind.setText(
             "Pistons of one instrument in one jar only, in their order. A mild soap in lukewarm water; rinse each, and "
             "blow out its ports."

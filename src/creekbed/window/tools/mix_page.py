@@ -10,6 +10,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.catalogue.models.house import Recipe
+from creekbed.core.conventions import number
 from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.mixes import most_from
 from creekbed.core.hygiene.strengths import (
@@ -46,7 +47,7 @@ MEASURES: dict[str, tuple[str, float, tuple[Measure, ...]]] = {
 
 
 def _filler(plan: MixPlan) -> str:
-    return "water" if plan.second is None else f"{plan.second.strength_pct:g} %"
+    return "water" if plan.second is None else f"{number(plan.second.strength_pct or 0.0)} %"
 
 
 class Jug(QWidget):
@@ -64,7 +65,9 @@ class Jug(QWidget):
         self.plan, self.graduation_ml = plan, graduation_ml
         if plan is not None:
             mix = plan.mix
-            self.setAccessibleName(f"Jug: {mix.stock_rounded_ml:g} ml stock, {_filler(plan)} up to {mix.make_ml:g} ml")
+            self.setAccessibleName(
+                f"Jug: {number(mix.stock_rounded_ml)} ml stock, {_filler(plan)} up to {number(mix.make_ml)} ml"
+            )
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -120,9 +123,10 @@ class Jug(QWidget):
         for ml, words in (
             (
                 mix.stock_rounded_ml,
-                f"{mix.stock_rounded_ml:g} ml {'of the first mix' if self.plan.only_in_steps else 'from the bottle'}",
+                f"{number(mix.stock_rounded_ml)} ml "
+                f"{'of the first mix' if self.plan.only_in_steps else 'from the bottle'}",
             ),
-            (mix.make_ml, f"{_filler(self.plan)} up to {mix.make_ml:g} ml"),
+            (mix.make_ml, f"{_filler(self.plan)} up to {number(mix.make_ml)} ml"),
         ):
             painter.setPen(QPen(c.q("ink"), 2))
             painter.drawLine(QPointF(left - 6, y(ml)), QPointF(left + 26, y(ml)))
@@ -203,8 +207,8 @@ class MixPage(ToolPage):
             self.caution.setText(recipe.caution)
             self.from_bottle.setCurrentIndex(0)
             self.with_bottle.setCurrentIndex(0)
-            self.target.setText(f"{recipe.target_pct:g} %")
-            self.make.setText(f"{recipe.make_ml:g} ml")
+            self.target.setText(f"{number(recipe.target_pct)} %")
+            self.make.setText(f"{number(recipe.make_ml)} ml")
         self._compute()
 
     def _target(self) -> float:
@@ -247,7 +251,8 @@ class MixPage(ToolPage):
         since = f", opened {opened.astimezone():%d %b}" if opened is not None else ", not opened yet"
         until = f", good until {lot.discard_at.astimezone():%d %b %Y}" if lot.discard_at is not None else ""
         self.bottle.setText(
-            f"Bottle {lot.lot or lot.id}: {lot.strength_pct:g} %, {lot.amount:g} ml left{most}{since}{until}."
+            f"Bottle {lot.lot or lot.id}: {number(lot.strength_pct or 0.0)} %, {number(lot.amount)} ml "
+            f"left{most}{since}{until}."
         )
         self.amounts.setText(f"{_amount(plan.bottle_ml)} from the bottle{self._in_measures(plan.bottle_ml)}")
         if plan.only_in_steps and plan.steps is not None:
@@ -257,7 +262,7 @@ class MixPage(ToolPage):
                 f"water up to the {_amount(mix.make_ml)} mark"
             )
         elif plan.second is not None:
-            filler = f"then {_amount(mix.diluent_rounded_ml)} of the {plan.second.strength_pct:g} %"
+            filler = f"then {_amount(mix.diluent_rounded_ml)} of the {number(plan.second.strength_pct or 0.0)} %"
         else:
             filler = f"then cool water up to the {_amount(mix.make_ml)} mark (about {_amount(plan.water_ml)})"
         self.then.setText(filler)
@@ -265,7 +270,7 @@ class MixPage(ToolPage):
         discard = self.shop.now + timedelta(hours=recipe.keeps_hours)
         agent = self.shop.catalogue.agents[recipe.agent].name.split(",")[0]
         self.label_words.setText(
-            f"Write on the label: {agent} {mix.strength_pct:.2f} %, made {clock_words(self.shop.now)} by "
+            f"Write on the label: {agent} {number(mix.strength_pct, 2)} %, made {clock_words(self.shop.now)} by "
             f"{self.shop.person}, discard {clock_words(discard)}"
         )
         self.made.setEnabled(True)
@@ -280,11 +285,14 @@ class MixPage(ToolPage):
         said = [f"It comes out at {mix.strength_pct:.3g} % {recipe.basis}."]
         if plan.only_in_steps:
             said.append(
-                f"In one step the marks, {self.graduation_ml:g} ml apart, would miss {mix.target_pct:g} % by more than "
+                f"In one step the marks, {number(self.graduation_ml)} ml apart, would miss "
+                f"{number(mix.target_pct)} % by more than "
                 "a tenth of it."
             )
         elif abs(mix.stock_ml - mix.stock_rounded_ml) >= 0.05:
-            said.append(f"Exact would be {mix.stock_ml:.1f} ml; the marks are {self.graduation_ml:g} ml apart.")
+            said.append(
+                f"Exact would be {number(mix.stock_ml, 1)} ml; the marks are {number(self.graduation_ml)} ml apart."
+            )
         if plan.steps is not None and not plan.only_in_steps:
             first, second = plan.steps.first, plan.steps.second
             said.append(
@@ -294,7 +302,7 @@ class MixPage(ToolPage):
         if recipe.basis == "v/v":
             said.append("Alcohol and water shrink when mixed: fill up to the mark, do not add by volume.")
         if recipe.basis == "w/v" and recipe.agent == "hypochlorite":
-            said.append(f"That is {available_chlorine_ppm(mix.strength_pct):.0f} ppm of available chlorine.")
+            said.append(f"That is {number(available_chlorine_ppm(mix.strength_pct), 0)} ppm of available chlorine.")
         said.append(f"Discard {clock_words(self.shop.now + timedelta(hours=recipe.keeps_hours))}.")
         return said
 
@@ -310,7 +318,7 @@ class MixPage(ToolPage):
         marks = self.graduation_ml
         whole = int(plan.lot.amount / marks + 1e-9) * marks
         self.with_bottle.setCurrentIndex(0)
-        self.make.setText(f"{min(most_from(whole, plan.lot.strength_pct or target, target), 20_000):.1f} ml")
+        self.make.setText(f"{number(min(most_from(whole, plan.lot.strength_pct or target, target), 20_000), 1)} ml")
 
     def _made(self) -> None:
         plan, job = self.plan, self.job_id
@@ -338,4 +346,4 @@ def _amount(ml: float) -> str:
 
 
 def _lot_words(lot: Lot) -> str:
-    return f"{lot.lot or lot.id}: {lot.strength_pct:g} %, {lot.amount:g} ml"
+    return f"{lot.lot or lot.id}: {number(lot.strength_pct or 0.0)} %, {number(lot.amount)} ml"

@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
 from creekbed.core.climate.storage import BAND, LONGEST_GAP_H, MOULD_FROM
+from creekbed.core.conventions import number
 from creekbed.core.measure import Reading
 from creekbed.window.shared import theme
 from creekbed.window.shared.plots import bare_plot, free
@@ -75,11 +76,11 @@ class RoomPage(ToolPage):
         self.words.setText(s.words())
         trend = "steady" if abs(s.trend_week) < 0.01 else f"{100 * s.trend_week:+.0f} points a week"
         self.facts.setText(
-            f"{s.hours / 24:.0f} days on record, {s.mean_rh:.0%} in the mean, {trend}.\n"
-            f"Below {BAND[0]:.0%}: {s.dry_h:.0f} h. Above {BAND[1]:.0%}: {s.damp_h:.0f} h.\n"
-            f"Above {MOULD_FROM:.0%}: {s.mould_h:.0f} h, the longest spell {s.longest_h:.0f} h.\n"
-            f"Wood came to {s.moistures[0]:.1f} to {s.moistures[1]:.1f} % moisture; most within a day: "
-            f"{s.fastest_day:.1f} points."
+            f"{number(s.hours / 24, 0)} days on record, {s.mean_rh:.0%} in the mean, {trend}.\n"
+            f"Below {BAND[0]:.0%}: {number(s.dry_h, 0)} h. Above {BAND[1]:.0%}: {number(s.damp_h, 0)} h.\n"
+            f"Above {MOULD_FROM:.0%}: {number(s.mould_h, 0)} h, the longest spell {number(s.longest_h, 0)} h.\n"
+            f"Wood came to {number(s.moistures[0], 1)} to {number(s.moistures[1], 1)} % moisture; most within a day: "
+            f"{number(s.fastest_day, 1)} points."
         )
 
     def _draw(self, log: AirLog) -> None:

@@ -9,6 +9,7 @@ import pyqtgraph as pg
 
 from creekbed.core.climate.storage import FAST_PCT_DAY
 from creekbed.core.climate.wood import WOODS, emc_pct, movement_mm
+from creekbed.core.conventions import number, temperature
 from creekbed.core.errors import CreekbedError
 from creekbed.core.units import show
 from creekbed.window.shared import theme
@@ -48,8 +49,8 @@ class WoodPage(ToolPage):
         self.fields.line("wood_days", "Within", "7 day")
         self.fields.line("wood_from_c", "It comes from", "20 °C")
         self.fields.line("wood_from_rh", "at", "50 %")
-        self.fields.line("wood_to_c", "It comes to", f"{room[0]:.1f} °C")
-        self.fields.line("wood_to_rh", "at", f"{100 * room[1]:.0f} %")
+        self.fields.line("wood_to_c", "It comes to", temperature(room[0], 1))
+        self.fields.line("wood_to_rh", "at", f"{number(100 * room[1], 0)} %")
         self.moves = label("", "numeral")
         self.why = label("", "name")
         self.mind = label("")
@@ -88,13 +89,13 @@ class WoodPage(ToolPage):
         self.moves.setText(
             f"{size} {'wider' if moved > 0 else 'narrower'}" if abs(moved) >= 0.005 else "It stays as it is"
         )
-        self.why.setText(f"Its moisture goes from {before:.1f} to {after:.1f} %, in the end.")
+        self.why.setText(f"Its moisture goes from {number(before, 1)} to {number(after, 1)} %, in the end.")
         said = []
         change = abs(after - before)
         if change >= LARGE_PCT:
             said.append("That is a large change: seams and cracks. Bring it there in steps, in its closed case.")
         if days > 0 and change / days >= FAST_PCT_DAY:
-            said.append(f"{change / days:.1f} points a day is fast: slow it down with the case shut.")
+            said.append(f"{number(change / days, 1)} points a day is fast: slow it down with the case shut.")
         if not all(VALID_PCT[0] <= m <= VALID_PCT[1] for m in (before, after)):
             said.append("Outside 6 to 14 % the number is a rough one.")
         self.mind.setText(" ".join(said) or "Nothing to do about that.")
@@ -115,7 +116,7 @@ class WoodPage(ToolPage):
             self.plot.plot([100 * h], [m], pen=None, symbol="o", symbolSize=12, symbolBrush=c.q(brush),
                            symbolPen=pg.mkPen(c.q("ink"), width=2))  # fmt: skip
             text = pg.TextItem(
-                f"{words} {m:.1f} %", color=c.q("ink"), anchor=(0, 1.2) if words == "from" else (0, -0.2)
+                f"{words} {number(m, 1)} %", color=c.q("ink"), anchor=(0, 1.2) if words == "from" else (0, -0.2)
             )
             text.setFont(theme.current.font(14, True))
             text.setPos(100 * h, m)

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 
 from creekbed.core.climate.acclimatise import Acclimatise, acclimatise
 from creekbed.core.climate.case_fit import CaseFit, fit_case
+from creekbed.core.conventions import clock, temperature
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.records import Job
 from creekbed.store.unit_of_work import Reader
@@ -54,14 +55,16 @@ def note_case(shop: Shop, job_id: int, celsius: float) -> None:
         BadInput: no temperature that a case comes back with. Refused: there is no such open job.
     """
     if not -40 <= celsius <= 70:
-        raise BadInput(f"{celsius:g} °C is no temperature a case comes back with.", todo="Read the probe again.")
+        raise BadInput(
+            f"{temperature(celsius)} is no temperature a case comes back with.", todo="Read the probe again."
+        )
     with shop.act("case.read") as act:
         view = need_job(shop, act.records, job_id, act.now)
         rows = view.job.case_readings
         if rows and datetime.fromisoformat(rows[-1][0]) >= act.now:
             raise Refused("That moment has a reading already.", todo="Read it again in a minute.")
         act.records.update(view.job, case_readings=[*rows, [act.now.isoformat(), celsius]])
-        act.tag, act.words = view.tag, f"{view.tag}: {celsius:g} °C in the case"
+        act.tag, act.words = view.tag, f"{view.tag}: {temperature(celsius)} in the case"
 
 
 def case_of(
@@ -129,4 +132,4 @@ def use_case(shop: Shop, job_id: int) -> None:
         opens = max(view.latest, act.now)
         act.records.update(job, release_at=opens)
         act.tag = view.tag
-        act.words = f"{view.tag}: the case may be opened at {opens.astimezone():%H:%M}, by its thermometer"
+        act.words = f"{view.tag}: the case may be opened at {clock(opens)}, by its thermometer"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from creekbed.core.conventions import millimetres
 from creekbed.core.errors import BadInput
 from creekbed.store.records import Mark
 from creekbed.workshop.arrival.intake import need_job
@@ -26,7 +27,7 @@ def add_mark(shop: Shop, job_id: int, zone: str, kind: str, size_mm: float | Non
         if size_mm is not None and not 0 < size_mm <= 2000:
             raise BadInput("A mark is more than 0 and at most 2000 mm long.", todo="Measure it again.")
         act.records.add(Mark(tag=view.tag, job_id=job_id, zone=zone, kind=kind, size_mm=size_mm, seen_at=act.now))
-        size = f", {size_mm:g} mm" if size_mm is not None else ""
+        size = f", {millimetres(size_mm)}" if size_mm is not None else ""
         act.tag, act.words = view.tag, f"{view.tag}: {kind} on {zone}{size}"
 
 

@@ -10,6 +10,7 @@ from datetime import datetime, timedelta
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import CaseItem
 from creekbed.core.climate.acclimatise import acclimatise
+from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.renters import RENTERS
 from creekbed.core.text import code, line
@@ -72,7 +73,7 @@ def change_due_time(shop: Shop, job_id: int, at: datetime) -> None:
     with shop.act("change_departure") as act:
         view = need_job(shop, act.records, job_id, act.now)
         act.records.update(view.job, departure_id=due_by(act, at))
-        act.tag, act.words = view.tag, f"{view.tag}: due {at.astimezone():%a %d %b %H:%M}"
+        act.tag, act.words = view.tag, f"{view.tag}: due {clock(at, '%a %d %b ')}"
 
 
 def book_in(

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models.base import STAGES
+from creekbed.core.conventions import clock
 from creekbed.core.planning.explanations import reason
 from creekbed.core.planning.model import DelayedStart, Forecast, Plan, Planned, PlanPerson, Problem
 from creekbed.core.turns import Turns, whole
@@ -282,7 +283,7 @@ def _shipment_item(
 def _part_words(view: JobView, now: datetime) -> str:
     coming = [p for p in view.parts if p.at > now]
     last = max(coming, key=lambda p: p.at, default=None)
-    return f"{last.what} {last.at.astimezone():%a %H:%M}" if last is not None else ""
+    return f"{last.what} {clock(last.at, '%a ')}" if last is not None else ""
 
 
 def _shipment(

@@ -11,6 +11,7 @@ from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.base import STAGES, Stage
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import Check
+from creekbed.core.conventions import clock
 from creekbed.core.errors import CreekbedError
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
@@ -111,7 +112,7 @@ class JobView:
             return f"{self.job.quarantine}. Treated: look again, then lift it" if done else self.job.quarantine
         if not self.job.waiting_for or self.job.back_at is None:
             return self.job.waiting_for
-        return f"{self.job.waiting_for}, back {self.job.back_at.astimezone():%a %H:%M}"
+        return f"{self.job.waiting_for}, back {clock(self.job.back_at, '%a ')}"
 
     @property
     def stands(self) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import timedelta
 
+from creekbed.core.conventions import temperature
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact
 from creekbed.core.hygiene.together import never_together
@@ -78,7 +79,9 @@ def drying_factor(shop: Shop, step: BuiltStep, act: Act) -> float:
     factor = min(max(factor, FASTEST), SLOWEST)
     if abs(factor - 1) > TELL:
         word = "slower" if factor > 1 else "faster"
-        act.notes.append(f"The room stands at {room[0]:.0f} °C and {room[1]:.0%}: it dries {word}, that is counted")
+        act.notes.append(
+            f"The room stands at {temperature(room[0], 0)} and {room[1]:.0%}: it dries {word}, that is counted"
+        )
     return factor
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from creekbed.core.catalogue.models.house import Supply
 from creekbed.core.catalogue.names import Phrase, phrase
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.local import at_hour
 from creekbed.core.text import line
@@ -65,7 +66,7 @@ def _lots(records: Reader) -> dict[tuple[str, str], Lot]:
 
 def _plan(row: Row, supply: Supply, values: dict[str, Any], lots: Mapping[tuple[str, str], Lot]) -> RowPlan:
     there = lots.get((supply.key, values.get("lot", "")))
-    words = f"{supply.name}: {values['amount']:g} {supply.unit}"
+    words = f"{supply.name}: {number(values['amount'])} {supply.unit}"
     values = {"item": supply.key} | values
     if there is None:
         return RowPlan(row.line, supply.key, "new", words, values)
@@ -74,7 +75,7 @@ def _plan(row: Row, supply: Supply, values: dict[str, Any], lots: Mapping[tuple[
     )
     if there.amount == values["amount"] and same_day:
         return RowPlan(row.line, supply.key, "same", words)
-    return RowPlan(row.line, supply.key, "changed", f"{words}, {there.amount:g} on record", values)
+    return RowPlan(row.line, supply.key, "changed", f"{words}, {number(there.amount)} on record", values)
 
 
 def _supply(row: Row, names: Mapping[Phrase, Supply]) -> Supply | None:

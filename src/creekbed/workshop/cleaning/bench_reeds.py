@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact, contact_at
 from creekbed.store.records import BenchReed, ReedBath
@@ -62,7 +63,7 @@ class Reed:
         if not self.rested(now):
             assert self.last is not None
             hours = (RESTS - (now - self.last)).total_seconds() / 3600
-            return f"rests, {hours:.0f} h more"
+            return f"rests, {number(hours, 0)} h more"
         return "ready"
 
 
@@ -203,9 +204,9 @@ def take_out(shop: Shop) -> str:
         state = LyingReeds((), row.since).at(act.now)
         if not state.may_end:
             left = state.remaining.total_seconds() / 60
-            raise Refused(f"Not yet: {left:.0f} min are missing.", todo="See that the playing ends are wet.")
+            raise Refused(f"Not yet: {number(left, 0)} min are missing.", todo="See that the playing ends are wet.")
         over = state.over.total_seconds() / 60
-        late = f", {over:.0f} min past the longest time: look at each tip" if over >= 0.5 else ""
+        late = f", {number(over, 0)} min past the longest time: look at each tip" if over >= 0.5 else ""
         for reed in lying:
             act.records.update(
                 reed, fresh_uses=0, first_at=None, cleanings=reed.cleanings + 1, last_at=act.now, bath_id=None

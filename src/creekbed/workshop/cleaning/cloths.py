@@ -10,6 +10,7 @@ from typing import Any
 
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.house import Cloth
+from creekbed.core.conventions import millimetres, number
 from creekbed.core.errors import BadInput
 from creekbed.core.hygiene.swabs import PHI, SwabFit, packing, swab_fit
 from creekbed.core.procedure.built import BuiltStep
@@ -189,7 +190,7 @@ def wanted_words(shop: Shop, stuff: str, views: Iterable[JobView]) -> tuple[str,
     departure = f" for the {short.departure.name}" if short.departure is not None else ""
     said += f" The dry ones last until {short.tag}{departure}."
     if here.dirty:
-        said += f" Wash the {here.dirty} in the basket: they hang {DRY_HOURS[stuff]:g} h until they are dry."
+        said += f" Wash the {here.dirty} in the basket: they hang {number(DRY_HOURS[stuff])} h until they are dry."
     return said, bool(here.dirty)
 
 
@@ -219,7 +220,7 @@ def calibrate(shop: Shop, key: str, rope_mm: float) -> None:
         view = _named(act, shop, key)
         phi = round(packing(view.cloth.width_mm, view.cloth.thickness_mm, rope_mm), 4)
         act.records.update(_record(act, key), phi=phi)
-        act.words = f"{view.cloth.name}: gathered {rope_mm:g} mm, packing {phi:.2f}"
+        act.words = f"{view.cloth.name}: gathered {millimetres(rope_mm)}, packing {number(phi, 2)}"
 
 
 def add_cloth(shop: Shop, name: str, width_mm: float, thickness_mm: float, group: str) -> None:

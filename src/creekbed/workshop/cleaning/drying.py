@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from creekbed.core.climate.drying import Drying
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.records import Job, Wait
 from creekbed.store.unit_of_work import Reader
@@ -42,7 +43,7 @@ class DryingView:
         if self.fit.is_dry:
             return f"Dry enough to case: {left}.{notes}"
         first, last = self.fit.minutes_95
-        return f"{left}. Dry in {span(first)} to {span(last)}; {self.limit_g:g} g may stay.{notes}"
+        return f"{left}. Dry in {span(first)} to {span(last)}; {number(self.limit_g)} g may stay.{notes}"
 
 
 def can_be_weighed(wait: Wait) -> bool:
@@ -61,7 +62,7 @@ def add_weighing(shop: Shop, wait_id: int, grams: float, step_g: float = 0.1) ->
     with shop.act("weighing") as act:
         wait, tag = _drying(act, wait_id)
         act.records.update(wait, weighings=[*wait.weighings, [act.now.isoformat(), grams, step_g]])
-        act.tag, act.words = tag, f"{tag}: {wait.name.lower()}: {grams:g} g"
+        act.tag, act.words = tag, f"{tag}: {wait.name.lower()}: {number(grams)} g"
     return drying_of(shop, wait_id)
 
 

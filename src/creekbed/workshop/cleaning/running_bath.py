@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
+from creekbed.core.conventions import litres, number, temperature
 from creekbed.core.errors import Refused
 from creekbed.core.hygiene.baths import temperature_after, time_constant_min, useful_minutes
 from creekbed.store.records import Bath, HouseValue
@@ -88,7 +89,7 @@ def fill(shop: Shop, given: Mapping[str, float]) -> None:
             room_c=given["room_c"], lowest_c=given["lowest_c"], start_c=given["target_c"], tau_min=tau,
             filled_at=act.now, since=act.now, machine=shop.clock.machine,
         ))  # fmt: skip
-        act.words = f"Bath filled: {given['volume_l']:g} l at {given['target_c']:g} °C"
+        act.words = f"Bath filled: {litres(given['volume_l'])} at {temperature(given['target_c'])}"
 
 
 def _need_running(act: Act) -> Bath:
@@ -107,7 +108,7 @@ def top_up(shop: Shop) -> None:
     with shop.act("bath") as act:
         row = _need_running(act)
         act.records.update(row, since=act.now, start_c=row.target_c, machine=shop.clock.machine)
-        act.words = f"Bath topped up to {row.target_c:g} °C"
+        act.words = f"Bath topped up to {temperature(row.target_c)}"
 
 
 def read(shop: Shop, celsius: float) -> float:
@@ -124,7 +125,7 @@ def read(shop: Shop, celsius: float) -> float:
         tau = round(time_constant_min(row.start_c, celsius, row.room_c, _bath(row).minutes(act.now)), 2)
         act.records.put(HouseValue(key=TAU, value=tau, at=act.now))
         act.records.update(row, tau_min=tau)
-        act.words = f"Bath read: {celsius:g} °C; this tub cools with a time constant of {tau:.0f} min"
+        act.words = f"Bath read: {temperature(celsius)}; this tub cools with a time constant of {number(tau, 0)} min"
     return tau
 
 

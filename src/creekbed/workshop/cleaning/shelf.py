@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from creekbed.core.climate.breath import Share, learn_share
+from creekbed.core.conventions import clock, number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.situation import policy_values
@@ -159,7 +160,7 @@ def hang_up(shop: Shop, stuff: str) -> None:
         until = act.now + timedelta(hours=DRY_HOURS[stuff])
         act.records.add(ClothOnLine(stuff=stuff, number=row.dirty, dry_at=until))
         act.records.update(row, dirty=0)
-        act.words = f"{row.dirty} {stuff} washed, on the line till {until.astimezone():%H:%M}"
+        act.words = f"{row.dirty} {stuff} washed, on the line till {clock(until)}"
 
 
 def count_again(shop: Shop, stuff: str, dry: int, dirty: int) -> None:
@@ -213,7 +214,7 @@ def weigh_water(shop: Shop, family: str, bound_g: float, found_g: float) -> Shar
     with shop.act("water") as act:
         act.records.add(WaterWeighing(family=family, bound_g=bound_g, found_g=found_g, at=act.now))
         weighed = [(w.bound_g, w.found_g) for w in act.records.all_of(WaterWeighing, family=family)]
-        act.words = f"{known.name}: {found_g:.1f} g of water weighed, {bound_g:.1f} g at most by breath"
+        act.words = f"{known.name}: {number(found_g, 1)} g of water weighed, {number(bound_g, 1)} g at most by breath"
     return learn_share(weighed[-MOST_WEIGHED:])
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from creekbed.core.catalogue.models.base import VERDICT_ORDER
 from creekbed.core.catalogue.models.parts import Check
+from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.inspection.geometry import lean_from_lengths
 from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places, judge_reading
@@ -212,7 +213,7 @@ def send_out(shop: Shop, job_id: int, to: str, back_at: datetime | None = None) 
     with shop.act("send_out") as act:
         view = need_job(shop, act.records, job_id, act.now)
         act.records.update(view.job, waiting_for=f"At the {to}", back_at=back_at)
-        back = f", back {back_at.astimezone():%a %H:%M}" if back_at is not None else ""
+        back = f", back {clock(back_at, '%a ')}" if back_at is not None else ""
         act.tag, act.words = view.tag, f"{view.tag}: sent to the {to}{back}"
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from creekbed.core.conventions import money
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen, charged, compare_marks
 from creekbed.core.units import show
@@ -182,7 +183,7 @@ class BillLine:
 
     def words(self) -> str:
         """The line in words."""
-        return self.what if self.price is None else f"{self.what}, {self.price:.2f}"
+        return self.what if self.price is None else f"{self.what}, {money(self.price)}"
 
 
 def bill_draft(shop: Shop, view: JobView) -> list[BillLine]:
@@ -203,7 +204,9 @@ def bill_words(lines: Sequence[BillLine]) -> str:
         return ""
     priced = [line.price for line in lines if line.price is not None]
     open_ = len(lines) - len(priced)
-    total = f" Together {sum(priced):.2f}" + (f", and {open_} without a price yet." if open_ else ".") if priced else ""
+    total = (
+        f" Together {money(sum(priced))}" + (f", and {open_} without a price yet." if open_ else ".") if priced else ""
+    )
     return f"For the bill: {'; '.join(line.words() for line in lines)}. Fair wear is left out.{total}"
 
 

@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
+from creekbed.core.conventions import number
 from creekbed.store.records import PointPlacing
 from creekbed.workshop.shop.shop import Shop
 
@@ -44,5 +45,5 @@ def learn(shop: Shop, repeats: Sequence[Sequence[Point]], pixel: float) -> Placi
         if found.free > MOST:
             found = type(found)(found.squares * MOST / found.free, MOST)
         act.records.put(PointPlacing(person=shop.person, squares=round(found.squares, 6), free=found.free))
-        act.words = f"{shop.person} places points to within {found.u_px:.1f} pixels"
+        act.words = f"{shop.person} places points to within {number(found.u_px, 1)} pixels"
     return found

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime
 
+from creekbed.core.conventions import clock
 from creekbed.core.errors import Refused
 from creekbed.store.records import FixedStart, Job
 from creekbed.workshop.arrival.intake import need_job
@@ -37,7 +38,7 @@ def lock(shop: Shop, job_id: int, key: str, person: str, at: datetime, also: Seq
         act.records.add_all(FixedStart(job_id=job_id, key=k, person=person, at=max(at, act.now)) for k in keys)
         act.tag = view.tag
         more = f" and {len(also)} more" if also else ""
-        act.words = f"{view.tag}: set to {at.astimezone():%a %H:%M} with {person}: {steps[0].step.what}{more}"
+        act.words = f"{view.tag}: set to {clock(at, '%a ')} with {person}: {steps[0].step.what}{more}"
 
 
 def unlock(shop: Shop, job_id: int, key: str, also: Sequence[str] = ()) -> None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from creekbed.core.conventions import clock, number
 from creekbed.core.errors import Refused
 from creekbed.core.procedure.states import BOW, PartState
 from creekbed.store.records import Finding, InHand, Mark, StepRecord, TagPrint
@@ -166,9 +167,7 @@ def _mouth(view: JobView, now: Mapping[str, PartState]) -> ReleaseCondition:
         elif state.level not in enough:
             problems.append(f"{part.name}: {state.level}, not disinfected")
     disinfected, name = _disinfected(view)
-    good = (
-        f"{name} disinfected {disinfected.at.astimezone():%H:%M}, not blown since" if disinfected else "not blown since"
-    )
+    good = f"{name} disinfected {clock(disinfected.at)}, not blown since" if disinfected else "not blown since"
     return _line("mouth", "Clean since the last breath", problems[:FEW], good)
 
 
@@ -335,8 +334,8 @@ def disinfection_words(row: dict[str, Any]) -> str:
     strength = f" {row['strength_pct']:.3g} %" if row["strength_pct"] else ""
     lot = f", {row['lot']}" if row["lot"] else ""
     again = f", dried and begun again {row['restarts']} times" if row["restarts"] else ""
-    over = f", {row['over_min']:.0f} min past its longest time" if row["over_min"] >= 0.5 else ""
-    asked = f"{row['wet_min']:.0f} min wet of {row['required_min']:g} asked for"
+    over = f", {number(row['over_min'], 0)} min past its longest time" if row["over_min"] >= 0.5 else ""
+    asked = f"{number(row['wet_min'], 0)} min wet of {number(row['required_min'])} asked for"
     return f"{row['part'].capitalize()}: {asked}, {row['agent']}{strength}{lot}{again}{over}, by {row['person']}"
 
 

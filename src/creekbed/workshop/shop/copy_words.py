@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from creekbed.core.conventions import clock, number
 from creekbed.store.maintenance import Copy
 
 
@@ -42,12 +43,12 @@ def lost(copy: Copy) -> str:
 
 def line_of(copy: Copy) -> str:
     """All of it in one line, its name first."""
-    size = f"{copy.size / 1e6:.1f} MB"
+    size = f"{number(copy.size / 1e6, 1)} MB"
     return "  ".join(w for w in (copy.name, copy.kind, size, holds(copy), whole(copy), lost(copy)) if w)
 
 
 def _when(at: datetime | None) -> str:
-    return at.astimezone().strftime("%a %d %b %Y, %H:%M") if at is not None else ""
+    return clock(at, "%a %d %b %Y, ") if at is not None else ""
 
 
 def _count(n: int, what: str) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
+from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.local import at_hour
 from creekbed.core.shop_calendar import OnClosed, Rhythm, ShopCalendar, weekdays_of
@@ -307,7 +308,7 @@ def need_in_a_year(at: datetime, now: datetime) -> None:
 
 
 def _when(row: Departure) -> str:
-    return f"{row.name}, {row.leaves_at.astimezone():%a %d %b %H:%M}"
+    return f"{row.name}, {clock(row.leaves_at, '%a %d %b ')}"
 
 
 def listed(tags: Sequence[str], most: int = 3) -> str:

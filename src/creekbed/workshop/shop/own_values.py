@@ -15,6 +15,7 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import Check, Interval
 from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.catalogue.own import OVERRIDES, with_override_text
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadData, BadInput, Refused
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
@@ -152,7 +153,7 @@ def set_value(shop: Shop, where: Where, value: float, source: str) -> None:
     with shop.act("own_value", undoable=False) as act:
         text, candidate = _candidate(shop, _parsed(own_values_file.current(act, shop)), where, value, source)
         _keep(shop, act, text, candidate)
-        act.words = f"Own value: {' '.join(where[1:])}: {value:g}"
+        act.words = f"Own value: {' '.join(where[1:])}: {number(value)}"
 
 
 def take_back(shop: Shop, where: Where) -> None:

@@ -7,6 +7,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from creekbed.core.conventions import temperature
 from creekbed.core.errors import BadInput
 from creekbed.devices.record import read_rows
 from creekbed.store.records import AirReading
@@ -34,7 +35,9 @@ class AirLog:
 
 def _need_air(celsius: float, humidity: float) -> None:
     if not -10 <= celsius <= 60 or not 0 <= humidity <= 1:
-        raise BadInput(f"{celsius:g} °C and {humidity:.0%} are of no room.", todo="Look at thermometer and hygrometer.")
+        raise BadInput(
+            f"{temperature(celsius)} and {humidity:.0%} are of no room.", todo="Look at thermometer and hygrometer."
+        )
 
 
 def log_air(shop: Shop, celsius: float, humidity: float, source: str = "typed") -> None:
@@ -50,7 +53,7 @@ def log_air(shop: Shop, celsius: float, humidity: float, source: str = "typed") 
     with shop.act("air", undoable=False) as act:
         at = act.now.replace(second=0, microsecond=0)
         _put(act.records, at, celsius, humidity, source)
-        act.words = f"Storage room: {celsius:.1f} °C, {humidity:.0%}"
+        act.words = f"Storage room: {temperature(celsius, 1)}, {humidity:.0%}"
 
 
 def _put(change: Change, at: datetime, celsius: float, humidity: float, source: str) -> None:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from creekbed.store.records import ClosedDays, Departure, DepartureKind, Instrument, Job, Lot, Person
+from creekbed.core.conventions import number, temperature
+from creekbed.store.records import ClosedDays, Departure, DepartureKind, Instrument, Job, Lot, Person, Setting
 from creekbed.workshop.shop.bench_capacity import DAYS, opening, own
 from creekbed.workshop.shop.identity import identity
 from creekbed.workshop.shop.shop import Shop
+from creekbed.workshop.shop.stored import FORMATS
 
 
 @dataclass(frozen=True)
@@ -15,7 +17,7 @@ class SetUpItem:
     """One thing that the shop can say.
 
     Attributes:
-        key: "people", "leaving", "hours", "closed", "identity", "instruments" or "stock". name: what it is.
+        key: "people", "leaving", "hours", "closed", "identity", "formats", "instruments" or "stock". name: what it is.
         now: what holds until it is said, in words.
     """
 
@@ -43,6 +45,7 @@ class SetUp:
 def set_up(shop: Shop) -> SetUp:
     """What is still to say."""
     with shop.reading() as records:
+        formats_said = records.get(Setting, FORMATS) is not None
         there = {kind: records.first_of(kind) is not None for kind in _KINDS}
     days = own(shop)
     said = {
@@ -51,6 +54,7 @@ def set_up(shop: Shop) -> SetUp:
         "hours": any(words.split(" ")[0] in DAYS for words in days),
         "closed": there[ClosedDays],
         "identity": bool(identity(shop).name),
+        "formats": formats_said,
         "instruments": there[Instrument],
         "stock": there[Lot],
     }
@@ -60,6 +64,7 @@ def set_up(shop: Shop) -> SetUp:
         SetUpItem("hours", "When the bench is open", _hours(opening(shop))),
         SetUpItem("closed", "Days off", "none are known"),
         SetUpItem("identity", "Name, address and paper", "papers have no head, on A4"),
+        SetUpItem("formats", "Clock, money and units", _formats(shop)),
         SetUpItem("instruments", "Your instruments", "each is made when it is booked in"),
         SetUpItem("stock", "What is on the shelf", "nothing is counted yet"),
     )
@@ -67,6 +72,12 @@ def set_up(shop: Shop) -> SetUp:
 
 
 _KINDS = (Person, DepartureKind, Departure, ClosedDays, Instrument, Lot, Job)
+
+
+def _formats(shop: Shop) -> str:
+    """What is written so until somebody says otherwise."""
+    limits = shop.catalogue.house.limits
+    return f"24 h, metric, no currency, A4 = {number(limits.a4_hz)} Hz, room {temperature(limits.room_c)}"
 
 
 def _hours(week: tuple[str, ...]) -> str:

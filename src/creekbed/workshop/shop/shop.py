@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
+from copy import copy
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -12,6 +13,7 @@ from typing import Any
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.own import with_own_files
+from creekbed.core.conventions import Conventions, use
 from creekbed.core.errors import CreekbedError, Refused, StoreProblem
 from creekbed.store.files import private_folder
 from creekbed.store.journal import RowConflict, invert
@@ -24,6 +26,7 @@ from creekbed.store.unit_of_work import Change, Reader
 from creekbed.workshop.planning.bench_planner import BenchPlanner
 from creekbed.workshop.shop import own_values_file, undoing
 from creekbed.workshop.shop.clock import Clock, SystemClock
+from creekbed.workshop.shop.stored import FORMATS, conventions_in
 from creekbed.workshop.shop.timekeeping import ClockNews, Timekeeper
 
 BACKUP_AGAIN = timedelta(minutes=20)
@@ -121,11 +124,13 @@ class Shop:
         settled = own_values_file.settle(self)
         self.catalogue = self.fixed_catalogue or with_own_files(shipped(), self.own_folder)
         with self.reading() as records:
+            conventions = conventions_in(records)
             self._seen = records.journal.newest()
             self.time.take_over(records)
             if not self._person_given:
                 self.person = _who_sits(records, self.clock.machine)
         self.own_file_words = settled
+        use(conventions)
 
     @property
     def seat(self) -> str:
@@ -172,7 +177,15 @@ class Shop:
         self._mine = {n for n in self._mine if n > self._seen}
         if any(e.action == "own_value" for e in theirs):
             self.read_own_files()
+        if any(e.action == FORMATS for e in theirs):
+            with self.reading() as records:
+                self.write_by(conventions_in(records))
         return theirs
+
+    def write_by(self, conventions: Conventions) -> None:
+        """Write times, numbers and quantities by these from now on; what was put into words is put so anew."""
+        use(conventions)
+        self.catalogue = copy(self.catalogue)
 
     def read_own_files(self) -> None:
         """Work by the shop's own families and values as they stand in their files now."""

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
+from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.local import at_hour, midnight
 from creekbed.store.records import Attendance, InHand, Person
@@ -203,7 +204,7 @@ def goes_home(shop: Shop, key: str, until: datetime | None = None) -> None:
         back = until or midnight(act.now, 1)
         act.records.add(Attendance(person=key, kind="away", begins_at=act.now, ends_at=back))
         _put_aside(act, key)
-        back_words = f", back at {back.astimezone():%H:%M}" if until else " for today"
+        back_words = f", back at {clock(back)}" if until else " for today"
         act.words = f"{key} has left{back_words}"
 
 
@@ -220,7 +221,7 @@ def is_back(shop: Shop, key: str) -> None:
         if begins is None or begins > now:
             if begins is None or begins.astimezone().date() != now.astimezone().date():
                 begins = now + timedelta(minutes=BEYOND_MIN)
-                words += f" till {begins.astimezone():%H:%M}"
+                words += f" till {clock(begins)}"
             act.records.add(Attendance(person=key, kind="stays", begins_at=now, ends_at=begins))
         act.words = words
 
@@ -237,4 +238,4 @@ def stays_on(shop: Shop, key: str, start: datetime, minutes: float) -> None:
     with shop.act("people") as act:
         _known(act, shop, key)
         act.records.add(Attendance(person=key, kind="stays", begins_at=start, ends_at=end))
-        act.words = f"{key} works {start.astimezone():%H:%M} to {end.astimezone():%H:%M} too"
+        act.words = f"{key} works {clock(start)} to {clock(end)} too"

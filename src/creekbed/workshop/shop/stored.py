@@ -5,7 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any, TypeVar
 
+from creekbed.core.conventions import PLAIN, Conventions
 from creekbed.core.errors import BadInput
+from creekbed.store.problems import DamagedCell
+from creekbed.store.records import Setting
+from creekbed.store.unit_of_work import Reader
 
 T = TypeVar("T")
 
@@ -24,3 +28,22 @@ def readable(value: Any, make: Callable[[Any], T]) -> dict[str, T]:
         except (AttributeError, BadInput, LookupError, TypeError, ValueError):
             continue
     return found
+
+
+FORMATS = "formats"
+"""Setting, and action: how the shop writes."""
+
+
+def conventions_in(records: Reader) -> Conventions:
+    """How the shop writes, as it is on record; each part that cannot be read is as it ships."""
+    try:
+        row = records.get(Setting, FORMATS)
+    except DamagedCell:
+        return PLAIN
+    kept = row.value.get("v") if row is not None else None
+    if not isinstance(kept, Mapping):
+        return PLAIN
+    text = {k: kept[k] for k in ("locale", "decimal", "currency", "zone") if isinstance(kept.get(k), str)}
+    return Conventions(
+        **text, hours=12 if kept.get("hours") == 12 else 24, units="us" if kept.get("units") == "us" else "metric"
+    )

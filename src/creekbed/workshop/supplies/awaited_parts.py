@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.records import AwaitedPart, Job
 from creekbed.workshop.arrival.intake import need_job
@@ -37,7 +38,7 @@ def wait_for(shop: Shop, job_id: int, step: str, what: str, at: datetime | None)
             if part.what.lower() == what.lower():
                 act.records.remove(part)
         act.records.add(AwaitedPart(job_id=job_id, key=step, what=what, item=item, at=at))
-        act.tag, act.words = view.tag, f"{view.tag}: {what} comes {at.astimezone():%a %H:%M}"
+        act.tag, act.words = view.tag, f"{view.tag}: {what} comes {clock(at, '%a ')}"
 
 
 def is_here(shop: Shop, job_id: int, step: str) -> None:

@@ -9,6 +9,7 @@ from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.house import Recipe, Supply
+from creekbed.core.conventions import money, number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.mixes import Mix, TwoSteps, between, in_two_steps, most_from
 from creekbed.core.procedure.built import BuiltStep
@@ -54,7 +55,7 @@ def uses_words(catalogue: Catalogue, step: BuiltStep, cloth: str = "") -> str:
     """What a step takes from stock: "100 ml of Peroxide mix 3 %", and the cloth that it takes, or ""."""
     rows = ((catalogue.supplies[item], amount) for item, amount in step.supplies)
     return ", ".join(
-        [*(f"{amount:g} {_unit(supply.unit, amount)} of {supply.name}" for supply, amount in rows),
+        [*(f"{number(amount)} {_unit(supply.unit, amount)} of {supply.name}" for supply, amount in rows),
          *filter(None, [cloth])]
     )  # fmt: skip
 
@@ -130,7 +131,7 @@ def book_in_stock(
             made_at=act.now, discard_at=discard_at,
         ))  # fmt: skip
         act.records.add(StockMove(lot_id=row.id, job_id=None, amount=amount, why="booked in", at=act.now))
-        act.words = f"Stock in: {amount:g} {supply.unit} of {supply.name}"
+        act.words = f"Stock in: {number(amount)} {supply.unit} of {supply.name}"
 
 
 MOST_COUNTED = 100_000.0
@@ -145,7 +146,7 @@ def count_stock(shop: Shop, item: str, amount: float, reason: str) -> None:
     """
     with shop.act("stock.count") as act:
         supply = _count(shop, act, item, amount, f"counted {reason}"[:120])
-        act.words = f"Counted {supply.name}: {amount:g} {supply.unit}"
+        act.words = f"Counted {supply.name}: {number(amount)} {supply.unit}"
 
 
 def count_many(shop: Shop, counted: Mapping[str, float]) -> int:
@@ -216,7 +217,7 @@ def set_price(shop: Shop, item: str, price: float | None) -> None:
         raise BadInput("A price is 0 or more.", todo="Type it again.")
     with shop.act("price") as act:
         act.records.add(Price(item=item, price=None if price is None else round(price, 2), valid_from=act.now))
-        act.words = f"Price of {supply.name}: {'forgotten' if price is None else f'{price:.2f}'}"
+        act.words = f"Price of {supply.name}: {'forgotten' if price is None else money(price)}"
 
 
 @dataclass(frozen=True)
@@ -337,8 +338,8 @@ def plan_mix_in(
     for bottle, wanted in ((lot, plan.bottle_ml), *(((second, mix.diluent_rounded_ml),) if second else ())):
         if wanted > bottle.amount + 1e-9:
             raise Refused(
-                f"{wanted:g} ml are needed, {bottle.amount:g} ml are left in the bottle.",
-                todo=f"It makes {most:.0f} ml at most. Make less, or book a new bottle in."
+                f"{number(wanted)} ml are needed, {number(bottle.amount)} ml are left in the bottle.",
+                todo=f"It makes {number(most, 0)} ml at most. Make less, or book a new bottle in."
                 if second is None else "Make less, or take another bottle.",
                 most_ml=most,
             )  # fmt: skip
@@ -382,7 +383,7 @@ def make_mix(shop: Shop, act: Act, plan: MixPlan, job_id: int | None) -> Lot:
     )
     supply = shop.catalogue.supplies[bottle.item]
     if supply.reorder_at > 0 and bottle.amount <= supply.reorder_at:
-        act.notes.append(f"{supply.name}: {bottle.amount:g} {supply.unit} left, order more.")
+        act.notes.append(f"{supply.name}: {number(bottle.amount)} {supply.unit} left, order more.")
     return made
 
 
@@ -398,7 +399,9 @@ def mix_alone(shop: Shop, plan: MixPlan) -> int:
     """Make a mix that no step asked for; gives the number of its lot."""
     with shop.act("mix") as act:
         made = make_mix(shop, act, plan, None)
-        act.words = f"Made {plan.mix.make_ml:g} ml: {plan.recipe.name.lower()}, {made.strength_pct:g} %"
+        act.words = (
+            f"Made {number(plan.mix.make_ml)} ml: {plan.recipe.name.lower()}, {number(made.strength_pct or 0.0)} %"
+        )
         return made.id
 
 
@@ -416,7 +419,7 @@ def label_facts(shop: Shop, lot_id: int) -> dict[str, Any]:
     agent = shop.catalogue.agents[recipe.agent].name.partition(",")[0]
     return {
         "what": agent.capitalize(), "strength": f"{lot.strength_pct:.3g} % {recipe.basis}",
-        "amount": f"{lot.amount:g} ml",
+        "amount": f"{number(lot.amount)} ml",
         "made_at": lot.made_at.isoformat(), "discard_at": lot.discard_at.isoformat() if lot.discard_at else "",
         "person": shop.person, "caution": recipe.caution, "code": f"SU-{recipe.product}", "lot": lot.lot,
     }  # fmt: skip

@@ -1,0 +1,165 @@
+"""How a shop writes times, numbers, money and quantities.
+
+This is presentation only: what is stored and computed is in UTC and in metric units. The conventions of the open shop
+hold for the whole process, as a locale does: words are made in many places, and all must look alike.
+"""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+Hours = Literal[24, 12]
+UnitSystem = Literal["metric", "us"]
+
+
+@dataclass(frozen=True)
+class Conventions:
+    """How a shop writes.
+
+    Attributes:
+        locale: language and country by their codes, "en_GB": it decides how money is written.
+        decimal: the mark between whole and part of a number, "." or ",".
+        currency: ISO 4217 code, "EUR"; "": prices are plain numbers.
+        hours: of the clock, 24 or 12.
+        units: "us" shows °F, inches and gallons. Small volumes and weights stay in ml and g: that is what measures and
+            scales of a bench are marked in.
+        zone: IANA time zone, "Pacific/Auckland"; "": the computer's.
+    """
+
+    locale: str = "en_GB"
+    decimal: str = "."
+    currency: str = ""
+    hours: Hours = 24
+    units: UnitSystem = "metric"
+    zone: str = ""
+
+
+PLAIN = Conventions()
+_current = PLAIN
+_computer_zone: str | None = os.environ.get("TZ")
+
+
+def current() -> Conventions:
+    """The conventions that hold now."""
+    return _current
+
+
+def use(conventions: Conventions) -> None:
+    """Write by these from now on; local times follow their zone, in processes that are started later too."""
+    global _current
+    before, _current = _current, conventions
+    if conventions.zone == before.zone:
+        return
+    if conventions.zone:
+        os.environ["TZ"] = f":{_zone_file(conventions.zone)}"
+    elif _computer_zone is None:
+        os.environ.pop("TZ", None)
+    else:
+        os.environ["TZ"] = _computer_zone
+    time.tzset()
+
+
+@contextmanager
+def trying(conventions: Conventions) -> Iterator[None]:
+    """Write by other conventions for a moment, to show what they look like; local times keep their zone."""
+    global _current
+    before, _current = _current, conventions
+    try:
+        yield
+    finally:
+        _current = before
+
+
+def _zone_file(zone: str) -> str:
+    """The file of a time zone as it ships: a bare machine may have none of its own."""
+    from importlib.resources import files
+
+    return str(files("tzdata").joinpath("zoneinfo", *zone.split("/")))
+
+
+def number(value: float, digits: int | None = None) -> str:
+    """A number with the shop's decimal mark: with so many decimals, or as short as it is without loss."""
+    return (f"{value:g}" if digits is None else f"{value:.{digits}f}").replace(".", _current.decimal)
+
+
+MM_PER_INCH = 25.4
+LITRES_PER_GALLON = 3.785411784
+"""International inch; US liquid gallon of 231 cubic inches (NIST Handbook 44, appendix C)."""
+
+
+def displayed(value: float, unit: str) -> tuple[float, str, int]:
+    """A value in the unit that the shop sees it in.
+
+    Args:
+        unit: Pint's name of the unit that the value is in.
+
+    Returns:
+        Value, unit, and how many more decimals it needs to say as much as before.
+    """
+    if _current.units == "us":
+        if unit == "degC":
+            return value * 9 / 5 + 32, "degF", 0
+        if unit == "millimeter":
+            return value / MM_PER_INCH, "inch", 2
+        if unit == "liter":
+            return value / LITRES_PER_GALLON, "gallon", 1
+    return value, unit, 0
+
+
+def displayed_difference(value: float, unit: str) -> float:
+    """A difference or uncertainty in the unit that the shop sees: of a temperature, without its offset."""
+    return value * 9 / 5 if _current.units == "us" and unit == "degC" else displayed(value, unit)[0]
+
+
+_SHORT = {"degC": "°C", "degF": "°F", "millimeter": "mm", "inch": "in", "liter": "l", "gallon": "gal"}
+
+
+def _quantity(value: float, unit: str, digits: int | None) -> str:
+    shown, name, more = displayed(value, unit)
+    if digits is None and name != unit:
+        digits = 1 + more
+        text = f"{shown:.{digits}f}".rstrip("0").rstrip(".")
+        return f"{text.replace('.', _current.decimal)} {_SHORT[name]}"
+    return f"{number(shown, None if digits is None else digits + more)} {_SHORT[name]}"
+
+
+def temperature(value: float, digits: int | None = None) -> str:
+    """A temperature given in °C, with its unit, as the shop writes it."""
+    return _quantity(value, "degC", digits)
+
+
+def millimetres(value: float, digits: int | None = None) -> str:
+    """A length given in mm, with its unit, as the shop writes it."""
+    return _quantity(value, "millimeter", digits)
+
+
+def litres(value: float, digits: int | None = None) -> str:
+    """A volume given in litres, with its unit, as the shop writes it."""
+    return _quantity(value, "liter", digits)
+
+
+def money(value: float) -> str:
+    """An amount of money as the shop's country writes it."""
+    if not _current.currency:
+        return number(value, 2)
+    from babel.numbers import format_currency
+
+    return str(format_currency(value, _current.currency, locale=_current.locale))
+
+
+def clock(at: datetime, day: str = "") -> str:
+    """The local time of a moment, "13:05" or "1:05 pm".
+
+    Args:
+        day: how its day stands before it, for ``strftime``: "%a " gives "Fri 13:05".
+    """
+    local = at.astimezone()
+    if _current.hours == 24:
+        return local.strftime(f"{day}%H:%M")
+    return f"{local.strftime(day)}{local.hour % 12 or 12}:{local:%M} {'am' if local.hour < 12 else 'pm'}"

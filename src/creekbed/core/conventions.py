@@ -120,6 +120,11 @@ def displayed_difference(value: float, unit: str) -> float:
 _SHORT = {"degC": "°C", "degF": "°F", "millimeter": "mm", "inch": "in", "liter": "l", "gallon": "gal"}
 
 
+def sign(unit: str) -> str:
+    """How a unit of :func:`displayed` is written; any other is written as it is."""
+    return _SHORT.get(unit, unit)
+
+
 def _quantity(value: float, unit: str, digits: int | None) -> str:
     shown, name, more = displayed(value, unit)
     if digits is None and name != unit:

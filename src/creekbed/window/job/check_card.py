@@ -17,6 +17,7 @@ from creekbed.window.job.check_state import VERDICT_WORDS, close
 from creekbed.window.job.trend_plot import TrendPlot
 from creekbed.window.measuring.method import METHODS
 from creekbed.window.shared import theme
+from creekbed.window.shared.plots import save_button
 from creekbed.window.shared.widgets import (
     Flow,
     button,
@@ -76,7 +77,9 @@ class CheckCard(QWidget):
             if words:
                 right.addWidget(label(words, tone="deep"))
             if before.trend.line is not None:
-                right.addWidget(TrendPlot(before))
+                plot = TrendPlot(before)
+                right.addWidget(plot)
+                right.addLayout(row(None, save_button(plot, f"trend-{check.key}")))
         if self.finding is not None:
             if self.finding.overruled:
                 decided = VERDICT_WORDS[self.finding.overruled].lower()

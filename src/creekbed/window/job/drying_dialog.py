@@ -43,13 +43,13 @@ class DryDialog(QDialog):
         if page.frame.devices.ports.get("scale"):
             line.addWidget(button("From the scale", self.ask, "", "weigh_scale"))
         box.addLayout(line)
-        self.plot = bare_plot("minutes", "g", 220)
+        self.plot = bare_plot("minutes", "g", 220, "drying")
         box.addWidget(self.plot)
         self.said = label("", "name")
         box.addWidget(self.said)
         box.addWidget(how_sure("drying"))
         self.end = button("It is dry: end the wait", self.finish, "primary", "weigh_dry", "F2")
-        box.addLayout(row(self.end, button("Close", self.reject, "", "weigh_close"), None))
+        box.addLayout(row(self.end, button("Close", self.reject, "", "weigh_close"), None, self.plot.save))
         self.show_view(drying.drying_of(page.shop, wait_id))
         self.weight.setFocus()
 

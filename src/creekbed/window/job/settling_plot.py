@@ -10,7 +10,7 @@ from creekbed.core.conventions import number
 from creekbed.core.strings.settling import pitch_over_time
 from creekbed.window.shared import theme
 from creekbed.window.shared.plots import bare_plot
-from creekbed.window.shared.widgets import how_sure, label, restyle
+from creekbed.window.shared.widgets import how_sure, label, restyle, row
 from creekbed.workshop.bench.settling import Settling
 
 
@@ -24,12 +24,14 @@ class SettleCard(QFrame):
         box.setContentsMargins(14, 10, 14, 10)
         box.setSpacing(4)
         box.addWidget(label("How the new string settles", "name"))
-        self.plot = bare_plot("minutes since tuned up", "cents", 150)
+        self.plot = bare_plot("minutes since tuned up", "cents", 150, "settling")
         for side in ("bottom", "left"):
             self.plot.getAxis(side).setPen(pg.mkPen(theme.current.c.q("muted")))
         box.addWidget(self.plot)
         self.words = label("")
-        box.addWidget(self.words)
+        line = row(self.words, self.plot.save)
+        line.setStretch(0, 1)
+        box.addLayout(line)
         box.addWidget(how_sure("settling"))
 
     def set_settling(self, found: Settling) -> None:

@@ -13,6 +13,7 @@ from creekbed.core.inspection.trend import YEAR_DAYS
 from creekbed.core.measure import COVERAGE_FACTOR
 from creekbed.core.units import show
 from creekbed.window.shared import theme
+from creekbed.window.shared.plots import Table
 from creekbed.workshop.inspection.trends import CheckHistory
 
 AHEAD = 0.35
@@ -37,6 +38,12 @@ class TrendPlot(QWidget):
         if cross is not None:
             self.end = min(max(self.end, cross.day * 1.08), past * 2.5)
         self.low, self.high = self._span()
+
+    def table(self) -> Table:
+        """Every reading with its expanded uncertainty, in the unit of the check."""
+        unit = self.found.check.unit
+        rows = [(s.at.isoformat(), s.reading.value, s.reading.expanded) for s in self.found.seen]
+        return ("at", f"{self.found.check.name}, {unit}", "expanded uncertainty (k = 2)"), rows
 
     def _span(self) -> tuple[float, float]:
         scale = self.found.bands.scale()

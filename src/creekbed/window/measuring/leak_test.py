@@ -70,7 +70,7 @@ class LeakTest(Method):
         line.setStretch(1, 1)
         self.box.addLayout(line)
         c = theme.current.c
-        self.plot = bare_plot("seconds", "kPa", 190)
+        self.plot = bare_plot("seconds", "kPa", 190, "leak")
         mark = pg.InfiniteLine(
             P_REF / 1000, angle=0, pen=pg.mkPen(c.q("muted"), style=Qt.PenStyle.DotLine), label="pump to here",
             labelOpts={"position": 0.9, "color": c.q("muted")},
@@ -83,7 +83,9 @@ class LeakTest(Method):
         self.plot.setYRange(0, 3.2)
         self.box.addWidget(self.plot)
         self.result = label("", "name")
-        self.box.addWidget(self.result)
+        line = row(self.result, self.plot.save)
+        line.setStretch(0, 1)
+        self.box.addLayout(line)
         self.notes = label("", tone="muted")
         self.box.addWidget(self.notes)
         self.box.addWidget(how_sure("leak"))

@@ -44,6 +44,21 @@ class Printing:
 
         return self._save(f"labels-{len(rows)}-{size}", lambda: label_sheets(rows, size), f"{len(rows)} labels")
 
+    def save_plot(self, name: str, plot: Any) -> None:
+        """Write a plot into the shop's papers, as a drawing, a picture and its numbers, and say where."""
+        from creekbed.store.files import write_whole
+        from creekbed.window.shared.plots import as_csv, as_png, as_svg
+
+        folder = Path(self.frame.shop.folder) / "papers"
+        stem = f"plot-{name}-{self.frame.shop.now.astimezone():%Y-%m-%d-%H%M%S}"
+        try:
+            for ending, data in (("svg", as_svg(plot)), ("png", as_png(plot)), ("csv", as_csv(plot.table()))):
+                write_whole(folder / f"{stem}.{ending}", data)
+        except OSError as error:
+            self.frame.say(f"The plot could not be saved: {error.strerror or error}.", warn=True)
+            return
+        self.frame.say(f"The plot is saved as SVG, PNG and CSV: {folder / stem}")
+
     def _save(self, name: str, make: Callable[[], bytes], what: str) -> Path | None:
         """Write a paper into the shop's own folder and say where."""
         from creekbed.store.files import write_whole

@@ -57,7 +57,7 @@ class FormatsDialog(QDialog):
         kept = self.numbers.a4_hz
         hertz = sorted({*PITCHES, kept})
         self.pitch = self._choice("Pitch, A4", "formats_pitch", [(f"{x:g} Hz", x) for x in hertz], kept)
-        self.room = entry("formats_room", "Usual temperature of the room", "such as 21 °C")
+        self.room = entry("formats_room", "Usual temperature of the room", f"such as {conventions.temperature(21)}")
         self.room.setText(conventions.temperature(self.numbers.room_c))
         self._line("Room, usually", self.room)
         self.looks = label("", tone="deep")

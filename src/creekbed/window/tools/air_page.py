@@ -21,7 +21,7 @@ from creekbed.core.conventions import number, temperature
 from creekbed.core.errors import CreekbedError
 from creekbed.core.measure import Reading
 from creekbed.window.shared import theme
-from creekbed.window.shared.plots import bare_plot
+from creekbed.window.shared.plots import bare_plot, shown
 from creekbed.window.shared.widgets import Flow, button, how_sure, label, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage, refill
 from creekbed.words.times import clock_words
@@ -46,7 +46,7 @@ class AirPage(ToolPage):
         self.fields = Fields(left, self._compute)
         self.fields.line("air_c", "Room", temperature(room[0], 1))
         self.fields.line("air_rh", "Humidity in it", f"{number(100 * room[1], 0)} %")
-        self.fields.line("out_c", "Outside", "", "10 °C")
+        self.fields.line("out_c", "Outside", "", temperature(10))
         self.fields.line("out_rh", "Humidity outside", "", "90 %")
         asks = QWidget()
         devices = Flow()
@@ -70,7 +70,7 @@ class AirPage(ToolPage):
         self.lid = self.case.choice(
             "case_lid", "Its lid", [(words, key) for key, words in acclimatisation.LIDS.items()]
         )
-        self.case.line("case_c", "The thermometer on it reads", "", "7 °C")
+        self.case.line("case_c", "The thermometer on it reads", "", temperature(7))
         self.note = button("Note the reading", self._note, "primary", "case_note", "F2")
         self.use = button("Wait by these readings", self._use, "", "case_use")
         right.addLayout(row(self.note, self.use, None))
@@ -79,8 +79,9 @@ class AirPage(ToolPage):
         right.addWidget(self.when)
         right.addWidget(self.why)
         right.addWidget(how_sure("acclimatise"))
-        self.plot = bare_plot("minutes", "°C", 220)
+        self.plot = bare_plot("minutes", "degC", 220, "case")
         right.addWidget(self.plot)
+        right.addLayout(row(None, self.plot.save))
         right.addWidget(
             label("The probe lies on the instrument, with the lid shut on its wire: the air beside it runs ahead.",
                   tone="muted")
@@ -219,11 +220,12 @@ class AirPage(ToolPage):
         for n, y in enumerate(curves):
             style = Qt.PenStyle.SolidLine if n == 0 else Qt.PenStyle.DashLine
             keep = np.abs(y - view.room_c) < 60
-            self.plot.plot(t[keep], y[keep], pen=pg.mkPen(c.q("deep"), width=1 if n else 3, style=style))
+            self.plot.plot(t[keep], shown(y[keep], "degC"), pen=pg.mkPen(c.q("deep"), width=1 if n else 3, style=style))
         for value, words, colour in ((view.room_c, "room", "muted"), (view.dew_c, "dew point: water below", "warn")):
             self.plot.addItem(
                 pg.InfiniteLine(
-                    value, angle=0, pen=pg.mkPen(c.q(colour), width=1.5, style=Qt.PenStyle.DotLine), label=words,
+                    float(shown(value, "degC")), angle=0, label=words,
+                    pen=pg.mkPen(c.q(colour), width=1.5, style=Qt.PenStyle.DotLine),
                     labelOpts={"position": 0.78, "color": c.q(colour)},
                 )
             )  # fmt: skip
@@ -234,12 +236,12 @@ class AirPage(ToolPage):
             )
         )  # fmt: skip
         self.plot.plot(
-            list(view.minutes), list(view.celsius), pen=None, symbol="o", symbolSize=10, symbolBrush=c.q("card"),
-            symbolPen=pg.mkPen(c.q("ink"), width=2),
+            list(view.minutes), shown(view.celsius, "degC"), pen=None, symbol="o", symbolSize=10,
+            symbolBrush=c.q("card"), symbolPen=pg.mkPen(c.q("ink"), width=2),
         )  # fmt: skip
-        values = [*view.celsius, view.room_c, view.dew_c]
+        values = shown([*view.celsius, view.room_c, view.dew_c], "degC")
         self.plot.setXRange(0, end, padding=0.01)
-        self.plot.setYRange(min(values) - 2, max(values) + 2, padding=0)
+        self.plot.setYRange(float(values.min()) - 2, float(values.max()) + 2, padding=0)
 
     def _note(self) -> None:
         def act() -> None:

@@ -22,7 +22,7 @@ from creekbed.core.hygiene.baths import (
     warmest_c,
 )
 from creekbed.window.shared import theme
-from creekbed.window.shared.plots import bare_plot
+from creekbed.window.shared.plots import bare_plot, shown
 from creekbed.window.shared.widgets import button, how_sure, label, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage
 from creekbed.words.times import clock_words
@@ -114,7 +114,7 @@ class BathPage(ToolPage):
             if m.may.get("cool_water", "no") not in ("no", "brief") or m.may.get("lukewarm_water", "no") == "yes"
         ]
         self.goes_in = self.fields.choice("bath_for", "What goes in", [("nothing that minds", ""), *bathed], wide=True)
-        self.fields.line("bath_volume", "Water", "12 l")
+        self.fields.line("bath_volume", "Water", litres(12))
         self.fields.line("bath_at", "Wanted", temperature(limits.bath_c))
         self.fields.line("bath_hot", "Hot tap", temperature(limits.tap_hot_c))
         self.fields.line("bath_cold", "Cold tap", temperature(limits.tap_cold_c))
@@ -133,12 +133,12 @@ class BathPage(ToolPage):
         left.addLayout(row(self.filled, self.topped, self.empty, None))
         self.tub = Tub()
         right.addWidget(self.tub)
-        self.plot = bare_plot("minutes", "°C", 220)
+        self.plot = bare_plot("minutes", "degC", 220, "bath")
         right.addWidget(self.plot)
         reads = Fields(right, lambda: None)
         self.reads = reads
-        reads.line("bath_reads", "A thermometer in it reads", "", "35 °C")
-        right.addLayout(row(button("Take this reading", self._reading, "", "bath_read"), None))
+        reads.line("bath_reads", "A thermometer in it reads", "", temperature(35))
+        right.addLayout(row(button("Take this reading", self._reading, "", "bath_read"), None, self.plot.save))
         right.addWidget(label("One reading tells how fast this tub cools; the curve follows.", tone="muted"))
         right.addStretch(1)
         self._drawn: tuple[Any, ...] | None = None
@@ -268,12 +268,13 @@ class BathPage(ToolPage):
         useful = useful_minutes(start_c, lowest_c, room_c, tau_min)
         end = min(max(60.0, 1.4 * (useful if math.isfinite(useful) else 60.0), (now_min or 0.0) * 1.2), 600.0)
         t = np.linspace(0, end, 200)
-        y = room_c + (start_c - room_c) * np.exp(-t / tau_min)
+        y = shown(room_c + (start_c - room_c) * np.exp(-t / tau_min), "degC")
+        lowest, top = (float(x) for x in shown([lowest_c, start_c], "degC"))
         self.plot.clear()
         self.plot.plot(t, y, pen=pg.mkPen(c.q("deep"), width=3))
         self.plot.addItem(
             pg.InfiniteLine(
-                lowest_c, angle=0, pen=pg.mkPen(c.q("warn"), width=1.5, style=Qt.PenStyle.DotLine),
+                lowest, angle=0, pen=pg.mkPen(c.q("warn"), width=1.5, style=Qt.PenStyle.DotLine),
                 label="useful down to here", labelOpts={"position": 0.75, "color": c.q("warn")},
             )
         )  # fmt: skip
@@ -285,8 +286,7 @@ class BathPage(ToolPage):
                 )
             )  # fmt: skip
         self.plot.setXRange(0, end, padding=0.01)
-        low = min(lowest_c, float(y.min()))
-        self.plot.setYRange(low - 2, start_c + 2, padding=0)
+        self.plot.setYRange(min(lowest, float(y.min())) - 2, top + 2, padding=0)
 
     # --- what people do -----------------------------------------------------------------------------------------------
 

@@ -127,7 +127,7 @@ class ClothsPage(ToolPage):
         self.about = label("", tone="muted")
         left.addWidget(self.about)
         self.own = Fields(left, lambda: None)
-        self.own.line("cloth_rope", "Gathered, it measures", "", "8.5 mm")
+        self.own.line("cloth_rope", "Gathered, it measures", "", millimetres(8.5))
         left.addLayout(
             row(
                 button("Washed", self._washed, "primary", "cloth_washed", "F2"),
@@ -175,8 +175,8 @@ class ClothsPage(ToolPage):
         new = Fields(right, lambda: None, 3)
         self.new = new
         new.line("cloth_name", "A cloth of your own", "", "name")
-        new.line("cloth_width", "Width, across the pull", "", "150 mm")
-        new.line("cloth_thick", "Thickness", "", "0.2 mm")
+        new.line("cloth_width", "Width, across the pull", "", millimetres(150))
+        new.line("cloth_thick", "Thickness", "", millimetres(0.2))
         right.addLayout(row(button("Add it for this instrument", self._add, "", "cloth_add"), None))
 
     def start_at(self, family: str, part: str) -> None:

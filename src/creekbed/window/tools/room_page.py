@@ -11,10 +11,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
 from creekbed.core.climate.storage import BAND, LONGEST_GAP_H, MOULD_FROM
-from creekbed.core.conventions import number
+from creekbed.core.conventions import number, temperature
 from creekbed.core.measure import Reading
 from creekbed.window.shared import theme
-from creekbed.window.shared.plots import bare_plot, free
+from creekbed.window.shared.plots import bare_plot, free, shown
 from creekbed.window.shared.widgets import button, how_sure, label, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage
 from creekbed.workshop.shop import room_climate
@@ -34,11 +34,14 @@ class RoomPage(ToolPage):
     def __init__(self, frame: Frame):
         super().__init__(frame)
         left, right = self.two(62, 38, fixed=("left",))
-        self.humidity = bare_plot("days ago", "humidity, %", 250)
-        self.warmth = bare_plot("days ago", "°C", 160)
+        self.humidity = bare_plot("days ago", "humidity, %", 250, "humidity")
+        self.warmth = bare_plot("days ago", "degC", 160, "room")
         for plot, share in ((self.humidity, 62), (self.warmth, 38)):
             free(plot)
             left.addWidget(plot, share)
+        self.humidity.save.setText("Save the upper plot")
+        self.warmth.save.setText("Save the lower plot")
+        left.addLayout(row(self.humidity.save, self.warmth.save, None))
         right.addWidget(label("The storage room", "title"))
         self.risk = label("", "numeral")
         self.words = label("", "name")
@@ -48,7 +51,7 @@ class RoomPage(ToolPage):
         right.addWidget(how_sure("storage"))
         right.addStretch(1)
         self.fields = Fields(right, lambda: None)
-        self.fields.line("room_c", "Now", "", "18 °C")
+        self.fields.line("room_c", "Now", "", temperature(18))
         self.fields.line("room_rh", "Humidity", "", "52 %")
         acts = row(button("Note it", self._note, "primary", "room_note", "F2"), None)
         if frame.devices.ports.get("thermometer") and frame.devices.ports.get("hygrometer"):
@@ -108,8 +111,9 @@ class RoomPage(ToolPage):
         connect = np.array(joined)
         pen = pg.mkPen(c.q("deep"), width=2)
         self.humidity.plot(days, [100 * h for h in log.humidity], pen=pen, connect=connect)
-        self.warmth.plot(days, list(log.celsius), pen=pen, connect=connect)
-        for plot, values in ((self.humidity, [100 * h for h in log.humidity]), (self.warmth, list(log.celsius))):
+        warm = shown(log.celsius, "degC")
+        self.warmth.plot(days, warm, pen=pen, connect=connect)
+        for plot, values in ((self.humidity, [100 * h for h in log.humidity]), (self.warmth, warm)):
             plot.setXRange(min(days[0], -1.0), 0.2, padding=0)
             low, high = min(values), max(values)
             plot.setYRange(low - 3, high + 3, padding=0)

@@ -9,12 +9,12 @@ import pyqtgraph as pg
 
 from creekbed.core.climate.storage import FAST_PCT_DAY
 from creekbed.core.climate.wood import WOODS, emc_pct, movement_mm
-from creekbed.core.conventions import number, temperature
+from creekbed.core.conventions import millimetres, number, temperature
 from creekbed.core.errors import CreekbedError
 from creekbed.core.units import show
 from creekbed.window.shared import theme
 from creekbed.window.shared.plots import bare_plot, free
-from creekbed.window.shared.widgets import how_sure, label, restyle
+from creekbed.window.shared.widgets import how_sure, label, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage
 from creekbed.workshop.shop.room_climate import air_now
 
@@ -45,9 +45,9 @@ class WoodPage(ToolPage):
             "Its width lies",
             [("along the rays: quartered", "radial"), ("along the rings: slab", "tangential")],
         )
-        self.fields.line("wood_width", "Width across the grain", "206 mm")
+        self.fields.line("wood_width", "Width across the grain", millimetres(206))
         self.fields.line("wood_days", "Within", "7 day")
-        self.fields.line("wood_from_c", "It comes from", "20 °C")
+        self.fields.line("wood_from_c", "It comes from", temperature(20))
         self.fields.line("wood_from_rh", "at", "50 %")
         self.fields.line("wood_to_c", "It comes to", temperature(room[0], 1))
         self.fields.line("wood_to_rh", "at", f"{number(100 * room[1], 0)} %")
@@ -62,9 +62,10 @@ class WoodPage(ToolPage):
                   tone="muted")
         )  # fmt: skip
         left.addStretch(1)
-        self.plot = bare_plot("relative humidity, %", "moisture of the wood, %", 380)
+        self.plot = bare_plot("relative humidity, %", "moisture of the wood, %", 380, "wood")
         free(self.plot)
         right.addWidget(self.plot, 1)
+        right.addLayout(row(None, self.plot.save))
         self.refresh()
 
     def refresh(self) -> None:

@@ -26,10 +26,14 @@ def test_nothing_moves_when_it_comes_or_goes(window: Frame, hand: Hand) -> None:
     window.say("Booked in MH-0142.")
     QApplication.processEvents()
     assert window.notice.isVisible() and (page.geometry(), page.shipments.geometry(), page.hand.geometry()) == before
-    assert window.stage_bar.geometry().contains(window.notice.geometry())
+    for stage in window.stage_bar.stages.values():  # they draw together, and stay in sight
+        assert stage.height() >= 32 and stage.mapTo(window.body, QPoint(0, stage.height())).y() <= window.notice.y() + 1
     clock = window.stage_bar.clock
     assert window.notice.geometry().right() < clock.mapTo(window.body, QPoint(0, 0)).x()
     assert window.notice.accessibleName() == "Booked in MH-0142."
+    window.notice.hush()
+    QApplication.processEvents()
+    assert all(stage.height() == 72 for stage in window.stage_bar.stages.values())
 
 
 def test_long_words_have_room_and_it_keeps_its_place(window: Frame) -> None:
@@ -39,6 +43,8 @@ def test_long_words_have_room_and_it_keeps_its_place(window: Frame) -> None:
     words = window.notice.words
     assert words.height() >= words.heightForWidth(words.width())
     high = window.notice.height()
+    page = window.page("home")
+    assert page.mapTo(window.body, QPoint(0, 0)).y() >= window.notice.geometry().bottom() - 12  # it hides nothing of it
     assert high > window.stage_bar.height()
     window.resize(1000, 700)
     QApplication.processEvents()

@@ -183,7 +183,7 @@ class Frame(QMainWindow):
         self.ways, self.next_wait, self.undo_button = bar.ways, bar.next_wait, bar.undo_button
         self.panes = (self.stack, bar, self.stage_bar)
         self.box.addWidget(bar)
-        self.notice = Notice(self.body, self.stage_bar, self.stage_bar.clock)
+        self.notice = Notice(self.body, self.stage_bar, self.stack)
         self.words = self.notice.words
 
     def focusNextPrevChild(self, next: bool) -> bool:

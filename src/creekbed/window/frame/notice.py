@@ -1,4 +1,4 @@
-"""Messages: a strip over the stage bar, so that nothing on the page moves when it comes or goes."""
+"""Messages: a strip under the stages, which draw together while it is there; the page stays where it is."""
 
 from __future__ import annotations
 
@@ -6,14 +6,20 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QFontMetrics, QHideEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QWidget
 
+from creekbed.window.frame.stage_bar import StageBar
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import button, label, restyle
 
 STAYS_S = 12
 """How long a plain message stays, seconds; a warning stays until it is hidden: house default."""
-SIDE, ABOVE = 24, 6
+SIDE = 24
+FREE = 82
+"""So far down from the top of the stage bar begins what is read on a page, px: the strip ends above it."""
+LEAST_STAGES, MOST_STAGES = 32, 38
+"""Height of the stages while a message is shown, px."""
 
 
 @dataclass(frozen=True)
@@ -30,14 +36,14 @@ class Notice(QFrame):
     """One message at a time. A warning that is still true comes back after the message that covers it.
 
     Args:
-        over: what it lies on, from its left edge; it is as high as that, or as its words need.
-        beside: what it leaves free on the right.
+        stages: the bar whose lower part it takes; the clock in it stays free.
+        page: what lies below; a message of many lines moves it down, and hides nothing of it.
     """
 
-    def __init__(self, parent: QWidget, over: QWidget, beside: QWidget):
+    def __init__(self, parent: QWidget, stages: StageBar, page: QWidget):
         super().__init__(parent)
         self.setObjectName("notice")
-        self._over, self._beside = over, beside
+        self._stages, self._page = stages, page
         self._left_s = 0
         self._said = Said("", False)
         self._covered: list[Said] = []
@@ -46,10 +52,10 @@ class Notice(QFrame):
         self.words.setObjectName("notice_words")
         self.hide_button = button("Hide", self.hush, "quiet", "hush", "Esc")
         box = QHBoxLayout(self)
-        box.setContentsMargins(16, 4, 8, 4)
+        box.setContentsMargins(16, 0, 0, 0)
         box.addWidget(self.words, 1)
         box.addWidget(self.hide_button, 0, Qt.AlignmentFlag.AlignVCenter)
-        over.installEventFilter(self)
+        stages.installEventFilter(self)
         self.hide()
 
     @property
@@ -102,7 +108,6 @@ class Notice(QFrame):
     def _show(self, said: Said) -> None:
         self._said = said
         self.words.setText(said.words)
-        self.words.setFont(theme.current.font(17, said.warn))
         restyle(self, state="warn" if said.warn else "")
         self.setAccessibleName(said.words)
         self._left_s = STAYS_S
@@ -111,13 +116,26 @@ class Notice(QFrame):
         self.raise_()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() in (QEvent.Type.Resize, QEvent.Type.Move):
+        if event.type() in (QEvent.Type.Resize, QEvent.Type.Move) and not self.isHidden():
             self._place()
         return False
 
+    def hideEvent(self, event: QHideEvent) -> None:
+        self._stages.make_room(0)
+        self._page.setContentsMargins(0, 0, 0, 0)
+        super().hideEvent(event)
+
     def _place(self) -> None:
-        area = self._over.geometry()
-        wide = max(area.width() - self._beside.width() - 2 * SIDE - 12, 300)
-        for_words = wide - 24 - self.hide_button.sizeHint().width() - 8
-        needed = self.words.heightForWidth(for_words) + 20
-        self.setGeometry(area.left() + SIDE, area.top() + ABOVE, wide, max(area.height() - 2 * ABOVE, needed))
+        """As high as its words or its button need; the stages above give way as far as they can."""
+        area = self._stages.geometry()
+        wide = max(area.width() - self._stages.clock.width() - 2 * SIDE - 12, 300)
+        for_words = wide - 16 - self.hide_button.sizeHint().width() - theme.STEP
+        one_line = (
+            QFontMetrics(theme.current.font(17, self._said.warn)).horizontalAdvance(self._said.words) <= for_words
+        )
+        self.words.setFont(theme.current.font(17 if one_line else theme.TEXT_SIZE, self._said.warn))
+        high = max(theme.current.target, self.words.heightForWidth(for_words) + 4)
+        stages = min(max(FREE - high, LEAST_STAGES), MOST_STAGES)
+        self._stages.make_room(area.height() - stages)
+        self._page.setContentsMargins(0, max(stages + high - FREE, 0), 0, 0)
+        self.setGeometry(area.left() + SIDE, area.top() + stages, wide, high)

@@ -19,6 +19,10 @@ NAMES = {
 }  # fmt: skip
 
 
+HIGH, TWO_LINES = 72, 56
+"""Height of the bar, and the least height at which a stage says more than its name, px."""
+
+
 def _font(size: float, bold: bool = False, most: float = 1.4) -> QFont:
     """Font of the stage bar: it grows as long as seven pools fit side by side."""
     font = theme.current.font(size, bold)
@@ -62,7 +66,8 @@ class StageButton(QPushButton):
         c, painter = theme.current.c, QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = self.height() / 2
-        size = 44.0
+        one_line = self.height() < TWO_LINES
+        size = min(44.0, self.height() - 6.0)
         count = QRectF(3, middle - size / 2, size * 1.15, size)
         text_end = count.right() + 14 + self._text_width()
         line = QPainterPath(QPointF(text_end, middle + 2))
@@ -83,6 +88,10 @@ class StageButton(QPushButton):
         small = _font(theme.TEXT_SIZE - 1)
         name, words = NAMES[self.stage], self.words
         painter.setPen(c.q("ink"))
+        if one_line:
+            painter.drawText(QPointF(left + 2, middle + metrics.ascent() / 2 - 2), name)
+            painter.end()
+            return
         painter.drawText(QPointF(left + 2, middle - 3), name)
         painter.setFont(small)
         painter.setPen(c.q("deep" if self.count.for_hands else "muted"))
@@ -135,7 +144,7 @@ class StageBar(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        box = QHBoxLayout(self)
+        self.line = box = QHBoxLayout(self)
         box.setContentsMargins(24, 0, 24, 0)
         box.setSpacing(0)
         self.stages = {stage: StageButton(stage) for stage in NAMES}
@@ -144,7 +153,15 @@ class StageBar(QWidget):
             box.addWidget(count, 1)
         self.clock = ClockFace()
         box.addWidget(self.clock)
-        self.setFixedHeight(72)
+        self.setFixedHeight(HIGH)
+
+    def make_room(self, below: int) -> None:
+        """Leave so many px free under the stages, which say their names alone then; the clock stays as it is."""
+        for count in self.stages.values():
+            count.setMaximumHeight(HIGH - below)
+        align = Qt.AlignmentFlag.AlignTop if below else Qt.AlignmentFlag(0)
+        for count in self.stages.values():
+            self.line.setAlignment(count, align)
 
     def set_home(self, home: HomeView) -> None:
         """Show the counts of a home view; the pool of what is in hand is the dark one."""

@@ -98,7 +98,8 @@ class Driver:
         if self.way == "mouse":
             self.qtbot.mouseClick(target, Qt.MouseButton.LeftButton)
         elif target.property("key"):
-            self.key(QKeySequence(target.property("key"))[0].key())
+            pressed = QKeySequence(target.property("key"))[0]
+            self.key(pressed.key(), pressed.keyboardModifiers())
         else:
             target.setFocus()
             self.key(Qt.Key.Key_Space)
@@ -117,10 +118,10 @@ class Driver:
         if enter:
             self.key(Qt.Key.Key_Return)
 
-    def key(self, key: Qt.Key) -> None:
+    def key(self, key: Qt.Key, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         """A key as the keyboard sends it: to the window on top, not to a field."""
         window = QApplication.activeModalWidget() or self.frame
-        QTest.keyClick(window.windowHandle(), key)
+        QTest.keyClick(window.windowHandle(), key, held)
 
     def letters(self, text: str) -> None:
         """Letters one after another, without a pause."""

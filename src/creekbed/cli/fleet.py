@@ -14,7 +14,7 @@ STANDINGS = {"rest": "resting", "retire": "retired", "use": ""}
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
-    """Add ``instruments``, ``hire-out``, ``standing`` and ``labels``.
+    """Add ``instruments``, ``hire-out``, ``standing``, ``labels`` and ``find``.
 
     Args:
         add: makes a command from its name, what it runs, and its help.
@@ -40,7 +40,23 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     labels.add_argument("--size", default="70x37", help="70x37, 52x30, 38x21 or 67x25")
     labels.add_argument("--skip", type=int, default=0, metavar="N", help="labels of the first sheet that are used up")
     labels.add_argument("--to", type=Path, required=True, metavar="FILE")
-    return [every, out, standing, labels]
+    anything = add("find", _find, "everything in which all words are found")
+    anything.add_argument("words", nargs="+")
+    return [every, out, standing, labels, anything]
+
+
+def _find(given: argparse.Namespace) -> int:
+    from dataclasses import asdict
+
+    from creekbed.workshop.fleet.finding import KINDS, find
+
+    shop = shop_of(given)
+    try:
+        found = find(shop, " ".join(given.words))
+    finally:
+        shop.close()
+    lines = [f"{KINDS[f.kind]:14}  {f.title}{f'  ({f.words})' if f.words else ''}" for f in found]
+    return show(given, {"found": [asdict(f) for f in found]}, "\n".join(lines or ["Nothing here has all these words."]))
 
 
 def _found(given: argparse.Namespace) -> list[Any]:

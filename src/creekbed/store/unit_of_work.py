@@ -6,9 +6,9 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 from functools import cached_property, lru_cache
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
-from sqlalchemy import Connection, Select, Table, and_, bindparam, func, insert, select
+from sqlalchemy import CompoundSelect, Connection, Select, Table, and_, bindparam, func, insert, select
 
 from creekbed.core.text import clean, everywhere
 from creekbed.store.chain import START, digest_of, next_chain, said
@@ -21,6 +21,9 @@ from creekbed.store.repositories.planning import Planning
 from creekbed.store.repositories.steps import Steps
 from creekbed.store.repositories.stock import Stock
 from creekbed.store.tables import FIELDS, KEYS, TABLES, VERSION, UtcDateTime, plain
+
+if TYPE_CHECKING:
+    from creekbed.store.repositories.fleet import Fleet
 
 R = TypeVar("R", bound=Record)
 MOST_AT_ONCE = 500
@@ -91,7 +94,9 @@ class Reader:
             found.append((kind(**{n: row[c] for n, c in columns}), row))
         return found  # type: ignore[return-value]
 
-    def rows(self, question: Select[Any], values: Mapping[str, Any] | None = None) -> Sequence[Any]:
+    def rows(
+        self, question: Select[Any] | CompoundSelect[Any], values: Mapping[str, Any] | None = None
+    ) -> Sequence[Any]:
         """The rows that answer a question."""
         return self._connection.execute(question, values or {}).all()
 
@@ -193,6 +198,12 @@ class Reader:
     @cached_property
     def steps(self) -> Steps:
         return Steps(self)
+
+    @cached_property
+    def fleet(self) -> Fleet:
+        from creekbed.store.repositories.fleet import Fleet  # the window opens without it
+
+        return Fleet(self)
 
     @cached_property
     def stock(self) -> Stock:

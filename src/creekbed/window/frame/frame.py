@@ -50,6 +50,7 @@ PAGES = {
     "job": ("job.job_page", "JobPage"),
     "book_in": ("arrival.book_in_page", "BookInPage"),
     "instruments": ("fleet.instruments_page", "InstrumentsPage"),
+    "find": ("fleet.find_page", "FindPage"),
     "stock": ("supplies.stock_page", "StockPage"),
     "count": ("supplies.count_page", "CountPage"),
     "day": ("schedule.schedule_page", "SchedulePage"),

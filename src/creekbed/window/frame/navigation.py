@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
     from creekbed.workshop.bench.schedule_view import ScheduledBar
+    from creekbed.workshop.fleet.finding import Found
 
 
 class Navigation:
@@ -64,6 +66,46 @@ class Navigation:
     def open_instruments(self, text: str = "") -> None:
         """The whole fleet, with a search."""
         self.frame.start_page("instruments", text)
+
+    def open_find(self, text: str = "") -> None:
+        """One search for everything."""
+        self.frame.start_page("find", text)
+
+    def follow(self, found: Found) -> None:
+        """Go to something that was found."""
+        if found.kind == "job" and found.job_id is not None:
+            self.open_job(found.job_id)
+        elif found.kind in ("instrument", "job"):
+            self.open_history(found.key)
+        elif found.kind == "group":
+            self.open_instruments(found.key)
+        elif found.kind == "supply":
+            self.open_stock(found.key)
+        elif found.kind == "person":
+            self.frame.sit_down(found.key)
+        elif found.kind == "rule":
+            self.open_house(found.key)
+        elif found.kind == "family":
+            self.open_book(found.key)
+        elif found.kind in ("step", "reference"):
+            self.open_book(found.family, found.section, found.key)
+        else:
+            self.open_page(found.key)
+
+    def open_page(self, key: str) -> None:
+        """A page or tool by its key."""
+        opens: dict[str, Callable[[], object]] = {
+            "home": self.go_home, "day": self.open_day, "book_in": self.open_book_in, "stock": self.open_stock,
+            "instruments": self.open_instruments, "count": self.open_count, "house": self.open_house,
+            "days": self.open_days, "bring": self.open_bring, "book": self.open_book, "journal": self.open_journal,
+            "devices": self.open_devices, "kept": self.open_kept,
+        }  # fmt: skip
+        if key.startswith("this_"):
+            self.open_house(key)
+        elif key in opens:
+            opens[key]()
+        else:
+            self.open_tool(key)
 
     def open_stock(self, item: str = "") -> None:
         self.frame.start_page("stock", item)

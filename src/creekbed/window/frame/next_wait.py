@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QPushButton
 
@@ -19,6 +19,9 @@ from creekbed.workshop.bench.wait_view import WaitView
 class NextWait(QPushButton):
     """A small vessel with the time left; pressing it opens the bench, which shows all waits."""
 
+    resized = Signal()
+    """It needs more or less room than before."""
+
     def __init__(self) -> None:
         super().__init__()
         self.setProperty("kind", "drawn")
@@ -28,6 +31,7 @@ class NextWait(QPushButton):
 
     def set_waits(self, states: Sequence[tuple[WaitView, Contact]]) -> None:
         """Show the first of the waits, which are sorted by urgency."""
+        before = (self.isHidden(), self.sizeHint().width())
         self.setVisible(bool(states))
         if not states:
             return
@@ -41,6 +45,8 @@ class NextWait(QPushButton):
         tip(self, self.accessibleName())
         self.updateGeometry()
         self.update()
+        if (self.isHidden(), self.sizeHint().width()) != before:
+            self.resized.emit()
 
     def sizeHint(self) -> QSize:
         wide = max(

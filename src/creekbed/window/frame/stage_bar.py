@@ -21,12 +21,20 @@ NAMES = {
 
 HIGH, TWO_LINES = 72, 56
 """Height of the bar, and the least height at which a stage says more than its name, px."""
+LEAST_TYPE = 12
 
 
 def _font(size: float, bold: bool = False, most: float = 1.4) -> QFont:
     """Font of the stage bar: it grows as long as seven pools fit side by side."""
     font = theme.current.font(size, bold)
     font.setPixelSize(round(size * min(theme.current.scale, most)))
+    return font
+
+
+def _fitting(font: QFont, words: str, room: float) -> QFont:
+    """The font, or as much smaller as the words need to be whole."""
+    while QFontMetrics(font).horizontalAdvance(words) > room and font.pixelSize() > LEAST_TYPE:
+        font.setPixelSize(font.pixelSize() - 1)
     return font
 
 
@@ -41,6 +49,7 @@ class StageButton(QPushButton):
         self.setProperty("kind", "drawn")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setMinimumWidth(80)
 
     def set_count(self, count: StageCount, now: datetime, current: bool) -> None:
         self.count, self.current, self.short = count, current, ""
@@ -83,7 +92,8 @@ class StageButton(QPushButton):
         painter.setFont(_font(20, True, 1.2))
         painter.drawText(count, Qt.AlignmentFlag.AlignCenter, str(self.count.count))
         left = count.right() + 6
-        painter.setFont(_font(theme.TEXT_SIZE + 1, True))
+        room = self.width() - left - 2
+        painter.setFont(_fitting(_font(theme.TEXT_SIZE + 1, True), max(NAMES.values(), key=len), room))
         metrics = painter.fontMetrics()
         small = _font(theme.TEXT_SIZE - 1)
         name, words = NAMES[self.stage], self.words
@@ -95,7 +105,7 @@ class StageButton(QPushButton):
         painter.drawText(QPointF(left + 2, middle - 3), name)
         painter.setFont(small)
         painter.setPen(c.q("deep" if self.count.for_hands else "muted"))
-        room, wide = self.width() - left - 2, painter.fontMetrics().horizontalAdvance
+        wide = painter.fontMetrics().horizontalAdvance
         fitting = next((said for said in (words, self.short) if said and wide(said) <= room), "")  # never half a word
         painter.drawText(QPointF(left + 2, middle + metrics.ascent()), fitting)
         painter.end()

@@ -73,7 +73,7 @@ class HomePage(Page):
         self.running.addWidget(self.nothing_runs)
         self.running.addStretch(1)
         self.running_area = area = scroll(inner)
-        area.setMinimumWidth(440 if roomy else 380)
+        area.setMinimumWidth(420 if roomy else 380)
         right.addWidget(area, 1)
         top.addLayout(right, 45 if roomy else 37)
         box.addLayout(top, 1)

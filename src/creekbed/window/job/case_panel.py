@@ -18,7 +18,7 @@ from creekbed.store.records import ContentLine
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
 from creekbed.window.shared.photo_strip import PhotoStrip
-from creekbed.window.shared.widgets import button, card, clear, label, restyle, row, scroll
+from creekbed.window.shared.widgets import Beside, Flow, button, card, clear, label, restyle, row, scroll
 from creekbed.words.times import clock_words
 from creekbed.workshop.arrival import instrument_materials as made_of
 from creekbed.workshop.arrival import intake, photos
@@ -135,7 +135,11 @@ class CasePanel(QWidget):
         left.addWidget(self.surplus)
         odd = button("Something extra …", self._note_surplus, "quiet", "surplus")
         made = button("Made of …", self._made_of, "quiet", "made_of")
-        left.addLayout(row(self.rest, self.done, odd, made, None))
+        ways, flow = QWidget(), Flow()
+        ways.setLayout(flow)
+        for way in (self.rest, self.done, odd, made):
+            flow.addWidget(way)
+        left.addWidget(ways)
         box.addWidget(frame, 56)
         side, right = card(margin=12)
         self.modes = {
@@ -173,9 +177,9 @@ class CasePanel(QWidget):
         self.size_field.setObjectName("mark_size")
         self.size_field.returnPressed.connect(self._mark)
         self.zone.currentTextChanged.connect(self._zone_chosen)
-        fields = row(self.zone, self.kind, self.size_field)
-        for n, share in enumerate((4, 4, 3)):
-            fields.setStretch(n, share)
+        fields = Beside(4)
+        for mark_field, share in ((self.zone, 4), (self.kind, 4), (self.size_field, 3)):
+            fields.addWidget(mark_field, share)
         form.addLayout(fields)
         form.addWidget(button("Note this mark", self._mark, "", "note_mark"))
         self.rows_ = QVBoxLayout()

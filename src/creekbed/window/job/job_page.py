@@ -7,7 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Any, cast
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from creekbed.core.turns import Turns
 from creekbed.window.job.case_panel import CasePanel
@@ -17,7 +17,7 @@ from creekbed.window.job.step_card import StepCard
 from creekbed.window.job.steps_panel import StepsPanel
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.widgets import button, clear, label, row
+from creekbed.window.shared.widgets import Beside, button, clear, label, row
 from creekbed.words.times import clock_words
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
@@ -51,11 +51,12 @@ class JobPage(Page):
         self.name = label("", "title", wrap=False)
         self.about = label("", tone="muted")
         self.forecast = label("", "name", wrap=False)
-        head = row(self.name, self.about, self.forecast, spacing=16)
+        head = Beside(16)
+        for words in (self.name, self.about, self.forecast):
+            head.addWidget(words)
         head.setStretch(1, 1)
         box.addLayout(head)
-        tabs = QHBoxLayout()
-        tabs.setSpacing(theme.STEP)
+        both, tabs = Beside(), row()
         self.tabs: dict[str, QPushButton] = {}
         for key, name in TABS.items():
             tab = button(name, partial(self.show_tab, key), "quiet", f"tab_{key}")
@@ -63,11 +64,11 @@ class JobPage(Page):
             tab.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             self.tabs[key] = tab
             tabs.addWidget(tab)
-        tabs.addStretch(1)
-        self.more = QHBoxLayout()
-        self.more.setSpacing(theme.STEP)
-        tabs.addLayout(self.more)
-        box.addLayout(tabs)
+        self.more = row()
+        both.addLayout(tabs)
+        both.addStretch(1)
+        both.addLayout(self.more)
+        box.addLayout(both)
         self.stack = QStackedWidget()
         self._panels: dict[str, Panel] = {}
         self._card: StepCard | None = None

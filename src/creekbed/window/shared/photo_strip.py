@@ -14,7 +14,7 @@ from creekbed.core.errors import CreekbedError
 from creekbed.store.photos import Clean, clean, decoded
 from creekbed.window.measuring.picture_source import Into, PictureSource
 from creekbed.window.shared import theme
-from creekbed.window.shared.widgets import button, label, row
+from creekbed.window.shared.widgets import Flow, button, label, row
 from creekbed.workshop.arrival import photos
 from creekbed.workshop.arrival.photos import PhotoView
 
@@ -45,7 +45,11 @@ class PhotoStrip(PictureSource["Page"], QWidget):
         self.pasted = button("Paste", self.paste, "quiet", "strip_paste")
         self.what = label("", tone="muted")
         box.addWidget(self.what)
-        box.addLayout(row(self.camera, self.file, self.pasted, None))
+        holder, ways = QWidget(), Flow()
+        holder.setLayout(ways)
+        for way in (self.camera, self.file, self.pasted):
+            ways.addWidget(way)
+        box.addWidget(holder)
         self.thumbs = QHBoxLayout()
         self.thumbs.setSpacing(6)
         self.thumbs.addStretch(1)

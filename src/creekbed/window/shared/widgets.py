@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
+    QBoxLayout,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -193,6 +194,44 @@ def clear(layout: QLayout) -> None:
             widget.deleteLater()
         elif inner is not None:
             clear(inner)
+
+
+def _least_width(item: QLayoutItem) -> int:
+    """What an item needs; an area that scrolls upright needs what is in it."""
+    area = item.widget()
+    inner = area.widget() if isinstance(area, QScrollArea) else None
+    if isinstance(area, QScrollArea) and inner is not None:
+        return inner.minimumSizeHint().width() + area.verticalScrollBar().sizeHint().width()
+    return item.minimumSize().width()
+
+
+class Beside(QBoxLayout):
+    """Items side by side where there is room for all of them, else one below the other."""
+
+    def __init__(self, spacing: int = theme.STEP):
+        super().__init__(QBoxLayout.Direction.LeftToRight)
+        self.setContentsMargins(0, 0, 0, 0)
+        self.setSpacing(spacing)
+
+    def _widths(self) -> list[int]:
+        items = (self.itemAt(n) for n in range(self.count()))
+        return [_least_width(item) for item in items if item is not None and not item.isEmpty()]
+
+    def minimumSize(self) -> QSize:
+        return QSize(max(self._widths(), default=0), super().minimumSize().height())
+
+    def setGeometry(self, rect: QRect) -> None:
+        widths = self._widths()
+        fits = sum(widths) + self.spacing() * max(len(widths) - 1, 0) <= rect.width()
+        wanted = QBoxLayout.Direction.LeftToRight if fits else QBoxLayout.Direction.TopToBottom
+        if self.direction() != wanted:
+            self.setDirection(wanted)
+        for n in range(self.count()):  # whatever its share, an area that scrolls upright is as wide as what is in it
+            item = self.itemAt(n)
+            area = item.widget() if item is not None else None
+            if item is not None and isinstance(area, QScrollArea) and area.minimumWidth() != _least_width(item):
+                area.setMinimumWidth(_least_width(item))
+        super().setGeometry(rect)
 
 
 class Flow(QLayout):

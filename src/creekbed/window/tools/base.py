@@ -6,12 +6,12 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from creekbed.core.units import parse_quantity
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.widgets import Flow, button, card, label, scroll
+from creekbed.window.shared.widgets import Beside, Flow, button, card, label, scroll
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
@@ -51,9 +51,8 @@ class ToolPage(Page):
 
     def two(self, left: int, right: int, fixed: Sequence[str] = ()) -> tuple[QVBoxLayout, QVBoxLayout]:
         """Two cards side by side, by their shares of the width; each scrolls, but a side that is named in ``fixed``."""
-        box = QHBoxLayout()
-        box.setSpacing(theme.STEP * 2)
-        self.body.addLayout(box)
+        box = Beside(theme.STEP * 2)
+        self.body.addLayout(box, 1)
         made = []
         for side, share in (("left", left), ("right", right)):
             frame, inner = card(margin=20)

@@ -22,7 +22,7 @@ class Scanned:
 
 
 def understand(shop: Shop, code: str) -> Scanned:
-    """Where a scan leads.
+    """Where a scan leads: a label of this shop, or the maker's serial number of an instrument that is known.
 
     Raises:
         BadInput: nothing here has such a code.
@@ -42,7 +42,10 @@ def understand(shop: Shop, code: str) -> Scanned:
         ) from None
     with shop.reading() as records:
         if records.get(Instrument, tag) is None:
-            return Scanned("new", tag)
+            maker = records.fleet.by_serial(text)
+            if len(maker) != 1:
+                return Scanned("new", tag)
+            tag = maker[0].tag
         job = records.jobs.here_of(tag)
     if job is None:
         return Scanned("instrument", tag)

@@ -21,8 +21,8 @@ WAYS = (
     ("house", "Rules", "F9"), ("book", "Reference", "F11"), ("journal", "Activity", "F10"),
 )  # fmt: skip
 """Page, words, key."""
-PADDING = 24
-"""What a button needs beside its words, px."""
+PADDING, BETWEEN = 23, 4
+"""What a button needs beside its words, and what stands between two of them, px."""
 LEAST_USED = ("journal", "house", "book", "mix", "stock", "day")
 """Ways that are left out one after the other where there is no room; Find and their keys still open them."""
 
@@ -35,7 +35,7 @@ class WaysBar(QFrame):
         self.setObjectName("bar")
         inner = QHBoxLayout(self)
         inner.setContentsMargins(24, 4, 24, 4)
-        inner.setSpacing(4)
+        inner.setSpacing(BETWEEN)
         nav = frame.nav
         opens = {
             "home": nav.go_home, "day": nav.open_day, "book_in": nav.open_book_in, "find": nav.open_find,
@@ -65,7 +65,7 @@ class WaysBar(QFrame):
 
     def fit(self) -> None:
         """Show as much as there is room for: keys first go, then large type, then the ways that are used least."""
-        room = self.width() - 48 - self.next_wait.sizeHint().width() - self.undo_button.sizeHint().width() - 16
+        room = self.width() - 48 - self.next_wait.sizeHint().width() - self.undo_button.sizeHint().width() - 3 * BETWEEN
         told = {key: f"{words}  {short}" if short.startswith("F") else words for key, words, short in WAYS}
         plain = {key: words for key, words, _ in WAYS}
         large, least = theme.current.font(theme.TEXT_SIZE, True), theme.current.font(theme.TEXT_SIZE, True)
@@ -87,4 +87,4 @@ class WaysBar(QFrame):
 def _width(words: dict[str, str], font: QFont) -> int:
     """What buttons with these words need side by side, px."""
     metrics = QFontMetrics(font)
-    return sum(metrics.horizontalAdvance(text) + PADDING + 4 for text in words.values())
+    return sum(metrics.horizontalAdvance(text) + PADDING + BETWEEN for text in words.values()) - BETWEEN

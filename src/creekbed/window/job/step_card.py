@@ -63,6 +63,14 @@ FIRST = ("Hands", "How much", "Uses", "Caution", "Why now")
 """What must be in sight at the bench without scrolling, in this order; the rest follows."""
 
 
+SIDE, ABOVE = 24, 16
+"""Margins of the card, px."""
+SMALLEST_PICTURE, LARGEST_PICTURE, FOR_WAITS = 120, 210, 100
+"""Height of the drawing, and what is left for the waits below the card where there is room, px."""
+NEEDED = ("Hands", "How much", "Uses", "Tray", "How", "Caution")
+"""What a step needs on its own page; the rest is read by scrolling, under the drawing."""
+
+
 class StepCard(QFrame):
     """Shows a step and forwards actions. ``full`` shows how, tools and source too.
 
@@ -93,7 +101,7 @@ class StepCard(QFrame):
         self.beside = NOTHING
         self.why = ""
         box = QVBoxLayout(self)
-        box.setContentsMargins(24, 16, 24, 16)
+        box.setContentsMargins(SIDE, ABOVE, SIDE, ABOVE)
         box.setSpacing(theme.STEP)
         self.over = label("", "small")
         self.who = label("", "name", wrap=False)
@@ -114,32 +122,52 @@ class StepCard(QFrame):
         self.picture: Picture | None = None
         self.moves: QListWidget | None = None
         if full:
-            self.picture = Picture(210)
-            inner.addWidget(self.picture)
             self.moves = listing("Moves of this step")
             self.moves.setObjectName("moves")
             self.moves.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             self.moves.currentRowChanged.connect(self._move_chosen)
             inner.addWidget(self.moves)
-        inner.addLayout(self._make_rows())
+        self.rows, self.needed = _rows(self.full)
+        inner.addLayout(self.needed)
+        self.more_rows: list[tuple[QLabel, QLabel]] = []
+        """What can be read by scrolling: why, with what, where from."""
+        if full:
+            self.picture = Picture(210)
+            inner.addWidget(self.picture)
+            self.more_rows, more = _rows(self.full)
+            inner.addLayout(more)
         inner.addStretch(1)
         box.addWidget(scroll(body), 1)
-        box.addWidget(self._make_buttons())
+        self.buttons = self._make_buttons()
+        box.addWidget(self.buttons)
+        self._room = 0
 
-    def _make_rows(self) -> QGridLayout:
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(theme.STEP * 3)
-        grid.setVerticalSpacing(theme.STEP)
-        self.rows: list[tuple[QLabel, QLabel]] = []
-        for n in range(ROWS):
-            head, text = label("", "small", wrap=False), label("")
-            head.setAlignment(Qt.AlignmentFlag.AlignTop)
-            text.setFont(theme.current.font(theme.TEXT_SIZE if self.full else theme.TEXT_SIZE + 1))
-            grid.addWidget(head, n, 0)
-            grid.addWidget(text, n, 1)
-            self.rows.append((head, text))
-        grid.setColumnStretch(1, 1)
-        return grid
+    def set_room(self, high: int) -> None:
+        """Be as high as what a step needs takes: all of it, with the button, is in sight without scrolling.
+
+        Args:
+            high: px that are in sight where the card stands.
+        """
+        self._room = high
+        self._grow()
+
+    def _grow(self) -> None:
+        if not self.full or not self._room:
+            return
+        wide = self.width() - 2 * SIDE - 20
+        rows = [(head, text) for head, text in self.rows if text.text()]
+        beside = max((head.sizeHint().width() for head, _ in rows), default=0) + 3 * theme.STEP
+        needed = sum(text.heightForWidth(wide - beside) + theme.STEP for _, text in rows)
+        moves = self.moves.height() + theme.STEP if self.moves is not None and not self.moves.isHidden() else 0
+        flow = self.buttons.layout()
+        acts = flow.heightForWidth(wide) if flow is not None else 0
+        high = self.title.heightForWidth(wide) + moves + needed + acts + 2 * ABOVE + 3 * theme.STEP
+        spare = self._room - high - theme.STEP
+        if self.picture is not None and spare >= SMALLEST_PICTURE:  # the drawing is in sight too
+            drawn = max(min(spare - FOR_WAITS, LARGEST_PICTURE), SMALLEST_PICTURE)
+            self.picture.set_height(drawn)
+            high += drawn + theme.STEP
+        self.setMinimumHeight(min(max(high, round(280 * theme.current.scale)), self._room))
 
     def _make_buttons(self) -> QWidget:
         self.primary = button("Done", self._primary, "primary", "primary", "F2")
@@ -293,18 +321,12 @@ class StepCard(QFrame):
         else:
             rows += [("Why now", why, "")] * bool(why) + [("Why", reason, "")]
             rows.sort(key=lambda r: FIRST.index(r[0]) if r[0] in FIRST else len(FIRST))
-        self._fill(rows)
-
-    def _fill(self, rows: list[tuple[str, str, str]]) -> None:
-        for n, (head, text) in enumerate(self.rows):
-            shown = n < len(rows)
-            head.setVisible(shown)
-            text.setVisible(shown)
-            if shown:
-                name, words, tone = rows[n]
-                head.setText(name)
-                text.setText(words)
-                restyle(text, tone=tone)
+        if not self.full:
+            _fill(self.rows, rows)
+            return
+        _fill(self.rows, [r for r in rows if r[0] in NEEDED])
+        _fill(self.more_rows, [r for r in rows if r[0] not in NEEDED])
+        self._grow()
 
     def _actions(self, in_hand: bool) -> None:
         assert self.view is not None and self.step is not None
@@ -335,7 +357,10 @@ class StepCard(QFrame):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        if self.step is not None and not self.full:
+        if self.full:
+            if event.oldSize().width() != event.size().width():
+                self._grow()
+        elif self.step is not None:
             self._title(self.step.step.what, self._fitting(self.step.step.what))
 
     def set_nothing(self, words: str, detail: str) -> None:
@@ -345,7 +370,8 @@ class StepCard(QFrame):
         self.who.setText("")
         self.for_whom.setText("")
         self._title(words, theme.STEP_SIZE)
-        self._fill([("", detail, "muted")])
+        _fill(self.rows, [("", detail, "muted")])
+        _fill(self.more_rows, [])
         if self.picture is not None and self.moves is not None:
             self.picture.hide()
             self.moves.hide()
@@ -364,3 +390,31 @@ class StepCard(QFrame):
             self.wash,
         ):
             widget.hide()
+
+
+def _rows(full: bool) -> tuple[list[tuple[QLabel, QLabel]], QGridLayout]:
+    """Lines of a heading and its words, made once, and the grid that holds them."""
+    grid = QGridLayout()
+    grid.setHorizontalSpacing(theme.STEP * 3)
+    grid.setVerticalSpacing(theme.STEP)
+    rows: list[tuple[QLabel, QLabel]] = []
+    for n in range(ROWS):
+        head, text = label("", "small", wrap=False), label("")
+        head.setAlignment(Qt.AlignmentFlag.AlignTop)
+        text.setFont(theme.current.font(theme.TEXT_SIZE if full else theme.TEXT_SIZE + 1))
+        grid.addWidget(head, n, 0)
+        grid.addWidget(text, n, 1)
+        rows.append((head, text))
+    grid.setColumnStretch(1, 1)
+    return rows, grid
+
+
+def _fill(rows: list[tuple[QLabel, QLabel]], words: list[tuple[str, str, str]]) -> None:
+    """Set (heading, words, tone) into the lines; those that are left over are hidden and empty."""
+    for n, (head, text) in enumerate(rows):
+        name, said, tone = words[n] if n < len(words) else ("", "", "")
+        head.setText(name)
+        text.setText(said)
+        head.setVisible(n < len(words))
+        text.setVisible(n < len(words))
+        restyle(text, tone=tone)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
@@ -69,6 +70,10 @@ class StepsPanel(QWidget):
         self.waits.setSpacing(theme.STEP)
         right.addLayout(self.waits)
         box.addWidget(scroll(body), 58)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.card.set_room(self.height() - theme.STEP)
 
     def _follow_card(self, page: JobPage) -> None:
         """What is pressed on the card is done."""

@@ -119,6 +119,7 @@ def test_what_is_said_goes_from_the_list(qtbot: Any, fresh: Frame, new: Shop, cl
         "hours",
         "closed",
         "identity",
+        "formats",
         "instruments",
         "stock",
     ]

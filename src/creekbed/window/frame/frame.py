@@ -404,7 +404,10 @@ class Frame(QMainWindow):
         theme.apply(app)
         here = self.here
         self.rebuild()
-        self.go_to(here or "home").refresh()
+        if here == "house":
+            self.nav.open_house("this_window")
+        else:
+            self.go_to(here or "home").refresh()
 
     def rebuild(self) -> None:
         """Make every page anew in the current theme, and show the bench."""

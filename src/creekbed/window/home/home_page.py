@@ -6,6 +6,7 @@ import sys
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QProcess, Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from creekbed.core.turns import Turns, whole
@@ -91,6 +92,11 @@ class HomePage(Page):
         self.shipments.setFixedHeight(theme.current.px(176) + (70 if theme.current.gloves else 0))
         box.addWidget(self.shipments)
         self.cards: list[WaitCard] = []
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """A wide window shows more of the day."""
+        super().resizeEvent(event)
+        self.schedule.hours = 3.0 * max(1.0, event.size().width() / 1280)
 
     def _done(self, job: int, key: str) -> None:
         """Finish the step on the card. A second press before the next step is shown counts once."""

@@ -7,15 +7,16 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetrics, QResizeEvent
-from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models.base import MARK_WORDS
 from creekbed.core.conventions import number
 from creekbed.core.procedure.moves import Move
 from creekbed.core.text import before_list
+from creekbed.window.job.step_rows import fill_rows, make_rows
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
-from creekbed.window.shared.widgets import Flow, button, label, listing, restyle, row, scroll
+from creekbed.window.shared.widgets import Flow, button, label, listing, row, scroll
 from creekbed.words.times import clock_words
 from creekbed.workshop.bench.job_view import JobView, StepView
 
@@ -28,7 +29,6 @@ OPENS = ("contents", "look", "mix", "retune", "pack")
 """Kinds of step that want more than one press; their big action opens the place for it."""
 PLAIN = ("do", "retune", "hands")
 """Kinds of step that are told by what they say, not by moves or a page of their own."""
-ROWS = 11
 LEFT_OUT = " Optional: it may be skipped where time is short."
 
 
@@ -67,7 +67,10 @@ SIDE, ABOVE = 24, 16
 """Margins of the card, px."""
 SMALLEST_PICTURE, LARGEST_PICTURE, FOR_WAITS = 120, 210, 100
 """Height of the drawing, and what is left for the waits below the card where there is room, px."""
-NEEDED = ("Hands", "How much", "Uses", "Tray", "How", "Caution")
+LARGE_FROM = (900, 420)
+"""Width and height from which the card at the bench is large, px."""
+LARGE_TITLE = 48
+NEEDED = ("Hands", "Move", "How much", "How", "Caution", "Uses", "Tray")
 """What a step needs on its own page; the rest is read by scrolling, under the drawing."""
 
 
@@ -115,32 +118,32 @@ class StepCard(QFrame):
         self.title.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         self.title.setObjectName("step_title")
         body = QWidget()
-        inner = QVBoxLayout(body)
+        self.inner = inner = QVBoxLayout(body)
         inner.setContentsMargins(0, 0, 4, 0)
         inner.setSpacing(theme.STEP)
         inner.addWidget(self.title)
         self.picture: Picture | None = None
         self.moves: QListWidget | None = None
-        if full:
-            self.moves = listing("Moves of this step")
-            self.moves.setObjectName("moves")
-            self.moves.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            self.moves.currentRowChanged.connect(self._move_chosen)
-            inner.addWidget(self.moves)
-        self.rows, self.needed = _rows(self.full)
+        self.rows, self.needed = make_rows(self.full)
         inner.addLayout(self.needed)
         self.more_rows: list[tuple[QLabel, QLabel]] = []
         """What can be read by scrolling: why, with what, where from."""
         if full:
+            self.moves = listing("Moves of this step")
+            self.moves.setObjectName("moves")
+            self.moves.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+            self.moves.currentRowChanged.connect(self._move_chosen)
+            inner.addWidget(self.moves)
             self.picture = Picture(210)
             inner.addWidget(self.picture)
-            self.more_rows, more = _rows(self.full)
+            self.more_rows, more = make_rows(self.full)
             inner.addLayout(more)
         inner.addStretch(1)
-        box.addWidget(scroll(body), 1)
+        self.area = scroll(body)
+        box.addWidget(self.area, 1)
         self.buttons = self._make_buttons()
         box.addWidget(self.buttons)
-        self._room = 0
+        self._room, self._large = 0, False
 
     def set_room(self, high: int) -> None:
         """Be as high as what a step needs takes: all of it, with the button, is in sight without scrolling.
@@ -155,13 +158,10 @@ class StepCard(QFrame):
         if not self.full or not self._room:
             return
         wide = self.width() - 2 * SIDE - 20
-        rows = [(head, text) for head, text in self.rows if text.text()]
-        beside = max((head.sizeHint().width() for head, _ in rows), default=0) + 3 * theme.STEP
-        needed = sum(text.heightForWidth(wide - beside) + theme.STEP for _, text in rows)
-        moves = self.moves.height() + theme.STEP if self.moves is not None and not self.moves.isHidden() else 0
         flow = self.buttons.layout()
         acts = flow.heightForWidth(wide) if flow is not None else 0
-        high = self.title.heightForWidth(wide) + moves + needed + acts + 2 * ABOVE + 3 * theme.STEP
+        high = self._text_height() + acts + 2 * ABOVE + 2 * theme.STEP
+        high += self._fit_moves(self._room - high)
         spare = self._room - high - theme.STEP
         if self.picture is not None and spare >= SMALLEST_PICTURE:  # the drawing is in sight too
             drawn = max(min(spare - FOR_WAITS, LARGEST_PICTURE), SMALLEST_PICTURE)
@@ -251,14 +251,63 @@ class StepCard(QFrame):
         self.moves.setVisible(bool(s.moves))
         if s.moves:
             self.moves.setCurrentRow(0)
-            height = sum(self.moves.sizeHintForRow(n) for n in range(len(s.moves)))
-            self.moves.setFixedHeight(height + 2 * self.moves.frameWidth() + 2)
         self.moves.blockSignals(False)
-        # what must be in sight without scrolling comes before the drawing
         self.picture.set_height(120 if self.beside.hands else 160 if s.moves else 210)
+        self._light()
+
+    def _light(self) -> None:
+        """Draw the instrument with what the step is about lit."""
+        if self.picture is None or self.view is None or self.step is None:
+            return
+        s = self.step.step
         self.picture.set_family(self.view.family, case=s.kind == "contents" or s.part == "case")
         self.picture.set_counts({} if self.picture.case else found_on(self.view))
         self.picture.light_step(s, s.moves[0] if s.moves else None)
+
+    def _spread(self) -> None:
+        """At the bench: larger type, and the drawing, where a large screen leaves room for them."""
+        large = self.width() >= LARGE_FROM[0] and self.height() >= LARGE_FROM[1]
+        if large != self._large:
+            self._large = large
+            for _, text in self.rows:
+                text.setFont(theme.current.font(theme.NAME_SIZE + 2 if large else theme.TEXT_SIZE + 1))
+        if self.step is not None:
+            self._title(self.step.step.what, self._fitting(self.step.step.what))
+        if not large or self.step is None:
+            if self.picture is not None:
+                self.picture.hide()
+            return
+        if self.picture is None:
+            self.picture = Picture(LARGEST_PICTURE)
+            self.picture.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # at the bench it is only looked at
+            self.inner.insertWidget(self.inner.count() - 1, self.picture)
+        spare = self.area.viewport().height() - self._text_height() - 2 * theme.STEP
+        self.picture.set_height(round(min(spare, 2 * LARGEST_PICTURE) / min(theme.current.scale, 1.2)))
+        self._light()
+        self.picture.setVisible(spare >= SMALLEST_PICTURE and self.picture.drawn is not None)
+
+    def _fit_moves(self, room: int) -> int:
+        """Make the list of moves as high as it is, or as there is room for; then it scrolls by itself.
+
+        Returns:
+            How high it is now, with the space above it, px.
+        """
+        if self.moves is None or not self.moves.count():
+            return 0
+        rows = [self.moves.sizeHintForRow(n) for n in range(self.moves.count())]
+        frame = 2 * self.moves.frameWidth() + 2
+        high = max(min(sum(rows) + frame, room - theme.STEP), sum(rows[:2]) + frame)
+        self.moves.setFixedHeight(high)
+        self.moves.scrollToItem(self.moves.currentItem())
+        return int(high) + theme.STEP
+
+    def _text_height(self) -> int:
+        """How high title and lines are at this width, px."""
+        wide = self.width() - 2 * SIDE - 20
+        rows = [(head, text) for head, text in self.rows if text.text()]
+        beside = max((head.sizeHint().width() for head, _ in rows), default=0) + 3 * theme.STEP
+        needed = sum(max(text.heightForWidth(wide - beside), 1) + theme.STEP for _, text in rows)
+        return int(self.title.heightForWidth(wide)) + theme.STEP + needed
 
     def _move_chosen(self, row: int) -> None:
         if self.step is None or self.picture is None or not 0 <= row < len(self.step.step.moves):
@@ -275,7 +324,8 @@ class StepCard(QFrame):
     def _fitting(self, words: str) -> int:
         """The largest size at which the step stands in one line; two lines of a middle size where none does."""
         room = self.title.width() - 8
-        for size in (theme.STEP_SIZE, 34, 31, theme.TITLE_SIZE):
+        sizes: tuple[int, ...] = (theme.STEP_SIZE, 34, 31, theme.TITLE_SIZE)
+        for size in (LARGE_TITLE, *sizes) if self._large else sizes:
             if QFontMetrics(theme.current.font(size, True, large=True)).horizontalAdvance(words) <= room:
                 return size
         return 31 if len(words) < 80 else theme.TITLE_SIZE
@@ -299,6 +349,8 @@ class StepCard(QFrame):
         if s.moves and not self.full:
             rows.append(("Moves", "\n".join(f"{n}  {m.what}" for n, m in enumerate(s.moves, 1)), ""))
         move = self._move()
+        if move is not None and self.full and theme.current.roomy:  # the list of moves may stand out of sight
+            rows.append(("Move", f"{s.moves.index(move) + 1} of {len(s.moves)}: {move.what}", ""))
         how = " ".join(t for t in (move.how if move else "", s.how if self.full or s.kind in PLAIN else "") if t)
         if how and (self.full or not s.moves):
             rows.append(("How", how, ""))
@@ -322,10 +374,12 @@ class StepCard(QFrame):
             rows += [("Why now", why, "")] * bool(why) + [("Why", reason, "")]
             rows.sort(key=lambda r: FIRST.index(r[0]) if r[0] in FIRST else len(FIRST))
         if not self.full:
-            _fill(self.rows, rows)
+            fill_rows(self.rows, rows)
+            self._spread()
             return
-        _fill(self.rows, [r for r in rows if r[0] in NEEDED])
-        _fill(self.more_rows, [r for r in rows if r[0] not in NEEDED])
+        needed = sorted((r for r in rows if r[0] in NEEDED), key=lambda r: NEEDED.index(r[0]))
+        fill_rows(self.rows, needed)
+        fill_rows(self.more_rows, [r for r in rows if r[0] not in NEEDED])
         self._grow()
 
     def _actions(self, in_hand: bool) -> None:
@@ -360,8 +414,8 @@ class StepCard(QFrame):
         if self.full:
             if event.oldSize().width() != event.size().width():
                 self._grow()
-        elif self.step is not None:
-            self._title(self.step.step.what, self._fitting(self.step.step.what))
+        else:
+            self._spread()
 
     def set_nothing(self, words: str, detail: str) -> None:
         """Nothing waits for hands."""
@@ -370,11 +424,10 @@ class StepCard(QFrame):
         self.who.setText("")
         self.for_whom.setText("")
         self._title(words, theme.STEP_SIZE)
-        _fill(self.rows, [("", detail, "muted")])
-        _fill(self.more_rows, [])
-        if self.picture is not None and self.moves is not None:
-            self.picture.hide()
-            self.moves.hide()
+        fill_rows(self.rows, [("", detail, "muted")])
+        fill_rows(self.more_rows, [])
+        for widget in filter(None, (self.picture, self.moves)):
+            widget.hide()
         for widget in (
             self.primary,
             self.test_failed,
@@ -390,31 +443,3 @@ class StepCard(QFrame):
             self.wash,
         ):
             widget.hide()
-
-
-def _rows(full: bool) -> tuple[list[tuple[QLabel, QLabel]], QGridLayout]:
-    """Lines of a heading and its words, made once, and the grid that holds them."""
-    grid = QGridLayout()
-    grid.setHorizontalSpacing(theme.STEP * 3)
-    grid.setVerticalSpacing(theme.STEP)
-    rows: list[tuple[QLabel, QLabel]] = []
-    for n in range(ROWS):
-        head, text = label("", "small", wrap=False), label("")
-        head.setAlignment(Qt.AlignmentFlag.AlignTop)
-        text.setFont(theme.current.font(theme.TEXT_SIZE if full else theme.TEXT_SIZE + 1))
-        grid.addWidget(head, n, 0)
-        grid.addWidget(text, n, 1)
-        rows.append((head, text))
-    grid.setColumnStretch(1, 1)
-    return rows, grid
-
-
-def _fill(rows: list[tuple[QLabel, QLabel]], words: list[tuple[str, str, str]]) -> None:
-    """Set (heading, words, tone) into the lines; those that are left over are hidden and empty."""
-    for n, (head, text) in enumerate(rows):
-        name, said, tone = words[n] if n < len(words) else ("", "", "")
-        head.setText(name)
-        text.setText(said)
-        head.setVisible(n < len(words))
-        text.setVisible(n < len(words))
-        restyle(text, tone=tone)

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QLineEdit, QPushButton, QWi
 from creekbed.devices.simulated import SimulatedCaliper
 from creekbed.window.frame.frame import Frame
 from creekbed.window.shared import theme
+from creekbed.window.shared.dialogs import AskDialog
 from creekbed.window.shared.turns import at_rest
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
@@ -101,6 +102,9 @@ class Driver:
             pressed = QKeySequence(target.property("key"))[0]
             self.key(pressed.key(), pressed.keyboardModifiers())
         else:
+            if QApplication.activeWindow() is None:  # no window manager gives the keyboard back after a dialogue
+                self.frame.activateWindow()
+                self.qtbot.waitUntil(self.frame.isActiveWindow)
             target.setFocus()
             self.key(Qt.Key.Key_Space)
             self.settle()
@@ -183,3 +187,33 @@ def when_open(kind: type[QDialog], act: Callable[[Any], None]) -> None:
                 dialog.close()
 
     QTimer.singleShot(0, look)
+
+
+def when_asked(act: Callable[[AskDialog], None]) -> None:
+    """Do something with the next question once it is open."""
+    timer = QTimer(QApplication.instance())
+
+    def look() -> None:
+        dialog = QApplication.activeModalWidget()
+        if isinstance(dialog, AskDialog):
+            timer.stop()
+            timer.deleteLater()
+            act(dialog)
+
+    timer.timeout.connect(look)
+    timer.start(1)
+
+
+def answer(text: str | None, seen: list[str] | None = None) -> None:
+    """Answer the next question; ``None`` leaves it."""
+
+    def act(dialog: AskDialog) -> None:
+        if seen is not None:
+            seen.append(dialog.windowTitle())
+        if text is None:
+            dialog.reject()
+        else:
+            dialog.field.setText(text)
+            dialog.ok.click()
+
+    when_asked(act)

@@ -20,10 +20,9 @@ from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.departures import coming_departures
 from creekbed.workshop.shop.shop import Shop
 from tests.interchange.test_tables import workbook
-from tests.window.conftest import Driver, opened, rest
+from tests.window.conftest import Driver, answer, opened, rest
 from tests.window.fleet.test_instruments_page import choose, hire
 from tests.window.fleet.test_instruments_page import settle as fleet_settled
-from tests.window.test_pages import answer
 from tests.window.test_whole_jobs import look_over_sound, work
 
 SEMICOLONS = "Inventar-Nr.;Instrument;Größe;Kaufpreis\nV-1;Geige;4/4;1.249,50\nV-2;Geige;3/4;349,00\n"

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QFontDatabase, QKeyEvent, QPainterPath, QRawFont
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QWidget
@@ -38,38 +38,7 @@ from creekbed.workshop.shop.departures import add_departure
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
 from tests.conftest import MORNING, Hand
-from tests.window.conftest import Driver, rest
-
-
-def when_asked(act: Callable[[AskDialog], None]) -> None:
-    """Do something with the next question once it is open."""
-    timer = QTimer(QApplication.instance())
-
-    def look() -> None:
-        dialog = QApplication.activeModalWidget()
-        if isinstance(dialog, AskDialog):
-            timer.stop()
-            timer.deleteLater()
-            act(dialog)
-
-    timer.timeout.connect(look)
-    timer.start(1)
-
-
-def answer(text: str | None, seen: list[str] | None = None) -> None:
-    """Answer the next question; ``None`` leaves it."""
-
-    def act(dialog: AskDialog) -> None:
-        if seen is not None:
-            seen.append(dialog.windowTitle())
-        if text is None:
-            dialog.reject()
-        else:
-            dialog.field.setText(text)
-            dialog.ok.click()
-
-    when_asked(act)
-
+from tests.window.conftest import Driver, answer, rest, when_asked
 
 # --- scans ----------------------------------------------------------------------------------------------------------
 

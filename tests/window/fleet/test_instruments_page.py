@@ -17,8 +17,7 @@ from creekbed.workshop.fleet.fleet import fleet
 from creekbed.workshop.release import release_check
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
-from tests.window.conftest import Driver, rest
-from tests.window.test_pages import answer
+from tests.window.conftest import Driver, answer, rest
 
 
 def settle(frame: Frame, qtbot: Any) -> Any:

@@ -18,8 +18,7 @@ from creekbed.workshop.shop.departures import KindRequest, add_kind
 from creekbed.workshop.shop.set_up import set_up
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
-from tests.window.conftest import Driver, opened, rest
-from tests.window.test_pages import answer
+from tests.window.conftest import Driver, answer, opened, rest
 
 
 @pytest.fixture

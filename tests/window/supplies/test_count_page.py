@@ -13,12 +13,13 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.records import Instrument
 from creekbed.window.frame.frame import Frame
+from creekbed.window.supplies.count_page import COUNTED
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
 from creekbed.workshop.supplies.needed import needed
 from tests.conftest import Hand
-from tests.window.conftest import Driver, opened, rest
+from tests.window.conftest import Driver, answer, opened, rest
 
 
 @pytest.fixture
@@ -114,20 +115,88 @@ def test_find_filter_scan_and_bad_counts(qtbot: Any, window: Frame, clock: HandC
     page = window.page("count")
     driver.type("count_find", "cork grease")
     assert {v.supply.key for v in page.model.rows} == {"cork_grease_ml", "cork_grease_tube"}
-    index = page.model.index(0, 2)
+    index = page.model.index(0, COUNTED)
     for wrong in ("many", "-4", "1,000.5.2"):
         assert not page.model.setData(index, wrong) and page.model.counted == {}
         assert window.words.text()
     assert page.model.setData(index, "4")
     driver.press("count_now")
     assert page.model.rowCount() == 1
-    page.model.setData(page.model.index(0, 2), "")
+    page.model.setData(page.model.index(0, COUNTED), "")
     assert page.model.counted == {} and not page.keep.isEnabled()
     page.table.setFocus()
     window.scans.go_to_tag("SU-PAD-PAPER")
     rest(window)
     at = page.table.currentIndex()
-    assert window.here == "count" and page.model.rows[at.row()].supply.key == "pad_paper" and at.column() == 2
+    assert window.here == "count" and page.model.rows[at.row()].supply.key == "pad_paper" and at.column() == COUNTED
     bottle = next(n for n, v in enumerate(page.model.rows) if v.supply.key in page.model.labelled)
     spoken = page.model.data(page.model.index(bottle, 0), Qt.ItemDataRole.AccessibleTextRole)
     assert "on record" in spoken and QApplication.focusWidget() is not None
+
+
+def test_aside_place_and_minimums_by_keyboard(qtbot: Any, new: Shop, clock: HandClock) -> None:
+    with new.act("made") as act:
+        act.records.add(Instrument(tag="A-1", family="alto_saxophone", size="", created_at=clock.now()))
+    driver = Driver(qtbot, opened(qtbot, Frame(lambda: new)), clock, "keys")
+    driver.frame.nav.open_count("pad_paper")
+    rest(driver.frame)
+    page = driver.frame.page("count")
+    assert [v.supply.key for v in page._chosen()] == ["pad_paper"] and "a year" in page.why.text()
+    answer("drawer 3")
+    driver.press("count_place")
+    assert next(v for v in stock.stock_list(new) if v.supply.key == "pad_paper").place == "drawer 3"
+    page.group.setCurrentIndex(page.group.findData("place drawer 3"))
+    page.show_found()
+    assert [v.supply.key for v in page.model.rows] == ["pad_paper"]
+    page.go_to_item("pad_paper")
+    answer("7")
+    driver.press("count_order_at")
+    assert next(v for v in stock.stock_list(new) if v.supply.key == "pad_paper").minimum == 7
+    page.go_to_item("pad_paper")
+    driver.press("count_aside")
+    assert "pad_paper" not in {v.supply.key for v in page.model.rows}
+    page.choose("aside")
+    assert [v.supply.key for v in page.model.rows] == ["pad_paper"] and page.aside.text() == "Use again"
+    page.go_to_item("pad_paper")
+    driver.press("count_aside")
+    page.choose("needed")
+    page.group.setCurrentIndex(0)
+    page.show_found()
+    driver.press("count_propose")
+    said = {v.supply.key: v for v in stock.stock_list(new)}
+    assert all(said[k].minimum == p.amount for k, p in page.model.proposed.items() if k in page.needed)
+    new.undo()
+    assert next(v for v in stock.stock_list(new) if v.supply.key == "pad_paper").minimum == 7
+
+
+def test_supplies_of_one_family(qtbot: Any, new: Shop, clock: HandClock) -> None:
+    with new.act("made") as act:
+        for tag, family in (("A-1", "alto_saxophone"), ("V-1", "violin")):
+            act.records.add(Instrument(tag=tag, family=family, size="", created_at=clock.now()))
+    frame = opened(qtbot, Frame(lambda: new))
+    frame.nav.open_count()
+    rest(frame)
+    page = frame.page("count")
+    every = {v.supply.key for v in page.model.rows}
+    page.group.setCurrentIndex(page.group.findData("family violin"))
+    page.show_found()
+    assert {v.supply.key for v in page.model.rows} < every and "pad_paper" not in {
+        v.supply.key for v in page.model.rows
+    }
+
+
+def test_what_is_typed_survives_what_others_do(qtbot: Any, new: Shop, clock: HandClock) -> None:
+    frame = opened(qtbot, Frame(lambda: new))
+    frame.nav.open_count("pad_paper")
+    rest(frame)
+    page = frame.page("count")
+    index = page.table.currentIndex()
+    page.table.edit(index)
+    editor = page.table.findChild(QLineEdit)
+    assert editor is not None
+    editor.setText("12")
+    stock.count_stock(new, "soap_ml", 5.0, "elsewhere")
+    frame.refresh()
+    rest(frame)
+    assert page.table.findChild(QLineEdit) is editor and editor.text() == "12"
+    assert [v.supply.key for v in page._chosen()] == ["pad_paper"]

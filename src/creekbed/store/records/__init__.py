@@ -45,7 +45,7 @@ from creekbed.store.records.shop import (
     PolicyRequest,
     Setting,
 )
-from creekbed.store.records.supplies import Lot, Price, StockMove
+from creekbed.store.records.supplies import Lot, Price, ShelfEntry, StockMove
 from creekbed.store.records.unjournalled import AirReading, ClockAnchor, ForecastRecord, JournalEntry, ShownPlan
 
 __all__ = [
@@ -89,6 +89,7 @@ __all__ = [
     "ReedBath",
     "Season",
     "Setting",
+    "ShelfEntry",
     "ShownPlan",
     "StepRecord",
     "StockMove",

@@ -51,3 +51,19 @@ class Price(Versioned):
     item: str
     price: float | None = None
     valid_from: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShelfEntry(Versioned):
+    """What the shop says of a supply.
+
+    Attributes:
+        place: where it lies, in the shop's words, or "". aside: the shop never uses it. minimum: from which amount on
+            it is ordered; ``None``: as it ships.
+    """
+
+    TABLE: ClassVar[str] = "shelf_entry"
+    item: str = field(metadata=KEY)
+    place: str = ""
+    aside: bool = False
+    minimum: float | None = None

@@ -6,7 +6,7 @@ from collections.abc import Collection, Sequence
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from sqlalchemy import bindparam, select
+from sqlalchemy import bindparam, func, select
 
 from creekbed.store.records import (
     AwaitedPart,
@@ -128,6 +128,12 @@ class Jobs:
     def departures_after(self, now: datetime) -> list[Departure]:
         """Departures that have not left, next first."""
         return self._reader.fetch(Departure, _UPCOMING, {"now": now})
+
+    def opened_since(self, since: datetime) -> tuple[int, datetime | None]:
+        """How many jobs were opened since a moment, and when the first of all was."""
+        count = self._reader.value(select(func.count()).select_from(_J).where(_J.c.opened_at >= since))
+        first = self._reader.value(select(func.min(_J.c.opened_at)))
+        return int(count or 0), first
 
     def groups(self) -> set[str]:
         """Names of all groups that have hired or are waited for."""

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QAbstractItemView, QVBoxLayout
+from PySide6.QtWidgets import QAbstractItemView, QComboBox, QVBoxLayout, QWidget
 
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
@@ -14,32 +14,40 @@ from creekbed.interchange.tables import number_in
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.table import Index, RowsModel, table_view
-from creekbed.window.shared.widgets import button, card, entry, label, row
-from creekbed.workshop.supplies.needed import needed
+from creekbed.window.shared.widgets import Flow, button, card, entry, label, row
+from creekbed.workshop.supplies.needed import families_here, needed, used_by
+from creekbed.workshop.supplies.shelf_entries import Proposal, proposed, put_aside, set_minimums, set_place
 from creekbed.workshop.supplies.stock import StockView, count_many, needs_label, stock_list
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
 
-COUNTED = 2
-FILTERS = (("needed", "what your instruments use"), ("all", "all"), ("now", "counted now"))
+PLACE, ORDER_AT, COUNTED = 1, 3, 4
+FILTERS = (("needed", "what your instruments use"), ("all", "all"), ("now", "counted now"), ("aside", "put aside"))
 
 
 class CountModel(RowsModel[StockView]):
     """Supplies with what is on record and what was counted just now."""
 
-    HEADINGS = ("Supply", "On record", "Counted now")
+    HEADINGS = ("Supply", "Where it lies", "On record", "Order at", "Counted now")
     changed = Signal()
     refused = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
         self.counted: dict[str, float] = {}
+        self.proposed: dict[str, Proposal] = {}
         self.labelled: frozenset[str] = frozenset()
         """Bottles with a strength: they are booked in with their label."""
 
     def _bottle(self, view: StockView) -> bool:
         return view.supply.key in self.labelled and not view.counted
+
+    def _order_at(self, view: StockView) -> str:
+        """From when it is ordered, and what the fleet proposes where that is something else."""
+        found = self.proposed.get(view.supply.key)
+        now = number(view.minimum) if view.minimum else "never"
+        return f"{now}  (fleet: {number(found.amount)})" if found is not None and found.amount != view.minimum else now
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         flags = super().flags(index)
@@ -52,7 +60,11 @@ class CountModel(RowsModel[StockView]):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             if index.column() == 0:
                 return view.supply.name
-            if index.column() == 1:
+            if index.column() == PLACE:
+                return view.place
+            if index.column() == ORDER_AT:
+                return self._order_at(view)
+            if index.column() == 2:
                 return f"{number(view.amount)} {view.supply.unit}" if view.counted else "not counted yet"
             if now is None:
                 return "book it in with its label" if self._bottle(view) and role == Qt.ItemDataRole.DisplayRole else ""
@@ -105,20 +117,39 @@ class CountPage(Page):
             top.addWidget(pick)
         top.setStretch(1, 1)
         box.addLayout(top)
+        self.group = QComboBox()
+        self.group.setObjectName("count_group")
+        self.group.setAccessibleName("Of which family or place")
+        self.group.activated.connect(lambda at: self.show_found())
         how = "Go down with the arrow keys and type how many there are. Nothing is kept until you say so."
-        box.addWidget(label(how, tone="muted"))
+        line = row(label(how, tone="muted"), self.group)
+        line.setStretch(0, 1)
+        box.addLayout(line)
         surface, inside = card()
         self.model = CountModel()
         self.model.changed.connect(self._tell)
         self.model.refused.connect(lambda words: self.frame.say(words, warn=True))
-        self.table = table_view(self.model, "count", "Supplies to count", {1: 190, 2: 220}, row_px=40)
+        self.table = table_view(self.model, "count", "Supplies to count", {1: 170, 2: 160, 3: 190, 4: 200}, row_px=40)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectItems)
         triggers = QAbstractItemView.EditTrigger
         self.table.setEditTriggers(triggers.AnyKeyPressed | triggers.EditKeyPressed | triggers.SelectedClicked)
         inside.addWidget(self.table, 1)
         box.addWidget(surface, 1)
+        self.why = label("", tone="muted")
+        box.addWidget(self.why)
         self.keep = button("Keep", self._keep, "primary", "keep_count", "F2")
-        box.addLayout(row(self.keep, button("Book in what came", frame.nav.open_stock, "", "count_to_stock"), None))
+        self.aside = button("Put aside", self._aside, "", "count_aside")
+        self.take = button("Order as the fleet needs", self._take_proposed, "", "count_propose")
+        ways, flow = QWidget(), Flow()
+        ways.setLayout(flow)
+        for way in (
+            self.keep, self.aside, button("Where it lies …", self._place, "", "count_place"),
+            button("Order at …", self._order_at, "", "count_order_at"), self.take,
+            button("Book in what came", frame.nav.open_stock, "quiet", "count_to_stock"),
+        ):  # fmt: skip
+            flow.addWidget(way)
+        box.addWidget(ways)
+        self.table.selectionModel().selectionChanged.connect(lambda a, b: self._tell())
 
     def start(self, item: str = "") -> None:
         """Open the page, at a supply where one is given."""
@@ -134,6 +165,8 @@ class CountPage(Page):
         found = (v for v in stock_list(self.shop) if v.supply.key not in mixes)
         self.views = sorted(found, key=lambda v: v.supply.name)
         self.needed = needed(self.shop)
+        self.model.proposed = proposed(self.shop)
+        self._fill_groups()
         self.model.labelled = frozenset(v.supply.key for v in self.views if needs_label(self.shop, v.supply.key))
         self.show_found()
 
@@ -146,15 +179,83 @@ class CountPage(Page):
         """Show what the search and the filter leave."""
         words, counted = self.search.text().lower().split(), self.model.counted
         wanted = {"needed": self.needed, "now": frozenset(counted)}.get(self.shown)
-        self.model.show([
+        kind, _, group = str(self.group.currentData() or "").partition(" ")
+        used = used_by(self.shop, group) if kind == "family" else frozenset()
+        self._show([
             v for v in self.views
-            if (wanted is None or v.supply.key in wanted) and all(w in v.supply.name.lower() for w in words)
+            if (wanted is None or v.supply.key in wanted) and v.aside == (self.shown == "aside")
+            and (kind != "family" or v.supply.key in used) and (kind != "place" or v.place == group)
+            and all(w in f"{v.supply.name} {v.place}".lower() for w in words)
         ])  # fmt: skip
         for key, pick in self.filters.items():
             pick.setChecked(key == self.shown)
         self._tell()
 
+    def _show(self, views: list[StockView]) -> None:
+        """List these; what is chosen stays chosen, and what is being typed stays where the rows are the same."""
+        before, here = [v.supply.key for v in self._chosen()], self.table.currentIndex().column()
+        if [v.supply.key for v in views] == [v.supply.key for v in self.model.rows]:
+            self.model.rows = views
+            if views:  # what is counted now is only changed here, and may be open for typing
+                self.model.dataChanged.emit(self.model.index(0, 0), self.model.index(len(views) - 1, ORDER_AT))
+            return
+        self.model.show(views)
+        rows = [n for n, v in enumerate(views) if v.supply.key in before]
+        chosen = self.table.selectionModel()
+        for n in rows:
+            chosen.select(self.model.index(n, max(here, 0)), chosen.SelectionFlag.Select)
+        if rows:
+            chosen.setCurrentIndex(self.model.index(rows[0], max(here, 0)), chosen.SelectionFlag.NoUpdate)
+
+    def _fill_groups(self) -> None:
+        """Families of the fleet, then places on the shelf; what was chosen stays chosen."""
+        chosen = self.group.currentData()
+        self.group.clear()
+        self.group.addItem("every family and place", "")
+        for key in families_here(self.shop):
+            self.group.addItem(f"for {self.shop.catalogue.families[key].name}", f"family {key}")
+        for place in sorted({v.place for v in self.views if v.place}):
+            self.group.addItem(f"in {place}", f"place {place}")
+        self.group.setCurrentIndex(max(self.group.findData(chosen), 0))
+
+    def _chosen(self) -> list[StockView]:
+        """The supplies whose rows are chosen, or the one where the cursor stands."""
+        rows = sorted({index.row() for index in self.table.selectedIndexes()})
+        return [self.model.rows[n] for n in rows if n < len(self.model.rows)]
+
+    def _aside(self) -> None:
+        keys = [v.supply.key for v in self._chosen()]
+        self.do(lambda: put_aside(self.shop, keys, self.shown != "aside"))
+
+    def _place(self) -> None:
+        chosen = self._chosen()
+        known = tuple(sorted({v.place for v in self.views if v.place}))[:6]
+        words = "Where does it lie? A drawer, a shelf, a box. Empty: nowhere in particular."
+        said = self.ask("Where it lies", words, ready=known, needed=False) if chosen else None
+        if said is not None:
+            self.do(lambda: set_place(self.shop, [v.supply.key for v in chosen], said))
+
+    def _order_at(self) -> None:
+        chosen = self._chosen()
+        words = "Order when so much is left. Empty: as it ships."
+        said = self.ask("Order at", words, needed=False) if chosen else None
+        if said is not None:
+            self.do(lambda: set_minimums(self.shop, {v.supply.key: number_in(said, "," in said and "." not in said)
+                                                     if said else None for v in chosen}))  # fmt: skip
+
+    def _take_proposed(self) -> None:
+        """What the fleet needs, for what is chosen; for all that is listed where one row or none is."""
+        chosen = self._chosen()
+        rows = chosen if len(chosen) > 1 else self.model.rows
+        found = {v.supply.key: self.model.proposed[v.supply.key].amount
+                 for v in rows if v.supply.key in self.model.proposed}  # fmt: skip
+        self.do(lambda: set_minimums(self.shop, found))
+
     def _tell(self) -> None:
+        chosen = self._chosen()
+        told = self.model.proposed.get(chosen[0].supply.key) if len(chosen) == 1 else None
+        self.why.setText(told.words(chosen[0].supply.unit) if told is not None else "")
+        self.aside.setText("Use again" if self.shown == "aside" else "Put aside")
         count = len(self.model.counted)
         self.filters["now"].setText(f"counted now {count}")
         self.keep.setText(f"Keep {count} counts   F2" if count != 1 else "Keep 1 count   F2")

@@ -123,7 +123,7 @@ class StockPage(Page):
             lots = ", ".join(_lot_words(x) for x in view.lots if x.lot or x.discard_at) or ""
             cells = [
                 view.supply.name, f"{number(view.amount)} {view.supply.unit}" + (", short" if view.short else ""),
-                number(view.supply.reorder_at) if view.supply.reorder_at else "made here", lots,
+                number(view.minimum) if view.minimum else "made here" if view.supply.reorder_at == 0 else "", lots,
             ]  # fmt: skip
             shown = (*cells, str(view.short))
             if n < len(self._shown) and self._shown[n] == shown:

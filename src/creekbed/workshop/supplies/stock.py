@@ -15,10 +15,11 @@ from creekbed.core.hygiene.mixes import Mix, TwoSteps, between, in_two_steps, mo
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.supplies.stock import draw
 from creekbed.core.text import line
-from creekbed.store.records import Lot, Price, StockMove
+from creekbed.store.records import Lot, Price, ShelfEntry, StockMove
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.cupboard import usable_by_item, usable_lots
 from creekbed.workshop.shop.shop import Act, Shop
+from creekbed.workshop.supplies.shelf_entries import entries, minimum_of
 
 
 @dataclass(frozen=True)
@@ -30,11 +31,28 @@ class StockView:
     lots: tuple[Lot, ...]
     counted: bool = True
     """Whether there ever was any on record: what nobody has counted is neither there nor short."""
+    said: ShelfEntry | None = None
+    """What the shop says of it."""
+
+    @property
+    def minimum(self) -> float:
+        """From which amount on it is ordered; 0: never."""
+        return self.supply.reorder_at if self.said is None or self.said.minimum is None else self.said.minimum
+
+    @property
+    def aside(self) -> bool:
+        """Whether the shop never uses it."""
+        return self.said is not None and self.said.aside
+
+    @property
+    def place(self) -> str:
+        """Where it lies, or ""."""
+        return self.said.place if self.said is not None else ""
 
     @property
     def short(self) -> bool:
         """At or under the reorder point; a mix made here is never ordered."""
-        return self.counted and self.supply.reorder_at > 0 and self.amount <= self.supply.reorder_at
+        return self.counted and not self.aside and self.minimum > 0 and self.amount <= self.minimum
 
 
 def stock_list(shop: Shop) -> list[StockView]:
@@ -43,8 +61,9 @@ def stock_list(shop: Shop) -> list[StockView]:
     with shop.reading() as records:
         usable = usable_by_item(records, list(shop.catalogue.supplies), now)
         counted = records.stock.counted()
+        said = entries(records)
     views = [
-        StockView(s, sum(x.amount for x in lots), tuple(lots), s.key in counted)
+        StockView(s, sum(x.amount for x in lots), tuple(lots), s.key in counted, said.get(s.key))
         for s in shop.catalogue.supplies.values()
         for lots in [usable.get(s.key, ())]
     ]
@@ -79,7 +98,8 @@ def draw_from_lots(shop: Shop, act: Act, item: str, amount: float, why: str, job
     if not lots and item not in mixes and act.records.stock.last_lot(item) is None:
         return
     have = sum(x.amount for x in lots)
-    result = draw(supply.name, supply.unit, have, amount, supply.reorder_at)
+    least = minimum_of(act.records, supply)
+    result = draw(supply.name, supply.unit, have, amount, least)
     rest = amount
     for lot in lots:
         take = min(rest, lot.amount)
@@ -88,7 +108,7 @@ def draw_from_lots(shop: Shop, act: Act, item: str, amount: float, why: str, job
         act.records.update(lot, amount=round(lot.amount - take, 6))
         rest = round(rest - take, 6)
         act.records.add(StockMove(lot_id=lot.id, job_id=job_id, amount=-take, why=why[:120], at=act.now))
-    if result.short and supply.reorder_at > 0:
+    if result.short and least > 0:
         act.notes.append(result.words)
 
 
@@ -382,7 +402,7 @@ def make_mix(shop: Shop, act: Act, plan: MixPlan, job_id: int | None) -> Lot:
         )
     )
     supply = shop.catalogue.supplies[bottle.item]
-    if supply.reorder_at > 0 and bottle.amount <= supply.reorder_at:
+    if 0 < minimum_of(act.records, supply) >= bottle.amount:
         act.notes.append(f"{supply.name}: {number(bottle.amount)} {supply.unit} left, order more.")
     return made
 

@@ -153,12 +153,12 @@ def test_aside_place_and_minimums_by_keyboard(qtbot: Any, new: Shop, clock: Hand
     driver.press("count_order_at")
     assert next(v for v in stock.stock_list(new) if v.supply.key == "pad_paper").minimum == 7
     page.go_to_item("pad_paper")
-    driver.press("count_aside")
+    driver.press("put_aside")
     assert "pad_paper" not in {v.supply.key for v in page.model.rows}
     page.choose("aside")
     assert [v.supply.key for v in page.model.rows] == ["pad_paper"] and page.aside.text() == "Use again"
     page.go_to_item("pad_paper")
-    driver.press("count_aside")
+    driver.press("put_aside")
     page.choose("needed")
     page.group.setCurrentIndex(0)
     page.show_found()

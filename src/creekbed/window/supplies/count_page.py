@@ -138,7 +138,7 @@ class CountPage(Page):
         self.why = label("", tone="muted")
         box.addWidget(self.why)
         self.keep = button("Keep", self._keep, "primary", "keep_count", "F2")
-        self.aside = button("Put aside", self._aside, "", "count_aside")
+        self.aside = button("Put aside", self._aside, "", "put_aside")
         self.take = button("Order as the fleet needs", self._take_proposed, "", "count_propose")
         ways, flow = QWidget(), Flow()
         ways.setLayout(flow)

@@ -14,10 +14,13 @@ from creekbed.papers.hire_sheet import hire_pdf
 from creekbed.papers.label_sheet import LABEL_SIZES, label_sheets
 from creekbed.store.records import Hire, Instrument
 from creekbed.workshop.arrival import intake
+from creekbed.workshop.arrival.book_many import book_in_many
 from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.bench.bench_view import home
+from creekbed.workshop.bench.job_view import load_job
 from creekbed.workshop.fleet.fleet import PLACES, FleetRow, fleet
 from creekbed.workshop.fleet.hiring import HireTerms, hire_facts, hire_out, set_standing
+from creekbed.workshop.fleet.instrument_details import details_of, set_details
 from creekbed.workshop.inspection.history import history
 from creekbed.workshop.release import release_check
 from creekbed.workshop.shop.clock import HandClock
@@ -170,16 +173,16 @@ def test_a_van_brings_twelve(shop: Shop, hand: Hand) -> None:
         for tag in tags:
             act.records.add(Instrument(tag=tag, family="violin", size="4/4", created_at=shop.now))
     assert [r.tag for r in fleet(shop)] == tags  # V-2 before V-10
-    jobs = intake.book_in_many(shop, tags, came_from="Hill school")
+    jobs = book_in_many(shop, tags, came_from="Hill school")
     assert len(set(jobs)) == 12 and all(hand.view(j).job.came_from == "Hill school" for j in jobs)
     shop.undo()
     assert {r.place for r in fleet(shop)} == {"here"}
     for wrong in ([], ["V-1", "V-99"]):
         with pytest.raises(BadInput):
-            intake.book_in_many(shop, wrong)
+            book_in_many(shop, wrong)
     intake.book_in(shop, "V-3")
     with pytest.raises(Refused, match="V-3 is booked in already"):
-        intake.book_in_many(shop, tags)
+        book_in_many(shop, tags)
     assert sum(r.place == "bench" for r in fleet(shop)) == 1
 
 
@@ -235,3 +238,35 @@ def test_every_label_of_a_sheet_is_read_back() -> None:
 def test_labels_begin_where_a_used_sheet_ends() -> None:
     first = io.BytesIO(label_sheets([{"tag": "A1", "name": "x"}], skip=5)).getvalue()
     assert first != label_sheets([{"tag": "A1", "name": "x"}]) and first.startswith(b"%PDF")
+
+
+def test_new_stock_is_commissioned_and_nothing_else_is(shop: Shop) -> None:
+    with shop.act("made") as act:
+        for tag in ("VLN-1", "VLN-2", "VLN-3"):
+            act.records.add(Instrument(tag=tag, family="violin", size="4/4", created_at=shop.now))
+        act.records.add(Hire(tag="VLN-3", renter="R-1", out_at=shop.now - timedelta(days=9), back_at=shop.now))
+    assert {r.tag: r.unused for r in fleet(shop)} == {"VLN-1": True, "VLN-2": True, "VLN-3": False}
+    with pytest.raises(Refused, match="VLN-3 has been here before"):
+        book_in_many(shop, ["VLN-1", "VLN-3"], new=True)
+    assert not any(r.job_id for r in fleet(shop)), "all or nothing"
+    one, two = book_in_many(shop, ["VLN-1", "VLN-2"], new=True)
+    with shop.reading() as records:
+        view = load_job(records, shop.catalogue, shop.now, one)
+    assert view is not None and any(s.step.key == "commission" for s in view.steps) and two != one
+    shop.undo()
+    assert all(r.unused for r in fleet(shop) if r.tag != "VLN-3")
+
+
+def test_details_of_an_instrument(shop: Shop) -> None:
+    with shop.act("made") as act:
+        act.records.add(Instrument(tag="VLN-1", family="violin", size="4/4", created_at=shop.now))
+    set_details(shop, "VLN-1", serial=" 88-12 ", bought_on=date(2024, 9, 3), cost=480.004)
+    found = details_of(shop, "VLN-1")
+    assert (found.serial, found.bought_on, found.cost, found.photos) == ("88-12", date(2024, 9, 3), 480.0, ())
+    shop.undo()
+    assert details_of(shop, "VLN-1").serial == ""
+    for wrong in ({"bought_on": date(2030, 1, 1)}, {"cost": -1.0}, {"serial": "x" * 60}):
+        with pytest.raises(BadInput):
+            set_details(shop, "VLN-1", **({"serial": "", "bought_on": None, "cost": None} | wrong))
+    with pytest.raises(Refused):
+        details_of(shop, "VLN-9")

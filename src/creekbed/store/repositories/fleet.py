@@ -46,6 +46,11 @@ class Fleet:
         question = select(_J).where(_J.c.tag.in_(sorted(tags)), _J.c.state.in_(_HERE)).order_by(_J.c.state.desc())
         return {job.tag: job for job in self._reader.fetch(Job, question)}
 
+    def used(self) -> frozenset[str]:
+        """Tags of the instruments that were hired out or on the bench before."""
+        question = select(_H.c.tag).union(select(_J.c.tag))
+        return frozenset(tag for (tag,) in self._reader.rows(question))
+
     def by_serial(self, serial: str) -> list[Instrument]:
         """Instruments of a serial number, whatever case its letters have; two at most."""
         return self._reader.fetch(Instrument, select(_I).where(_I.c.serial.ilike(_plain(serial), escape="\\")).limit(2))

@@ -9,6 +9,7 @@ from PySide6.QtCore import QItemSelectionModel, Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QTableView, QVBoxLayout, QWidget
 
 from creekbed.papers.label_sheet import LABEL_SIZES
+from creekbed.window.fleet.details_dialog import DetailsDialog
 from creekbed.window.fleet.fleet_model import DUE, FleetModel
 from creekbed.window.fleet.hire_dialog import HireDialog
 from creekbed.window.shared import theme
@@ -16,7 +17,7 @@ from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.table import table_view
 from creekbed.window.shared.widgets import Flow, button, card, entry, label, row
-from creekbed.workshop.arrival.intake import book_in_many
+from creekbed.workshop.arrival.book_many import book_in_many
 from creekbed.workshop.fleet.fleet import PLACES, FleetRow, fleet
 from creekbed.workshop.fleet.hiring import hire_out, set_standing
 
@@ -88,6 +89,8 @@ class InstrumentsPage(Page):
         holder.setLayout(flow)
         self.open = button("Open", self.open_one, "primary", "fleet_open", "F2")
         self.book = button("Book in", self._book_in, "", "fleet_book")
+        self.new = button("Commission", self._commission, "", "fleet_new")
+        self.details = button("Serial, photographs …", self._details, "", "fleet_details")
         self.hire = button("Hire out …", self._hire, "", "fleet_hire")
         self.rest = button("Let rest …", partial(self._stand, "resting"), "", "fleet_rest")
         self.retire = button("Retire …", partial(self._stand, "retired"), "", "fleet_retire")
@@ -98,7 +101,10 @@ class InstrumentsPage(Page):
         for key, size in LABEL_SIZES.items():
             self.sizes.addItem(size.name, key)
         self.labels = button("Labels", self._labels, "", "fleet_labels")
-        for widget in (self.open, self.book, self.hire, self.rest, self.retire, self.back, self.labels, self.sizes):
+        for widget in (
+            self.open, self.book, self.new, self.hire, self.details, self.rest, self.retire, self.back, self.labels,
+            self.sizes,
+        ):  # fmt: skip
             flow.addWidget(widget)
         return row(holder)
 
@@ -182,6 +188,8 @@ class InstrumentsPage(Page):
         count = f" {len(rows)}" if len(rows) > 1 else ""
         self.open.setEnabled(len(rows) == 1)
         self._offer(self.book, f"Book in{count}", bool(rows) and places <= {"hired", "here", "resting"})
+        self._offer(self.new, f"Commission{count}", bool(rows) and all(r.place == "here" and r.unused for r in rows))
+        self.details.setEnabled(len(rows) == 1)
         self._offer(self.hire, f"Hire out{count} …", bool(rows) and places == {"ready"})
         free = bool(rows) and places <= {"here", "ready", "resting"}
         self._offer(self.rest, f"Let{count} rest …", free and "resting" not in places)
@@ -218,6 +226,16 @@ class InstrumentsPage(Page):
         )  # fmt: skip
         if answer is not None:
             self.do(lambda: book_in_many(self.shop, [r.tag for r in rows], came_from=answer))
+
+    def _commission(self) -> None:
+        """New stock goes over the bench once: bags and packing corks off, first condition on record."""
+        tags = [r.tag for r in self.chosen()]
+        self.do(lambda: book_in_many(self.shop, tags, new=True))
+
+    def _details(self) -> None:
+        rows = self.chosen()
+        if len(rows) == 1:
+            self.open_dialog(DetailsDialog(self, rows[0].tag, f"{rows[0].kind} {rows[0].size}".strip()))
 
     def _hire(self) -> None:
         tags = [r.tag for r in self.chosen()]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
@@ -100,35 +99,18 @@ def book_in(
         BadInput: tag, family, size, temperature or date cannot be right.
         Refused: it is booked in already.
     """
-    details = _Details(
+    details = ArrivalDetails(
         came_from, departure_id, due_at, next_group, case_c, returned_at, renter, weight, family, size, materials or {},
         finishes or {},
     )  # fmt: skip
     with shop.act("book_in") as act:
-        job, kind = _book(shop, act, tag, details)
+        job, kind = book_one(shop, act, tag, details)
         act.tag, act.words = job.tag, f"Booked in {job.tag}, {kind.noun}"
         return job.id
 
 
-def book_in_many(shop: Shop, tags: Sequence[str], *, came_from: str = "", departure_id: int | None = None) -> list[int]:
-    """Book in several returned instruments that are known here, such as what a van brings: all of them, or none.
-
-    Returns:
-        The jobs' ids, in the order of the tags.
-
-    Raises:
-        BadInput: no tags, or one that is new here. Refused: one is booked in already, or retired.
-    """
-    if not tags:
-        raise BadInput("No instrument was chosen.")
-    with shop.act("book_in.many") as act:
-        jobs = [_book(shop, act, tag, _Details(came_from, departure_id))[0] for tag in tags]
-        act.words = f"Booked in {len(jobs)}: {', '.join(j.tag for j in jobs[:6])}{' …' if len(jobs) > 6 else ''}"
-        return [job.id for job in jobs]
-
-
 @dataclass(frozen=True)
-class _Details:
+class ArrivalDetails:
     """What is said when an instrument is booked in; as the arguments of :func:`book_in`."""
 
     came_from: str = ""
@@ -145,7 +127,7 @@ class _Details:
     finishes: dict[str, str] = field(default_factory=dict)
 
 
-def _book(shop: Shop, act: Act, tag: str, said: _Details) -> tuple[Job, Family]:
+def book_one(shop: Shop, act: Act, tag: str, said: ArrivalDetails) -> tuple[Job, Family]:
     """Open the job of a returned instrument."""
     tag, at, records = clean_tag(tag), said.returned_at or shop.now, act.records
     _need_possible(shop, at, said.renter, said.weight)

@@ -64,23 +64,24 @@ def add_photo(shop: Shop, job_id: int, data: bytes | Clean, about: str = PACKING
             which
         ).name.lower()
         act.tag, act.words = view.tag, f"{view.tag}: photograph of {words}"
-        return _view(photo)
+        return view_of_photo(photo)
 
 
 def photos_of(shop: Shop, job_id: int) -> list[PhotoView]:
     """The photographs of a job, the oldest first."""
     with shop.reading() as records:
-        return [_view(p) for p in records.all_of(Photo, job_id=job_id)]
+        return [view_of_photo(p) for p in records.all_of(Photo, job_id=job_id)]
 
 
 def packing_photo(shop: Shop, tag: str) -> PhotoView | None:
     """The newest photograph of how an instrument lay in its case; it is shown again when it is packed."""
     with shop.reading() as records:
         photo = records.jobs.packing_photo(tag, PACKING)
-        return None if photo is None else _view(photo)
+        return None if photo is None else view_of_photo(photo)
 
 
-def _view(photo: Photo) -> PhotoView:
+def view_of_photo(photo: Photo) -> PhotoView:
+    """A photograph as it is shown."""
     return PhotoView(
         photo.id, photo.name, photo.job_id, photo.about, photo.width, photo.height, photo.taken_at
     )  # fmt: skip

@@ -19,6 +19,7 @@ from creekbed.store.records import Hire, Instrument, OwnName
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.instrument_materials import unknown
 from creekbed.workshop.arrival.intake import clean_tag
+from creekbed.workshop.bringing.condition import marks_in
 from creekbed.workshop.bringing.rows import Ask, Bringing, ListRequest, Row, RowPlan, rows_of
 from creekbed.workshop.shop.shop import Act, Shop
 
@@ -29,7 +30,7 @@ OUT_HOUR = 12.0
 WORDS = {
     "family": "what it is", "size": "size", "serial": "serial number", "materials": "what it is made of",
     "finishes": "finish", "bought_on": "bought on", "cost": "bought for", "renter": "out with", "group": "group",
-    "out_on": "out since", "due_on": "back by",
+    "out_on": "out since", "due_on": "back by", "condition": "marks it went out with",
 }  # fmt: skip
 """Value → words for what changes."""
 Progress = Callable[[float], bool]
@@ -110,6 +111,7 @@ def _plan(reading: _Reading, row: Row) -> RowPlan:
         except BadInput as error:
             row.refused("cost", error)
     _hire(reading, row, values, tag)
+    _condition(row, values, family)
     if row.problems or family is None:
         if not row.problems:
             row.wrong("what", "What it is must be said first.")
@@ -133,7 +135,7 @@ def _out_words(values: Mapping[str, Any]) -> str:
 
 def _hire_key(values: Mapping[str, Any], changes: list[str]) -> dict[str, Any]:
     """Who has it, where something of the hire changes."""
-    of_hire = {"renter", "group", "out_on", "due_on"}
+    of_hire = {"renter", "group", "out_on", "due_on", "condition"}
     return {"renter": values["renter"]} if of_hire & set(changes) and "renter" in values else {}
 
 
@@ -239,6 +241,21 @@ def _hire(reading: _Reading, row: Row, values: dict[str, Any], tag: str) -> None
         row.wrong("renter", f"{tag} is out with {there.renter} here.")
 
 
+def _condition(row: Row, values: dict[str, Any], family: Family | None) -> None:
+    """The marks that an instrument went out with, where the list says them."""
+    if not row.get("condition") or family is None:
+        return
+    try:
+        marks = marks_in(row.get("condition"), family)
+    except BadInput as error:
+        row.refused("condition", error)
+        return
+    if marks and "renter" not in values:
+        row.wrong("condition", "Marks go with a hire: it is not said who has it.")
+    elif marks:
+        values["condition"] = marks
+
+
 def _changes(there: Instrument, hire: Hire | None, values: Mapping[str, Any]) -> list[str]:
     """Which values differ from what is on record; what the list does not say stays."""
     now: dict[str, Any] = {
@@ -246,6 +263,7 @@ def _changes(there: Instrument, hire: Hire | None, values: Mapping[str, Any]) ->
         "cost": there.cost, "renter": hire.renter if hire else None, "group": hire.group_name if hire else None,
         "due_on": hire.due_on if hire else None,
         "out_on": hire.out_at.astimezone().date().isoformat() if hire else None,
+        "condition": [r for r in hire.condition_out if "zone" in r] if hire else None,
     }  # fmt: skip
     found = [name for name, value in values.items() if name in now and now[name] != value]
     for name, on_record in (("materials", there.materials), ("finishes", there.finishes)):
@@ -276,7 +294,10 @@ def write(shop: Shop, act: Act, rows: Sequence[RowPlan]) -> None:
     act.records.add_all(_hired(row, act.now) for row in with_hires if row.key not in hires)
     for row in with_hires:
         if row.key in hires and (said := _said_of_hire(row.values)):
-            act.records.update(hires[row.key], **said)
+            known = hires[row.key]
+            if "condition_out" in said:  # what was measured when it went out stays
+                said["condition_out"] = [*(r for r in known.condition_out if "zone" not in r), *said["condition_out"]]
+            act.records.update(known, **said)
 
 
 def _made(row: RowPlan, now: datetime) -> Instrument:
@@ -303,6 +324,8 @@ def _said_of_hire(values: Mapping[str, Any]) -> dict[str, Any]:
     said: dict[str, Any] = {"group_name": values["group"]} if "group" in values else {}
     if "due_on" in values:
         said["due_on"] = values["due_on"]
+    if "condition" in values:
+        said["condition_out"] = values["condition"]
     if "out_on" in values:
         said["out_at"] = at_hour(datetime.fromisoformat(values["out_on"]).date(), OUT_HOUR)
     return said

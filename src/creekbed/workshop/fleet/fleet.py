@@ -30,7 +30,7 @@ class FleetRow:
     Attributes:
         family, kind: key and name. serial: of its maker. place: where it is. where, next: the same in words, and what
             comes next. due_on: by when it should be back. job_id: its job that has not left. found_by: what a search
-            looks through.
+            looks through. unused: nobody has hired it yet, and it was never on the bench.
     """
 
     tag: str
@@ -45,6 +45,7 @@ class FleetRow:
     due_on: date | None
     job_id: int | None
     found_by: str
+    unused: bool = False
 
     def due(self, today: date) -> bool:
         """Whether it should be back soon, or should be already."""
@@ -54,6 +55,7 @@ class FleetRow:
 def fleet(shop: Shop) -> list[FleetRow]:
     """Every instrument, by tag. An instrument that cannot be read is left out; the daily check tells it."""
     with shop.reading() as records:
+        used = records.fleet.used()
         instruments = records.readable(Instrument)
         hires = {h.tag: h for h in records.readable(Hire, back_at=None)}
         jobs = {j.tag: j for j in records.readable(Job, state=["ready"])}
@@ -61,7 +63,7 @@ def fleet(shop: Shop) -> list[FleetRow]:
         wanted = {j.departure_id for j in jobs.values() if j.departure_id is not None}
         departures = {d.id: d for d in records.readable(Departure, id=sorted(wanted))}
     now = shop.now
-    rows = [_row(i, hires.get(i.tag), jobs.get(i.tag), departures, shop.catalogue, now) for i in instruments]
+    rows = [_row(i, hires.get(i.tag), jobs.get(i.tag), departures, shop.catalogue, now, used) for i in instruments]
     return sorted(rows, key=lambda r: _order(r.tag))
 
 
@@ -73,7 +75,7 @@ def _order(tag: str) -> tuple[str, int, str]:
 
 def _row(
     instrument: Instrument, hire: Hire | None, job: Job | None, departures: Mapping[int, Departure],
-    catalogue: Catalogue, now: datetime,
+    catalogue: Catalogue, now: datetime, used: frozenset[str],
 ) -> FleetRow:  # fmt: skip
     family = catalogue.families.get(instrument.family)
     kind = family.name if family is not None else instrument.family
@@ -86,7 +88,7 @@ def _row(
     found_by = " ".join(told).lower() + " " + code(instrument.tag).replace("-", "").lower()
     return FleetRow(
         instrument.tag, instrument.family, kind, size, instrument.serial, place, where, following, group, due,
-        job.id if job is not None else None, found_by,
+        job.id if job is not None else None, found_by, instrument.tag not in used,
     )  # fmt: skip
 
 

@@ -3,19 +3,11 @@
 from __future__ import annotations
 
 import argparse
-import os
-import stat
 import sys
-from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from creekbed.cli.shop import folder_of, need_shop, shop_of
 from creekbed.cli.show import Add, number, show
-from creekbed.core.errors import Refused
-
-if TYPE_CHECKING:
-    from creekbed.workshop.shop.shop import Shop
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
@@ -125,84 +117,16 @@ def _export(given: argparse.Namespace) -> int:
     if given.csv and given.to is None:
         print("--csv wants a folder: --to PATH", file=sys.stderr)
         return 2
+    from creekbed.workshop.shop import exporting
+
     if given.to is not None:
-        (_need_folder if given.csv else _need_file)(given.to, given.replace)
+        exporting.need_room_for(given.to, csv=given.csv, replace=given.replace)
     shop = shop_of(given)
     try:
-        _write_export(shop, given.to, csv=given.csv)
+        if given.to is None:
+            exporting.write_json(shop, sys.stdout.buffer)
+        else:
+            exporting.export_to(shop, given.to, csv=given.csv, replace=given.replace)
     finally:
         shop.close()
     return 0
-
-
-def _write_export(shop: Shop, to: Path | None, *, csv: bool) -> None:
-    """Write everything on record to a file, a folder, or standard output, a row at a time."""
-    from creekbed.papers.export import export_csv, export_json
-    from creekbed.store.files import writing_whole
-
-    with shop.reading() as records:
-        if to is None:
-            export_json(records.tables(), shop.now, sys.stdout.buffer)
-        elif not csv:
-            with writing_whole(to) as file:
-                export_json(records.tables(), shop.now, file)
-        else:
-
-            def write(name: str, pieces: Iterator[bytes]) -> None:
-                with writing_whole(to / name) as file:
-                    file.writelines(pieces)
-
-            export_csv(records.tables(), write)
-
-
-def _kind(path: Path) -> str:
-    """What lies at a path, in words; "" where nothing does, "file" for an ordinary file, "folder" for a folder."""
-    try:
-        mode = path.lstat().st_mode
-    except FileNotFoundError:
-        return ""
-    if stat.S_ISLNK(mode):
-        return "a link"
-    return "file" if stat.S_ISREG(mode) else "folder" if stat.S_ISDIR(mode) else "a device"
-
-
-def _need_file(path: Path, replace: bool) -> None:
-    """See that an export may be written to a path.
-
-    Raises:
-        Refused: something else is there; it was not touched.
-    """
-    kind = _kind(path)
-    if not kind:
-        return
-    if kind != "file":
-        words = "a folder" if kind == "folder" else kind
-        raise Refused(f"{path} is {words}; an export is an ordinary file.", todo="Name another file.")
-    with path.open("rb") as file:
-        ours = b'"format": "creekbed-export-' in file.read(200)
-    if not ours:
-        raise Refused(f"{path} is there and is no export of Creekbed; it was not touched.", todo="Name another file.")
-    if not replace:
-        raise Refused(f"{path} is there already.", todo="Name another file, or say --replace.")
-
-
-def _need_folder(path: Path, replace: bool) -> None:
-    """See that an export as CSV may be written into a folder.
-
-    Raises:
-        Refused: something else is there; it was not touched.
-    """
-    kind = _kind(path)
-    if not kind:
-        return
-    if kind != "folder":
-        words = "a file" if kind == "file" else kind
-        raise Refused(f"{path} is {words}; CSV files go into a folder.", todo="Name another folder.")
-    from creekbed.store.maintenance import EXPORTED
-
-    there = set(os.listdir(path))
-    strange = sorted(there - {f"{name}.csv" for name in EXPORTED})
-    if strange:
-        raise Refused(f"{path} holds something else, such as {strange[0]}.", todo="Name a new folder.")
-    if there and not replace:
-        raise Refused(f"{path} holds an export already.", todo="Name another folder, or say --replace.")

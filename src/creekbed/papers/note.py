@@ -30,7 +30,7 @@ def note_text(facts: Mapping[str, Any]) -> str:
         facts: ``tag``, ``family``, ``size``, ``serial``, ``to``, ``written_at`` (ISO 8601), ``person``, ``wanted_by``,
             ``findings``: rows of ``name``, ``where``, ``reason``, ``until_then``, ``before``.
     """
-    lines = [_title(facts), _instrument(facts), ""]
+    lines = [*_head(facts), _title(facts), _instrument(facts), ""]
     for n, row in enumerate(facts["findings"], 1):
         lines.append(f"{n}. {row['name']} ({row['where']})" if row["where"] else f"{n}. {row['name']}")
         lines.append(f"   {row['reason']}")
@@ -53,7 +53,10 @@ def note_pdf(facts: Mapping[str, Any], photos: Sequence[bytes] = ()) -> bytes:
     body = ParagraphStyle("body", fontName="Body", fontSize=9.5, leading=12.5)
     strong = ParagraphStyle("strong", fontName="Strong", fontSize=10.5, leading=13.5, spaceBefore=6)
     title = ParagraphStyle("title", fontName="Strong", fontSize=15, leading=19)
-    flow: list[Flowable] = [Paragraph(escape(_title(facts)), title), Paragraph(escape(_instrument(facts)), body)]
+    flow: list[Flowable] = [
+        Paragraph(escape(words), strong if n == 0 else body) for n, words in enumerate(_head(facts))
+    ]
+    flow += [Paragraph(escape(_title(facts)), title), Paragraph(escape(_instrument(facts)), body)]
     for n, row in enumerate(facts["findings"], 1):
         where = f" ({row['where']})" if row["where"] else ""
         block: list[Flowable] = [
@@ -82,6 +85,11 @@ def _picture(jpeg: bytes) -> Image:
     picture.drawWidth, picture.drawHeight = picture.imageWidth * scale, picture.imageHeight * scale
     picture.hAlign = "LEFT"
     return picture
+
+
+def _head(facts: Mapping[str, Any]) -> list[str]:
+    """The shop's name and address, as far as it has said them."""
+    return [line for line in (facts.get("shop", ""), *facts.get("address", ())) if line]
 
 
 def _title(facts: Mapping[str, Any]) -> str:

@@ -22,11 +22,12 @@ CODE_MM = 27.0
 _FONTS = Path(__file__).parent.parent / "assets" / "fonts"
 
 
-def tag_pdf(facts: Mapping[str, Any]) -> bytes:
+def tag_pdf(facts: Mapping[str, Any], head: str = "") -> bytes:
     """A ready tag as PDF.
 
     Args:
-        facts: what :func:`creekbed.workshop.release.release_check.make_ready` returned.
+        facts: what :func:`creekbed.workshop.release.release_check.make_ready` returned. head: the name of the shop,
+            which stands under the code.
 
     Returns:
         The bytes of a one-page PDF.
@@ -45,6 +46,7 @@ def tag_pdf(facts: Mapping[str, Any]) -> bytes:
         if y < 3:
             break
     code(page, str(facts["tag"]))
+    text_line(page, "Body", 7, WIDTH_MM - CODE_MM - 1, HEIGHT_MM - CODE_MM - 5, head, CODE_MM - 2)
     page.showPage()
     page.save()
     return out.getvalue()

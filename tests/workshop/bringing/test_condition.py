@@ -58,7 +58,7 @@ def _bring(shop: Shop, text: str) -> list[str]:
     columns = {"tag": "Tag", "what": "What", "renter": "Out with", "condition": "Condition"}
     made = prepare(shop, read_table(text.encode()), ListRequest("instruments", columns), lambda share: True)
     states = [p.state for p in made.rows]
-    if "problem" not in states:
+    if "problem" not in states and made.to_write:
         bring(shop, made)
     return states
 

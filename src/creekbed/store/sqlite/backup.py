@@ -14,12 +14,13 @@ import json
 import os
 import shutil
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from urllib.parse import quote
 
+from creekbed.core.errors import BadInput
 from creekbed.store.files import (
     PART,
     clear_litter,
@@ -42,6 +43,12 @@ SPARE_BYTES = 8_000_000
 """Room that a copy leaves on the disk: house default."""
 LARGEST_OWN = 4_000_000
 """A file among the shop's own families and values that is larger is not copied, bytes."""
+Progress = Callable[[float], bool]
+"""Told the share that is done; false gives up."""
+PAGES_AT_ONCE = 2000
+COPIED = 0.5
+"""Share of the work that is done when all is copied; the rest is reading it back."""
+GIVEN_UP = "Given up; no copy was made."
 STAMP = "%Y%m%dT%H%M%S%fZ"
 
 
@@ -57,18 +64,19 @@ def _one_at_a_time(folder: Path) -> Iterator[None]:
         os.close(handle)
 
 
-def back_up(folder: Path, why: str, *, now: datetime | None = None) -> Path:
+def back_up(folder: Path, why: str, *, now: datetime | None = None, progress: Progress = lambda share: True) -> Path:
     """Copy the whole shop, consistent while in use, to a folder of its own in ``backups/``.
 
     Args:
         why: "daily", "before-migration" or the like: letters and hyphens. now: its time; the computer's if not given.
+        progress: told the share that is done; false gives up.
 
     Returns:
         The copy's folder. It is there only when all of it is on disk and proven whole.
 
     Raises:
-        StoreProblem: there is no room, the copy cannot be made, or the records are damaged. No copy is published, and
-            none of those that are there is touched.
+        StoreProblem: there is no room, the copy cannot be made, or the records are damaged. BadInput: given up. No copy
+            is published then, and none of those that are there is touched.
     """
     at = (now or datetime.now(UTC)).astimezone(UTC)
     try:
@@ -78,7 +86,7 @@ def back_up(folder: Path, why: str, *, now: datetime | None = None) -> Path:
                 at += timedelta(microseconds=1)
             part = part_of(target)
             try:
-                facts = _fill(folder, private_folder(part))
+                facts = _fill(folder, private_folder(part), progress)
                 mirror(folder / PHOTOS, backups / PHOTOS, photos_named(part / FILE))
                 _describe(part, facts, at.strftime(STAMP), why)
                 os.rename(part, target)
@@ -91,7 +99,7 @@ def back_up(folder: Path, why: str, *, now: datetime | None = None) -> Path:
     return target
 
 
-def _fill(folder: Path, part: Path) -> Facts:
+def _fill(folder: Path, part: Path, progress: Progress) -> Facts:
     """Copy records and own files into a folder, and prove them whole."""
     size = sum(p.stat().st_size for p in (folder / FILE, folder / (FILE + LOGS[0])) if p.exists())
     if free_bytes(part) < size + SPARE_BYTES:
@@ -105,8 +113,13 @@ def _fill(folder: Path, part: Path) -> Facts:
         known = Witness(folder).read()
         os.close(create_private(copy))
         with contextlib.closing(sqlite3.connect(copy, isolation_level=None)) as target:
-            source.backup(target)
+            source.execute("BEGIN")  # one state throughout, whatever others write meanwhile
+            source.execute("SELECT count(*) FROM sqlite_master").fetchone()
+            source.backup(target, pages=PAGES_AT_ONCE, progress=_telling(progress))
+            source.execute("COMMIT")
             target.execute("PRAGMA journal_mode=DELETE")  # one file, without a log
+    if not progress(COPIED):
+        raise BadInput(GIVEN_UP)
     facts = examine(copy)
     if not facts.whole:
         raise problem("damaged", folder, what=facts.wrong)
@@ -116,6 +129,16 @@ def _fill(folder: Path, part: Path) -> Facts:
     sync_file(copy)
     copy_own(folder / CATALOGUE, part / CATALOGUE)
     return facts
+
+
+def _telling(progress: Progress) -> Callable[[int, int, int], None]:
+    """Progress as SQLite reports it: pages that are left, of all."""
+
+    def tell(status: int, left: int, pages: int) -> None:
+        if not progress(COPIED * (1 - left / max(pages, 1))):
+            raise BadInput(GIVEN_UP)
+
+    return tell
 
 
 def copy_own(source: Path, target: Path) -> None:

@@ -365,14 +365,15 @@ class Frame(QMainWindow):
         tip(self.undo_button, f"Takes back: {last.words}" if last is not None else "")
 
     def say(
-        self, words: str, warn: bool = False, still: Callable[[], bool] | None = None, about: object = None
-    ) -> None:
+        self, words: str, warn: bool = False, still: Callable[[], bool] | None = None, about: object = None,
+        act: tuple[str, Callable[[], object]] | None = None,
+    ) -> None:  # fmt: skip
         """Show a message; a warning stays until the next message or until it is hidden, others for a short time.
 
         Args:
-            still, about: as for :meth:`creekbed.window.frame.notice.Notice.say`.
+            still, about, act: as for :meth:`creekbed.window.frame.notice.Notice.say`.
         """
-        self.notice.say(words, warn, still, about)
+        self.notice.say(words, warn, still, about, act)
 
     def where(self, place: str) -> str:
         """Where a wait is, in words: "in the tub"."""

@@ -24,12 +24,14 @@ LEAST_STAGES, MOST_STAGES = 32, 38
 
 @dataclass(frozen=True)
 class Said:
-    """Something that was said; ``still``: whether it is true yet, where that is known; ``about``: what it is about."""
+    """Something that was said; ``still``: whether it is true yet, where that is known; ``about``: what it is about;
+    ``act``: words and what happens when they are pressed."""
 
     words: str
     warn: bool
     still: Callable[[], bool] | None = None
     about: object = None
+    act: tuple[str, Callable[[], object]] | None = None
 
 
 class Notice(QFrame):
@@ -50,10 +52,12 @@ class Notice(QFrame):
         """Warnings under the one on show that are as true as they were; the last one first."""
         self.words: QLabel = label("", "name")
         self.words.setObjectName("notice_words")
+        self.act_button = button("", self._act, "", "notice_act")
         self.hide_button = button("Hide", self.hush, "quiet", "hush", "Esc")
         box = QHBoxLayout(self)
         box.setContentsMargins(16, 0, 0, 0)
         box.addWidget(self.words, 1)
+        box.addWidget(self.act_button, 0, Qt.AlignmentFlag.AlignVCenter)
         box.addWidget(self.hide_button, 0, Qt.AlignmentFlag.AlignVCenter)
         stages.installEventFilter(self)
         self.hide()
@@ -69,19 +73,21 @@ class Notice(QFrame):
         return self._said.still is not None
 
     def say(
-        self, words: str, warn: bool = False, still: Callable[[], bool] | None = None, about: object = None
-    ) -> None:
+        self, words: str, warn: bool = False, still: Callable[[], bool] | None = None, about: object = None,
+        act: tuple[str, Callable[[], object]] | None = None,
+    ) -> None:  # fmt: skip
         """Show a message in place of the one before.
 
         Args:
             still: whether a warning is true yet. With it, the warning comes back after what covers it, and goes by
                 itself when it is true no more; without it, it is gone when something else is said.
-            about: what such a warning is about; it takes the place of one about the same.
+            about: what such a warning is about; it takes the place of one about the same. act: the words of a button
+                beside it, and what it does.
         """
         if not self.isHidden() and self._said.still is not None:
             self._covered.append(self._said)
         self._covered = [said for said in self._covered if about is None or said.about != about]
-        self._show(Said(words, warn, still, about))
+        self._show(Said(words, warn, still, about, act))
 
     def hush(self) -> None:
         """Hide the message; a covered warning that is still true is shown again."""
@@ -91,6 +97,12 @@ class Notice(QFrame):
                 self._show(below)
                 return
         self.hide()
+
+    def _act(self) -> None:
+        act = self._said.act
+        if act is not None:
+            self.hush()
+            act[1]()
 
     def second(self) -> None:
         """A second has passed; a message under the pointer or with the focus stays."""
@@ -108,6 +120,9 @@ class Notice(QFrame):
     def _show(self, said: Said) -> None:
         self._said = said
         self.words.setText(said.words)
+        self.act_button.setText(said.act[0] if said.act is not None else "")
+        self.act_button.setAccessibleName(self.act_button.text())
+        self.act_button.setVisible(said.act is not None)
         restyle(self, state="warn" if said.warn else "")
         self.setAccessibleName(said.words)
         self._left_s = STAYS_S
@@ -130,6 +145,8 @@ class Notice(QFrame):
         area = self._stages.geometry()
         wide = max(area.width() - self._stages.clock.width() - 2 * SIDE - 12, 300)
         for_words = wide - 16 - self.hide_button.sizeHint().width() - theme.STEP
+        if self._said.act is not None:
+            for_words -= self.act_button.sizeHint().width() + theme.STEP
         one_line = (
             QFontMetrics(theme.current.font(17, self._said.warn)).horizontalAdvance(self._said.words) <= for_words
         )

@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
 from creekbed.store.maintenance import Damage
 from creekbed.window.frame.upkeep import Upkeep
 from creekbed.window.records.copies_view import CopiesView
 from creekbed.window.shared import theme
-from creekbed.window.shared.background_writes import BackgroundWrites
+from creekbed.window.shared.long_work import LongWork, Progress
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.widgets import button, card, clear, label, restyle, row
+from creekbed.window.shared.widgets import Beside, Flow, button, card, clear, label, restyle, row
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
 
+ONE_FILE, MANY_FILES = "One JSON file (*.json)", "CSV, a folder with a file for each table (*)"
 SHOWN = 3
 """How many damages are shown at once; the next ones are shown when these are repaired."""
 
@@ -29,14 +32,23 @@ class BackupsPage(Page):
     def __init__(self, frame: Frame):
         super().__init__(frame)
         self.upkeep: Upkeep = frame.upkeep or Upkeep(frame)
-        self.making = BackgroundWrites(self, self._not_made)
+        self.making = LongWork(self._not_made)
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
         box.setSpacing(theme.STEP)
         self.make = button("Make a copy now", self._make, "", "make_copy")
         self.read = button("Read everything now", self._read, "", "read_all")
         forget = button("Erase a renter …", self._erase, "", "erase_renter")
-        box.addLayout(row(label("Backups", "title", wrap=False), None, forget, self.make, self.read))
+        self.out = button("Export …", self._export, "", "export_all")
+        head = Beside()
+        head.addWidget(label("Backups", "title", wrap=False), 1)
+        ways, flow = QWidget(), Flow()
+        ways.setLayout(flow)
+        for way in (forget, self.out, self.make, self.read):
+            flow.addWidget(way)
+        head.addWidget(ways, 3)
+        box.addLayout(head)
+        box.addWidget(self.making)
         surface, inner = card()
         self.health = label("", "name")
         inner.addWidget(self.health)
@@ -79,15 +91,34 @@ class BackupsPage(Page):
         from creekbed.store.maintenance import back_up
 
         folder, now = self.shop.folder, self.shop.now
-        if self.making.start(lambda: back_up(folder, "by-hand", now=now), self._made):
-            self.frame.say("Making a copy …")
+        self._begin("Making a copy, and reading it back …", lambda p: back_up(folder, "by-hand", now=now, progress=p),
+                    self._made)  # fmt: skip
+
+    def _begin(self, words: str, work: Callable[[Progress], Any], then: Callable[[Any], None]) -> None:
+        if not self.making.start(words, work, then):
+            self.frame.say("One thing after the other: something runs already.", warn=True)
 
     def _made(self, made: object) -> None:
         self.frame.say("The copy is made; all of it was read back and is whole.")
         self.copies.read()
 
     def _not_made(self, error: CreekbedError) -> None:
-        self.frame.say(f"The copy was not made. {error.words()}", warn=True)
+        self.frame.say(f"It was not done. {error.words()}", warn=True)
+
+    def _export(self) -> None:
+        """Everything on record as open files, where somebody says."""
+        from creekbed.workshop.shop.exporting import export_to, need_room_for
+
+        name = f"creekbed-{self.shop.now.astimezone():%Y-%m-%d}"
+        path, kind = QFileDialog.getSaveFileName(self, "Export everything", name, f"{ONE_FILE};;{MANY_FILES}")
+        if not path:
+            return
+        csv, shop = kind == MANY_FILES, self.shop
+        to = Path(path) if csv or path.lower().endswith(".json") else Path(f"{path}.json")
+        if self.do(lambda: need_room_for(to, csv=csv, replace=True)):
+            self._begin(f"Writing everything on record: {to.name} …",
+                        lambda p: export_to(shop, to, csv=csv, replace=True, progress=p),
+                        lambda made: self.frame.say(f"Everything on record is in {to}"))  # fmt: skip
 
     def _erase(self) -> None:
         from creekbed.workshop.shop.privacy import erase_renter

@@ -1,4 +1,4 @@
-"""Papers that the window writes: tag, label, note; each into the shop's own folder, and where it lies is said."""
+"""Papers that the window writes: tags, labels, sheets, notes; each into the shop's own folder, and offered to print."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class Printing:
             self.frame.nav.open_history(facts[0]["tag"])
 
     def save_hires(self, numbers: Sequence[int]) -> Path | None:
-        """Write the sheets of hires, to be signed, into the shop's papers and say where."""
+        """Write the sheets of hires, to be signed."""
         from creekbed.papers.hire_sheet import hire_pdf
         from creekbed.workshop.fleet.hiring import hire_facts
         from creekbed.workshop.shop.identity import identity
@@ -36,13 +36,63 @@ class Printing:
         name = f"hire-{numbers[0]}" if len(numbers) == 1 else f"hires-{numbers[0]}-to-{numbers[-1]}"
         shop = self.frame.shop
         paper = identity(shop).paper
-        return self._save(name, lambda: hire_pdf([hire_facts(shop, n) for n in numbers], paper), "The sheet to sign")
+        return self._save(name, lambda: hire_pdf([hire_facts(shop, n) for n in numbers], paper), "The sheet to sign:")
 
     def save_labels(self, rows: Sequence[Mapping[str, str]], size: str) -> Path | None:
-        """Write sheets of labels into the shop's papers and say where."""
+        """Write sheets of labels."""
         from creekbed.papers.label_sheet import label_sheets
 
-        return self._save(f"labels-{len(rows)}-{size}", lambda: label_sheets(rows, size), f"{len(rows)} labels")
+        return self._save(f"labels-{len(rows)}-{size}", lambda: label_sheets(rows, size), f"{len(rows)} labels:")
+
+    def save_note(self, job_id: int, to: str) -> Path | None:
+        """Write the note to a specialist, PDF and text."""
+        from creekbed.papers.note import note_pdf, note_text
+        from creekbed.store.files import write_whole
+        from creekbed.workshop.inspection.specialist import note_for
+
+        try:
+            note = note_for(self.frame.shop, job_id, to)
+            name = f"note-{note.facts['tag']}-{to.replace(' ', '-').replace('/', '-')[:40]}"
+            write_whole(Path(self.frame.shop.folder) / "papers" / f"{name}.txt", note_text(note.facts).encode())
+        except Refused:
+            return None  # sent out for another reason: there is nothing to tell
+        except (CreekbedError, OSError) as error:
+            self.frame.say(f"The note could not be written: {error}. Nothing else was changed.", warn=True)
+            return None
+        said = f"{note.facts['tag']} is at the {to}. The note lies in"
+        return self._save(name, lambda: note_pdf(note.facts, note.photos), said, "Nothing else was changed.")
+
+    def save_label(self, lot_id: int) -> Path | None:
+        """Write the label of a mix."""
+        from creekbed.papers.label import label_pdf
+        from creekbed.workshop.supplies.stock import label_facts
+
+        try:
+            facts = label_facts(self.frame.shop, lot_id)
+        except CreekbedError as error:
+            self.frame.could_not(error)
+            return None
+        said = f"{facts['what']} {facts['strength']} is on record. Its label lies in"
+        return self._save(f"label-{lot_id}", lambda: label_pdf(facts), said, "The mix is on record; label it by hand.")
+
+    def save_tray(self, tray: str, tag: str, name: str) -> Path | None:
+        """Write the label of a tray."""
+        from creekbed.papers.label import tray_pdf
+
+        said = f"Tray {tray} is for {tag}. Its label lies in"
+        return self._save(f"tray-{tray}", lambda: tray_pdf(tray, tag, name), said, f"Letter the tray by hand: {tray}.")
+
+    def save_tag(self, facts: dict[str, Any] | None) -> Path | None:
+        """Write the tag of an instrument that is ready."""
+        if facts is None:
+            self.frame.say("No tag was printed for it.", warn=True)
+            return None
+        from creekbed.papers.tag import tag_pdf
+        from creekbed.workshop.shop.identity import identity
+
+        head, said = identity(self.frame.shop).name, f"{facts['tag']} is ready. Its tag lies in"
+        safe = "The instrument is ready all the same."
+        return self._save(f"tag-{facts['tag']}".replace("/", "-"), lambda: tag_pdf(facts, head), said, safe)
 
     def save_plot(self, name: str, plot: Any) -> None:
         """Write a plot into the shop's papers, as a drawing, a picture and its numbers, and say where."""
@@ -59,82 +109,26 @@ class Printing:
             return
         self.frame.say(f"The plot is saved as SVG, PNG and CSV: {folder / stem}")
 
-    def _save(self, name: str, make: Callable[[], bytes], what: str) -> Path | None:
-        """Write a paper into the shop's own folder and say where."""
+    def _save(
+        self, name: str, make: Callable[[], bytes], said: str, safe: str = "All else is on record."
+    ) -> Path | None:
+        """Write a paper into the shop's own folder, say where, and offer to print it.
+
+        Args:
+            name: of its file. said: before the place, when it was written. safe: after the reason, when it was not.
+        """
         from creekbed.store.files import write_whole
 
         try:
             path = write_whole(Path(self.frame.shop.folder) / "papers" / f"{name}.pdf", make())
         except (CreekbedError, OSError) as error:
-            self.frame.say(f"{what} could not be written: {error}. Everything else is on record.", warn=True)
+            why = getattr(error, "strerror", None) or str(error).rstrip(".")
+            self.frame.say(f"The paper could not be written: {why}. {safe}", warn=True)
             return None
-        self.frame.say(f"{what}: in {path}")
+        self.frame.say(f"{said} {path}", act=("Print …", lambda: self._print(path)))
         return path
 
-    def save_note(self, job_id: int, to: str) -> Path | None:
-        """Write the note to a specialist, PDF and text, into the shop's papers and say where."""
-        from creekbed.papers.note import note_pdf, note_text
-        from creekbed.store.files import write_whole
-        from creekbed.workshop.inspection.specialist import note_for
+    def _print(self, path: Path) -> None:
+        from creekbed.window.shared.printer import print_paper
 
-        try:
-            note = note_for(self.frame.shop, job_id, to)
-            name = f"note-{note.facts['tag']}-{to.replace(' ', '-').replace('/', '-')[:40]}"
-            folder = Path(self.frame.shop.folder) / "papers"
-            write_whole(folder / f"{name}.txt", note_text(note.facts).encode())
-            path = write_whole(folder / f"{name}.pdf", note_pdf(note.facts, note.photos))
-        except Refused:
-            return None  # sent out for another reason: there is nothing to tell
-        except (CreekbedError, OSError) as error:
-            self.frame.say(f"The note could not be written: {error}. Nothing else was changed.", warn=True)
-            return None
-        self.frame.say(f"{note.facts['tag']} is at the {to}. The note lies in {path}")
-        return path
-
-    def save_label(self, lot_id: int) -> Path | None:
-        """Write the label of a mix into the shop's papers and say where."""
-        from creekbed.papers.label import label_pdf
-        from creekbed.store.files import write_whole
-        from creekbed.workshop.supplies.stock import label_facts
-
-        try:
-            facts = label_facts(self.frame.shop, lot_id)
-            path = write_whole(self.frame.shop.folder / "papers" / f"label-{lot_id}.pdf", label_pdf(facts))
-        except (CreekbedError, OSError) as error:
-            self.frame.say(
-                f"The label could not be written: {error}. The mix is on record; label it by hand.", warn=True
-            )
-            return None
-        self.frame.say(f"{facts['what']} {facts['strength']} is on record. Its label lies in {path}")
-        return path
-
-    def save_tray(self, tray: str, tag: str, name: str) -> Path | None:
-        """Write the label of a tray into the shop's papers and say where."""
-        from creekbed.papers.label import tray_pdf
-        from creekbed.store.files import write_whole
-
-        try:
-            path = write_whole(self.frame.shop.folder / "papers" / f"tray-{tray}.pdf", tray_pdf(tray, tag, name))
-        except OSError as error:
-            self.frame.say(f"The label could not be written: {error}. Letter the tray by hand: {tray}.", warn=True)
-            return None
-        self.frame.say(f"Tray {tray} is for {tag}. Its label lies in {path}")
-        return path
-
-    def save_tag(self, facts: dict[str, Any] | None) -> Path | None:
-        """Write the tag's PDF into the shop's papers and say where."""
-        if facts is None:
-            self.frame.say("No tag was printed for it.", warn=True)
-            return None
-        from creekbed.papers.tag import tag_pdf
-        from creekbed.store.files import write_whole
-
-        try:
-            path = write_whole(self.frame.shop.folder / "papers" / f"tag-{facts['tag']}.pdf", tag_pdf(facts))
-        except OSError as error:
-            self.frame.say(
-                f"The tag could not be written: {error.strerror}. The instrument is ready all the same.", warn=True
-            )
-            return None
-        self.frame.say(f"{facts['tag']} is ready. Its tag lies in {path}")
-        return path
+        print_paper(self.frame, path)

@@ -10,6 +10,7 @@ from creekbed.workshop.arrival.photos import photos_of, store_of
 from creekbed.workshop.bench.job_view import JobView, load_job
 from creekbed.workshop.inspection.trends import check_history
 from creekbed.workshop.release.release_check import open_findings, test_name
+from creekbed.workshop.shop.identity import identity
 from creekbed.workshop.shop.shop import Shop
 
 LOCK = "Slide locked, not played."
@@ -62,6 +63,7 @@ def note_for(shop: Shop, job_id: int, to: str) -> Note:
                 "before": before.words() if before is not None else "",
             }
         )
+    head = identity(shop)
     about = {f"check:{f.check}" for f in theirs}
     pictures = [p for p in photos_of(shop, job_id) if p.about in about or p.about.startswith("mark:")]
     facts = {
@@ -69,6 +71,7 @@ def note_for(shop: Shop, job_id: int, to: str) -> Note:
         "size": view.family.size_words(view.instrument.size),
         "written_at": shop.now.isoformat(), "person": shop.person, "findings": rows,
         "wanted_by": view.departure.leaves_at.isoformat() if view.departure is not None else "",
+        "shop": head.name, "address": list(head.address),
     }  # fmt: skip
     store = store_of(shop)
     return Note(facts, tuple(store.read(p.name) for p in pictures))

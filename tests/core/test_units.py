@@ -138,3 +138,11 @@ def test_numbers_without_a_unit_are_heard() -> None:
 )  # fmt: skip
 def test_a_value_is_told_to_digits_that_mean_something(value: float, expanded: float, unit: str, words: str) -> None:
     assert with_doubt(value, expanded, unit) == words
+
+
+def test_words_in_capitals_are_the_same_units() -> None:
+    """Scanners and capitals-lock type so."""
+    assert parse_quantity("4 TURNS", "turn") == 4 and parse_quantity("2 CUPS", "milliliter") == parse_quantity(
+        "2 cups", "milliliter"
+    )
+    assert parse_quantity("2.4 MM", "millimeter") == 2.4

@@ -14,7 +14,7 @@ STANDINGS = {"rest": "resting", "retire": "retired", "use": ""}
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
-    """Add ``instruments``, ``hire-out``, ``standing``, ``labels`` and ``find``.
+    """Add ``instruments``, ``hire-out``, ``standing``, ``labels``, ``codes`` and ``find``.
 
     Args:
         add: makes a command from its name, what it runs, and its help.
@@ -40,9 +40,29 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     labels.add_argument("--size", default="70x37", help="70x37, 52x30, 38x21 or 67x25")
     labels.add_argument("--skip", type=int, default=0, metavar="N", help="labels of the first sheet that are used up")
     labels.add_argument("--to", type=Path, required=True, metavar="FILE")
+    codes = add("codes", _codes, "sheets of codes for keys, pages, people and supplies, PDF")
+    codes.add_argument("--size", default="52x30", help="as for labels")
+    codes.add_argument("--to", type=Path, required=True, metavar="FILE")
     anything = add("find", _find, "everything in which all words are found")
     anything.add_argument("words", nargs="+")
-    return [every, out, standing, labels, anything]
+    return [every, out, standing, labels, anything, codes]
+
+
+def _codes(given: argparse.Namespace) -> int:
+    from creekbed.core.errors import BadInput
+    from creekbed.papers.label_sheet import LABEL_SIZES, label_sheets
+    from creekbed.store.files import write_whole
+    from creekbed.workshop.arrival.scan_codes import all_codes
+
+    if given.size not in LABEL_SIZES:
+        raise BadInput(f"“{given.size[:12]}” is no size of labels.", todo=f"There are: {', '.join(LABEL_SIZES)}.")
+    shop = shop_of(given)
+    try:
+        rows = all_codes(shop)
+    finally:
+        shop.close()
+    write_whole(given.to, label_sheets(rows, given.size))
+    return show(given, {"codes": len(rows), "file": str(given.to)}, f"{len(rows)} codes: {given.to}")
 
 
 def _find(given: argparse.Namespace) -> int:

@@ -191,7 +191,7 @@ def _plain(digits: str, text: str, what: str) -> str:
 
 def _convert(number: float, typed: str, unit: str, what: str) -> float:
     low = typed.lower()
-    name = _NAMES.get(low, typed)
+    name = _NAMES.get(low, low if typed.isupper() and len(typed) > 2 else typed)  # a scanner types capitals
     if unit == "newton":
         name = _FORCES.get(low, name)
     elif unit in ("gram", "kilogram"):

@@ -21,9 +21,14 @@ class Scans:
         self._waiting_scan = ""
 
     def scanned(self, code: str) -> None:
-        """A scan anywhere: it goes to the instrument, or waits until an open question is answered."""
+        """A scan anywhere: it goes to the instrument, or waits until a question is answered; a key acts at once."""
+        from creekbed.window.frame.scan_keys import ScanKeys
         from creekbed.window.shared.dialogs import AskDialog
+        from creekbed.workshop.arrival.scan_codes import key_of
 
+        if key := key_of(code):
+            ScanKeys(self.frame).press(key)
+            return
         dialog = QApplication.activeModalWidget()
         if dialog is not None:
             self._waiting_scan = code

@@ -17,10 +17,10 @@ GRACE_MS = 20
 """After a gap the event loop gets one more turn: keys that came while the program was busy must not be torn apart."""
 CODE = re.compile(
     r"^(?:(?=.{2,16}$)(?=\D*\d)[A-Za-z][A-Za-z0-9]*(?:[-./][A-Za-z0-9]+){0,3}|\d{4,7}"
-    r"|[Ss][Uu]-[A-Za-z0-9_-]{3,40}|[Pp][Ee]-[A-Za-z0-9]{1,4})$"
+    r"|[Ss][Uu]-[A-Za-z0-9_-]{3,40}|[Pp][Ee]-[A-Za-z0-9]{1,4}|[Dd][Oo]-[A-Za-z]{1,12})$"
 )
-"""A tag, a supply, or a person. What begins with a digit and is no plain number is the reading of a device that types:
-it stays in its field."""
+"""A tag, a supply, a person, or a key. What begins with a digit and is no plain number is the reading of a device that
+types: it stays in its field."""
 _PLAIN = Qt.KeyboardModifier.NoModifier | Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
 _MODIFIERS = (
     Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_AltGr, Qt.Key.Key_Meta, Qt.Key.Key_CapsLock,

@@ -44,6 +44,16 @@ class Printing:
 
         return self._save(f"labels-{len(rows)}-{size}", lambda: label_sheets(rows, size), f"{len(rows)} labels:")
 
+    def save_codes(self) -> Path | None:
+        """Write the sheets of codes that stand for keys, pages, people and supplies."""
+        from creekbed.papers.label_sheet import label_sheets
+        from creekbed.workshop.arrival.scan_codes import all_codes
+        from creekbed.workshop.shop.identity import identity
+
+        shop = self.frame.shop
+        size = "67x25" if identity(shop).paper == "Letter" else "52x30"
+        return self._save("codes", lambda: label_sheets(all_codes(shop), size), "The codes to scan:")
+
     def save_note(self, job_id: int, to: str) -> Path | None:
         """Write the note to a specialist, PDF and text."""
         from creekbed.papers.note import note_pdf, note_text

@@ -134,6 +134,13 @@ class ShopPane(QWidget):
         self._line(box, "Our own values", f"{ours}; in the reference", lambda: nav.open_book("", "own"), "to_own")
         self._line(box, "Bring a list", "instruments, supplies, people from a file", nav.open_bring, "to_bring")
         self._line(box, "Devices", "scale, caliper, gauge, camera, scanner", nav.open_devices, "to_devices")
+        self._line(
+            box,
+            "Codes to scan",
+            "keys, pages, people and supplies on paper, for hands that are busy",
+            self._codes,
+            "to_codes",
+        )
         self._line(box, "Backups", "copies of the records, and going back", nav.open_kept, "house_to_kept")
         problems = page.shop.catalogue.problems
         self.files = label("\n".join(f"Refused: {p.happened}" for p in problems), tone="warn")
@@ -151,6 +158,9 @@ class ShopPane(QWidget):
         opens.setAccessibleName(f"Open: {name}")
         line.addWidget(opens)
         box.addLayout(line)
+
+    def _codes(self) -> None:
+        self.page.frame.papers.save_codes()
 
     def _formats_words(self) -> str:
         now, numbers = current(), house_numbers(self.page.shop)

@@ -131,6 +131,7 @@ def test_from_an_empty_folder_to_the_first_hire_and_back(
     page = fleet_settled(frame, qtbot)
     assert {r.tag: r.place for r in page.model.every} == {"B-1": "hired", "V-1": "ready", "V-2": "here"}
     driver.press("fleet_labels")
+    qtbot.waitUntil(lambda: not page.drawing.busy)
     sheet = pypdfium2.PdfDocument((new.folder / "papers" / "labels-3-70x37.pdf").read_bytes())[0]
     codes = {b.text for b in zxingcpp.read_barcodes(sheet.render(scale=3).to_pil())}
     assert codes == {"B-1", "V-1", "V-2"}

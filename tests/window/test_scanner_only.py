@@ -128,6 +128,7 @@ def test_a_new_shop_from_the_door_to_the_tag(qtbot: Any, new: Shop, clock: HandC
     page = fleet_settled(frame, qtbot)
     assert [r.place for r in page.model.every] == ["ready"]
     driver.press("fleet_labels")
+    qtbot.waitUntil(lambda: not page.drawing.busy)
     sheet = pypdfium2.PdfDocument((new.folder / "papers" / "labels-1-70x37.pdf").read_bytes())[0]
     assert {b.text for b in zxingcpp.read_barcodes(sheet.render(scale=3).to_pil())} == {"V-1"}
     in_dialogue(driver, "K", "ONE", "MAIN")

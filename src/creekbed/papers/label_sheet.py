@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from io import BytesIO
 
@@ -10,6 +10,7 @@ from reportlab.lib.pagesizes import A4, LETTER
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
+from creekbed.core.errors import BadInput
 from creekbed.papers.tag import code_at, need_fonts, text_line
 
 
@@ -39,17 +40,26 @@ LABEL_SIZES: dict[str, LabelSize] = {
 }
 """Common sheets of labels, from memory; a cut sheet of plain paper does as well."""
 PAD_MM = 3.0
+Progress = Callable[[float], bool]
+"""Told the share that is done; false gives up."""
+TOLD_EVERY = 10
+"""Labels between two reports."""
 
 
-def label_sheets(rows: Sequence[Mapping[str, str]], size: str = "70x37", skip: int = 0) -> bytes:
+def label_sheets(
+    rows: Sequence[Mapping[str, str]], size: str = "70x37", skip: int = 0, progress: Progress = lambda share: True
+) -> bytes:
     """Labels from left to right, row by row.
 
     Args:
         rows: ``tag`` and ``name`` of each. size: a key of :data:`LABEL_SIZES`. skip: labels of the first sheet that are
-            used up.
+            used up. progress: told the share that is done; false gives up.
 
     Returns:
         The bytes of a PDF; a page for each sheet.
+
+    Raises:
+        BadInput: given up.
     """
     need_fonts()
     sheet = LABEL_SIZES[size]
@@ -58,6 +68,8 @@ def label_sheets(rows: Sequence[Mapping[str, str]], size: str = "70x37", skip: i
     page.setTitle(f"{len(rows)} labels")
     place = skip % each
     for n, row in enumerate(rows):
+        if n % TOLD_EVERY == 0 and not progress(n / len(rows)):
+            raise BadInput("Given up; no label was made.")
         if n and place == 0:
             page.showPage()
         column, line = place % sheet.columns, place // sheet.columns

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import datetime
 from io import BytesIO
+from itertools import groupby
 from pathlib import Path
 from typing import Any
 
@@ -126,11 +127,14 @@ def code_at(page: Canvas, text: str, left: float, bottom: float, size: float) ->
     """The QR code of a text with its quiet zone, from a lower left corner, mm."""
     matrix = segno.make(text, error="q", micro=False).matrix
     modules = len(matrix)
-    side = size / (modules + 2 * QUIET_MODULES)
+    step = size / (modules + 2 * QUIET_MODULES)
     top = bottom + size
-    for row, line in enumerate(matrix):
-        for column, dark in enumerate(line):
+    drawn = page.beginPath()
+    for n, line in enumerate(matrix):
+        at, y = 0, (top - (n + QUIET_MODULES + 1) * step) * mm
+        for dark, run in groupby(line):  # one rectangle for each run of dark modules
+            count = len(list(run))
             if dark:
-                x = left + (column + QUIET_MODULES) * side
-                y = top - (row + QUIET_MODULES + 1) * side
-                page.rect(x * mm, y * mm, side * mm * 1.01, side * mm * 1.01, stroke=0, fill=1)
+                drawn.rect((left + (at + QUIET_MODULES) * step) * mm, y, count * step * mm, 1.01 * step * mm)
+            at += count
+    page.drawPath(drawn, stroke=0, fill=1)

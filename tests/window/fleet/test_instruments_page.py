@@ -167,5 +167,6 @@ def test_labels_of_what_is_shown_or_chosen(drive: Callable[[str], Driver], qtbot
     choose(page, "V-1", "V-2")
     driver.find("label_size", QComboBox).setCurrentIndex(1)
     driver.press("fleet_labels")
+    driver.qtbot.waitUntil(lambda: not page.drawing.busy)
     assert (driver.frame.shop.folder / "papers" / "labels-2-52x30.pdf").exists()
     assert page.model.data(page.model.index(0, 0), Qt.ItemDataRole.AccessibleTextRole).startswith("V-1, Violin 4/4")

@@ -76,7 +76,10 @@ def test_a_saved_paper_offers_to_be_printed(
         return 1
 
     monkeypatch.setattr(QPrintDialog, "exec", agree)
-    driver.frame.papers.save_labels([{"tag": "V-1", "name": "Violin"}], "70x37")
+    driver.frame.nav.open_instruments()
+    work = driver.frame.page("instruments").drawing
+    driver.frame.papers.save_labels([{"tag": "V-1", "name": "Violin"}], "70x37", work)
+    driver.qtbot.waitUntil(lambda: not work.busy)
     rest(driver.frame)
     assert driver.frame.notice.act_button.isVisible() and "1 labels: " in driver.frame.words.text()
     driver.press("notice_act")

@@ -14,6 +14,7 @@ from creekbed.window.fleet.fleet_model import DUE, FleetModel
 from creekbed.window.fleet.hire_dialog import HireDialog
 from creekbed.window.shared import theme
 from creekbed.window.shared.background_writes import BackgroundWrites
+from creekbed.window.shared.long_work import LongWork
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.table import table_view
 from creekbed.window.shared.widgets import Flow, button, card, entry, label, row
@@ -74,6 +75,8 @@ class InstrumentsPage(Page):
         self.none = label("", tone="muted")
         inside.addWidget(self.none)
         box.addWidget(surface, 1)
+        self.drawing = LongWork(frame.could_not)
+        box.addWidget(self.drawing)
         box.addLayout(self._acts())
 
     def _table(self) -> QTableView:
@@ -261,5 +264,6 @@ class InstrumentsPage(Page):
         rows = self.chosen()
         shown = rows if len(rows) > 1 else self.model.rows
         self.frame.papers.save_labels(
-            [{"tag": r.tag, "name": f"{r.kind} {r.size}".strip()} for r in shown], self.sizes.currentData()
-        )
+            [{"tag": r.tag, "name": f"{r.kind} {r.size}".strip()} for r in shown], self.sizes.currentData(),
+            self.drawing,
+        )  # fmt: skip

@@ -30,7 +30,7 @@ from creekbed.window.frame.upkeep import Upkeep
 from creekbed.window.records.opening import ShopOpening
 from creekbed.window.shared import theme
 from creekbed.window.shared.printing import Printing
-from creekbed.window.shared.tab_order import go_on, next_pane
+from creekbed.window.shared.tab_order import go_on, next_pane, reading_order
 from creekbed.window.shared.turns import InTurns
 from creekbed.window.shared.widgets import label, tip
 
@@ -235,7 +235,18 @@ class Frame(QMainWindow):
         self.stack.setCurrentWidget(page)
         for name, way in self.ways.items():
             way.setChecked(name == ("mix" if PAGES[key][0].startswith("tools.") else key))
+        QTimer.singleShot(0, page, lambda: self._focus_on(page))
         return page
+
+    def _focus_on(self, page: QWidget) -> None:
+        """The focus goes along to a page that is opened, unless the page has given it to something already."""
+        here = QApplication.focusWidget()
+        kept = here is not None and (page.isAncestorOf(here) or self.notice.isAncestorOf(here))
+        if kept or page is not self.stack.currentWidget():
+            return
+        first = next(reading_order(page), None)
+        if first is not None and QApplication.activeModalWidget() is None:
+            first.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def start_page(self, key: str, *asked: Any) -> None:
         """Open a page at what is asked for; a refusal is shown."""

@@ -51,7 +51,7 @@ class LongWork(QWidget):
         """Whether something runs."""
         return self.work.busy
 
-    def start(self, words: str, work: Callable[[Progress], Any], then: Callable[[Any], None]) -> bool:
+    def start(self, words: str, work: Callable[[Progress], Any], then: Callable[[Any], object]) -> bool:
         """Begin, unless something runs.
 
         Args:

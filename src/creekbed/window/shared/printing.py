@@ -10,6 +10,7 @@ from creekbed.core.errors import CreekbedError, Refused
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
+    from creekbed.window.shared.long_work import LongWork
 
 
 class Printing:
@@ -38,11 +39,15 @@ class Printing:
         paper = identity(shop).paper
         return self._save(name, lambda: hire_pdf([hire_facts(shop, n) for n in numbers], paper), "The sheet to sign:")
 
-    def save_labels(self, rows: Sequence[Mapping[str, str]], size: str) -> Path | None:
-        """Write sheets of labels."""
+    def save_labels(self, rows: Sequence[Mapping[str, str]], size: str, work: LongWork) -> None:
+        """Draw and write sheets of labels beside the window; a thousand of them take some seconds."""
         from creekbed.papers.label_sheet import label_sheets
 
-        return self._save(f"labels-{len(rows)}-{size}", lambda: label_sheets(rows, size), f"{len(rows)} labels:")
+        name, said = f"labels-{len(rows)}-{size}", f"{len(rows)} labels:"
+        work.start(
+            f"Drawing {len(rows):,} labels …", lambda progress: label_sheets(rows, size, progress=progress),
+            lambda data: self._save(name, lambda: data, said),
+        )  # fmt: skip
 
     def save_codes(self) -> Path | None:
         """Write the sheets of codes that stand for keys, pages, people and supplies."""

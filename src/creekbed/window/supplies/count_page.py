@@ -14,7 +14,7 @@ from creekbed.interchange.tables import number_in
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.table import Index, RowsModel, table_view
-from creekbed.window.shared.widgets import Flow, button, card, entry, label, row
+from creekbed.window.shared.widgets import Beside, Flow, button, card, entry, label, row
 from creekbed.workshop.supplies.needed import families_here, needed, used_by
 from creekbed.workshop.supplies.shelf_entries import Proposal, proposed, put_aside, set_minimums, set_place
 from creekbed.workshop.supplies.stock import StockView, count_many, needs_label, stock_list
@@ -109,21 +109,25 @@ class CountPage(Page):
         self.search = entry("count_find", "Find a supply", "find a supply")
         self.search.textChanged.connect(lambda text: self.show_found())
         self.filters: dict[str, Any] = {}
-        top = row(label("Count the shelf", "title", wrap=False), self.search)
+        filters, flow = QWidget(), Flow()
+        filters.setLayout(flow)
         for key, words in FILTERS:
             pick = button(words, partial(self.choose, key), "", f"count_{key}")
             pick.setCheckable(True)
             self.filters[key] = pick
-            top.addWidget(pick)
+            flow.addWidget(pick)
+        top = row(label("Count the shelf", "title", wrap=False), self.search)
         top.setStretch(1, 1)
         box.addLayout(top)
+        box.addWidget(filters)
         self.group = QComboBox()
         self.group.setObjectName("count_group")
         self.group.setAccessibleName("Of which family or place")
         self.group.activated.connect(lambda at: self.show_found())
         how = "Go down with the arrow keys and type how many there are. Nothing is kept until you say so."
-        line = row(label(how, tone="muted"), self.group)
-        line.setStretch(0, 1)
+        line = Beside()
+        line.addWidget(label(how, tone="muted"), 1)
+        line.addWidget(self.group)
         box.addLayout(line)
         surface, inside = card()
         self.model = CountModel()

@@ -753,6 +753,11 @@ def test_nothing_is_cut_at_any_size(
                 cut.append(f"{window.here}: {target.objectName()} is {target.height()} px high")
             if target.text() and target.width() < target.fontMetrics().horizontalAdvance(target.text()):
                 cut.append(f"{window.here}: “{target.text()}” is cut")
+        if window.here == "count":
+            table = window.page("count").table
+            names = max(table.fontMetrics().horizontalAdvance(v.supply.name) for v in window.page("count").model.rows)
+            if names > table.columnWidth(0) - 12:
+                cut.append(f"count: names need {names} px and have {table.columnWidth(0)}")
         for inner in window.stack.currentWidget().findChildren(QWidget):
             if inner.isVisible() and inner.objectName() == "card":
                 right = inner.mapTo(window, inner.rect().topRight()).x()

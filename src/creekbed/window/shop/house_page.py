@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QListWidgetItem, QVBoxLayo
 from creekbed.core.catalogue.models.policies import Topic
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.widgets import card, clear, entry, focus_name, label, listing, refocus, row, scroll
+from creekbed.window.shared.widgets import Beside, card, clear, entry, focus_name, label, listing, refocus, scroll
 from creekbed.window.shop.house_panes import ShopPane, TopicPane, WindowPane
 from creekbed.workshop.shop import policies
 
@@ -50,7 +50,10 @@ class HousePage(Page):
         self.pick, self.whose = self._combo("which_families", "Which families"), self._combo("for_whom", "For whom")
         self.pick.activated.connect(self._group_chosen)
         self.whose.activated.connect(self._whose_chosen)
-        left.addLayout(row(self.pick, self.whose))
+        whose = Beside()
+        whose.addWidget(self.pick, 1)
+        whose.addWidget(self.whose, 1)
+        left.addLayout(whose)
         self.list = listing("Topics")
         self.list.setObjectName("topics")
         self.list.currentItemChanged.connect(self._chosen)
@@ -73,7 +76,8 @@ class HousePage(Page):
         found = QComboBox()
         found.setObjectName(name)
         found.setAccessibleName(said)
-        found.setMinimumWidth(60)
+        found.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        found.setMinimumContentsLength(13)
         return found
 
     def start(self, topic: str = "") -> None:

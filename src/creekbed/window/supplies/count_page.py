@@ -6,6 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QComboBox, QVBoxLayout, QWidget
 
 from creekbed.core.conventions import number
@@ -23,6 +24,8 @@ if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
 
 PLACE, ORDER_AT, COUNTED = 1, 3, 4
+WIDTHS = {1: 170, 2: 160, 3: 190, 4: 200}
+"""Width of the columns but the first, px before the text scale."""
 FILTERS = (("needed", "what your instruments use"), ("all", "all"), ("now", "counted now"), ("aside", "put aside"))
 
 
@@ -133,7 +136,7 @@ class CountPage(Page):
         self.model = CountModel()
         self.model.changed.connect(self._tell)
         self.model.refused.connect(lambda words: self.frame.say(words, warn=True))
-        self.table = table_view(self.model, "count", "Supplies to count", {1: 170, 2: 160, 3: 190, 4: 200}, row_px=40)
+        self.table = table_view(self.model, "count", "Supplies to count", WIDTHS, row_px=40)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectItems)
         triggers = QAbstractItemView.EditTrigger
         self.table.setEditTriggers(triggers.AnyKeyPressed | triggers.EditKeyPressed | triggers.SelectedClicked)
@@ -155,6 +158,21 @@ class CountPage(Page):
         box.addWidget(ways)
         self.table.selectionModel().selectionChanged.connect(lambda a, b: self._tell())
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where a supply's name would be cut, the place goes; it is still found and shown by the list of places."""
+        super().resizeEvent(event)
+        self._fit_columns()
+
+    def _fit_columns(self) -> None:
+        names = max((self.table.fontMetrics().horizontalAdvance(v.supply.name) for v in self.views), default=0) + 24
+        header = self.table.horizontalHeader()
+        others = sum(theme.current.px(wide) for n, wide in WIDTHS.items() if n != PLACE)
+        free = self.table.viewport().width() - others
+        self.table.setColumnHidden(PLACE, free - theme.current.px(WIDTHS[PLACE]) < names)
+        for n, wide in WIDTHS.items():  # still too little room: each column as narrow as its words
+            least = max(header.sectionSizeHint(n), theme.current.px(wide * 0.7))
+            header.resizeSection(n, theme.current.px(wide) if free >= names else round(least))
+
     def start(self, item: str = "") -> None:
         """Open the page, at a supply where one is given."""
         self.refresh()
@@ -171,6 +189,7 @@ class CountPage(Page):
         self.needed = needed(self.shop)
         self.model.proposed = proposed(self.shop)
         self._fill_groups()
+        self._fit_columns()
         self.model.labelled = frozenset(v.supply.key for v in self.views if needs_label(self.shop, v.supply.key))
         self.show_found()
 

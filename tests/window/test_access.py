@@ -36,8 +36,8 @@ def pages(frame: Frame, job: int) -> dict[str, Callable[[], Any]]:
     """Every page, and the way to it."""
     nav = frame.nav
     found: dict[str, Callable[[], Any]] = {
-        "home": nav.go_home, "book_in": nav.open_book_in, "instruments": nav.open_instruments, "stock": nav.open_stock,
-        "count": nav.open_count,
+        "home": nav.go_home, "book_in": nav.open_book_in, "find": nav.open_find, "count": nav.open_count,
+        "instruments": nav.open_instruments, "stock": nav.open_stock,
         "house": nav.open_house, "days": nav.open_days, "bring": nav.open_bring, "book": nav.open_book,
         "journal": nav.open_journal, "devices": nav.open_devices, "kept": nav.open_kept, "day": nav.open_day,
         "history": lambda: nav.open_history("MH-0142"),
@@ -72,7 +72,7 @@ def test_everything_has_a_name_and_a_role(window: Frame, hand: Hand) -> None:
     assert sorted(set(nameless)) == []
 
 
-@pytest.mark.parametrize("page", ["book_in", "instruments", "days", "bring", "stock"])
+@pytest.mark.parametrize("page", ["book_in", "instruments", "days", "bring", "stock", "count", "house"])
 def test_tab_goes_as_people_read(window: Frame, hand: Hand, page: str) -> None:
     """From top to bottom, and from left to right within a line; a column is read to its end before the next."""
     job = hand.book()

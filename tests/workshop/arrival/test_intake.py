@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 
 from creekbed.core.errors import BadInput, Refused
+from creekbed.words.release import condition_words
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.arrival.condition_marks import add_mark
 from creekbed.workshop.arrival.scan import understand
@@ -127,7 +128,7 @@ def test_contents_against_what_went_out(shop: Shop, hand: Hand, hired: Callable[
 
 def line(hand: Hand, job: int, key: str) -> tuple[bool, str]:
     found = next(x for x in release_check(hand.view(job)) if x.key == key)
-    return found.holds, found.words
+    return found.holds, condition_words(found)
 
 
 def test_a_missing_safety_part_blocks_until_replaced(shop: Shop, hand: Hand) -> None:

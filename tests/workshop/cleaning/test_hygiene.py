@@ -96,7 +96,7 @@ def test_dry_by_weight_decides_over_time(shop: Shop, clock: HandClock, hand: Han
     view = hand.view(job)
     assert any(w.id == wait.id and w.damp for w in view.waits) or drying.drying_of(shop, wait.id).fit is None
     dry = next(line for line in release_check(view) if line.key == "dry")
-    assert not dry.holds and "by weight not dry yet" in dry.words
+    assert [p.code for p in dry.problems] == ["not_dry_by_weight"]
     waits.end_early(shop, wait.id, "felt dry, warm room")
     assert next(line for line in release_check(hand.view(job)) if line.key == "dry").holds
 

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 from creekbed.papers.tag import CODE_MM, HEIGHT_MM, QUIET_MODULES, WIDTH_MM, tag_lines
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import button, card, clear, label, row, scroll
+from creekbed.words.release import NAMES, condition_words
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.release.release_check import release_check, tag_facts
 
@@ -142,8 +143,8 @@ class GatePanel(QWidget):
         )
         for n, line in enumerate(lines):
             self.grid.addWidget(ConditionSign(line.holds), n, 0)
-            self.grid.addWidget(label(line.name, "name"), n, 1)
-            self.grid.addWidget(label(line.words, tone="muted" if line.holds else "warn"), n, 2)
+            self.grid.addWidget(label(NAMES[line.key], "name"), n, 1)
+            self.grid.addWidget(label(condition_words(line), tone="muted" if line.holds else "warn"), n, 2)
         self.grid.setColumnStretch(1, 3)
         self.grid.setColumnStretch(2, 4)
         self.ready.setEnabled(not missing)

@@ -14,6 +14,7 @@ from creekbed.core.turns import Turns, whole
 from creekbed.store.records import Departure, Job
 from creekbed.words.explanations import delay_words
 from creekbed.words.plan import why_words
+from creekbed.words.release import problem_words
 from creekbed.workshop.bench.bench_records import Records, read
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import WaitView
@@ -172,7 +173,7 @@ def picture(shop: Shop, laid: PlannedBench) -> HomeView:
     chance = shop.planner.chances
     odds = chance.in_time if chance is not None else {}
     stands = {j.key for j in problem.jobs if j.blocked}
-    hindered = {v.tag: "; ".join(o for o in obstacles(v, now) if v.tag in stands or o != v.blocked) for v in views}
+    hindered = {v.tag: _hindered(v, now, v.tag in stands) for v in views}
     return HomeView(
         now=now,
         jobs=views,
@@ -189,6 +190,12 @@ def picture(shop: Shop, laid: PlannedBench) -> HomeView:
         named=laid.named,
         revision=laid.records.entry,
     )
+
+
+def _hindered(view: JobView, now: datetime, stands: bool) -> str:
+    """What stands in the way of a job by itself; why it waits only where the plan takes it so too."""
+    found = obstacles(view, now)
+    return "; ".join(problem_words(o) for o in found if o.code != "stands" or stands or not view.blocked)
 
 
 def with_plan(home: HomeView, problem: Problem, plan: Plan) -> HomeView:

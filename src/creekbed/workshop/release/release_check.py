@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from creekbed.core.conventions import clock, number
+from creekbed.core.conventions import number
 from creekbed.core.errors import Refused
+from creekbed.core.procedure.readiness import ReleaseCondition, ReleaseProblem
 from creekbed.core.procedure.states import BOW, PartState
 from creekbed.store.records import Finding, InHand, Mark, StepRecord, TagPrint
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.release import NAMES, condition_words
 from creekbed.workshop.arrival.intake import expected_items, need_job
 from creekbed.workshop.bench.job_situation import measured
 from creekbed.workshop.bench.job_view import JobView
@@ -21,16 +22,6 @@ from creekbed.workshop.shop.shop import Shop
 
 NOTED_BEFORE = "school"
 """Key under which older records of steps have the policy that was followed."""
-
-
-@dataclass(frozen=True)
-class ReleaseCondition:
-    """One condition of "ready"."""
-
-    key: str
-    name: str
-    holds: bool
-    words: str
 
 
 def release_check(view: JobView) -> list[ReleaseCondition]:
@@ -50,21 +41,17 @@ def release_check(view: JobView) -> list[ReleaseCondition]:
     ]
 
 
-def _line(key: str, name: str, problems: list[str], good: str) -> ReleaseCondition:
-    return ReleaseCondition(key, name, not problems, "; ".join(problems) if problems else good)
-
-
 def _contents(view: JobView) -> ReleaseCondition:
     problems = []
     for item in expected_items(view):
         line = view.lines.get(item.key)
         if line is None:
-            problems.append(f"{item.name} not ticked")
+            problems.append(ReleaseProblem("not_ticked", item.name))
         elif line.state == "missing" and item.kind != "safety":
-            problems.append(f"{item.name} missing")
-    if len(problems) > 3:
-        problems = [f"{len(problems)} pieces not accounted for"]
-    return _line("contents", "Contents complete", problems, "every piece is there, replaced or waived")
+            problems.append(ReleaseProblem("missing", item.name))
+    if len(problems) > FEW:
+        problems = [ReleaseProblem("unaccounted", count=len(problems))]
+    return ReleaseCondition("contents", tuple(problems))
 
 
 def _missing_safety(view: JobView, coming: Collection[str] = ()) -> list[str]:
@@ -74,16 +61,13 @@ def _missing_safety(view: JobView, coming: Collection[str] = ()) -> list[str]:
 
 
 def _safety(view: JobView) -> ReleaseCondition:
-    problems = [
-        f"{name} missing: cannot be released. Replace it, or waive it with a reason" for name in _missing_safety(view)
-    ]
-    return _line("safety", "No safety part missing", problems, "all are there")
+    return ReleaseCondition("safety", tuple(ReleaseProblem("safety_missing", name) for name in _missing_safety(view)))
 
 
 def _steps(view: JobView) -> ReleaseCondition:
     left = [s for s in view.open_steps if s.step.kind not in ("test", "pack")]
-    problems = [f"{len(left)} to do, next: {left[0].step.what}"] if left else []
-    return _line("steps", "Every step done", problems, "done, or skipped with a reason")
+    problems = (ReleaseProblem("steps_left", left[0].step.what, count=len(left)),) if left else ()
+    return ReleaseCondition("steps", problems)
 
 
 def finding_open(view: JobView, finding: Finding) -> bool:
@@ -116,11 +100,11 @@ def open_findings(view: JobView) -> list[Finding]:
 
 def _findings(view: JobView) -> ReleaseCondition:
     names = {c.key: c.name for c in view.family.check}
-    problems = [f"{c.name} not done" for c in view.needed if c.key not in view.findings]
+    problems = [ReleaseProblem("check_not_done", c.name) for c in view.needed if c.key not in view.findings]
     for finding in open_findings(view):
         verdict = finding.overruled or finding.verdict or "measure again"
-        problems.append(f"{names.get(finding.check, test_name(finding.check)).lower()}: {verdict}")
-    return _line("findings", "All findings closed or accepted", problems, "nothing is open")
+        problems.append(ReleaseProblem("finding", names.get(finding.check, test_name(finding.check)).lower(), verdict))
+    return ReleaseCondition("findings", tuple(problems))
 
 
 def _tests(view: JobView) -> ReleaseCondition:
@@ -130,45 +114,40 @@ def _tests(view: JobView) -> ReleaseCondition:
     problems = []
     for test in tests:
         if test.work is None or test.work.state != "done":
-            problems.append("not tested yet")
+            problems.append(ReleaseProblem("not_tested"))
         elif last_change is not None and test.work.at < last_change:
-            problems.append("something was changed after the test")
-    return _line("tests", "Tests passed after the last change", problems, "passed")
+            problems.append(ReleaseProblem("changed_since"))
+    return ReleaseCondition("tests", tuple(problems))
 
 
 def _dry(view: JobView, parts: Mapping[str, PartState]) -> ReleaseCondition:
     running = [w for w in view.waits if w.key != ACCLIMATISING and (w.wet or not w.contact.may_end)]
-    problems = [f"{w.name} still runs" for w in running]
-    problems += [f"{w.name}: by weight not dry yet" for w in view.waits if w.damp and w not in running]
-    if not problems:
-        wet = [p.name for p in view.family.part if not p.own and parts[p.key].there and parts[p.key].wet]
-        problems = [f"still wet: {_few(wet)}"] if wet else []
-    return _line("dry", "Wet parts dry", problems, "nothing is wet")
+    problems = [ReleaseProblem("still_runs", w.name) for w in running]
+    problems += [ReleaseProblem("not_dry_by_weight", w.name) for w in view.waits if w.damp and w not in running]
+    wet = [p.name for p in view.family.part if not p.own and parts[p.key].there and parts[p.key].wet]
+    if not problems and wet:
+        problems = [ReleaseProblem("still_wet", names=tuple(wet))]
+    return ReleaseCondition("dry", tuple(problems))
 
 
 FEW = 3
 """How many problems are named; the others are counted."""
 
 
-def _few(names: list[str]) -> str:
-    more = len(names) - FEW
-    return ", ".join(names[:FEW]) + (f" and {more} more" if more > 0 else "")
-
-
 def _mouth(view: JobView, now: Mapping[str, PartState]) -> ReleaseCondition:
     """What touches a mouth was disinfected, or cleaned as the house rule has it, after the last breath through it."""
     enough = ENOUGH if view.job.policies.get("sanitising") in ("spray", "soap") else ENOUGH[-1:]
     parts = [p for p in view.family.part if not p.own and now[p.key].there]
-    problems = [f"{p.name}: blown since it was cleaned" for p in parts if now[p.key].mouthed]
+    problems = [ReleaseProblem("blown", p.name) for p in parts if now[p.key].mouthed]
     for part in (p for p in parts if p.key in MOUTH_PARTS and not now[p.key].mouthed):
         state = now[part.key]
         if state.soiled:
-            problems.append(f"{part.name}: touched by {state.soiled}")
+            problems.append(ReleaseProblem("touched", part.name, state.soiled))
         elif state.level not in enough:
-            problems.append(f"{part.name}: {state.level}, not disinfected")
+            problems.append(ReleaseProblem("not_clean", part.name, state.level))
     disinfected, name = _disinfected(view)
-    good = f"{name} disinfected {clock(disinfected.at)}, not blown since" if disinfected else "not blown since"
-    return _line("mouth", "Clean since the last breath", problems[:FEW], good)
+    at = disinfected.at if disinfected else None
+    return ReleaseCondition("mouth", tuple(problems[:FEW]), name, at)
 
 
 ENOUGH = ("washed", "disinfected")
@@ -179,38 +158,36 @@ def _bow(parts: Mapping[str, PartState]) -> list[ReleaseCondition]:
     state = parts.get(BOW)
     if state is None or not state.there:
         return []
-    problems = ["still tightened: loosen it"] if state.tight else []
-    return [_line("bow", "Bow loosened", problems, "its hair is slack")]
+    problems = (ReleaseProblem("tight"),) if state.tight else ()
+    return [ReleaseCondition("bow", problems)]
 
 
 def _case(view: JobView) -> ReleaseCondition:
     pack = next((s for s in view.steps if s.step.kind == "pack"), None)
     packed = pack is not None and pack.work is not None and pack.work.data.get("closes")
-    return _line("case", "Case closes, nothing presses", [] if packed else ["not packed yet"], "closes without force")
+    return ReleaseCondition("case", () if packed else (ReleaseProblem("not_packed"),))
 
 
 def _quarantine(view: JobView) -> ReleaseCondition:
-    problems = [view.stands] if view.stands else []
-    return _line("free", "Free to go", problems, "no quarantine, not away")
+    return ReleaseCondition("free", (ReleaseProblem("stands", view.stands),) if view.stands else ())
 
 
-def obstacles(view: JobView, now: datetime) -> list[str]:
+def obstacles(view: JobView, now: datetime) -> list[ReleaseProblem]:
     """Obstacles that no step of the job removes by itself.
 
     A safety part that is on its way does not: the plan waits for it.
     """
-    found = [view.stands] if view.stands else []
+    found = [ReleaseProblem("stands", view.stands)] if view.stands else []
     coming = {p.item for p in view.parts if p.at > now}
-    found += [f"{name} missing" for name in _missing_safety(view, coming)]
-    names = {c.key: c.name for c in view.family.check}
+    found += [ReleaseProblem("missing", name) for name in _missing_safety(view, coming)]
+    checks = {c.key: c for c in view.family.check}
     for finding in open_findings(view):
-        verdict = finding.overruled or finding.verdict
-        check = next((c for c in view.family.check if c.key == finding.check), None)
+        verdict, check = finding.overruled or finding.verdict, checks.get(finding.check)
+        name = (check.name if check is not None else test_name(finding.check)).lower()
         if verdict == "specialist" and not view.job.waiting_for:
-            name = names.get(finding.check, test_name(finding.check)).lower()
-            found.append(f"{name}: {check.trade if check else 'specialist'}")
+            found.append(ReleaseProblem("specialist", name, check.trade if check is not None else "specialist"))
         elif verdict == "retire":
-            found.append(f"{names.get(finding.check, '').lower()}: replace")
+            found.append(ReleaseProblem("replace", name))
     return found
 
 
@@ -246,7 +223,9 @@ def make_ready(shop: Shop, job_id: int) -> dict[str, Any]:
         missing = [line for line in release_check(view) if not line.holds]
         if missing:
             raise Refused(
-                f"{view.tag} is not ready: " + ". ".join(f"{m.name}: {m.words}" for m in missing) + ".",
+                f"{view.tag} is not ready: "
+                + ". ".join(f"{NAMES[m.key]}: {condition_words(m)}" for m in missing)
+                + ".",
                 todo="Mend what is named.",
                 conditions=[m.key for m in missing],
             )

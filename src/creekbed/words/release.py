@@ -1,0 +1,62 @@
+"""The conditions of "ready" in words: their names, why each does not hold, what is good about it."""
+
+from __future__ import annotations
+
+from creekbed.core.conventions import clock
+from creekbed.core.procedure.readiness import ConditionKey, ReleaseCondition, ReleaseProblem
+
+NAMES: dict[ConditionKey, str] = {
+    "contents": "Contents complete", "safety": "No safety part missing", "steps": "Every step done",
+    "findings": "All findings closed or accepted", "tests": "Tests passed after the last change",
+    "mouth": "Clean since the last breath", "bow": "Bow loosened", "dry": "Wet parts dry",
+    "case": "Case closes, nothing presses", "free": "Free to go",
+}  # fmt: skip
+GOOD: dict[ConditionKey, str] = {
+    "contents": "every piece is there, replaced or waived", "safety": "all are there",
+    "steps": "done, or skipped with a reason", "findings": "nothing is open", "tests": "passed",
+    "mouth": "not blown since", "bow": "its hair is slack", "dry": "nothing is wet", "case": "closes without force",
+    "free": "no quarantine, not away",
+}  # fmt: skip
+FEW = 3
+"""How many problems are named; the others are counted."""
+
+
+def condition_words(condition: ReleaseCondition) -> str:
+    """Why a condition does not hold, or what is good about it."""
+    if condition.problems:
+        return "; ".join(problem_words(p) for p in condition.problems)
+    good = GOOD[condition.key]
+    return f"{condition.part} disinfected {clock(condition.at)}, {good}" if condition.at is not None else good
+
+
+def problem_words(problem: ReleaseProblem) -> str:
+    """One thing in the way."""
+    what, more = problem.what, problem.more
+    said = {
+        "not_ticked": f"{what} not ticked",
+        "missing": f"{what} missing",
+        "unaccounted": f"{problem.count} pieces not accounted for",
+        "safety_missing": f"{what} missing: cannot be released. Replace it, or waive it with a reason",
+        "steps_left": f"{problem.count} to do, next: {what}",
+        "check_not_done": f"{what} not done",
+        "finding": f"{what}: {more}",
+        "not_tested": "not tested yet",
+        "changed_since": "something was changed after the test",
+        "still_runs": f"{what} still runs",
+        "not_dry_by_weight": f"{what}: by weight not dry yet",
+        "still_wet": f"still wet: {_few(problem.names)}",
+        "blown": f"{what}: blown since it was cleaned",
+        "touched": f"{what}: touched by {more}",
+        "not_clean": f"{what}: {more}, not disinfected",
+        "tight": "still tightened: loosen it",
+        "not_packed": "not packed yet",
+        "stands": what,
+        "specialist": f"{what}: {more}",
+        "replace": f"{what}: replace",
+    }
+    return said[problem.code]
+
+
+def _few(names: tuple[str, ...]) -> str:
+    more = len(names) - FEW
+    return ", ".join(names[:FEW]) + (f" and {more} more" if more > 0 else "")

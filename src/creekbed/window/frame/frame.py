@@ -25,6 +25,7 @@ from creekbed.window.frame.navigation import Navigation
 from creekbed.window.frame.planning import PICTURES, WindowPlanner
 from creekbed.window.frame.preloading import Ahead
 from creekbed.window.frame.scans import Scans
+from creekbed.window.frame.sitting import add_seat_keys
 from creekbed.window.frame.ticking import Ticking
 from creekbed.window.frame.upkeep import Upkeep
 from creekbed.window.records.opening import ShopOpening
@@ -110,6 +111,7 @@ class Frame(QMainWindow):
         """What is read one after the other: the page, the ways below it, the stages above."""
         for key, forward in (("Ctrl+Tab", True), ("Ctrl+Shift+Tab", False)):
             QShortcut(QKeySequence(key), self, lambda forward=forward: next_pane(self.panes, forward))
+        add_seat_keys(self)
         self.forget_shop()
         self.scanner: Scanner | None = None
         self._pages: dict[str, Any] = {}

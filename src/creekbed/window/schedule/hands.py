@@ -7,6 +7,8 @@ from functools import partial
 
 from PySide6.QtWidgets import QWidget
 
+from creekbed.window.frame.sitting import seat_key
+from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.widgets import Flow, button, clear, label, row
 from creekbed.workshop.bench.bench_view import PersonQueue
@@ -40,8 +42,9 @@ class Hands(QWidget):
                 act = button(f"{who} is here", partial(self._back, queue.person), "", f"back_{queue.person}")
             self.flow.addWidget(act)
             if queue.here and queue.person != self.page.shop.person:
-                sits = button(f"{queue.person} sits here", partial(self.page.frame.sit_down, queue.person), "quiet",
-                              f"sits_{queue.person}")  # fmt: skip
+                key = seat_key(self.page.frame, queue.person)
+                words = f"{queue.person} sits here{f'   {key}' if key and theme.current.scale < 1.3 else ''}"
+                sits = button(words, partial(self.page.frame.sit_down, queue.person), "quiet", f"sits_{queue.person}")
                 self.flow.addWidget(sits)
 
     def _leave(self, person: str) -> None:

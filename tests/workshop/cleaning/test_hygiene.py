@@ -12,11 +12,12 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import LAST_CALL, contact_at
 from creekbed.papers.tag import tag_lines
 from creekbed.store.records import Tray, Wait
+from creekbed.words.findings import disinfection_words
 from creekbed.workshop.bench import batch, job_steps, waits
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.cleaning import drying, running_bath, trays
 from creekbed.workshop.inspection.history import history
-from creekbed.workshop.release.release_check import disinfection_words, disinfections, release_check, tag_facts
+from creekbed.workshop.release.release_check import disinfections, release_check, tag_facts
 from creekbed.workshop.shop import room_climate
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop

@@ -151,13 +151,16 @@ def test_one_dry_cloth_goes_to_the_first_boat(shop: Shop, hand: Hand) -> None:
     assert swaps(sooner) and not swaps(later), "what was done stays a step of its job"
     rows = cloths.wanted(shop, home(shop).jobs)
     assert [(v.tag, mine["silk"]) for v, mine in rows] == [("MH-0150", 2), ("MH-0142", 2)]
-    assert cloths.wanted_words(shop, "silk", home(shop).jobs) == (
+    found = cloths.how_far(shop, "silk", home(shop).jobs)
+    assert (found.words(), found.urgent) == (
         "The open jobs want 4. The dry ones last until MH-0150 for the soon. Wash the 4 in the basket: "
         "they hang 2 h until they are dry.", True,
     )  # fmt: skip
-    assert cloths.wanted_words(shop, "silk", ()) == ("No open job wants one.", False)
+    nothing = cloths.how_far(shop, "silk", ())
+    assert (nothing.words(), nothing.urgent) == ("No open job wants one.", False)
     shelf.count_again(shop, "silk", 5, 0)
-    assert cloths.wanted_words(shop, "silk", home(shop).jobs) == ("The open jobs want 5.", False)
+    enough = cloths.how_far(shop, "silk", home(shop).jobs)
+    assert (enough.words(), enough.urgent, enough.short) == ("The open jobs want 5.", False, None)
 
 
 def test_two_windows_lose_no_count(shop: Shop) -> None:

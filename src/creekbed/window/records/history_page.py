@@ -11,8 +11,8 @@ from creekbed.core.conventions import clock, number
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.widgets import button, card, clear, label, scroll
+from creekbed.words.findings import disinfection_words
 from creekbed.workshop.inspection.history import History, Period, history
-from creekbed.workshop.release.release_check import disinfection_words
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame

@@ -221,7 +221,8 @@ class ClothsPage(ToolPage):
         here = shelf.counts(self.shop)[self.stuff.currentData() or shelf.STUFFS[0]]
         following = f", the next dry {clock_words(here.next_dry, self.shop.now)}" if here.next_dry else ""
         jobs = self.frame.records.views if self.frame.records is not None else ()
-        wanted, urgent = cloths.wanted_words(self.shop, self.stuff.currentData() or shelf.STUFFS[0], jobs)
+        asked = cloths.how_far(self.shop, self.stuff.currentData() or shelf.STUFFS[0], jobs)
+        wanted, urgent = asked.words(), asked.urgent
         self.counted.setText(f"{here.words()}{following}. {wanted}")
         restyle(self.counted, tone="warn" if urgent else "")
         taken = cloths.cloth_for(self.shop, family, part.key) if part is not None else None

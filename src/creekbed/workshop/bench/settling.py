@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from creekbed.core.conventions import number
 from creekbed.core.procedure.step_waits import creep_law
 from creekbed.core.strings.settling import Creep, first_day_cents
+from creekbed.words.findings import settling_words
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
 
@@ -38,10 +38,7 @@ class Settling:
 
     def words(self) -> str:
         """The forecast in words."""
-        drift = f"In the day after its last retune it goes about {number(self.first_day_cents, 0)} cents flat"
-        if self.holds:
-            return f"{drift}; the house allows {number(self.limit_cents, 0)}: it will hold."
-        return f"{drift}; the house allows {number(self.limit_cents, 0)}: let it hang longer, and retune again."
+        return settling_words(self.first_day_cents, self.limit_cents)
 
 
 def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settling | None:

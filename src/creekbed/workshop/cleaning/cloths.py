@@ -17,6 +17,7 @@ from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.text import line
 from creekbed.store.records import ClothRecord
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.cloths import wanted_words
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.cleaning.shelf import DRY_HOURS, counts, stuff_of
 from creekbed.workshop.shop.shop import Act, Shop
@@ -171,8 +172,34 @@ def wanted(shop: Shop, views: Iterable[JobView]) -> list[tuple[JobView, Mapping[
     return found
 
 
-def wanted_words(shop: Shop, stuff: str, views: Iterable[JobView]) -> tuple[str, bool]:
-    """How far what lies dry of a stuff lasts, in sentences, and whether some should be washed now.
+@dataclass(frozen=True)
+class WantedCloths:
+    """How far what lies dry of a stuff lasts.
+
+    Attributes:
+        total: that the open jobs want. short: the job that finds none, in the order of departures. dirty: in the
+            basket. dry_hours: until one that is washed now is dry.
+    """
+
+    total: int
+    short: JobView | None
+    dirty: int
+    dry_hours: float
+
+    @property
+    def urgent(self) -> bool:
+        """Whether some should be washed now."""
+        return self.short is not None and self.dirty > 0
+
+    def words(self) -> str:
+        """The same in sentences."""
+        departure = self.short.departure if self.short is not None else None
+        tag = self.short.tag if self.short is not None else ""
+        return wanted_words(self.total, tag, departure.name if departure else "", self.dirty, self.dry_hours)
+
+
+def how_far(shop: Shop, stuff: str, views: Iterable[JobView]) -> WantedCloths:
+    """How far what lies dry of a stuff lasts.
 
     Args:
         views: open jobs, in order of departure.
@@ -182,16 +209,7 @@ def wanted_words(shop: Shop, stuff: str, views: Iterable[JobView]) -> tuple[str,
         total += mine.get(stuff, 0)
         if total > here.dry and short is None:
             short = view
-    if not total:
-        return "No open job wants one.", False
-    said = f"The open jobs want {total}."
-    if short is None:
-        return said, False
-    departure = f" for the {short.departure.name}" if short.departure is not None else ""
-    said += f" The dry ones last until {short.tag}{departure}."
-    if here.dirty:
-        said += f" Wash the {here.dirty} in the basket: they hang {number(DRY_HOURS[stuff])} h until they are dry."
-    return said, bool(here.dirty)
+    return WantedCloths(total, short, here.dirty, DRY_HOURS[stuff])
 
 
 def washed(shop: Shop, key: str) -> None:

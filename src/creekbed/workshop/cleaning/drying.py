@@ -10,7 +10,7 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.records import Job, Wait
 from creekbed.store.unit_of_work import Reader
-from creekbed.words.times import span
+from creekbed.words.findings import drying_words
 from creekbed.workshop.cleaning.dryness import weighed
 from creekbed.workshop.shop.shop import Act, Shop
 
@@ -35,15 +35,7 @@ class DryingView:
 
     def words(self) -> str:
         """What they say, in a line."""
-        if self.fit is None:
-            return self.problem
-        low, high = self.fit.left_95
-        left = f"{self.fit.left_g:.2g} g of water left ({low:.2g} to {high:.2g}, 95 %)"
-        notes = "".join(f" {note}" for note in self.fit.notes)
-        if self.fit.is_dry:
-            return f"Dry enough to case: {left}.{notes}"
-        first, last = self.fit.minutes_95
-        return f"{left}. Dry in {span(first)} to {span(last)}; {number(self.limit_g)} g may stay.{notes}"
+        return drying_words(self.fit, self.problem, self.limit_g)
 
 
 def can_be_weighed(wait: Wait) -> bool:

@@ -17,6 +17,7 @@ from creekbed.core.procedure.step_waits import water_of
 from creekbed.core.units import parse_quantity
 from creekbed.store.records import ClothCount, ClothOnLine, LubricantTaken, WaterWeighing
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.cloths import count_words
 from creekbed.workshop.shop.shop import Act, Shop
 
 if TYPE_CHECKING:
@@ -55,7 +56,7 @@ class Count:
 
     def words(self) -> str:
         """As people say it: "5 dry, 2 wet, 1 dirty"."""
-        return f"{self.dry} dry, {self.hanging} wet, {self.dirty} dirty"
+        return count_words(self.dry, self.hanging, self.dirty)
 
 
 @dataclass(frozen=True)

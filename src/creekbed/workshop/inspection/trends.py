@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models.parts import Bands, Check
-from creekbed.core.inspection.trend import YEAR_DAYS, Trend, trend
+from creekbed.core.inspection.trend import Trend, trend
 from creekbed.core.measure import Reading
-from creekbed.core.units import show
+from creekbed.words.findings import trend_words
 from creekbed.workshop.bench.job_situation import measured
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
@@ -48,33 +47,8 @@ class CheckHistory:
 
     def words(self) -> str:
         """What went before, its pace, and when that passes the limit."""
-        unit = self.check.unit
-        before = [s for s in self.seen if s.out]
-        said = ""
-        if before:
-            rows = ", ".join(f"{show(s.reading.value, unit)} ({s.at.astimezone():%b %Y})" for s in before[-4:])
-            said = f"Went out with: {rows}."
-        line = self.trend.line
-        if line is None:
-            return said
-        if not line.goes:
-            return f"{said} No pace that can be told from chance.".strip()
-        word = "rises" if line.slope > 0 else "falls"
-        year, u = abs(line.slope) * YEAR_DAYS, 2 * line.u_slope * YEAR_DAYS
-        said = f"{said} It {word} {show(year, unit)} ± {show(u, unit)} a year.".strip()
-        cross = self.trend.crossing
-        if cross is None:
-            return said
-        limit = show(cross.limit, unit)
-        if cross.day <= self.day(self.now):
-            return f"{said} {limit} is reached."
-        soon = f"{self.when(cross.soonest).astimezone():%b %Y}"
-        if not math.isfinite(cross.latest):
-            between = f", not before {soon}"
-        else:
-            late = f"{self.when(cross.latest).astimezone():%b %Y}"
-            between = f", between {soon} and {late}" if soon != late else ""
-        return f"{said} At this pace it passes {limit} about {self.when(cross.day).astimezone():%b %Y}{between}."
+        went_out = [(s.reading.value, s.at) for s in self.seen if s.out]
+        return trend_words(self.trend, self.check.unit, went_out, self.seen[0].at, self.now)
 
 
 def check_history(shop: Shop, view: JobView, check: Check) -> CheckHistory | None:

@@ -6,7 +6,6 @@ from collections.abc import Collection, Mapping
 from datetime import datetime
 from typing import Any
 
-from creekbed.core.conventions import number
 from creekbed.core.errors import Refused
 from creekbed.core.procedure.readiness import ReleaseCondition, ReleaseProblem
 from creekbed.core.procedure.states import BOW, PartState
@@ -306,16 +305,6 @@ def disinfections_in(records: Reader, shop: Shop, job_id: int) -> list[dict[str,
 def _agent_name(shop: Shop, key: str) -> str:
     agent = shop.catalogue.agents.get(key)
     return agent.name.partition(",")[0] if agent is not None else key
-
-
-def disinfection_words(row: dict[str, Any]) -> str:
-    """One line of evidence: "Mouthpiece: 10 min in hydrogen peroxide 3 %, from lot 11, by AB"."""
-    strength = f" {row['strength_pct']:.3g} %" if row["strength_pct"] else ""
-    lot = f", {row['lot']}" if row["lot"] else ""
-    again = f", dried and begun again {row['restarts']} times" if row["restarts"] else ""
-    over = f", {number(row['over_min'], 0)} min past its longest time" if row["over_min"] >= 0.5 else ""
-    asked = f"{number(row['wet_min'], 0)} min wet of {number(row['required_min'])} asked for"
-    return f"{row['part'].capitalize()}: {asked}, {row['agent']}{strength}{lot}{again}{over}, by {row['person']}"
 
 
 def _disinfected(view: JobView) -> tuple[StepRecord | None, str]:

@@ -1,0 +1,92 @@
+"""What was measured over time, in words: trends from hire to hire, weighings, settling strings, disinfections."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
+from typing import Any
+
+from creekbed.core.climate.drying import Drying
+from creekbed.core.conventions import number
+from creekbed.core.inspection.trend import YEAR_DAYS, Trend
+from creekbed.core.units import show
+from creekbed.words.times import span
+
+MOST_BEFORE = 4
+"""So many earlier readings are named."""
+
+
+def trend_words(
+    trend: Trend, unit: str, went_out: Sequence[tuple[float, datetime]], began: datetime, now: datetime
+) -> str:
+    """What went before, its pace, and when that passes the limit.
+
+    Args:
+        unit: of the readings. went_out: (value, when) of each hire, the oldest first. began: the first reading, from
+            which the trend counts its days.
+    """
+
+    def month(day: float) -> str:
+        return f"{(began + timedelta(days=day)).astimezone():%b %Y}"
+
+    said = ""
+    if went_out:
+        rows = ", ".join(f"{show(value, unit)} ({at.astimezone():%b %Y})" for value, at in went_out[-MOST_BEFORE:])
+        said = f"Went out with: {rows}."
+    line = trend.line
+    if line is None:
+        return said
+    if not line.goes:
+        return f"{said} No pace that can be told from chance.".strip()
+    word = "rises" if line.slope > 0 else "falls"
+    year, u = abs(line.slope) * YEAR_DAYS, 2 * line.u_slope * YEAR_DAYS
+    said = f"{said} It {word} {show(year, unit)} ± {show(u, unit)} a year.".strip()
+    cross = trend.crossing
+    if cross is None:
+        return said
+    limit = show(cross.limit, unit)
+    if cross.day <= (now - began).total_seconds() / 86400:
+        return f"{said} {limit} is reached."
+    soon = month(cross.soonest)
+    if not math.isfinite(cross.latest):
+        between = f", not before {soon}"
+    else:
+        late = month(cross.latest)
+        between = f", between {soon} and {late}" if soon != late else ""
+    return f"{said} At this pace it passes {limit} about {month(cross.day)}{between}."
+
+
+def drying_words(fit: Drying | None, problem: str, limit_g: float) -> str:
+    """What weighings say, in a line.
+
+    Args:
+        problem: why there is no fit, in words. limit_g: water that may stay.
+    """
+    if fit is None:
+        return problem
+    low, high = fit.left_95
+    left = f"{fit.left_g:.2g} g of water left ({low:.2g} to {high:.2g}, 95 %)"
+    notes = "".join(f" {note}" for note in fit.notes)
+    if fit.is_dry:
+        return f"Dry enough to case: {left}.{notes}"
+    first, last = fit.minutes_95
+    return f"{left}. Dry in {span(first)} to {span(last)}; {number(limit_g)} g may stay.{notes}"
+
+
+def settling_words(first_day_cents: float, limit_cents: float) -> str:
+    """How far a new string goes flat in the day after its last retune, and what the house says to that."""
+    drift = f"In the day after its last retune it goes about {number(first_day_cents, 0)} cents flat"
+    if first_day_cents <= limit_cents:
+        return f"{drift}; the house allows {number(limit_cents, 0)}: it will hold."
+    return f"{drift}; the house allows {number(limit_cents, 0)}: let it hang longer, and retune again."
+
+
+def disinfection_words(row: Mapping[str, Any]) -> str:
+    """One line of evidence: "Mouthpiece: 10 min in hydrogen peroxide 3 %, from lot 11, by AB"."""
+    strength = f" {row['strength_pct']:.3g} %" if row["strength_pct"] else ""
+    lot = f", {row['lot']}" if row["lot"] else ""
+    again = f", dried and begun again {row['restarts']} times" if row["restarts"] else ""
+    over = f", {number(row['over_min'], 0)} min past its longest time" if row["over_min"] >= 0.5 else ""
+    asked = f"{number(row['wet_min'], 0)} min wet of {number(row['required_min'])} asked for"
+    return f"{row['part'].capitalize()}: {asked}, {row['agent']}{strength}{lot}{again}{over}, by {row['person']}"

@@ -118,7 +118,7 @@ def parse_quantity(
         )  # fmt: skip
     number = _number(match, quoted, what)
     typed = match["unit"].strip()
-    taken = typed or bare_unit(default_unit or unit)
+    taken = typed or default_unit or bare_unit(unit)
     value = _convert(number, taken, unit, what)
     if not math.isfinite(value):
         raise BadInput(f"“{quoted}” is too large to be true.", todo="Type it again.", field=what)

@@ -6,7 +6,7 @@ from collections.abc import Collection
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from sqlalchemy import bindparam, select
+from sqlalchemy import bindparam, func, select
 
 from creekbed.store.records import AirReading, Lot, Price, StockMove
 from creekbed.store.tables import TABLES
@@ -34,6 +34,11 @@ _MOVES = (
 )
 _OPENED = select(_M.c.at).where(_M.c.lot_id == bindparam("lot_id"), _M.c.amount < 0).order_by(_M.c.id).limit(1)
 _COUNTED = select(_L.c.item).distinct()
+_NEWEST_FIRST = func.row_number().over(partition_by=_P.c.item, order_by=(_P.c.valid_from.desc(), _P.c.id.desc()))
+_RANKED = (
+    select(_P.c.item, _P.c.price, _NEWEST_FIRST.label("rank")).where(_P.c.valid_from <= bindparam("at")).subquery()
+)
+_PRICES = select(_RANKED.c.item, _RANKED.c.price).where(_RANKED.c.rank == 1)
 _AIR_SINCE = select(_A).where(_A.c.at >= bindparam("since")).order_by(_A.c.at)
 _AIR_LAST = select(_A).order_by(_A.c.at.desc()).limit(1)
 
@@ -76,13 +81,7 @@ class Stock:
 
     def prices(self, at: datetime) -> dict[str, float]:
         """Supply → what one piece costs at a moment; supplies without a price are not among them."""
-        newest: dict[str, Price] = {}
-        for price in self._reader.readable(Price):
-            if price.valid_from <= at:
-                before = newest.get(price.item)
-                if before is None or (before.valid_from, before.id) <= (price.valid_from, price.id):
-                    newest[price.item] = price
-        return {item: p.price for item, p in newest.items() if p.price is not None}
+        return {item: price for item, price in self._reader.rows(_PRICES, {"at": at}) if price is not None}
 
     # --- the storage room ---------------------------------------------------------------------------------------
 

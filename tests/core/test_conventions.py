@@ -90,3 +90,12 @@ def test_the_zone_of_the_shop_is_that_of_local_times() -> None:
     assert conventions.clock(datetime(2026, 7, 1, 12, 0, tzinfo=UTC)) == "08:00"  # summer time there
     conventions.use(conventions.PLAIN)
     assert conventions.clock(noon) == f"{noon.astimezone():%H:%M}"
+
+
+@pytest.mark.parametrize("zone", ["Mars/Olympus", "../../../etc/hostname", "/etc/passwd", "Europe"])
+def test_a_zone_that_is_none_is_the_computers(zone: str) -> None:
+    noon = datetime(2026, 11, 19, 12, 0, tzinfo=UTC)
+    before = conventions.clock(noon)
+    conventions.use(Conventions(zone="Pacific/Auckland"))
+    conventions.use(Conventions(zone=zone))
+    assert conventions.clock(noon) == before

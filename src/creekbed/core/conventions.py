@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
+from pathlib import Path
 from typing import Literal
 
 Hours = Literal[24, 12]
@@ -51,13 +52,17 @@ def current() -> Conventions:
 
 
 def use(conventions: Conventions) -> None:
-    """Write by these from now on; local times follow their zone, in processes that are started later too."""
+    """Write by these from now on; local times follow their zone, in processes that are started later too.
+
+    A zone that is not known is the computer's.
+    """
     global _current
     before, _current = _current, conventions
     if conventions.zone == before.zone:
         return
-    if conventions.zone:
-        os.environ["TZ"] = f":{_zone_file(conventions.zone)}"
+    file = _zone_file(conventions.zone) if conventions.zone else None
+    if file is not None:
+        os.environ["TZ"] = f":{file}"
     elif _computer_zone is None:
         os.environ.pop("TZ", None)
     else:
@@ -76,11 +81,13 @@ def trying(conventions: Conventions) -> Iterator[None]:
         _current = before
 
 
-def _zone_file(zone: str) -> str:
-    """The file of a time zone as it ships: a bare machine may have none of its own."""
+def _zone_file(zone: str) -> Path | None:
+    """The file of a time zone as it ships, for a bare machine may have none; ``None`` where there is no such zone."""
     from importlib.resources import files
 
-    return str(files("tzdata").joinpath("zoneinfo", *zone.split("/")))
+    base = Path(str(files("tzdata"))) / "zoneinfo"
+    file = base / zone
+    return file if ".." not in zone.split("/") and base in file.parents and file.is_file() else None
 
 
 def number(value: float, digits: int | None = None) -> str:

@@ -13,13 +13,21 @@ from tests.conftest import Hand
 from tests.window.conftest import Driver, rest
 
 
+def found(driver: Driver) -> None:
+    """Wait until what was typed last was looked for."""
+    driver.qtbot.waitUntil(lambda: not driver.frame.page("find").looking.busy)
+    rest(driver.frame)
+
+
 def test_from_a_few_letters_to_the_job(drive: Callable[[str], Driver], hand: Hand) -> None:
     job = hand.book("MH-0142")
     driver = drive("keys")
     driver.press("way_find")
     page = driver.frame.page("find")
+    found(driver)
     assert driver.frame.here == "find" and page.search.hasFocus() and "Type a few letters" in page.told.text()
     driver.type("find_all", "0142", enter=True)
+    driver.qtbot.waitUntil(lambda: driver.frame.here == "job")
     rest(driver.frame)
     assert driver.frame.here == "job" and driver.frame.page("job").job_id == job
 
@@ -29,6 +37,7 @@ def test_arrows_choose_another_line(drive: Callable[[str], Driver]) -> None:
     driver.press("way_find")
     page = driver.frame.page("find")
     driver.type("find_all", "swab")
+    found(driver)
     assert len(page.found) > 2
     driver.key(Qt.Key.Key_Down)
     driver.key(Qt.Key.Key_Down)
@@ -44,6 +53,7 @@ def test_nothing_found_says_so(drive: Callable[[str], Driver]) -> None:
     driver = drive("mouse")
     driver.press("way_find")
     driver.type("find_all", "xyzzy", enter=True)
+    found(driver)
     page = driver.frame.page("find")
     assert driver.frame.here == "find" and "Nothing here" in page.told.text() and not page.go_button.isEnabled()
 

@@ -40,7 +40,7 @@ def test_a_plot_is_saved_in_three_forms(drive: Callable[[str], Driver], shop: Sh
     assert set(plot.axes) <= {(t or "").strip() for t in texts}
     with Image.open(png) as picture:
         assert picture.size == (2 * plot.width(), 2 * plot.height())
-        assert len(set(picture.convert("RGB").resize((90, 60)).getdata())) > 5
+        assert len(picture.convert("RGB").resize((90, 60)).getcolors(90 * 60) or ()) > 5
     rows = list(csv.reader(io.StringIO(table.read_text())))
     assert rows[0] == ["line", *plot.axes] and len(rows) > 100
     assert all(len(row) == 3 and [float(x) for x in row] for row in rows[1:])

@@ -9,6 +9,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QListWidgetItem, QVBoxLayout
 
 from creekbed.window.shared import theme
+from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.widgets import button, entry, label, listing, row
 from creekbed.workshop.fleet.finding import KINDS, Found, find
@@ -25,6 +26,8 @@ class FindPage(Page):
     def __init__(self, frame: Frame):
         super().__init__(frame)
         self.found: list[Found] = []
+        self.looking = BackgroundWrites(self, frame.could_not)
+        self._go_when_found = False
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
         box.setSpacing(theme.STEP)
@@ -56,8 +59,18 @@ class FindPage(Page):
         self._search()
 
     def _search(self) -> None:
-        text = self.search.text().strip()
-        self.found = find(self.shop, text)
+        """Look beside the window, so that no key waits; what was typed meanwhile is looked for next."""
+        self.go_button.setEnabled(False)
+        if self.looking.busy:
+            return
+        text, shop = self.search.text().strip(), self.shop
+        self.looking.start(lambda: (text, find(shop, text)), self._show)
+
+    def _show(self, answer: tuple[str, list[Found]]) -> None:
+        text, self.found = answer
+        if text != self.search.text().strip():
+            self._search()
+            return
         self.list.clear()
         for found in self.found:
             words = f"{KINDS[found.kind]}{f'  ·  {found.words}' if found.words else ''}"
@@ -72,6 +85,9 @@ class FindPage(Page):
             self.told.setText("Nothing here has all these words. Try fewer of them.")
         else:
             self.told.setText("")
+        wanted, self._go_when_found = self._go_when_found, False
+        if wanted:
+            self.go()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Up and down move in the list while one types."""
@@ -83,7 +99,10 @@ class FindPage(Page):
         return False
 
     def go(self) -> None:
-        """Go to the line that is chosen."""
+        """Go to the line that is chosen; Return before anything was found waits for it."""
+        if self.looking.busy:
+            self._go_when_found = True
+            return
         at = self.list.currentRow()
         if 0 <= at < len(self.found):
             self.frame.nav.follow(self.found[at])

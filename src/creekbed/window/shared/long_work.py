@@ -59,7 +59,10 @@ class LongWork(QWidget):
         """
 
         def progress(share: float) -> bool:
-            self._share.emit(share)
+            try:
+                self._share.emit(share)
+            except RuntimeError:  # the window has closed
+                return False
             return not self._left
 
         def done(answer: Any) -> None:

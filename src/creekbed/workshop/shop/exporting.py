@@ -66,8 +66,11 @@ def _write_csv(to: Path, tables: Tables) -> None:
     try:
         export_csv(tables, write)
         private_folder(to)
-        for path in sorted(part.iterdir()):
+        written = sorted(part.iterdir())
+        for path in written:
             os.replace(path, to / path.name)
+        for old in set(to.glob("*.csv")) - {to / path.name for path in written}:  # a table that has no rows any more
+            old.unlink()
     finally:
         shutil.rmtree(part, ignore_errors=True)
 

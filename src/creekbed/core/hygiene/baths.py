@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from creekbed.core.catalogue.models.agents import MaterialCompatibility
-from creekbed.core.conventions import millimetres, number, temperature
+from creekbed.core.conventions import millimetres, temperature
 from creekbed.core.errors import BadInput, Refused
 
 SCALDS = ((49.0, 300.0), (54.0, 30.0), (60.0, 6.0), (66.0, 2.0))
@@ -55,7 +55,7 @@ def fill(volume_l: float, target_c: float, hot_c: float, cold_c: float, ceiling_
         )
     if not cold_c <= target_c <= hot_c:
         raise Refused(
-            f"{temperature(target_c)} cannot be mixed from {number(cold_c)} and {temperature(hot_c)}.",
+            f"{temperature(target_c)} cannot be mixed from {temperature(cold_c)} and {temperature(hot_c)}.",
             todo="It lies between the two taps only.",
         )
     hot = volume_l * (target_c - cold_c) / (hot_c - cold_c)

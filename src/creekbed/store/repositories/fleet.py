@@ -56,7 +56,7 @@ class Fleet:
         return self._reader.fetch(Instrument, select(_I).where(_I.c.serial.ilike(_plain(serial), escape="\\")).limit(2))
 
     def groups(self, word: str, limit: int) -> list[str]:
-        """Names of groups and codes of renters that have a word in them and an instrument now."""
+        """Names of groups that have a word in them, and an instrument out or on the bench."""
         of_hires = select(_H.c.group_name).where(_H.c.back_at.is_(None), _has(_H.c.group_name, word))
         of_jobs = select(_J.c.next_group).where(_J.c.state.in_(_HERE), _has(_J.c.next_group, word))
         return [name for (name,) in self._reader.rows(of_hires.union(of_jobs).order_by("group_name").limit(limit))]

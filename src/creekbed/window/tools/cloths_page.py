@@ -201,7 +201,7 @@ class ClothsPage(ToolPage):
         c = cloth.cloth
         how = "calibrated" if cloth.calibrated else "the house's until you measure it"
         self.about.setText(
-            f"{number(c.width_mm)} × {millimetres(c.thickness_mm)}, packing {number(cloth.phi, 2)} "
+            f"{millimetres(c.width_mm)} × {millimetres(c.thickness_mm)}, packing {number(cloth.phi, 2)} "
             f"({how}). Wash with mild soap, rinse, dry "
             "in the air; no softener. A damp one lies loose in an airy case."
         )

@@ -72,7 +72,28 @@ def test_everything_has_a_name_and_a_role(window: Frame, hand: Hand) -> None:
     assert sorted(set(nameless)) == []
 
 
-@pytest.mark.parametrize("page", ["book_in", "instruments", "days", "bring", "stock", "count", "house"])
+@pytest.mark.parametrize(
+    "page",
+    [
+        "book_in",
+        "instruments",
+        "days",
+        "bring",
+        "stock",
+        "count",
+        "house",
+        "home",
+        "find",
+        "kept",
+        "devices",
+        "history",
+        "job case",
+        "job look_over",
+        "job steps",
+        "job ready",
+        *TOOLS,
+    ],
+)
 def test_tab_goes_as_people_read(window: Frame, hand: Hand, page: str) -> None:
     """From top to bottom, and from left to right within a line; a column is read to its end before the next."""
     job = hand.book()
@@ -88,7 +109,7 @@ def test_tab_goes_as_people_read(window: Frame, hand: Hand, page: str) -> None:
             break
         seen.append(focus)
         QTest.keyClick(window.windowHandle(), Qt.Key.Key_Tab)
-    assert len(seen) >= 4
+    assert len(seen) >= (1 if page in ("find", "history", "job ready", "room", "home") else 3)
     jumps = []
     for before, after in itertools.pairwise(seen):
         a, b = (w.mapTo(shown, QPoint(0, 0)) for w in (before, after))

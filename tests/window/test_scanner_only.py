@@ -30,6 +30,7 @@ from creekbed.workshop.shop.departures import coming_departures
 from creekbed.workshop.shop.shop import Shop
 from tests.window.conftest import Driver, opened, rest
 from tests.window.fleet.test_instruments_page import settle as fleet_settled
+from tests.window.test_new_shop import SEMICOLONS
 from tests.window.test_whole_jobs import look_over_sound, work
 
 NAMES = {sign: name for name, sign in SIGNS.items()}
@@ -113,11 +114,18 @@ def test_a_new_shop_from_the_door_to_the_tag(qtbot: Any, new: Shop, clock: HandC
     driver.type("time_of_day", "8:30")
     driver.press("keep_way")
     assert len(coming_departures(new)) == 6
+    lists = new.folder / "lists"
+    lists.mkdir()
+    (lists / "fleet.csv").write_text(SEMICOLONS, encoding="utf-8")
     driver.key_code("BENCH")
+    driver.press("first_list")
+    driver.press("recent_0")
+    bring = frame.page("bring")
+    qtbot.waitUntil(lambda: bring.found is not None and not bring.work.busy)
+    driver.press("bring_list")
+    qtbot.waitUntil(lambda: not bring.work.busy and len(fleet(new)) == 2)
     driver.scan("V-1")
     assert frame.here == "book_in"
-    driver.press("group_violin")
-    driver.press("family_violin")
     driver.press("book_in")
     assert frame.here == "job", frame.words.text()
     work(driver, "V-1", look_over_sound)
@@ -126,11 +134,12 @@ def test_a_new_shop_from_the_door_to_the_tag(qtbot: Any, new: Shop, clock: HandC
     assert frame.here == "history"
     driver.key_code("INSTRUMENTS")
     page = fleet_settled(frame, qtbot)
-    assert [r.place for r in page.model.every] == ["ready"]
+    assert [r.place for r in page.model.every] == ["ready", "here"]
     driver.press("fleet_labels")
     qtbot.waitUntil(lambda: not page.drawing.busy)
-    sheet = pypdfium2.PdfDocument((new.folder / "papers" / "labels-1-70x37.pdf").read_bytes())[0]
-    assert {b.text for b in zxingcpp.read_barcodes(sheet.render(scale=3).to_pil())} == {"V-1"}
+    sheet = pypdfium2.PdfDocument((new.folder / "papers" / "labels-2-70x37.pdf").read_bytes())[0]
+    assert {b.text for b in zxingcpp.read_barcodes(sheet.render(scale=3).to_pil())} == {"V-1", "V-2"}
+    driver.type("find", "V-1")
     in_dialogue(driver, "K", "ONE", "MAIN")
     driver.press("fleet_hire")
     fleet_settled(frame, qtbot)

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QStandardPaths, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from creekbed.core.catalogue.surfaces import questions
+from creekbed.core.conventions import clock
 from creekbed.core.errors import CreekbedError
 from creekbed.interchange.files import chosen_file
 from creekbed.interchange.tables import MOST_BYTES, Table, read_table
@@ -30,6 +31,7 @@ from creekbed.window.shared.table import table_view
 from creekbed.window.shared.widgets import Flow, button, card, clear, label, restyle, row, scroll
 from creekbed.workshop.bringing.bring import bring, prepare, recogniser
 from creekbed.workshop.bringing.columns import KINDS, Kind, fields_of, guess, remembered
+from creekbed.workshop.bringing.recent import FOLDER, recent_lists
 from creekbed.workshop.bringing.rows import STATES, Bringing, ListRequest, State
 
 if TYPE_CHECKING:
@@ -76,6 +78,9 @@ class BringPage(Page):
         box.addWidget(holder)
         self.told = label("", tone="muted")
         box.addWidget(self.told)
+        self.recent, recent = QWidget(), Flow(6)
+        self.recent.setLayout(recent)
+        box.addWidget(self.recent)
         columns = QHBoxLayout()
         columns.setSpacing(theme.STEP * 2)
         columns.addWidget(self._left(), 38)
@@ -135,6 +140,23 @@ class BringPage(Page):
     def start(self, kind: Kind = "instruments") -> None:
         """Open the page for one kind of list."""
         self.choose_kind(kind)
+        self._show_recent()
+
+    def _show_recent(self) -> None:
+        """The newest tables among the downloads and in the shop's folder of lists, while no file is chosen."""
+        layout = self.recent.layout()
+        assert layout is not None
+        clear(layout)
+        places = [self.shop.folder / FOLDER]
+        downloads = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.DownloadLocation)
+        places += [Path(downloads)] if downloads else []
+        found = recent_lists(places) if self.table is None else []
+        if found:
+            layout.addWidget(label("Found:", "small", wrap=False))
+        for n, file in enumerate(found):
+            words = f"{file.path.name[:40]}, {clock(file.changed_at, '%d %b ')}"
+            layout.addWidget(button(words, partial(self.open_file, file.path), "", f"recent_{n}"))
+        self.recent.setVisible(bool(found))
 
     def choose_kind(self, kind: Kind) -> None:
         """What the list holds; a file that was chosen stays."""
@@ -157,6 +179,7 @@ class BringPage(Page):
         self._wanted += 1  # a look at another file is given up
         self.path, self.table, self.found = path, None, None
         self.families, self.made_of = {}, {}
+        self.recent.hide()
         self._run(lambda: read_table(chosen_file(path, MOST_BYTES)), self._opened)
 
     def _opened(self, table: Table) -> None:

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QStandardPaths, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -39,6 +40,10 @@ if TYPE_CHECKING:
 
 ASKED = 12
 """So many questions stand on the page at once; the most frequent first."""
+
+
+ROOM_FOR_STATES = 1150
+"""Width of the page from which the state of each row has a column of its own, px."""
 
 
 class BringPage(Page):
@@ -116,8 +121,7 @@ class BringPage(Page):
             flow.addWidget(pick)
         inside.addWidget(holder)
         self.model = PreviewModel()
-        self.rows = table_view(self.model, "rows", "What becomes of each row", {0: 64, 1: 150, 2: 110})
-        self.rows.setColumnHidden(1, theme.current.scale > 1.2)  # the buttons above say the state
+        self.rows = table_view(self.model, "rows", "What becomes of each row", {0: 64, 1: 176, 2: 110})
         self.rows.selectionModel().currentRowChanged.connect(lambda now, _before: self._tell_row(now.row()))
         inside.addWidget(self.rows, 1)
         self.row_words = label("", tone="muted")
@@ -134,6 +138,11 @@ class BringPage(Page):
         inside.addWidget(self.leave_out)
         inside.addLayout(row(self.go, None))
         return surface
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where there is little room, the column of states goes: the buttons above say them."""
+        super().resizeEvent(event)
+        self.rows.setColumnHidden(1, theme.current.scale > 1.2 or event.size().width() < ROOM_FOR_STATES)
 
     # --- file and columns --------------------------------------------------------------------------------------------
 

@@ -44,7 +44,7 @@ class BackupsPage(Page):
         head.addWidget(label("Backups", "title", wrap=False), 1)
         ways, flow = QWidget(), Flow()
         ways.setLayout(flow)
-        for way in (forget, self.out, self.make, self.read):
+        for way in (self.make, self.read, self.out, forget):
             flow.addWidget(way)
         head.addWidget(ways, 3)
         box.addLayout(head)

@@ -57,6 +57,10 @@ def test_every_kind_of_thing_is_found(stocked_fleet: Shop) -> None:
     assert violin.title == stocked_fleet.catalogue.families["violin"].name
 
 
+def test_a_hire_is_told_with_its_date(stocked_fleet: Shop) -> None:
+    assert find(stocked_fleet, "VLN-034")[0].words == "with R-17 since 19 Nov 2026, serial 88-1234_X"
+
+
 def test_signs_of_a_pattern_are_only_signs(stocked_fleet: Shop) -> None:
     assert [f.key for f in find(stocked_fleet, "100%") if f.kind == "instrument"] == ["1047"]
     assert [f.key for f in find(stocked_fleet, "_X") if f.kind == "instrument"] == ["VLN-034"]

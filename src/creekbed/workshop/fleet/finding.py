@@ -10,7 +10,6 @@ from creekbed.core.catalogue.book import SECTIONS, search
 from creekbed.core.text import code
 from creekbed.store.records import Hire
 from creekbed.store.unit_of_work import Reader
-from creekbed.words.times import clock_words
 from creekbed.workshop.shop.policies import chosen
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.shop.staff import workers
@@ -105,7 +104,7 @@ def _instruments(shop: Shop, records: Reader, words: list[str], text: str) -> It
             yield Found("job", instrument.tag, f"{instrument.tag}  {about}", where + serial, job_id=job.id)
             continue
         hire = hires.get(instrument.tag)
-        where = f"with {hire.renter} since {clock_words(hire.out_at)}" if hire is not None else "in the store"
+        where = f"with {hire.renter} since {hire.out_at.astimezone():%d %b %Y}" if hire is not None else "in the store"
         where = "ready" if job is not None else instrument.standing or where
         yield Found("instrument", instrument.tag, f"{instrument.tag}  {about}", where + serial)
 

@@ -43,8 +43,10 @@ PRESSES: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 
 
-@pytest.mark.parametrize("place", sorted(PRESSES))
-@pytest.mark.parametrize("way", ["mouse", "keys"])
+WALKS = [(place, "keys") for place in sorted(PRESSES)] + [(place, "mouse") for place in ("home", "count", "house")]
+
+
+@pytest.mark.parametrize(("place", "way"), WALKS)
 def test_the_focus_stays_on_the_page(drive: Callable[[str], Driver], hand: Hand, place: str, way: str) -> None:
     job = hand.book("MH-0142")
     with hand.shop.act("made") as act:

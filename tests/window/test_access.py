@@ -87,6 +87,9 @@ def test_everything_has_a_name_and_a_role(window: Frame, hand: Hand) -> None:
         "kept",
         "devices",
         "history",
+        "book",
+        "journal",
+        "day",
         "job case",
         "job look_over",
         "job steps",
@@ -109,7 +112,7 @@ def test_tab_goes_as_people_read(window: Frame, hand: Hand, page: str) -> None:
             break
         seen.append(focus)
         QTest.keyClick(window.windowHandle(), Qt.Key.Key_Tab)
-    assert len(seen) >= (1 if page in ("find", "history", "job ready", "room", "home") else 3)
+    assert len(seen) >= (1 if page in ("find", "history", "journal", "job ready", "room", "home") else 3)
     jumps = []
     for before, after in itertools.pairwise(seen):
         a, b = (w.mapTo(shown, QPoint(0, 0)) for w in (before, after))

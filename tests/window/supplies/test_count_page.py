@@ -141,6 +141,7 @@ def test_aside_place_and_minimums_by_keyboard(qtbot: Any, new: Shop, clock: Hand
     driver.frame.nav.open_count("pad_paper")
     rest(driver.frame)
     page = driver.frame.page("count")
+    qtbot.waitUntil(lambda: not page.proposing.busy)
     assert [v.supply.key for v in page._chosen()] == ["pad_paper"] and "a year" in page.why.text()
     answer("drawer 3")
     driver.press("count_place")
@@ -162,6 +163,7 @@ def test_aside_place_and_minimums_by_keyboard(qtbot: Any, new: Shop, clock: Hand
     page.choose("needed")
     page.group.setCurrentIndex(0)
     page.show_found()
+    qtbot.waitUntil(lambda: not page.proposing.busy)
     driver.press("count_propose")
     said = {v.supply.key: v for v in stock.stock_list(new)}
     assert all(said[k].minimum == p.amount for k, p in page.model.proposed.items() if k in page.needed)

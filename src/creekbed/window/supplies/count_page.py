@@ -13,6 +13,7 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.interchange.tables import number_in
 from creekbed.window.shared import theme
+from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.table import Index, RowsModel, table_view
 from creekbed.window.shared.widgets import Beside, Flow, button, card, entry, label, row
@@ -106,6 +107,7 @@ class CountPage(Page):
         self.shown = "needed"
         self.views: list[StockView] = []
         self.needed: frozenset[str] = frozenset()
+        self.proposing, self._stale = BackgroundWrites(self, frame.could_not), False
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 8, 24, 8)
         box.setSpacing(theme.STEP)
@@ -187,7 +189,7 @@ class CountPage(Page):
         found = (v for v in stock_list(self.shop) if v.supply.key not in mixes)
         self.views = sorted(found, key=lambda v: v.supply.name)
         self.needed = needed(self.shop)
-        self.model.proposed = proposed(self.shop)
+        self._propose()
         self._fill_groups()
         self._fit_columns()
         self.model.labelled = frozenset(v.supply.key for v in self.views if needs_label(self.shop, v.supply.key))
@@ -214,13 +216,29 @@ class CountPage(Page):
             pick.setChecked(key == self.shown)
         self._tell()
 
+    def _propose(self) -> None:
+        """Work out what the fleet needs, beside the window: every family's job is built for it."""
+        shop = self.shop
+        self._stale = not self.proposing.start(lambda: proposed(shop), self._proposed)
+
+    def _proposed(self, found: dict[str, Proposal]) -> None:
+        self.model.proposed = found
+        self._tell_rows()
+        self._tell()
+        if self._stale:
+            self._propose()
+
+    def _tell_rows(self) -> None:
+        """What is shown of the rows may have changed. What is counted now is only changed here, and may be open."""
+        if self.model.rows:
+            self.model.dataChanged.emit(self.model.index(0, 0), self.model.index(len(self.model.rows) - 1, ORDER_AT))
+
     def _show(self, views: list[StockView]) -> None:
         """List these; what is chosen stays chosen, and what is being typed stays where the rows are the same."""
         before, here = [v.supply.key for v in self._chosen()], self.table.currentIndex().column()
         if [v.supply.key for v in views] == [v.supply.key for v in self.model.rows]:
             self.model.rows = views
-            if views:  # what is counted now is only changed here, and may be open for typing
-                self.model.dataChanged.emit(self.model.index(0, 0), self.model.index(len(views) - 1, ORDER_AT))
+            self._tell_rows()
             return
         self.model.show(views)
         rows = [n for n, v in enumerate(views) if v.supply.key in before]

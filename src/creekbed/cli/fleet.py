@@ -48,14 +48,25 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     return [every, out, standing, labels, anything, codes]
 
 
-def _codes(given: argparse.Namespace) -> int:
+def _need_size(size: str) -> None:
+    """See that there are labels of a size.
+
+    Raises:
+        BadInput: there are none.
+    """
     from creekbed.core.errors import BadInput
-    from creekbed.papers.label_sheet import LABEL_SIZES, label_sheets
+    from creekbed.papers.label_sheet import LABEL_SIZES
+
+    if size not in LABEL_SIZES:
+        raise BadInput(f"“{size[:20]}” is no size of labels.", todo=f"There are: {', '.join(LABEL_SIZES)}.")
+
+
+def _codes(given: argparse.Namespace) -> int:
+    from creekbed.papers.label_sheet import label_sheets
     from creekbed.store.files import write_whole
     from creekbed.workshop.arrival.scan_codes import all_codes
 
-    if given.size not in LABEL_SIZES:
-        raise BadInput(f"“{given.size[:12]}” is no size of labels.", todo=f"There are: {', '.join(LABEL_SIZES)}.")
+    _need_size(given.size)
     shop = shop_of(given)
     try:
         rows = all_codes(shop)
@@ -142,11 +153,10 @@ def _standing(given: argparse.Namespace) -> int:
 
 def _labels(given: argparse.Namespace) -> int:
     from creekbed.core.errors import BadInput
-    from creekbed.papers.label_sheet import LABEL_SIZES, label_sheets
+    from creekbed.papers.label_sheet import label_sheets
     from creekbed.store.files import write_whole
 
-    if given.size not in LABEL_SIZES:
-        raise BadInput(f"There are no labels of size {given.size[:20]}.", todo=f"There are: {', '.join(LABEL_SIZES)}.")
+    _need_size(given.size)
     rows = [{"tag": r.tag, "name": f"{r.kind} {r.size}".strip()} for r in _found(given)]
     if not rows:
         raise BadInput("No instrument is like that.")

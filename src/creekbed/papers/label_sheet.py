@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from io import BytesIO
 
@@ -11,6 +11,7 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from creekbed.core.errors import BadInput
+from creekbed.core.progress import Progress, untold
 from creekbed.papers.tag import code_at, need_fonts, text_line
 
 
@@ -40,14 +41,12 @@ LABEL_SIZES: dict[str, LabelSize] = {
 }
 """Common sheets of labels, from memory; a cut sheet of plain paper does as well."""
 PAD_MM = 3.0
-Progress = Callable[[float], bool]
-"""Told the share that is done; false gives up."""
 TOLD_EVERY = 10
 """Labels between two reports."""
 
 
 def label_sheets(
-    rows: Sequence[Mapping[str, str]], size: str = "70x37", skip: int = 0, progress: Progress = lambda share: True
+    rows: Sequence[Mapping[str, str]], size: str = "70x37", skip: int = 0, progress: Progress = untold
 ) -> bytes:
     """Labels from left to right, row by row.
 

@@ -11,9 +11,10 @@ import pytest
 from PySide6.QtWidgets import QFileDialog
 
 from creekbed.core.errors import BadInput
+from creekbed.core.progress import Progress
 from creekbed.store.maintenance import all_copies
 from creekbed.window.records.backups_page import MANY_FILES, ONE_FILE
-from creekbed.window.shared.long_work import LongWork, Progress
+from creekbed.window.shared.long_work import LongWork
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 from tests.window.conftest import Driver, rest

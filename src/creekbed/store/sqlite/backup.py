@@ -21,6 +21,7 @@ from pathlib import Path
 from urllib.parse import quote
 
 from creekbed.core.errors import BadInput
+from creekbed.core.progress import Progress, untold
 from creekbed.store.files import (
     PART,
     clear_litter,
@@ -43,8 +44,6 @@ SPARE_BYTES = 8_000_000
 """Room that a copy leaves on the disk: house default."""
 LARGEST_OWN = 4_000_000
 """A file among the shop's own families and values that is larger is not copied, bytes."""
-Progress = Callable[[float], bool]
-"""Told the share that is done; false gives up."""
 PAGES_AT_ONCE = 2000
 COPIED = 0.5
 """Share of the work that is done when all is copied; the rest is reading it back."""
@@ -64,7 +63,7 @@ def _one_at_a_time(folder: Path) -> Iterator[None]:
         os.close(handle)
 
 
-def back_up(folder: Path, why: str, *, now: datetime | None = None, progress: Progress = lambda share: True) -> Path:
+def back_up(folder: Path, why: str, *, now: datetime | None = None, progress: Progress = untold) -> Path:
     """Copy the whole shop, consistent while in use, to a folder of its own in ``backups/``.
 
     Args:

@@ -4,16 +4,13 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QSize
-from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QDialog, QVBoxLayout, QWidget
 
 from creekbed.core.conventions import clock, number
-from creekbed.core.errors import CreekbedError
 from creekbed.interchange.tables import date_in, number_in
 from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
-from creekbed.window.shared.photo_strip import THUMB, show_photo
+from creekbed.window.shared.photo_strip import THUMB, show_photo, thumbnail
 from creekbed.window.shared.widgets import Flow, button, clear, entry, label, row
 from creekbed.workshop.arrival import photos
 from creekbed.workshop.fleet.instrument_details import details_of, set_details
@@ -59,16 +56,9 @@ class DetailsDialog(QDialog):
         self.none.setVisible(not known.photos)
         self.holder.setVisible(bool(known.photos))
         for photo in known.photos:
-            about = photo.about.partition(":")[0]
-            thumb = button("", partial(self._show, photo), "quiet", f"detail_photo_{photo.id}")
-            thumb.setAccessibleName(f"Photograph, {about}, {clock(photo.taken_at, '%d %b %Y ')}")
-            picture = QPixmap()
-            try:
-                picture.loadFromData(photos.store_of(self.page.shop).read(photo.name, thumb=True))
-                thumb.setIcon(QIcon(picture))
-                thumb.setIconSize(QSize(2 * THUMB, 2 * THUMB))
-            except CreekbedError as problem:
-                thumb.setText(problem.happened[:40])
+            said = f"Photograph, {photo.about.partition(':')[0]}, {clock(photo.taken_at, '%d %b %Y ')}"
+            name = f"detail_photo_{photo.id}"
+            thumb = thumbnail(self.page, photo, partial(self._show, photo), name, said, 2 * THUMB)
             self.strip.addWidget(thumb)
 
     def _show(self, photo: photos.PhotoView) -> None:

@@ -67,10 +67,23 @@ class FindPage(Page):
         self.looking.start(lambda: (text, find(shop, text)), self._show)
 
     def _show(self, answer: tuple[str, list[Found]]) -> None:
-        text, self.found = answer
+        text, found_now = answer
         if text != self.search.text().strip():
             self._search()
             return
+        if found_now != self.found or not found_now:  # the same again: the line that is chosen stays
+            self.found = found_now
+            self._list()
+        self.go_button.setEnabled(bool(self.found))
+        if not text:
+            self.told.setText("Type a few letters; Return goes to the first line, the arrow keys to the others.")
+        else:
+            self.told.setText("" if self.found else "Nothing here has all these words. Try fewer of them.")
+        wanted, self._go_when_found = self._go_when_found, False
+        if wanted:
+            self.go()
+
+    def _list(self) -> None:
         self.list.clear()
         for found in self.found:
             words = f"{KINDS[found.kind]}{f'  ·  {found.words}' if found.words else ''}"
@@ -78,16 +91,6 @@ class FindPage(Page):
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{found.title}: {words}")
             self.list.addItem(item)
         self.list.setCurrentRow(0 if self.found else -1)
-        self.go_button.setEnabled(bool(self.found))
-        if not text:
-            self.told.setText("Type a few letters; Return goes to the first line, the arrow keys to the others.")
-        elif not self.found:
-            self.told.setText("Nothing here has all these words. Try fewer of them.")
-        else:
-            self.told.setText("")
-        wanted, self._go_when_found = self._go_when_found, False
-        if wanted:
-            self.go()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Up and down move in the list while one types."""

@@ -98,7 +98,7 @@ class Navigation:
             "home": self.go_home, "day": self.open_day, "book_in": self.open_book_in, "stock": self.open_stock,
             "instruments": self.open_instruments, "count": self.open_count, "house": self.open_house,
             "days": self.open_days, "bring": self.open_bring, "book": self.open_book, "journal": self.open_journal,
-            "devices": self.open_devices, "kept": self.open_kept,
+            "devices": self.open_devices, "kept": self.open_kept, "find": self.open_find,
         }  # fmt: skip
         if key.startswith("this_"):
             self.open_house(key)

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QAbstractButton, QApplication, QDialog, QLineEdit, QPushButton, QWidget
 
-from creekbed.workshop.arrival.scan_codes import SIGNS
+from creekbed.workshop.arrival.scan_codes import PAGES, SIGNS
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
@@ -43,7 +42,7 @@ class ScanKeys:
         elif key == "UNDO" and top is None:
             self.frame.undo()
         elif top is None:
-            self._page(key)
+            self.frame.nav.open_page(PAGES[key][0])
         else:
             self._nothing("Answer or leave the question first.")
 
@@ -79,15 +78,6 @@ class ScanKeys:
             return
         sign = SIGNS.get(key, "")
         _send(here, KEYS[key] if key in KEYS else Qt.Key(ord(sign)), sign)
-
-    def _page(self, key: str) -> None:
-        nav = self.frame.nav
-        pages: dict[str, Callable[[], object]] = {
-            "BENCH": nav.go_home, "DAY": nav.open_day, "BOOKIN": nav.open_book_in, "FIND": nav.open_find,
-            "INSTRUMENTS": nav.open_instruments, "STOCK": nav.open_stock, "COUNT": nav.open_count,
-            "TOOLS": nav.open_mix, "RULES": nav.open_house, "REFERENCE": nav.open_book, "ACTIVITY": nav.open_journal,
-        }  # fmt: skip
-        pages[key]()
 
     def _nothing(self, words: str) -> None:
         self.frame.say(words, warn=True)

@@ -10,11 +10,12 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
+from creekbed.core.progress import Progress
 from creekbed.store.maintenance import Damage
 from creekbed.window.frame.upkeep import Upkeep
 from creekbed.window.records.copies_view import CopiesView
 from creekbed.window.shared import theme
-from creekbed.window.shared.long_work import LongWork, Progress
+from creekbed.window.shared.long_work import LongWork
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.widgets import Beside, Flow, button, card, clear, label, restyle, row
 

@@ -9,11 +9,10 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QProgressBar, QVBoxLayout, QWidget
 
 from creekbed.core.errors import CreekbedError
+from creekbed.core.progress import Progress
 from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.widgets import button, label, row
 
-Progress = Callable[[float], bool]
-"""Told the share that is done; false gives up."""
 STEPS = 1000
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -72,17 +73,8 @@ class PhotoStrip(PictureSource["Page"], QWidget):
             old.deleteLater()
         self.buttons = []
         for n, photo in enumerate(found[-6:]):
-            thumb = button("", partial(show_photo, self.page, photo), "quiet", f"photo_{photo.id}")
-            thumb.setAccessibleName(f"Photograph {n + 1}: {photo.about.partition(':')[0]}")
-            try:
-                picture = QPixmap()
-                picture.loadFromData(photos.store_of(self.page.shop).read(photo.name, thumb=True))
-                size = theme.current.px(THUMB)
-                thumb.setIcon(picture.scaled(size, size, Qt.AspectRatioMode.KeepAspectRatioByExpanding))
-                thumb.setIconSize(picture.rect().size().scaled(size, size, Qt.AspectRatioMode.KeepAspectRatio))
-            except CreekbedError as problem:
-                thumb.setText("?")
-                thumb.setAccessibleName(problem.words())
+            said = f"Photograph {n + 1}: {photo.about.partition(':')[0]}"
+            thumb = thumbnail(self.page, photo, partial(show_photo, self.page, photo), f"photo_{photo.id}", said, THUMB)
             self.thumbs.insertWidget(n, thumb)
             self.buttons.append(thumb)
 
@@ -100,6 +92,28 @@ class PhotoStrip(PictureSource["Page"], QWidget):
             photos.add_photo(self.page.shop, job, picture, about)
 
         return lambda get: self.page.frame.devices.ask("picture", lambda: clean(get()), keep)
+
+
+def thumbnail(
+    page: Page, photo: PhotoView, on: Callable[[], object], name: str, said: str, size_px: int
+) -> QPushButton:
+    """A button with a small picture of a photograph on it; what stands against it is its name.
+
+    Args:
+        on: when it is pressed. name: of the widget. said: for who hears it. size_px: before the text scale.
+    """
+    found = button("", on, "quiet", name)
+    found.setAccessibleName(said)
+    try:
+        picture = QPixmap()
+        picture.loadFromData(photos.store_of(page.shop).read(photo.name, thumb=True))
+        size = theme.current.px(size_px)
+        found.setIcon(picture.scaled(size, size, Qt.AspectRatioMode.KeepAspectRatioByExpanding))
+        found.setIconSize(picture.rect().size().scaled(size, size, Qt.AspectRatioMode.KeepAspectRatio))
+    except CreekbedError as problem:
+        found.setText("?")
+        found.setAccessibleName(problem.words())
+    return found
 
 
 def show_photo(page: Page, photo: PhotoView) -> None:

@@ -13,11 +13,13 @@ ACTIONS: dict[str, str] = {
     "DOWN": "line down", "ENTER": "Enter", "ESCAPE": "leave it, hide it", "DELETE": "delete a sign",
     "UNDO": "undo the last action",
 }  # fmt: skip
-PAGES: dict[str, str] = {
-    "BENCH": "Bench", "DAY": "The day", "BOOKIN": "Book in", "FIND": "Find", "INSTRUMENTS": "Instruments",
-    "STOCK": "Stock", "COUNT": "Count the shelf", "TOOLS": "Tools", "RULES": "Rules", "REFERENCE": "Reference",
-    "ACTIVITY": "Activity",
+PAGES: dict[str, tuple[str, str]] = {
+    "BENCH": ("home", "Bench"), "DAY": ("day", "The day"), "BOOKIN": ("book_in", "Book in"), "FIND": ("find", "Find"),
+    "INSTRUMENTS": ("instruments", "Instruments"), "STOCK": ("stock", "Stock"), "COUNT": ("count", "Count the shelf"),
+    "TOOLS": ("mix", "Tools"), "RULES": ("house", "Rules"), "REFERENCE": ("book", "Reference"),
+    "ACTIVITY": ("journal", "Activity"),
 }  # fmt: skip
+"""Code → key of the page, and its name."""
 SIGNS: dict[str, str] = {
     "ZERO": "0", "ONE": "1", "TWO": "2", "THREE": "3", "FOUR": "4", "FIVE": "5", "SIX": "6", "SEVEN": "7",
     "EIGHT": "8", "NINE": "9", "POINT": ".", "MINUS": "-", "COLON": ":", "SLASH": "/", "SPACE": " ",
@@ -38,7 +40,8 @@ def all_codes(shop: Shop) -> list[dict[str, str]]:
 
     Keys and pages, numbers and letters, the people who work here, and the supplies that the instruments use.
     """
-    rows = [{"tag": PREFIX + key, "name": words} for key, words in (ACTIONS | PAGES).items()]
+    rows = [{"tag": PREFIX + key, "name": words} for key, words in ACTIONS.items()]
+    rows += [{"tag": PREFIX + key, "name": words} for key, (_, words) in PAGES.items()]
     rows += [
         {"tag": PREFIX + key, "name": f"types {sign if sign.strip() else 'a space'}"} for key, sign in SIGNS.items()
     ]

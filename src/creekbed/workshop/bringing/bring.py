@@ -6,6 +6,7 @@ from types import ModuleType
 
 from creekbed.core.catalogue.names import Recogniser, phrase
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.progress import Progress, untold
 from creekbed.interchange.tables import Table
 from creekbed.store.records import OwnName
 from creekbed.workshop.bringing import instruments, people, supplies
@@ -16,17 +17,13 @@ from creekbed.workshop.shop.shop import Shop
 _OF: dict[Kind, ModuleType] = {"instruments": instruments, "supplies": supplies, "people": people}
 
 
-def _always(share: float) -> bool:
-    return True
-
-
 def recogniser(shop: Shop) -> Recogniser:
     """What words of lists mean here."""
     with shop.reading() as records:
         return instruments.recogniser_of(records, shop)
 
 
-def prepare(shop: Shop, table: Table, request: ListRequest, progress: instruments.Progress = _always) -> Bringing:
+def prepare(shop: Shop, table: Table, request: ListRequest, progress: Progress = untold) -> Bringing:
     """What becomes of each row of a file; nothing is written.
 
     Args:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
@@ -13,6 +13,7 @@ from creekbed.core.catalogue.names import Recogniser, phrase
 from creekbed.core.catalogue.surfaces import questions
 from creekbed.core.errors import BadInput
 from creekbed.core.local import at_hour
+from creekbed.core.progress import Progress
 from creekbed.core.text import line
 from creekbed.interchange.tables import Table, date_in, day_first, decimal_comma, number_in
 from creekbed.store.records import Hire, Instrument, OwnName
@@ -33,8 +34,6 @@ WORDS = {
     "out_on": "out since", "due_on": "back by", "condition": "marks it went out with",
 }  # fmt: skip
 """Value → words for what changes."""
-Progress = Callable[[float], bool]
-"""Told the share that is done; false gives up."""
 
 
 def recogniser_of(records: Reader, shop: Shop) -> Recogniser:

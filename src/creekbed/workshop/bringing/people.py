@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from typing import Any
 
 from creekbed.core.errors import BadInput
+from creekbed.core.progress import Progress
 from creekbed.core.text import code
 from creekbed.interchange.tables import Table
 from creekbed.store.records import Person
-from creekbed.workshop.bringing.instruments import Progress
 from creekbed.workshop.bringing.rows import Bringing, ListRequest, Row, RowPlan, rows_of
 from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.shop.staff import clock_of, is_initials, read_hours

@@ -12,11 +12,11 @@ from creekbed.core.catalogue.names import Phrase, phrase
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.local import at_hour
+from creekbed.core.progress import Progress
 from creekbed.core.text import line
 from creekbed.interchange.tables import Table, date_in, day_first, decimal_comma, number_in
 from creekbed.store.records import Lot, StockMove
 from creekbed.store.unit_of_work import Reader
-from creekbed.workshop.bringing.instruments import Progress
 from creekbed.workshop.bringing.rows import Bringing, ListRequest, Row, RowPlan, rows_of
 from creekbed.workshop.shop.shop import Act, Shop
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -64,8 +64,9 @@ def find(shop: Shop, text: str) -> list[Found]:
     with shop.reading() as records:
         instruments = list(_instruments(shop, records, words, text))
         groups = [Found("group", g, g, "its instruments") for g in records.fleet.groups(text.strip(), MOST_OTHERS)]
-    others = [*groups, *_people(shop, words), *_supplies(shop, words), *_pages(words), *_rules(shop, words)]
-    return [*instruments, *others, *_families(shop, words), *_reference(shop, text)]
+    now = chosen(shop)
+    others = [*groups, *_people(shop, words), *_supplies(shop, words), *_pages(words), *_rules(shop, words, now)]
+    return [*instruments, *others, *_families(shop, words), *_reference(shop, text, now)]
 
 
 def _all_in(words: list[str], text: str) -> bool:
@@ -122,8 +123,7 @@ def _pages(words: list[str]) -> list[Found]:
     return _named((Found("page", key, name, "") for key, name in PAGES.items()), words)
 
 
-def _rules(shop: Shop, words: list[str]) -> list[Found]:
-    now = chosen(shop)
+def _rules(shop: Shop, words: list[str], now: Mapping[str, str]) -> list[Found]:
     rows = (Found("rule", t.key, t.name, f"now: {t.pick(now[t.key]).name}") for t in shop.catalogue.topics.values())
     return _named(rows, words)
 
@@ -133,8 +133,8 @@ def _families(shop: Shop, words: list[str]) -> list[Found]:
     return [r for r in rows if _all_in(words, r.title)][:MOST_OTHERS]
 
 
-def _reference(shop: Shop, text: str) -> Iterator[Found]:
-    for line in search(shop.catalogue, chosen(shop), text, MOST_REFERENCE):
+def _reference(shop: Shop, text: str, now: Mapping[str, str]) -> Iterator[Found]:
+    for line in search(shop.catalogue, now, text, MOST_REFERENCE):
         family = shop.catalogue.families[line.family].name
         kind: Kind = "step" if line.section == "job" else "reference"
         about = f"{family}, {SECTIONS[line.section].lower()}: {line.words[:90]}"

@@ -5,18 +5,17 @@ from __future__ import annotations
 import os
 import shutil
 import stat
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import IO, Any
 
 from creekbed.core.errors import BadInput, Refused, StoreProblem
+from creekbed.core.progress import Progress, untold
 from creekbed.papers.export import Tables, export_csv, export_json
 from creekbed.store.files import private_folder, writing_whole
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.shop.shop import Shop
 
-Progress = Callable[[float], bool]
-"""Told the share that is done; false gives up."""
 TOLD_EVERY = 500
 """Rows between two reports."""
 
@@ -27,9 +26,7 @@ def write_json(shop: Shop, out: IO[bytes]) -> None:
         export_json(records.tables(), shop.now, out)
 
 
-def export_to(
-    shop: Shop, to: Path, *, csv: bool, replace: bool = False, progress: Progress = lambda share: True
-) -> None:
+def export_to(shop: Shop, to: Path, *, csv: bool, replace: bool = False, progress: Progress = untold) -> None:
     """Write everything to a file, or into a folder; what is there is whole, or as it was before.
 
     Args:

@@ -76,3 +76,9 @@ def test_a_copy_that_is_given_up_is_none(full: Shop) -> None:
     shares: list[float] = []
     back_up(full.folder, "by-hand", now=full.now, progress=lambda share: not shares.append(share))  # type: ignore[func-returns-value]
     assert shares == sorted(shares) and len(all_copies(full.folder)) == before + 1
+
+
+@pytest.mark.parametrize("csv", [False, True])
+def test_a_place_that_cannot_be_looked_at_is_refused(full: Shop, tmp_path: Path, csv: bool) -> None:
+    with pytest.raises(Refused, match="cannot be looked at: File name too long"):
+        export_to(full, tmp_path / ("x" * 300), csv=csv)

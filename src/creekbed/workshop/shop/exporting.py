@@ -98,7 +98,10 @@ def need_room_for(path: Path, *, csv: bool, replace: bool) -> None:
     Raises:
         Refused: something else is there; it was not touched.
     """
-    (_need_folder if csv else _need_file)(path, replace)
+    try:
+        (_need_folder if csv else _need_file)(path, replace)
+    except OSError as error:
+        raise Refused(f"{path} cannot be looked at: {error.strerror}.", todo="Name another place.") from error
 
 
 def _kind(path: Path) -> str:

@@ -6,11 +6,13 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from time import monotonic
+from typing import TypeVar
 
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import DBAPIError, OperationalError, StatementError
 
 from creekbed.core.errors import CreekbedError
+from creekbed.store.disk_thread import DiskThread
 from creekbed.store.problems import from_error, in_words, kind_of
 from creekbed.store.records import JournalEntry
 from creekbed.store.sqlite.database import open_engine
@@ -18,6 +20,7 @@ from creekbed.store.sqlite.making import without_waiting
 from creekbed.store.unit_of_work import Change, Reader
 from creekbed.store.witness import Syncing, Witness, WitnessedEntry
 
+T = TypeVar("T")
 PATIENCE_S = 30.0
 """How long an action waits for another program that holds the records: house default."""
 STEP_MS, READ_MS = 40, 100
@@ -43,11 +46,13 @@ class Store:
         self._reads = self.engine
         self._write = self.engine.execution_options(write=True)
         self._write_now = self.engine.execution_options(write=True, patience_ms=0)
+        self._disk = DiskThread()
         self._witness = Witness(folder)
         self._syncing = Syncing(self._witness)
 
     def close(self) -> None:
         """Let go of the records."""
+        self._disk.close()
         self.engine.dispose()
         self._syncing.close()
 
@@ -55,15 +60,29 @@ class Store:
         """Do not wait for the disk from now on: for records that nobody works with yet, such as a demo being made."""
         without_waiting(self.engine)
 
-    def wait_in_steps(self, on_wait: Callable[[float], bool]) -> None:
+    def wait_in_steps(
+        self, on_wait: Callable[[float], bool], while_writing: Callable[[float, bool], None] | None = None
+    ) -> None:
         """Wait for the records in short steps from now on, so that a window stays alive meanwhile.
 
         Args:
             on_wait: as :attr:`on_wait`.
+            while_writing: told for how many seconds a slow disk has not taken what is being written, and whether it is
+                a note that nobody asked for; without it, a disk is waited for without a word.
         """
-        self.on_wait = on_wait
+        self.on_wait, self._disk.while_waiting = on_wait, while_writing
         self._reads = self.engine.execution_options(patience_ms=READ_MS)
         self._write = self.engine.execution_options(write=True, patience_ms=STEP_MS)
+
+    def on_disk(self, work: Callable[[], T]) -> T:
+        """Do something that waits for the disk, such as writing a file; a window stays alive meanwhile.
+
+        It runs in another thread: it must not touch the records or the window.
+
+        Returns:
+            What came of it; what it raises is raised here.
+        """
+        return self._disk.do(work)
 
     @contextmanager
     def read(self) -> Iterator[Reader]:
@@ -93,7 +112,11 @@ class Store:
             yield change
             if change.unlogged:
                 raise RuntimeError("records were changed without an entry of the journal")
-            connection.commit()
+            try:
+                self._disk.do(connection.commit, note=not wait)
+            except BaseException:
+                connection.invalidate()  # a transaction that could not be ended must not be met again
+                raise
 
     @contextmanager
     def note(self) -> Iterator[Change]:
@@ -134,7 +157,9 @@ class Store:
                 if not wait or self.on_wait is None or error.orig is None or kind_of(error.orig) != "busy":
                     raise
                 connection.rollback()
-                if waited > self.patience_s or not self.on_wait(waited):
+                if self._disk.busy and self._disk.while_waiting is not None:  # it is this program that holds them
+                    self._disk.while_waiting(waited, False)
+                elif waited > self.patience_s or not self.on_wait(waited):
                     raise
 
     @contextmanager

@@ -29,8 +29,8 @@ from creekbed.window.frame.sitting import add_seat_keys
 from creekbed.window.frame.ticking import Ticking
 from creekbed.window.frame.upkeep import Upkeep
 from creekbed.window.records.opening import ShopOpening
-from creekbed.window.shared import theme
 from creekbed.window.shared.printing import Printing
+from creekbed.window.shared.standstill import standstill
 from creekbed.window.shared.tab_order import go_on, next_pane, reading_order
 from creekbed.window.shared.turns import InTurns
 from creekbed.window.shared.widgets import label, tip
@@ -317,7 +317,7 @@ class Frame(QMainWindow):
 
     def changed(self, done: Done) -> None:
         """Something was done: see it."""
-        self.refresh()
+        standstill.after(self.refresh)
 
     def could_not(self, error: CreekbedError) -> None:
         """Say what went wrong."""
@@ -410,18 +410,7 @@ class Frame(QMainWindow):
 
     def change_theme(self, **change: Any) -> None:
         """Change light, targets or text size; kept for the next start."""
-        for key, value in change.items():
-            setattr(theme.current, key, value)
-            self.shop.set_setting(f"theme.{key}", value, f"Window: {key} {value}")
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        theme.apply(app)
-        here = self.here
-        self.rebuild()
-        if here == "house":
-            self.nav.open_house("this_window")
-        else:
-            self.go_to(here or "home").refresh()
+        self.opening.change_theme(**change)
 
     def rebuild(self) -> None:
         """Make every page anew in the current theme, and show the bench."""
@@ -436,13 +425,13 @@ class Frame(QMainWindow):
             self.say(f"{person} works at this window now.")
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self.opening.closing = True
+        self.opening.waiting.closing = True
+        self.hide()  # what is left to do may wait for the disk
         self.ticking.timer.stop()
         self.planner.stop()
-        if self.ahead is not None:
-            self.ahead.stop()
-        if self.upkeep is not None:
-            self.upkeep.stop()
+        for part in (self.ahead, self.upkeep):
+            if part is not None:
+                part.stop()
         self.leave_work()
         self.devices.stop()
         if self.shop is not None:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QTimer
 
 from creekbed.core.turns import Turns
+from creekbed.window.shared.standstill import standstill
 from creekbed.window.shared.turns import InTurns
 
 if TYPE_CHECKING:
@@ -62,7 +63,9 @@ class WindowPlanner:
 
     def take_answer(self) -> None:
         """Take in a better plan and show it; search on."""
-        if self.worker is None or self.work.busy:  # what is laid out now is the plan that was thought about
+        if standstill.lasts or self.worker is None:
+            return
+        if self.work.busy:  # what is laid out now is the plan that was thought about
             return
         if self.worker.may_go_on:  # its process had ended
             self.work.start(self._settled())

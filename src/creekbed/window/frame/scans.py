@@ -8,6 +8,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from creekbed.core.errors import CreekbedError
+from creekbed.window.shared.standstill import standstill
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
@@ -26,6 +27,10 @@ class Scans:
         from creekbed.window.shared.dialogs import AskDialog
         from creekbed.workshop.arrival.scan_codes import key_of
 
+        if standstill.lasts:
+            if not self.frame.opening.waiting.said:  # else it was said that nothing is taken
+                standstill.after(lambda: self.scanned(code))
+            return
         if key := key_of(code):
             ScanKeys(self.frame).press(key)
             return

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication
 
 from creekbed.core.errors import CreekbedError, StoreProblem
 from creekbed.window.frame.planning import PICTURES
+from creekbed.window.shared.standstill import standstill
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
@@ -104,6 +105,8 @@ class Ticking:
         current = self.frame.stack.currentWidget()
         if current is not None:
             current.tick()  # type: ignore[attr-defined]
+        if standstill.lasts:
+            return  # an action waits for the records: they are read when it is done
         if self.ticks % OTHERS_S == 0:
             self.look_at_others()
         if self.ticks % 60 == 0:

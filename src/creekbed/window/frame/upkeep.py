@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, QTimer
 from creekbed.core.errors import CreekbedError
 from creekbed.store.maintenance import Damage
 from creekbed.window.shared.background_writes import BackgroundWrites
+from creekbed.window.shared.standstill import standstill
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
@@ -49,6 +50,8 @@ class Upkeep(QObject):
 
     def look(self) -> None:
         """Make today's copy if it is due; read everything if that was not done today."""
+        if standstill.lasts:
+            return  # in a minute
         shop = self.frame.shop
         if shop is None:
             return

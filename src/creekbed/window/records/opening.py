@@ -7,22 +7,17 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
-from creekbed.core.conventions import number
 from creekbed.core.errors import CreekbedError
+from creekbed.window.records.waiting import WaitingForRecords
 from creekbed.window.shared import theme
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
     from creekbed.window.records.problem_page import ProblemPage
     from creekbed.workshop.shop.shop import Shop
-
-SAID_AFTER_S = 0.5
-"""An action that waits longer for the records says so: house default."""
-LOOK_MS = 15
-"""Time between two tries, ms; the window stays responsive."""
 
 
 class ShopOpening:
@@ -31,14 +26,14 @@ class ShopOpening:
     def __init__(self, frame: Frame, open_shop: Callable[[], Shop], greeting: str, thinking: bool):
         self.frame, self._open, self._greeting, self._thinking = frame, open_shop, greeting, thinking
         self._problem: ProblemPage | None = None
-        self.closing = False
+        self.waiting = WaitingForRecords(frame)
 
     def open(self) -> bool:
         """Open the records and fill the window, or show what is wrong."""
         try:
             self.frame.shop = self._open()
             self.frame.forget_records()
-            self.frame.shop.wait_in_steps(self.waits_for_records)
+            self.frame.shop.wait_in_steps(self.waiting.for_others, self.waiting.for_disk)
             moved = self.frame.shop.look_at_clock()
             settings = {k: self.frame.shop.setting(f"theme.{k}") for k in ("dark", "gloves", "scale")}
             self.frame.devices.ports = {**(self.frame.shop.setting("devices") or {}), **self.frame.devices.given}
@@ -79,6 +74,27 @@ class ShopOpening:
         if self.frame.upkeep is not None:
             self.frame.upkeep.start()
         QTimer.singleShot(0, self.frame.devices.listen_to_scanner)  # the bench is drawn first
+
+    def change_theme(self, **change: Any) -> None:
+        """Change light, targets or text size now, and for the next start where that can be kept."""
+        wrong: CreekbedError | None = None
+        for key, value in change.items():
+            setattr(theme.current, key, value)
+            try:
+                self.frame.shop.set_setting(f"theme.{key}", value, f"Window: {key} {value}")
+            except CreekbedError as problem:
+                wrong = problem
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.apply(app)
+        here = self.frame.here
+        self.frame.rebuild()
+        if here == "house":
+            self.frame.nav.open_house("this_window")
+        else:
+            self.frame.go_to(here or "home").refresh()
+        if wrong is not None:
+            self.frame.could_not(wrong)
 
     def _unforeseen(self, error: Exception) -> CreekbedError:
         from creekbed.store.problems import in_words, problem
@@ -142,14 +158,3 @@ class ShopOpening:
     def _again(self) -> None:
         self.frame.clear_body()
         self.open()
-
-    def waits_for_records(self, seconds: float) -> bool:
-        """Keep the window alive and say so while an action waits for another program that holds the records.
-
-        Returns:
-            Whether to go on waiting.
-        """
-        if seconds > SAID_AFTER_S and self._problem is None and self.frame.notice is not None:
-            self.frame.notice.say(f"Another program holds the records. Waiting, {number(seconds, 0)} s …", warn=True)
-        QApplication.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents, LOOK_MS)
-        return not self.closing

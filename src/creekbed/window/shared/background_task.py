@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtCore import QThread, Signal
 
 from creekbed.core.errors import CreekbedError
+from creekbed.window.shared.standstill import standstill
 
 
 class Ask(QThread):
@@ -15,11 +16,13 @@ class Ask(QThread):
 
     answered = Signal(object)
     failed = Signal(object)
+    _came = Signal(object)
 
     def __init__(self, question: Callable[[], Any], leave: Callable[[], None] | None = None):
         super().__init__()
         self.question = question
         self._leave = leave
+        self._came.connect(self._take)
 
     def give_up(self) -> None:
         """Give up the question if possible, and wait for its end."""
@@ -31,6 +34,11 @@ class Ask(QThread):
         try:
             answer = self.question()
         except CreekbedError as problem:
-            self.failed.emit(problem)
-        else:
-            self.answered.emit(answer)
+            answer = problem
+        self._came.emit(answer)
+
+    def _take(self, answer: Any) -> None:
+        standstill.after(lambda: self._tell(answer))
+
+    def _tell(self, answer: Any) -> None:
+        (self.failed if isinstance(answer, CreekbedError) else self.answered).emit(answer)

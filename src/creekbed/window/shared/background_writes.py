@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from shiboken6 import isValid
 
 from creekbed.core.errors import CreekbedError
+from creekbed.window.shared.standstill import standstill
 
 
 class BackgroundWrites(QObject):
@@ -54,7 +55,10 @@ class BackgroundWrites(QObject):
                 return
 
     def _take(self, thread: object, answer: Any) -> None:
-        if thread is not self._work:
+        standstill.after(lambda: self._taken(thread, answer))
+
+    def _taken(self, thread: object, answer: Any) -> None:
+        if thread is not self._work or not isValid(self):
             return
         then, self._work, self._then = self._then, None, None
         if isinstance(answer, CreekbedError):

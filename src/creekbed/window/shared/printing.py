@@ -62,13 +62,13 @@ class Printing:
     def save_note(self, job_id: int, to: str) -> Path | None:
         """Write the note to a specialist, PDF and text."""
         from creekbed.papers.note import note_pdf, note_text
-        from creekbed.store.files import write_whole
         from creekbed.workshop.inspection.specialist import note_for
 
         try:
             note = note_for(self.frame.shop, job_id, to)
             name = f"note-{note.facts['tag']}-{to.replace(' ', '-').replace('/', '-')[:40]}"
-            write_whole(Path(self.frame.shop.folder) / "papers" / f"{name}.txt", note_text(note.facts).encode())
+            text = note_text(note.facts).encode()
+            self._write(f"{name}.txt", text)
         except Refused:
             return None  # sent out for another reason: there is nothing to tell
         except (CreekbedError, OSError) as error:
@@ -111,18 +111,28 @@ class Printing:
 
     def save_plot(self, name: str, plot: Any) -> None:
         """Write a plot into the shop's papers, as a drawing, a picture and its numbers, and say where."""
-        from creekbed.store.files import write_whole
         from creekbed.window.shared.plots import as_csv, as_png, as_svg
 
         folder = Path(self.frame.shop.folder) / "papers"
         stem = f"plot-{name}-{self.frame.shop.now.astimezone():%Y-%m-%d-%H%M%S}"
         try:
             for ending, data in (("svg", as_svg(plot)), ("png", as_png(plot)), ("csv", as_csv(plot.table()))):
-                write_whole(folder / f"{stem}.{ending}", data)
+                self._write(f"{stem}.{ending}", data)
         except OSError as error:
             self.frame.say(f"The plot could not be saved: {error.strerror or error}.", warn=True)
             return
         self.frame.say(f"The plot is saved as SVG, PNG and CSV: {folder / stem}")
+
+    def _write(self, name: str, content: bytes) -> Path:
+        """Write a file into the shop's own folder of papers; a slow disk does not stop the window.
+
+        Raises:
+            OSError: it cannot be written.
+        """
+        from creekbed.store.files import write_whole
+
+        shop = self.frame.shop
+        return shop.store.on_disk(lambda: write_whole(Path(shop.folder) / "papers" / name, content))
 
     def _save(
         self, name: str, make: Callable[[], bytes], said: str, safe: str = "All else is on record."
@@ -132,10 +142,8 @@ class Printing:
         Args:
             name: of its file. said: before the place, when it was written. safe: after the reason, when it was not.
         """
-        from creekbed.store.files import write_whole
-
         try:
-            path = write_whole(Path(self.frame.shop.folder) / "papers" / f"{name}.pdf", make())
+            path = self._write(f"{name}.pdf", make())
         except (CreekbedError, OSError) as error:
             why = getattr(error, "strerror", None) or str(error).rstrip(".")
             self.frame.say(f"The paper could not be written: {why}. {safe}", warn=True)

@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from creekbed.core.errors import CreekbedError
 from creekbed.core.turns import Turns
+from creekbed.window.shared.standstill import standstill
 
 TURN_S = 0.004
 """How long a turn of work lasts, if what it does can be left then: house default."""
@@ -62,6 +63,10 @@ class InTurns(QObject):
         work, then = self._work, self._then
         if work is None or self._inside is not None:  # what it did has opened a dialog, which turns the window's loop
             return
+        if standstill.lasts:
+            self._turn.stop()
+            standstill.after(self._resume)
+            return
         if self._turn.interval():
             self._turn.setInterval(0)
         until = time.perf_counter() + TURN_S
@@ -100,8 +105,13 @@ class InTurns(QObject):
 
         future.add_done_callback(tell)
 
+    def _resume(self) -> None:
+        if self._work is not None and self._waits_for is None:
+            self._turn.start(0)
+
     def _wake(self, future: object) -> None:
         if self._work is not None and future is self._waits_for:
+            self._waits_for = None
             self._turn.start(0)
 
 

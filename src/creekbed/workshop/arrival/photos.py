@@ -55,7 +55,7 @@ def add_photo(shop: Shop, job_id: int, data: bytes | Clean, about: str = PACKING
         checks = {c.key for c in view.family.check}
         if not (about == PACKING or (kind == "mark" and which in marks) or (kind == "check" and which in checks)):
             raise BadInput("There is nothing that this photograph could belong to.")
-        name = store.keep(picture)
+        name = shop.store.on_disk(lambda: store.keep(picture))
         photo = act.records.add(Photo(
             name=name, tag=view.tag, job_id=job_id, about=about, width=picture.width, height=picture.height,
             taken_at=act.now,

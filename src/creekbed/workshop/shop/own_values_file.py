@@ -144,7 +144,8 @@ def _written(shop: Shop) -> str:
             with shop.reading() as records:
                 kept = _kept(records)
             if kept is not None:
-                write_whole(path_of(shop), kept["text"].encode("utf-8"))
+                text = kept["text"].encode("utf-8")
+                shop.store.on_disk(lambda: write_whole(path_of(shop), text))
         finally:
             os.close(lock)
     except OSError as error:

@@ -151,9 +151,11 @@ class Shop:
         self.person = person
         self.set_setting(f"{SITS}.{self.clock.machine}", person, f"{person} sits here")
 
-    def wait_in_steps(self, on_wait: Callable[[float], bool]) -> None:
+    def wait_in_steps(
+        self, on_wait: Callable[[float], bool], while_writing: Callable[[float, bool], None] | None = None
+    ) -> None:
         """As :meth:`creekbed.store.store.Store.wait_in_steps`."""
-        self.store.wait_in_steps(on_wait)
+        self.store.wait_in_steps(on_wait, while_writing)
 
     def listen(self, listener: Listener) -> None:
         """Be told after every acknowledged use case."""
@@ -238,17 +240,19 @@ class Shop:
     @contextmanager
     def _turn(self, *, wait: bool = True) -> Iterator[tuple[Change, ClockNews | None]]:
         """A transaction that writes, with what was found of the clock; where it comes to nothing, so does that."""
-        anchor = self.time.anchor
+        anchor, entries = self.time.anchor, list[JournalEntry]()
         try:
             with self.store.change(wait=wait) as change:
+                entries = change.entries
                 yield change, self._look_at_clock(change)
+                self._mine.update(e.id for e in entries)  # others() may read them before this returns
         except BaseException:
             self.time.anchor = anchor
+            self._mine.difference_update(e.id for e in entries)
             raise
 
     def _acknowledged(self, entry: JournalEntry, act: Act, moved: ClockNews | None) -> Done:
         """An entry is on disk: do what follows from it."""
-        self._mine.add(entry.id)
         after = [self.store.witness(entry), *(_said_of(then) for then in act.after)]
         notes = (*act.notes, *([moved.words] if moved is not None else []), *(words for words in after if words))
         return Done(entry.id, entry.action, entry.words, entry.tag, notes)
@@ -273,10 +277,7 @@ class Shop:
         """Compare the clocks before anything is written; a clock that was set gets its entry in this transaction."""
         moved = self.time.look(change)
         if moved is not None:
-            entry = change.log(
-                at=self.now, person=self.person, seat=self.seat, action="clock.moved", words=moved.entry_words
-            )
-            self._mine.add(entry.id)
+            change.log(at=self.now, person=self.person, seat=self.seat, action="clock.moved", words=moved.entry_words)
         return moved
 
     def look_at_clock(self) -> str:

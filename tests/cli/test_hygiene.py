@@ -130,3 +130,48 @@ def test_a_storage_room(capsys: Any, tmp_path: Path) -> None:
     found = facts(capsys, "storage", str(path))
     assert found["risk"] == "act" and found["hours"] == 138.0 and found["longest_h"] == pytest.approx(84 + 6 * 7 / 25)
     assert run(capsys, "storage", str(tmp_path / "none.csv"))[0] == 1
+
+
+@pytest.fixture
+def us_shop(tmp_path: Path, capsys: Any) -> str:
+    """A shop that writes °F, inches and gallons, with a decimal comma: no country does, so that each is seen."""
+    folder = str(tmp_path / "shop")
+    Path(folder).mkdir()
+    assert run(capsys, "--folder", folder, "shop", "--units", "us", "--decimal", ",")[0] == 0
+    return folder
+
+
+@pytest.mark.parametrize(
+    ("asked", "said"),
+    [
+        (("dew-point", "--air", "20 °C", "--humidity", "50 %", "--at", "10 °C"), ("Dew point 48,7 °F", "At 50 °F")),
+        (("bath", "--make", "12 l", "--at", "38 °C"), ("First 1,31 gal cold, then 1,86 gal hot.",)),
+        (
+            ("wood", "--air", "20 °C", "--humidity", "50 %", "--to-humidity", "30 %", "--width", "200 mm"),
+            ("in move", " in quarter-sawn"),
+        ),
+        (("mix", "--from", "10 %", "--to", "2.5 %", "--make", "505 ml"), ("126,2 ml of 10 % stock", "2,5 %")),
+        (
+            ("tension", "--stated", "58 N", "--stated-length", "328 mm", "--length", "300 mm", "--pitch", "A4"),
+            ("48,5 N at 440,0 Hz",),
+        ),
+    ],
+)  # fmt: skip
+def test_calculators_write_as_the_shop_does(
+    capsys: Any, us_shop: str, tmp_path: Path, asked: tuple[str, ...], said: tuple[str, ...]
+) -> None:
+    """What they print for people; JSON stays metric, with a point."""
+    status, out, err = run(capsys, "--folder", us_shop, *asked)
+    assert status == 0, err
+    for words in said:
+        assert words in out
+    nowhere = str(tmp_path / "nowhere")
+    assert facts(capsys, "--folder", us_shop, *asked) == facts(capsys, "--folder", nowhere, *asked)
+    assert not Path(nowhere).exists()
+    assert said[0] not in run(capsys, "--folder", nowhere, *asked)[1]
+
+
+def test_a_shop_that_cannot_be_read_stops_no_calculator(capsys: Any, tmp_path: Path) -> None:
+    (tmp_path / "records.sqlite3").write_bytes(b"not a database at all" * 300)
+    status, out, _ = run(capsys, "--folder", str(tmp_path), "dew-point", "--air", "20 °C", "--humidity", "50 %")
+    assert status == 0 and "9.3 °C" in out

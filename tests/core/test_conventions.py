@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from creekbed.core import conventions
-from creekbed.core.conventions import Conventions
+from creekbed.core.conventions import Conventions, significant, temperatures_in, trying
 from creekbed.core.units import parse_quantity, show, with_doubt
 
 US = Conventions("en_US", ".", "USD", 12, "us")
@@ -99,3 +99,22 @@ def test_a_zone_that_is_none_is_the_computers(zone: str) -> None:
     conventions.use(Conventions(zone="Pacific/Auckland"))
     conventions.use(Conventions(zone=zone))
     assert conventions.clock(noon) == before
+
+
+def test_temperatures_in_the_texts_of_the_catalogue() -> None:
+    """US: 40 °C is 104 °F, 60 °C 140 °F, 17 °C 62.6 °F, by the definition of the scale."""
+    text = "Above 40 °C lacquer lifts; 60 °C scalds; it burns from about 17 °C on; −2.5 °C is frost."
+    assert temperatures_in(text) == text
+    with trying(Conventions(units="us")):
+        assert temperatures_in(text) == (
+            "Above 104 °F lacquer lifts; 140 °F scalds; it burns from about 63 °F on; 27.5 °F is frost."
+        )
+        assert temperatures_in("at 104 °F, 40 ml, A4") == "at 104 °F, 40 ml, A4"
+    with trying(Conventions(decimal=",")):
+        assert temperatures_in("12.5 °C and 40 °C") == "12,5 °C and 40 °C"
+
+
+def test_figures_that_count() -> None:
+    assert significant(0.012345, 3) == "0.0123" and significant(12.0, 4) == "12"
+    with trying(Conventions(decimal=",")):
+        assert significant(1.25, 3) == "1,25"

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from creekbed.cli.show import Add
+from creekbed.core.conventions import number
 from creekbed.core.renters import RENTERS
 
 
@@ -80,8 +81,8 @@ def _job(given: argparse.Namespace) -> int:
         print(json.dumps([step_table(s) for s in steps], ensure_ascii=False, indent=1))
         return 0
     for n, built in enumerate(steps, 1):
-        wait = f", then {built.wait.min_minutes:g} min {built.wait.where}" if built.wait else ""
-        print(f"{n:2}  {built.what} ({built.hands_min:g} min{wait})")
+        wait = f", then {number(built.wait.min_minutes)} min {built.wait.where}" if built.wait else ""
+        print(f"{n:2}  {built.what} ({number(built.hands_min)} min{wait})")
         for move in built.moves:
             print(f"      {move.what}. {move.how}".rstrip())
         if built.caution:

@@ -6,7 +6,8 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-from creekbed.cli.show import Add, number, show
+from creekbed.cli.show import Add, plain_number, show
+from creekbed.core.conventions import litres, millimetres, number, significant, temperature
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
@@ -76,9 +77,11 @@ def _add_climate(add: Add) -> list[argparse.ArgumentParser]:
     room.add_argument("csv", type=Path, help="columns time (ISO 8601), celsius, humidity_pct")
     water = add("water", _water, "how much water playing leaves in a bore, and how long that dries")
     water.add_argument("family", help='key or name, "B flat clarinet"')
-    water.add_argument("--minutes", type=number, metavar="MIN", help="how long it is played; the test's if not given")
+    water.add_argument(
+        "--minutes", type=plain_number, metavar="MIN", help="how long it is played; the test's if not given"
+    )
     water.add_argument("--bore", default="20 degC", metavar="TEMPERATURE", help="temperature of the bore")
-    water.add_argument("--pulls", type=number, default=1.0, help="of a dry cloth")
+    water.add_argument("--pulls", type=plain_number, default=1.0, help="of a dry cloth")
     water.add_argument("--weighed", nargs=2, action="append", default=[], metavar=("BOUND", "FOUND"),
                        help='what breath could leave at most and what the scale found, "2.2 g" "1.5 g"')  # fmt: skip
     return [water, dew, wood, drying, case, room]
@@ -205,11 +208,11 @@ def _bath(given: argparse.Namespace) -> int:
         "useful_min": None if useful == float("inf") else round(useful, 1), "top_up_l": round(again, 3),
         "hot_scalds_s": None if bath.scald_s is None else round(bath.scald_s, 1),
     }  # fmt: skip
-    words = f"First {bath.cold_l:.1f} l cold, then {bath.hot_l:.1f} l hot."
+    words = f"First {litres(bath.cold_l, 1)} cold, then {litres(bath.hot_l, 1)} hot."
     words += (
         ""
         if useful == float("inf")
-        else f" Useful for {useful:.0f} min, then {again:.1f} l out and as much hot in bring it back."
+        else f" Useful for {useful:.0f} min, then {litres(again, 1)} out and as much hot in bring it back."
     )
     words += "" if bath.scald_s is None else f" The hot water scalds in about {bath.scald_s:.0f} s."
     return show(given, facts, words, "bath")
@@ -296,8 +299,9 @@ def _water(given: argparse.Namespace) -> int:
     }  # fmt: skip
     learned = f"{share.weighings} weighings" if share.weighings else "nothing weighed yet"
     words = (
-        f"At most {bound:.1f} g by breath, spit on top; found {bound * share.low:.1f} to {bound * share.high:.1f} g "
-        f"({learned}). After {given.pulls:g} pulls about {left:.1f} g: {wait:.0f} min on the rack. An estimate, never "
+        f"At most {number(bound, 1)} g by breath, spit on top; found {number(bound * share.low, 1)} to "
+        f"{number(bound * share.high, 1)} g ({learned}). After {number(given.pulls)} pulls about {number(left, 1)} g: "
+        f"{wait:.0f} min on the rack. An estimate, never "
         "a proof that it is dry."
     )
     return show(given, facts, words, "water")
@@ -309,16 +313,17 @@ def _dew_point(given: argparse.Namespace) -> int:
 
     air = parse_quantity(given.air, "degC", what="The air")
     humidity = parse_quantity(given.humidity, "percent", what="The humidity", minimum=0.1, maximum=100) / 100
+    dew, ratio = dew_point_c(air, humidity), humidity_ratio(air, humidity)
     facts = {
-        "dew_point_c": round(dew_point_c(air, humidity), 3),
-        "humidity_ratio_g_kg": round(1000 * humidity_ratio(air, humidity), 4),
+        "dew_point_c": round(dew, 3),
+        "humidity_ratio_g_kg": round(1000 * ratio, 4),
         "wet_bulb_c": round(wet_bulb_c(air, humidity), 3) if 0 <= air <= 60 else None,
     }
-    words = f"Dew point {facts['dew_point_c']:.1f} °C, {facts['humidity_ratio_g_kg']:.1f} g of water in each kg of air."
+    words = f"Dew point {temperature(dew, 1)}, {number(1000 * ratio, 1)} g of water in each kg of air."
     if given.at:
         there = parse_quantity(given.at, "degC", what="The other temperature")
         facts["humidity_there_pct"] = round(100 * humidity_elsewhere(air, humidity, there), 2)
-        words += f" At {there:g} °C it is {facts['humidity_there_pct']:.0f} %."
+        words += f" At {temperature(there)} it is {facts['humidity_there_pct']:.0f} %."
     return show(given, facts, words)
 
 
@@ -333,7 +338,7 @@ def _wood(given: argparse.Namespace) -> int:
     air = parse_quantity(given.air, "degC", what="The air")
     now = emc_pct(air, parse_quantity(given.humidity, "percent", what="The humidity", minimum=0, maximum=98) / 100)
     facts: dict[str, Any] = {"moisture_pct": round(now, 3), "wood": wood.key}
-    words = f"{wood.name.capitalize()} comes to {now:.1f} % moisture."
+    words = f"{wood.name.capitalize()} comes to {number(now, 1)} % moisture."
     if given.to_humidity:
         text = given.to_humidity
         then = emc_pct(air, parse_quantity(text, "percent", what="The humidity", minimum=0, maximum=98) / 100)
@@ -344,9 +349,14 @@ def _wood(given: argparse.Namespace) -> int:
             "tangential_mm": round(rings, 4),
         }  # fmt: skip
         words += (
-            f" Then to {then:.1f} %: {width:g} mm move by {radial:+.2f} mm quarter-sawn, {rings:+.2f} mm flat-sawn."
+            f" Then to {number(then, 1)} %: {millimetres(width)} move by {_signed_mm(radial)} quarter-sawn, "
+            f"{_signed_mm(rings)} flat-sawn."
         )
     return show(given, facts, words, "wood")
+
+
+def _signed_mm(value: float) -> str:
+    return f"{'+' if value >= 0 else '−'}{millimetres(abs(value), 2)}"
 
 
 def _drying(given: argparse.Namespace) -> int:
@@ -366,7 +376,7 @@ def _drying(given: argparse.Namespace) -> int:
         "left_out": list(found.left_out), "notes": list(found.notes),
     }  # fmt: skip
     low, high = found.left_95
-    words = f"{found.left_g:.2g} g of water left ({low:.2g} to {high:.2g}, 95 %)."
+    words = f"{significant(found.left_g, 2)} g of water left ({significant(low, 2)} to {significant(high, 2)}, 95 %)."
     words += " Dry enough." if found.is_dry else f" Dry in {found.minutes_95[0]:.0f} to {found.minutes_95[1]:.0f} min."
     return show(given, facts, " ".join([words, *found.notes]), "drying")
 
@@ -423,7 +433,7 @@ def _acclimatise(given: argparse.Namespace) -> int:
             f"Keep it closed for {best:.0f} min ({soon:.0f} to {late:.0f}, 95 %); time constant {fit.tau_min:.0f} min."
         )
     if found.condenses:
-        words += f" Opened now, it would gather water: it is colder than {found.dew_point_c:.1f} °C."
+        words += f" Opened now, it would gather water: it is colder than {temperature(found.dew_point_c, 1)}."
     return show(given, facts, words, "acclimatise" if given.read else "journey" if came else "case")
 
 

@@ -6,7 +6,8 @@ import argparse
 from collections.abc import Sequence
 from pathlib import Path
 
-from creekbed.cli.show import Add, number, show
+from creekbed.cli.show import Add, plain_number, show
+from creekbed.core.conventions import number
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
@@ -36,7 +37,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     friction.add_argument("--drop", metavar="LENGTH", help='how far it falls, at most "25 cm"')
     friction.add_argument("--time", metavar="TIME", help='how long it takes, "0.25 s"')
     friction.add_argument("--timed-by", choices=["sound", "video", "hand"], default="hand")
-    friction.add_argument("--frames", type=number, metavar="RATE", help="frames each second of the video")
+    friction.add_argument("--frames", type=plain_number, metavar="RATE", help="frames each second of the video")
     friction.add_argument(
         "--time-u", default="0 ms", metavar="TIME", help="standard uncertainty beyond sound or frames"
     )
@@ -48,9 +49,11 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
         valves.add_argument(f"--{name}", choices=["air", "none"], help=words)
     photo = add("photo", _photo, "a length, lean, bow or diameter from points of a photograph")
     photo.add_argument("kind", choices=["length", "lean", "bow", "circle"])
-    photo.add_argument("--point", nargs=2, type=number, action="append", default=[], metavar=("X", "Y"), help="pixels")
-    photo.add_argument("--corner", nargs=2, type=number, action="append", default=[], metavar=("X", "Y"))
-    photo.add_argument("--again", nargs=2, type=number, action="append", default=[], metavar=("X", "Y"),
+    photo.add_argument(
+        "--point", nargs=2, type=plain_number, action="append", default=[], metavar=("X", "Y"), help="pixels"
+    )
+    photo.add_argument("--corner", nargs=2, type=plain_number, action="append", default=[], metavar=("X", "Y"))
+    photo.add_argument("--again", nargs=2, type=plain_number, action="append", default=[], metavar=("X", "Y"),
                        help="all corners and points placed once more, in that order")  # fmt: skip
     photo.add_argument("--card", action="store_true", help="the corners are a bank card's, begun at either side")
     photo.add_argument("--size", nargs=2, metavar=("WIDTH", "HEIGHT"), help="sides of the rectangle of the corners")
@@ -59,7 +62,9 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     )
     photo.add_argument("--nearer", metavar="LENGTH", help="how far what is measured lies before the known plane")
     photo.add_argument("--camera", metavar="LENGTH", help="from the camera to the known plane; with --nearer")
-    photo.add_argument("--point-u", type=number, metavar="PX", help="standard uncertainty of a point, 1 if not known")
+    photo.add_argument(
+        "--point-u", type=plain_number, metavar="PX", help="standard uncertainty of a point, 1 if not known"
+    )
     check = add("check", _check, "the verdict of any check")
     check.add_argument("family", help='key or name, "Violin"')
     check.add_argument("check", help="its key; without --found the checks are listed", nargs="?", default="")
@@ -87,7 +92,7 @@ def _leak(given: argparse.Namespace) -> int:
         "offset_pa": round(fit.offset, 2), "notes": list(fit.notes),
     }  # fmt: skip
     flow = with_doubt(fit.flow.value, fit.flow.expanded, fit.flow.unit)
-    words = f"{flow} at {P_REF / 1000:g} kPa (k = 2), like {LAW_WORDS[fit.law]}."
+    words = f"{flow} at {number(P_REF / 1000)} kPa (k = 2), like {LAW_WORDS[fit.law]}."
     return show(given, facts, " ".join([words, *fit.notes]), "leak")
 
 

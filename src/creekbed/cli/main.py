@@ -18,11 +18,12 @@ from creekbed.cli.inspection import add_commands as add_inspections
 from creekbed.cli.plan import add_commands as add_planning
 from creekbed.cli.records import add_commands as add_records
 from creekbed.cli.shop import ensure_demo, folder_of, shop_of
-from creekbed.cli.show import Add, number, show, with_minus
+from creekbed.cli.show import Add, plain_number, show, with_minus
 from creekbed.cli.this_shop import add_commands as add_this_shop
-from creekbed.core.conventions import clock
+from creekbed.core.conventions import clock, number, significant, use
 from creekbed.core.errors import CreekbedError
 from creekbed.core.units import bare_numbers
+from creekbed.workshop.shop.stored import conventions_kept
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -41,6 +42,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return int(stop.code or 0)
     command: Callable[[argparse.Namespace], int] = given.run
     try:
+        use(conventions_kept(folder_of(given)))
         with bare_numbers() as given.bare:
             return command(given)
     except CreekbedError as error:
@@ -126,7 +128,7 @@ def _add_strings(add: Add) -> list[argparse.ArgumentParser]:
     tension.add_argument("--stated-length", required=True, metavar="LENGTH")
     tension.add_argument("--length", required=True, metavar="LENGTH")
     tension.add_argument("--pitch", required=True, metavar="NOTE", help="A4, E5, ...")
-    tension.add_argument("--a4", type=number, default=440.0, metavar="HZ")
+    tension.add_argument("--a4", type=plain_number, default=440.0, metavar="HZ")
     settle = add("settle", _settle, "when a new string wants retuning, and how it holds, from readings so far")
     settle.add_argument(
         "--read", nargs=3, action="append", default=[], metavar=("FROM", "TO", "CENTS"),
@@ -236,11 +238,12 @@ def _mix(given: argparse.Namespace) -> int:
         if not refused.fields.get("coarse") or marks is None or second:
             raise
         steps = in_two_steps(stock, target, make, marks)
+        first, then = steps.first, steps.second
         raise Refused(
             refused.happened,
-            todo=f"In two steps: {steps.first.stock_rounded_ml:g} ml with water up to {steps.first.make_ml:g} ml, and "
-            f"of that {steps.second.stock_rounded_ml:g} ml with water up to {make:g} ml, comes out at "
-            f"{steps.second.strength_pct:.3g} %. Or take a finer measure.",
+            todo=f"In two steps: {number(first.stock_rounded_ml)} ml with water up to {number(first.make_ml)} ml, and "
+            f"of that {number(then.stock_rounded_ml)} ml with water up to {number(make)} ml, comes out at "
+            f"{significant(then.strength_pct, 3)} %. Or take a finer measure.",
         ) from None
     facts = {
         "stock_pct": stock, "target_pct": target, "basis": basis, "make_ml": round(mix.make_ml, 3),
@@ -248,22 +251,21 @@ def _mix(given: argparse.Namespace) -> int:
         "stock_exact_ml": round(mix.stock_ml, 3), "strength_pct": round(mix.strength_pct, 4),
         "strength_error_pct": round(mix.strength_error_pct, 4),
     }  # fmt: skip
+    poured, rest = significant(mix.stock_rounded_ml, 4), significant(mix.diluent_rounded_ml, 4)
+    comes_out = f"It comes out at {significant(mix.strength_pct, 3)} %."
     words = (
-        f"{mix.stock_rounded_ml:.4g} ml of {stock:g} % stock, then water up to {mix.make_ml:.5g} ml "
-        f"(about {mix.diluent_rounded_ml:.4g} ml). It comes out at {mix.strength_pct:.3g} %."
+        f"{poured} ml of {number(stock)} % stock, then water up to {significant(mix.make_ml, 5)} ml "
+        f"(about {rest} ml). {comes_out}"
     )
     if second:
-        words = (
-            f"{mix.stock_rounded_ml:.4g} ml of {stock:g} % and {mix.diluent_rounded_ml:.4g} ml of {second:g} %. "
-            f"It comes out at {mix.strength_pct:.3g} %."
-        )
+        words = f"{poured} ml of {number(stock)} % and {rest} ml of {number(second)} %. {comes_out}"
     if basis == "v/v" and mix.shrinks:
         facts |= {"water_ml": round(mix.diluent_rounded_ml, 2), "shrinks_ml": round(mix.shrinks, 2)}
-        words += f" Alcohol and water shrink, by {mix.shrinks:.3g} ml: fill up to the mark."
+        words += f" Alcohol and water shrink, by {significant(mix.shrinks, 3)} ml: fill up to the mark."
     if given.measures and mix.stock_rounded_ml > 0:
-        told = in_measures(mix.stock_rounded_ml, METRIC if given.measures == "metric" else SPOONS)
-        facts |= {"stock_in_measures": told.words(), "measures_error_ml": round(told.error_ml, 3)}
-        words += f" The stock: {told.words()}."
+        measures = in_measures(mix.stock_rounded_ml, METRIC if given.measures == "metric" else SPOONS)
+        facts |= {"stock_in_measures": measures.words(), "measures_error_ml": round(measures.error_ml, 3)}
+        words += f" The stock: {measures.words()}."
     return show(given, facts, words, "mix")
 
 
@@ -278,7 +280,8 @@ def _tension(given: argparse.Namespace) -> int:
         parse_quantity(given.length, "millimeter", what="The length"),
         pitch_hz(given.pitch), hz,
     )  # fmt: skip
-    return show(given, {"pitch_hz": round(hz, 3), "tension_n": round(tension, 3)}, f"{tension:.1f} N at {hz:.1f} Hz")
+    facts = {"pitch_hz": round(hz, 3), "tension_n": round(tension, 3)}
+    return show(given, facts, f"{number(tension, 1)} N at {number(hz, 1)} Hz")
 
 
 def _settle(given: argparse.Namespace) -> int:

@@ -9,8 +9,8 @@ from datetime import datetime, timedelta
 from typing import TYPE_CHECKING, Any
 
 from creekbed.cli.shop import shop_of
-from creekbed.cli.show import Add, number, show
-from creekbed.core.conventions import clock
+from creekbed.cli.show import Add, plain_number, show
+from creekbed.core.conventions import clock, number
 from creekbed.core.errors import BadInput
 from creekbed.core.local import next_clock
 
@@ -33,7 +33,9 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
         The parsers, each of which prints JSON too.
     """
     plan = add("plan", _plan, "what next, and what is ready for which departure")
-    plan.add_argument("--better", type=number, default=0.0, metavar="SECONDS", help="look so long for a better plan")
+    plan.add_argument(
+        "--better", type=plain_number, default=0.0, metavar="SECONDS", help="look so long for a better plan"
+    )
     late = add("late", _late, "what is late, where its time goes, and the cheapest changes that would help")
     late.add_argument("tag", nargs="?", help="one instrument; all that are late if missing")
     staff = add("people", _people, "who works at the bench, and when")
@@ -376,7 +378,8 @@ def _pace(given: argparse.Namespace) -> int:
         })  # fmt: skip
     facts = {"records": learned.records, "steps": rows}
     lines = [
-        f"{r['family']}, {r['step']}: {r['median_min']:g} min (house {r['house_min']:g}, {r['records']} times)"
+        f"{r['family']}, {r['step']}: {number(r['median_min'])} min "
+        f"(house {number(r['house_min'])}, {r['records']} times)"
         for r in rows
     ]
     return show(

@@ -7,14 +7,14 @@ import sys
 from pathlib import Path
 
 from creekbed.cli.shop import folder_of, need_shop, shop_of
-from creekbed.cli.show import Add, number, show
+from creekbed.cli.show import Add, plain_number, show
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     """Add the commands; those that print JSON are returned."""
     copies = add("copies", _copies, "what there is to go back to, newest first, and what would be lost")
     copies.add_argument(
-        "--forget-aside", type=number, metavar="DAYS", help="remove what was put aside more than so many days ago"
+        "--forget-aside", type=plain_number, metavar="DAYS", help="remove what was put aside more than so many days ago"
     )
     restore = add("restore", _restore, "go back to a copy; what is there now is kept aside")
     restore.add_argument("name", nargs="?", default="", help="as “copies” names it; the newest whole one if missing")

@@ -13,7 +13,7 @@ Add = Callable[[str, Callable[[argparse.Namespace], int], str], argparse.Argumen
 """Makes a command from its name, what it runs, and its help."""
 
 
-def number(text: str) -> float:
+def plain_number(text: str) -> float:
     """A plain number of an option, also with a true minus sign; argparse makes a usage error of ``ValueError``."""
     value = float(text.replace("−", "-"))
     if not math.isfinite(value):

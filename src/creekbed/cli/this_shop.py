@@ -8,6 +8,7 @@ from typing import Any
 
 from creekbed.cli.shop import shop_of
 from creekbed.cli.show import Add, show
+from creekbed.core.conventions import number, temperature
 
 
 def add_commands(add: Add) -> list[argparse.ArgumentParser]:
@@ -59,7 +60,7 @@ def _shop(given: argparse.Namespace) -> int:
     clock = (
         f"{writes.hours} h, {writes.units}, {writes.currency or 'no currency'}, {writes.zone or 'time of the computer'}"
     )
-    pitch = f"A4 = {numbers.a4_hz:g} Hz, room {numbers.room_c:.3g} °C"
+    pitch = f"A4 = {number(numbers.a4_hz)} Hz, room {temperature(numbers.room_c, 0)}"
     return show(given, facts, "\n".join([found.name or "No name yet.", *found.address, found.paper, clock, pitch]))
 
 

@@ -7,6 +7,7 @@ hold for the whole process, as a locale does: words are made in many places, and
 from __future__ import annotations
 
 import os
+import re
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -95,6 +96,11 @@ def number(value: float, digits: int | None = None) -> str:
     return (f"{value:g}" if digits is None else f"{value:.{digits}f}").replace(".", _current.decimal)
 
 
+def significant(value: float, figures: int) -> str:
+    """A number with so many figures that count, at most, and the shop's decimal mark."""
+    return f"{value:.{figures}g}".replace(".", _current.decimal)
+
+
 MM_PER_INCH = 25.4
 LITRES_PER_GALLON = 3.785411784
 """International inch; US liquid gallon of 231 cubic inches (NIST Handbook 44, appendix C)."""
@@ -144,6 +150,21 @@ def _quantity(value: float, unit: str, digits: int | None) -> str:
 def temperature(value: float, digits: int | None = None) -> str:
     """A temperature given in °C, with its unit, as the shop writes it."""
     return _quantity(value, "degC", digits)
+
+
+_CELSIUS = re.compile(r"(?<![\w.,])([−-]?\d+(?:\.\d+)?) °C\b")
+
+
+def temperatures_in(text: str) -> str:
+    """A text of the catalogue with its temperatures as the shop writes them; there they are in °C, with a point."""
+    if _current.units == "metric" and _current.decimal == ".":
+        return text
+
+    def said(found: re.Match[str]) -> str:
+        plain = found[1].replace("−", "-")
+        return temperature(float(plain), len(plain.partition(".")[2]))
+
+    return _CELSIUS.sub(said, text)
 
 
 def millimetres(value: float, digits: int | None = None) -> str:

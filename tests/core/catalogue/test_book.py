@@ -7,6 +7,7 @@ import pytest
 from creekbed.core.catalogue.book import SECTIONS, lines, search, sounding
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.surfaces import questions
+from creekbed.core.conventions import Conventions, trying
 from creekbed.core.errors import BadInput
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import family_table, find_family, imagine, step_table
@@ -119,3 +120,17 @@ def test_a_new_instrument_is_asked_only_what_steps_depend_on(family: str, parts:
     assert asked >= parts if parts else not found
     for question in found:
         assert len(question.choices) > 1 and len(set(question.parts)) == len(question.parts)
+
+
+def test_no_text_names_a_temperature_in_other_units_than_the_shop() -> None:
+    """Neither a step of a plain job nor a line of the reference."""
+    with trying(Conventions(units="us")):
+        for family in CATALOGUE.families.values():
+            for step in build(CATALOGUE, imagine(CATALOGUE, family)):
+                assert "°C" not in f"{step.what} {step.amount} {step.how} {step.caution} {step.reason} {step.note}"
+            for line in lines(CATALOGUE, family, {}):
+                assert "°C" not in f"{line.title} {line.words}", line
+    tuba = CATALOGUE.families["tuba"]
+    with trying(Conventions(units="us")):
+        assert any("Above 104 °F" in x.words for x in lines(CATALOGUE, tuba, {}))
+    assert any("Above 40 °C" in x.words for x in lines(CATALOGUE, tuba, {}))

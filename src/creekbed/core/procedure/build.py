@@ -11,6 +11,7 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.policies import Choice
 from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.catalogue.surfaces import UNKNOWN
+from creekbed.core.conventions import temperatures_in
 from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.clean import clean_order
@@ -164,10 +165,13 @@ def _fill(
     hands = round(hands + sum(move.hands_min for move in moves), 2)
     refused = tuple(refusals(catalogue, situation, step.touches, step.agents, step.exposure))
     caution = " ".join([*(f"Stop: {r}" for r in reversed(refused)), step.caution])
+
+    def said(text: str) -> str:
+        return temperatures_in(text.format_map(table))
+
     return BuiltStep(
-        key=key, base=step.key, stage=step.stage, kind=step.kind, what=step.what.format_map(table),
-        amount=step.amount.format_map(table), how=step.how.format_map(table).strip(),
-        caution=caution.format_map(table), reason=step.reason.format_map(table), part=step.part, agent=step.agent,
+        key=key, base=step.key, stage=step.stage, kind=step.kind, what=said(step.what), amount=said(step.amount),
+        how=said(step.how).strip(), caution=said(caution), reason=said(step.reason), part=step.part, agent=step.agent,
         agents=step.agents, touches=step.touches, exposure=step.exposure, moves=moves, path=step.path, sign=step.sign,
         place=step.place, skill=step.skill, hands_min=hands,
         setup_min=hands if step.kind == "mix" else min(step.setup_min, hands),
@@ -178,7 +182,7 @@ def _fill(
         quarantine=step.quarantine, mark=step.mark, source=step.source, pieces=pieces, cleans=step.cleans,
         cloth=step.cloth.format_map(table), fresh=step.fresh, side=step.hands_side, blows=step.blows,
         dries=step.dries, wets=step.wets, tension=step.tension, takes=step.takes, logs=step.logs,
-        pulls=_pulls(step, words), note=step.note.format_map(table), refused=refused,
+        pulls=_pulls(step, words), note=said(step.note), refused=refused,
     )  # fmt: skip
 
 

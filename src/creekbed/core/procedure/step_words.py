@@ -11,7 +11,7 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.house import Recipe
 from creekbed.core.catalogue.models.policies import Choice, Topic
 from creekbed.core.catalogue.models.steps import Step
-from creekbed.core.conventions import litres, millimetres, number, temperature
+from creekbed.core.conventions import litres, millimetres, number, temperature, temperatures_in
 from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.baths import fill, jar_ml
 from creekbed.core.hygiene.mixes import Mix, dilute
@@ -149,10 +149,11 @@ def _bath_words(catalogue: Catalogue, volume_l: float) -> dict[str, str]:
 def move_words(move: Move, words: Mapping[str, Any]) -> Move:
     """The move with the case's values set into its sentences."""
     table = BlankWords(words)
-    return replace(
-        move, what=move.what.format_map(table), how=move.how.format_map(table),
-        caution=move.caution.format_map(table), reason=move.reason.format_map(table),
-    )  # fmt: skip
+
+    def said(text: str) -> str:
+        return temperatures_in(text.format_map(table))
+
+    return replace(move, what=said(move.what), how=said(move.how), caution=said(move.caution), reason=said(move.reason))
 
 
 def policy_words(topic: Topic, choice: str, who: str = "") -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import os
 import sqlite3
 import stat
@@ -11,6 +12,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 from urllib.parse import quote
 
 from creekbed.store.layout import FILE
@@ -67,6 +69,16 @@ def reading(path: Path, *, still: bool = False, timeout_s: float = 2.0) -> Itera
     with contextlib.closing(sqlite3.connect(name, uri=True, timeout=timeout_s, isolation_level=None)) as connection:
         connection.text_factory = _text
         yield connection
+
+
+def setting_of(folder: Path, key: str) -> Any:
+    """A setting of a shop that is not opened for it, as it was stored; ``None`` where it cannot be read."""
+    try:
+        with reading(folder / FILE) as file:
+            row = file.execute("SELECT value FROM setting WHERE key = ?", (key,)).fetchone()
+        return json.loads(row[0]).get("v") if row is not None else None
+    except (*CANNOT_READ, OSError, ValueError, AttributeError, TypeError):
+        return None
 
 
 def _text(raw: bytes) -> str:

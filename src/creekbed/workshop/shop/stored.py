@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from pathlib import Path
 from typing import Any, TypeVar
 
 from creekbed.core.conventions import PLAIN, Conventions
@@ -40,7 +41,17 @@ def conventions_in(records: Reader) -> Conventions:
         row = records.get(Setting, FORMATS)
     except DamagedCell:
         return PLAIN
-    kept = row.value.get("v") if row is not None else None
+    return _conventions(row.value.get("v") if row is not None else None)
+
+
+def conventions_kept(folder: Path) -> Conventions:
+    """As :func:`conventions_in`, of a shop that is not opened for it; as Creekbed ships where there is none."""
+    from creekbed.store.maintenance import setting_of
+
+    return _conventions(setting_of(folder, FORMATS))
+
+
+def _conventions(kept: Any) -> Conventions:
     if not isinstance(kept, Mapping):
         return PLAIN
     text = {k: kept[k] for k in ("locale", "decimal", "currency", "zone") if isinstance(kept.get(k), str)}

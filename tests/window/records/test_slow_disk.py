@@ -225,3 +225,18 @@ def test_a_photograph_is_written_beside_the_window(window: Frame, hand: Hand, mo
     Image.new("RGB", (64, 48), "tan").save(data, "JPEG")
     add_photo(window.shop, hand.book("MH-0142"), data.getvalue(), PACKING)
     assert threads and threads[0].startswith("disk")
+
+
+def test_the_window_lives_while_its_records_are_opened(qtbot: Any, shop: Shop) -> None:
+    """A copy is made, tables are migrated, a disk wakes up: the words that say so are drawn meanwhile."""
+    let_go = threading.Event()
+
+    def slowly() -> Shop:
+        assert let_go.wait(LONGEST_S)
+        return shop
+
+    frame = Frame(slowly)
+    qtbot.addWidget(frame)
+    frame.show()
+    QTimer.singleShot(0, let_go.set)
+    assert frame.open_shop() and frame.here == "home"

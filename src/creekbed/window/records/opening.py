@@ -5,19 +5,21 @@ from __future__ import annotations
 import traceback
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication
 
 from creekbed.core.errors import CreekbedError
-from creekbed.window.records.waiting import WaitingForRecords
+from creekbed.store.disk_thread import DiskThread
+from creekbed.window.records.waiting import LOOK_MS, WaitingForRecords
 from creekbed.window.shared import theme
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
     from creekbed.window.records.problem_page import ProblemPage
     from creekbed.workshop.shop.shop import Shop
+T = TypeVar("T")
 
 
 class ShopOpening:
@@ -31,7 +33,7 @@ class ShopOpening:
     def open(self) -> bool:
         """Open the records and fill the window, or show what is wrong."""
         try:
-            self.frame.shop = self._open()
+            self.frame.shop = self._beside(self._open)
             self.frame.forget_records()
             self.frame.shop.wait_in_steps(self.waiting.for_others, self.waiting.for_disk)
             moved = self.frame.shop.look_at_clock()
@@ -48,6 +50,17 @@ class ShopOpening:
         if not self.frame.ticking.tell_trouble(moved or self.frame.shop.own_file_words) and self._greeting:
             self.frame.say(self._greeting)
         return True
+
+    def _beside(self, work: Callable[[], T]) -> T:
+        """Do what reads and writes whole files in a thread of its own; the window is drawn and takes no presses."""
+        disk = DiskThread()
+        disk.while_waiting = lambda seconds, note: QApplication.processEvents(
+            QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents, LOOK_MS
+        )
+        try:
+            return disk.do(work)
+        finally:
+            disk.close()
 
     def _fill(self, settings: dict[str, Any]) -> None:
         for key, value in settings.items():
@@ -145,7 +158,7 @@ class ShopOpening:
 
     def _tried(self, act: Callable[[], Any]) -> None:
         try:
-            act()
+            self._beside(act)
         except CreekbedError as problem:
             if self._problem is not None:
                 self._problem.say(problem.words())

@@ -21,7 +21,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
-from creekbed.cli.show import number
+from creekbed.cli.show import plain_number
 
 NUMBERS = (
     "1", "0", "-1", "0.5", "2,4", "1,000", "1.000,5", "1e9", "1e400", "nan", "inf", "-0", "½", "1 1/2", "3/0", "1/10",
@@ -121,7 +121,7 @@ def _value(rng: random.Random, folder: Path, command: str, action: argparse.Acti
         return record(rng, folder, command)
     if sure and action.dest in ("family", "what"):
         return rng.choice(WORDS[:11])
-    if sure and action.type is number:
+    if sure and action.type is plain_number:
         return str(round(rng.choice((rng.gauss(500, 400), rng.random(), rng.expovariate(0.1))), 3))
     return quantity(rng) if rng.random() < 0.75 else rng.choice(WORDS)
 

@@ -60,7 +60,7 @@ def _shop(given: argparse.Namespace) -> int:
     clock = (
         f"{writes.hours} h, {writes.units}, {writes.currency or 'no currency'}, {writes.zone or 'time of the computer'}"
     )
-    pitch = f"A4 = {number(numbers.a4_hz)} Hz, room {temperature(numbers.room_c, 0)}"
+    pitch = f"A4 = {number(numbers.a4_hz)} Hz, room {temperature(round(numbers.room_c, 1))}"
     return show(given, facts, "\n".join([found.name or "No name yet.", *found.address, found.paper, clock, pitch]))
 
 

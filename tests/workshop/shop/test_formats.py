@@ -110,7 +110,7 @@ def test_the_shell_says_and_shows_them(tmp_path: Path, capsys: Any) -> None:
     folder = ("--folder", str(tmp_path / "new"))
     assert main([*folder, "shop", "--country", "DE", "--pitch", "442 Hz", "--room", "70 °F", "--name", "Ours"]) == 0
     said = capsys.readouterr().out
-    assert "24 h, metric, EUR" in said and "A4 = 442 Hz, room 21.1 °C" in said
+    assert "24 h, metric, EUR" in said and "A4 = 442 Hz, room 21,1 °C" in said
     assert main([*folder, "shop", "--hours", "12", "--json"]) == 0
     assert '"currency": "EUR"' in capsys.readouterr().out
     assert main([*folder, "shop", "--zone", "Mars/Olympus"]) == 1

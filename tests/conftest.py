@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import pytest
 from hypothesis import settings

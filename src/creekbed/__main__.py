@@ -12,6 +12,7 @@ def start() -> int:
     """
     gc.disable()
     os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")  # there are none; looking for them takes long
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # small matrices; the other core is the planner's
     from creekbed.cli.main import main
 
     gc.freeze()

@@ -12,6 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLineEdit, QPushButton, QWidget
 
 from creekbed.devices.simulated import SimulatedCaliper
+from creekbed.window.frame import wedge_scanner
 from creekbed.window.frame.frame import Frame
 from creekbed.window.shared import theme
 from creekbed.window.shared.dialogs import AskDialog
@@ -154,9 +155,13 @@ class Driver:
         self.frame.scanner.flush()
 
     def scan(self, code: str) -> None:
-        """A burst of keys with Enter."""
-        self.letters(code)
-        self.key(Qt.Key.Key_Return)
+        """A burst of keys with Enter; a machine that is busy for a moment does not tear it apart."""
+        pause, wedge_scanner.GAP_MS = wedge_scanner.GAP_MS, 60_000
+        try:
+            self.letters(code)
+            self.key(Qt.Key.Key_Return)
+        finally:
+            wedge_scanner.GAP_MS = pause
         rest(self.frame)
 
     def pass_time(self, **span: float) -> None:

@@ -1,0 +1,1 @@
+"""Sound: pitch at the limit, partials, onsets, and a synthesiser to try it all on."""

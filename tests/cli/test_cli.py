@@ -83,10 +83,16 @@ def test_calculators(capsys: Any) -> None:
     lean = facts(capsys, "lean", "--height", "30 mm", "--gap", "1/4 in")
     assert lean["lean_deg"] == pytest.approx(11.95, abs=0.01) and lean["verdict"] == "specialist" and lean["k"] == 2
     settled = facts(capsys, "settle")
-    assert settled["next_retune_min"] == pytest.approx(5 * (2.718281828**1.25 - 1), abs=0.1)  # τ(e^(15/12) − 1)
-    assert settled["holds"] is False
+    plain = 5 * (2.718281828**1.25 - 1)  # τ(e^(15/12) − 1): the house's own law, which is the middle of the prior
+    low, high = settled["next_retune_95_min"]
+    assert low < plain < high and settled["next_retune_min"] == pytest.approx(plain, rel=0.5)
+    assert settled["holds"] is False and settled["chance_to_hold"] < 0.5
     worse = facts(capsys, "settle", "--read", "0", "12", "30 cents")
-    assert worse["creep_cents"] > settled["creep_cents"]
+    assert worse["first_day_cents"] > settled["first_day_cents"] and sum(worse["laws"].values()) == pytest.approx(
+        1, abs=0.002
+    )
+    assert run(capsys, "settle", "--read", "0", "12", "-100 cents")[0] == 1
+    assert run(capsys, "settle", "--family", "flute")[0] == 1
     assert run(capsys, "settle", "--read", "12", "0", "3")[0] == 1
     status, out, _ = run(capsys, "acclimatise", "--case", "4 °C")
     assert status == 0 and "gather water" in out

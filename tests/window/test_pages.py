@@ -613,7 +613,7 @@ def test_the_settling_curve_stands_beside_the_retune(window: Frame, hand: Hand, 
     before = curve.words.text()
     clock.advance(minutes=13)
     job_steps.finish_step(window.shop, job, "retune_1", cents="40 cents")
-    assert curve.words.text() != before and "let it hang longer" in curve.words.text()
+    assert curve.words.text() != before and "Let it hang longer" in curve.words.text()
     other = hand.book("MH-0301", "violin")
     window.nav.open_job(other, "steps")
     assert curve.isHidden()

@@ -134,6 +134,8 @@ def _add_strings(add: Add) -> list[argparse.ArgumentParser]:
         "--read", nargs=3, action="append", default=[], metavar=("FROM", "TO", "CENTS"),
         help='minutes since tuning up at the start and end, cents flat: --read 0 12 "16 cents"; may be repeated',
     )  # fmt: skip
+    settle.add_argument("--family", default="violin", help='key or name, "guitar"; what its strings do is begun with')
+    settle.add_argument("--u", default="1.5 cents", metavar="CENTS", help="standard uncertainty of a reading")
     lean = add("lean", _lean, "bridge lean from a height and the gap to a square there, with its verdict")
     lean.add_argument("--height", required=True, metavar="LENGTH")
     lean.add_argument("--gap", required=True, metavar="LENGTH")
@@ -286,34 +288,44 @@ def _tension(given: argparse.Namespace) -> int:
 
 def _settle(given: argparse.Namespace) -> int:
     from creekbed.core.catalogue.load import shipped
-    from creekbed.core.strings.settling import Creep, first_day_cents, fit_creep
+    from creekbed.core.errors import BadInput
+    from creekbed.core.procedure.imagine import find_family
+    from creekbed.core.strings.forecast import SURE, Drop, Kind, forecast
+    from creekbed.core.strings.settling import DAY_MIN
     from creekbed.core.units import parse_quantity
+    from creekbed.words.findings import settling_words
+    from creekbed.words.times import span
 
-    house = shipped().families["violin"].stringed
-    assert house is not None
-    rows = [
-        (
+    family = find_family(shipped(), given.family)
+    house = family.stringed
+    if house is None:
+        raise BadInput(f"A {family.name.lower()} has no strings.")
+    u = parse_quantity(given.u, "cent", what="The uncertainty of a reading", minimum=0.01, maximum=50)
+    rows = tuple(
+        Drop(
             parse_quantity(start, "minute", what="The start", minimum=0),
             parse_quantity(end, "minute", what="The end", minimum=0),
             parse_quantity(cents, "cent", what="How flat it was", minimum=-100, maximum=600),
+            u,
         )
         for start, end, cents in given.read
-    ]
-    law = fit_creep(Creep(house.creep_cents, house.creep_tau_min), rows)
-    last = max((end for _, end, _ in rows), default=0.0)
-    following = law.next_out(last, house.tolerance_cents)
-    day = first_day_cents(law, last)
-    facts = {
-        "creep_cents": round(law.a_cents, 3), "time_scale_min": law.tau_min, "next_retune_min": round(following, 1),
-        "wait_min": round(following - last, 1), "first_day_cents": round(day, 1),
-        "limit_cents": house.first_day_cents, "holds": day <= house.first_day_cents,
-    }  # fmt: skip
-    return show(
-        given,
-        facts,
-        f"Retune in {following - last:.0f} min. In the first day it goes {day:.0f} cents flat.",
-        "settling",
     )
+    kind = Kind(house.creep_cents, house.creep_tau_min)
+    ahead = forecast(kind, rows, tolerance_cents=house.tolerance_cents, limit_cents=house.first_day_cents)
+    wait, day = ahead.next_min, ahead.first_day
+    holds = ahead.holds >= SURE
+    facts = {
+        "last_min": ahead.last_min, "next_retune_min": round(wait.median, 1),
+        "next_retune_95_min": [round(wait.low, 1), round(wait.high, 1)],
+        "wait_min": round(wait.median - ahead.last_min, 1), "first_day_cents": round(day.median, 1),
+        "first_day_95_cents": [round(day.low, 1), round(day.high, 1)], "limit_cents": house.first_day_cents,
+        "good_from_min": round(ahead.good_from, 1), "chance_to_hold": round(ahead.holds, 3), "holds": holds,
+        "laws": {law: round(chance, 3) for law, chance in ahead.laws.items()},
+    }  # fmt: skip
+    low, high = (span(x - ahead.last_min) for x in (wait.low, wait.high))
+    high = "not within a month" if wait.high - ahead.last_min > 29 * DAY_MIN else high
+    words = f"Retune in about {span(wait.median - ahead.last_min)} ({low} to {high}, 95 %)."
+    return show(given, facts, f"{words} {settling_words(ahead, house.first_day_cents, holds)}", "settling")
 
 
 def _lean(given: argparse.Namespace) -> int:

@@ -44,7 +44,8 @@ PLAIN: dict[str, Trust] = {
     "mix": Trust("propagated", "As strong as the bottle's label says, to half a mark of the measure."),
     "bath": Trust("house default", "One time constant of the tub, the house's until it is measured."),
     "wood": Trust("house default", "Published averages of a species; one piece may move half as much again."),
-    "settling": Trust("house default", "One law of creep with the house's numbers, moved by what was read."),
+    "settling": Trust("propagated", "From several laws of creep, begun with the house's numbers, moved by what "
+                      "was read."),
     "water": Trust("propagated", "The bound is moist air's own; the share below it comes from weighings, or "
                    "else from a house guess."),
     "storage": Trust("house default", "Limits and mould's growth as published for the walls of houses, not for cases."),

@@ -5,13 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from creekbed.core.climate.drying import Drying
 from creekbed.core.conventions import number
 from creekbed.core.inspection.trend import YEAR_DAYS, Trend
+from creekbed.core.strings.settling import DAY_MIN
 from creekbed.core.units import show
 from creekbed.words.times import span
+
+if TYPE_CHECKING:
+    from creekbed.core.strings.forecast import Forecast
 
 MOST_BEFORE = 4
 """So many earlier readings are named."""
@@ -74,12 +78,23 @@ def drying_words(fit: Drying | None, problem: str, limit_g: float) -> str:
     return f"{left}. Dry in {span(first)} to {span(last)}; {number(limit_g)} g may stay.{notes}"
 
 
-def settling_words(first_day_cents: float, limit_cents: float) -> str:
+def settling_words(ahead: Forecast, limit_cents: float, holds: bool) -> str:
     """How far a new string goes flat in the day after its last retune, and what the house says to that."""
-    drift = f"In the day after its last retune it goes about {number(first_day_cents, 0)} cents flat"
-    if first_day_cents <= limit_cents:
-        return f"{drift}; the house allows {number(limit_cents, 0)}: it will hold."
-    return f"{drift}; the house allows {number(limit_cents, 0)}: let it hang longer, and retune again."
+    day = ahead.first_day
+    drift = (
+        f"In the day after its last retune it goes about {number(day.median, 0)} cents flat "
+        f"({number(day.low, 0)} to {number(day.high, 0)}); the house allows {number(limit_cents, 0)}"
+    )
+    if holds:
+        return f"{drift}: it will hold."
+    if ahead.slips > 0.5:
+        return f"{drift}. It creeps as no such string does: does its peg or its winding slip? Look at that first."
+    chance = number(100 * ahead.holds, 0)
+    more = ahead.good_from - ahead.last_min
+    if more > 60:
+        more = 15 * round(more / 15)  # it is no surer than that
+    when = f"about {span(more)} after the last time" if more < DAY_MIN else "tomorrow"
+    return f"{drift}: the chance that it holds is {chance} %. Let it hang longer, and retune it {when}."
 
 
 def disinfection_words(row: Mapping[str, Any]) -> str:

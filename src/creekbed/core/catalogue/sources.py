@@ -59,6 +59,8 @@ FORMULAS = (
     ("A case after a journey", "core/climate/journey.py", "Newton's law, leg by leg"),
     ("String tension, pitch", "core/strings/tension.py", "Mersenne's law; ISO 16"),
     ("Settling of strings", "core/strings/settling.py", "logarithmic creep, house numbers"),
+    ("Forecast of settling", "core/strings/forecast.py", "Ferry, retardation spectra; Gelman et al., 3rd ed., ch. 21"),
+    ("Pitch of a tone", "core/sound/pitch.py", "Kay 1993; Nehorai and Porat 1986; Birge 1932"),
     ("First plan", "core/planning/dispatch.py", "apparent tardiness cost: Vepsalainen and Morton 1987"),
     ("Better plans", "core/planning/optimiser.py", "Shaw 1998; OR-Tools CP-SAT"),
     ("Orders of jobs", "core/planning/permutation_search.py", "serial schedule generation: Kolisch 1996; local search"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QVBoxLayout
@@ -39,10 +40,21 @@ class SettleCard(QFrame):
         c = theme.current.c
         self.plot.clear()
         end = max(found.now_min, found.next_min) * 1.15 + 2
-        times, cents = pitch_over_time(found.law, found.retunes_min, end)
-        past = times <= found.now_min
-        self.plot.plot(times[past], cents[past], pen=pg.mkPen(c.q("deep"), width=3))
-        self.plot.plot(times[~past], cents[~past], pen=pg.mkPen(c.q("deep"), width=2, style=Qt.PenStyle.DashLine))
+        last = found.ahead.last_min
+        if last > 0:
+            times, cents = pitch_over_time(found.law, [t for t in found.retunes_min if t < last], last)
+            self.plot.plot(times, cents, pen=pg.mkPen(c.q("deep"), width=3))
+        ahead = last + np.linspace(0, 1, 80) ** 2 * (end - last)
+        low, middle, high = found.ahead.curve(ahead)
+        dash = pg.mkPen(c.q("deep"), width=2, style=Qt.PenStyle.DashLine)
+        edge = pg.mkPen(c.q("deep"), width=1)
+        ends = [pg.PlotDataItem(ahead, -side, pen=edge, name=name) for side, name in ((low, "least"), (high, "most"))]
+        band = c.q("deep")
+        band.setAlpha(45)
+        self.plot.addItem(pg.FillBetweenItem(*ends, brush=band))
+        for side in ends:
+            self.plot.addItem(side)
+        self.plot.plot(ahead, -middle, pen=dash)
         limit = pg.InfiniteLine(
             -found.tolerance_cents, angle=0, pen=pg.mkPen(c.q("warn"), width=1.5, style=Qt.PenStyle.DotLine),
             label=f"retune at −{number(found.tolerance_cents)}", labelOpts={"position": 0.4, "color": c.q("warn")},
@@ -59,7 +71,7 @@ class SettleCard(QFrame):
                 at, [-r for r in read], pen=None, symbol="o", symbolSize=10, symbolBrush=c.q("card"),
                 symbolPen=pg.mkPen(c.q("ink"), width=2),
             )  # fmt: skip
-        lowest = max([found.tolerance_cents * 1.5] + [r * 1.1 for _, r in found.readings])
+        lowest = max([found.tolerance_cents * 1.5, float(middle[-1]) * 1.3] + [r * 1.1 for _, r in found.readings])
         self.plot.setXRange(0, end, padding=0.01)
         self.plot.setYRange(-lowest, 2, padding=0.02)
         self.words.setText(found.words())

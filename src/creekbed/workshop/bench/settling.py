@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from creekbed.core.errors import BadInput
 from creekbed.core.procedure.step_waits import creep_law
-from creekbed.core.strings.settling import Creep, first_day_cents
+from creekbed.core.strings.forecast import SURE, Drop, Forecast, Kind, forecast
+from creekbed.core.strings.settling import Creep
 from creekbed.words.findings import settling_words
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
@@ -17,28 +19,32 @@ class Settling:
     """State of a settling string at one moment; times in minutes since it was tuned up and hung.
 
     Attributes:
-        law: the creep law as fitted. retunes_min: when it was retuned. readings: (time, cents flat) as read.
-        now_min: the moment asked about. next_min: when it will be flat by the tolerance again.
-        tolerance_cents, limit_cents: house numbers. first_day_cents: forecast for the day after the last retune.
+        law: the creep law that the plan reckons with. retunes_min: when it was retuned. readings: (time, cents flat) as
+            read. now_min: the moment asked about. tolerance_cents, limit_cents: house numbers.
+        ahead: what is to be expected from the last retune on.
     """
 
     law: Creep
     retunes_min: tuple[float, ...]
     readings: tuple[tuple[float, float], ...]
     now_min: float
-    next_min: float
     tolerance_cents: float
     limit_cents: float
-    first_day_cents: float
+    ahead: Forecast
+
+    @property
+    def next_min(self) -> float:
+        """When it will be flat by the tolerance again, as likely sooner as later."""
+        return self.ahead.next_min.median
 
     @property
     def holds(self) -> bool:
-        """The first day's drift is within the house limit."""
-        return self.first_day_cents <= self.limit_cents
+        """The first day's drift is within the house limit, as far as one can be sure of that."""
+        return self.ahead.holds >= SURE
 
     def words(self) -> str:
         """The forecast in words."""
-        return settling_words(self.first_day_cents, self.limit_cents)
+        return settling_words(self.ahead, self.limit_cents, self.holds)
 
 
 def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settling | None:
@@ -47,7 +53,6 @@ def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settl
     hung = next((w.at for w in view.all_work if w.key == "hang" and w.state == "done"), None)
     if stringed is None or hung is None:
         return None
-    law = creep_law(view.family, view.situation)
     retunes = tuple(
         sorted(
             (w.at - hung).total_seconds() / 60
@@ -55,14 +60,28 @@ def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settl
             if w.key.startswith("retune") and w.state == "done"
         )
     )
-    last = retunes[-1] if retunes else 0.0
+    ahead = forecast(
+        Kind(stringed.creep_cents, stringed.creep_tau_min), _readable(view.situation.drops),
+        tolerance_cents=stringed.tolerance_cents, limit_cents=stringed.first_day_cents,
+        last_min=retunes[-1] if retunes else 0.0,
+    )  # fmt: skip
     return Settling(
-        law=law,
+        law=creep_law(view.family, view.situation),
         retunes_min=retunes,
         readings=tuple((end, cents) for _, end, cents in view.situation.drops),
         now_min=((now or shop.now) - hung).total_seconds() / 60,
-        next_min=law.next_out(last, stringed.tolerance_cents),
         tolerance_cents=stringed.tolerance_cents,
         limit_cents=stringed.first_day_cents,
-        first_day_cents=first_day_cents(law, last),
+        ahead=ahead,
     )
+
+
+def _readable(drops: tuple[tuple[float, float, float], ...]) -> tuple[Drop, ...]:
+    """Readings on record as a forecast takes them; those that no settling string gives say nothing to it."""
+    found = []
+    for start, end, cents in drops:
+        try:
+            found.append(Drop(start, end, cents))
+        except BadInput:
+            continue
+    return tuple(found)

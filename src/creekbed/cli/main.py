@@ -19,6 +19,7 @@ from creekbed.cli.plan import add_commands as add_planning
 from creekbed.cli.records import add_commands as add_records
 from creekbed.cli.shop import ensure_demo, folder_of, shop_of
 from creekbed.cli.show import Add, plain_number, show, with_minus
+from creekbed.cli.sound import add_sound
 from creekbed.cli.this_shop import add_commands as add_this_shop
 from creekbed.core.conventions import clock, number, significant, use
 from creekbed.core.errors import CreekbedError
@@ -69,7 +70,7 @@ def _parser() -> argparse.ArgumentParser:
         return found
 
     _add_windows(add)
-    own = [_add_history(add), _add_mix(add), *_add_strings(add)]
+    own = [_add_history(add), _add_mix(add), *_add_strings(add), *add_sound(add)]
     ours = (
         add_planning(add),
         add_calendar(add),

@@ -83,6 +83,14 @@ def test_calculators(capsys: Any) -> None:
     lean = facts(capsys, "lean", "--height", "30 mm", "--gap", "1/4 in")
     assert lean["lean_deg"] == pytest.approx(11.95, abs=0.01) and lean["verdict"] == "specialist" and lean["k"] == 2
     settled = facts(capsys, "settle")
+    string = ("string", "--length", "25.5 in", "--pitch", "E4")
+    thin = facts(capsys, *string, "--diameter", "0.010 in", "--angle", "165°")
+    assert thin["tension_n"] == pytest.approx(72.5, abs=0.1)  # charts print 16.2 lbf, from memory
+    assert thin["bridge_load_n"] == pytest.approx(2 * thin["tension_n"] * 0.130526, abs=0.01)  # cos 82.5°
+    assert facts(capsys, *string, "--wanted", "72.5 N")["diameter_mm"] == pytest.approx(0.254, abs=0.001)
+    assert "breaks before" in run(capsys, "string", "--length", "700 mm", "--pitch", "E5", "--diameter", "0.2 mm")[1]
+    for wrong in ((), ("--diameter", "9 mm"), ("--diameter", "0.2 mm", "--wanted", "60 N"), ("--wanted", "x")):
+        assert run(capsys, *string, *wrong)[0] == 1
     plain = 5 * (2.718281828**1.25 - 1)  # τ(e^(15/12) − 1): the house's own law, which is the middle of the prior
     low, high = settled["next_retune_95_min"]
     assert low < plain < high and settled["next_retune_min"] == pytest.approx(plain, rel=0.5)

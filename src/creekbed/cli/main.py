@@ -18,8 +18,9 @@ from creekbed.cli.inspection import add_commands as add_inspections
 from creekbed.cli.plan import add_commands as add_planning
 from creekbed.cli.records import add_commands as add_records
 from creekbed.cli.shop import ensure_demo, folder_of, shop_of
-from creekbed.cli.show import Add, plain_number, show, with_minus
+from creekbed.cli.show import Add, show, with_minus
 from creekbed.cli.sound import add_sound
+from creekbed.cli.strings import add_strings
 from creekbed.cli.this_shop import add_commands as add_this_shop
 from creekbed.core.conventions import clock, number, significant, use
 from creekbed.core.errors import CreekbedError
@@ -70,7 +71,7 @@ def _parser() -> argparse.ArgumentParser:
         return found
 
     _add_windows(add)
-    own = [_add_history(add), _add_mix(add), *_add_strings(add), *add_sound(add)]
+    own = [_add_history(add), _add_mix(add), *add_strings(add), *add_sound(add)]
     ours = (
         add_planning(add),
         add_calendar(add),
@@ -121,26 +122,6 @@ def _add_mix(add: Add) -> argparse.ArgumentParser:
     mix.add_argument("--measures", choices=["metric", "us"], help="the stock told in measures at hand")
     mix.add_argument("--marks", metavar="VOLUME", help='distance of the marks on the jug, "25 ml"')
     return mix
-
-
-def _add_strings(add: Add) -> list[argparse.ArgumentParser]:
-    tension = add("tension", _tension, "pull of a string at another length and pitch")
-    tension.add_argument("--stated", required=True, metavar="N", help='stated tension, "58 N"')
-    tension.add_argument("--stated-length", required=True, metavar="LENGTH")
-    tension.add_argument("--length", required=True, metavar="LENGTH")
-    tension.add_argument("--pitch", required=True, metavar="NOTE", help="A4, E5, ...")
-    tension.add_argument("--a4", type=plain_number, default=440.0, metavar="HZ")
-    settle = add("settle", _settle, "when a new string wants retuning, and how it holds, from readings so far")
-    settle.add_argument(
-        "--read", nargs=3, action="append", default=[], metavar=("FROM", "TO", "CENTS"),
-        help='minutes since tuning up at the start and end, cents flat: --read 0 12 "16 cents"; may be repeated',
-    )  # fmt: skip
-    settle.add_argument("--family", default="violin", help='key or name, "guitar"; what its strings do is begun with')
-    settle.add_argument("--u", default="1.5 cents", metavar="CENTS", help="standard uncertainty of a reading")
-    lean = add("lean", _lean, "bridge lean from a height and the gap to a square there, with its verdict")
-    lean.add_argument("--height", required=True, metavar="LENGTH")
-    lean.add_argument("--gap", required=True, metavar="LENGTH")
-    return [tension, settle, lean]
 
 
 # --- the window -----------------------------------------------------------------------------------------------------
@@ -270,75 +251,3 @@ def _mix(given: argparse.Namespace) -> int:
         facts |= {"stock_in_measures": measures.words(), "measures_error_ml": round(measures.error_ml, 3)}
         words += f" The stock: {measures.words()}."
     return show(given, facts, words, "mix")
-
-
-def _tension(given: argparse.Namespace) -> int:
-    from creekbed.core.strings.tension import pitch_hz, tension_elsewhere_n
-    from creekbed.core.units import parse_quantity
-
-    hz = pitch_hz(given.pitch, given.a4)
-    tension = tension_elsewhere_n(
-        parse_quantity(given.stated, "newton", what="The stated tension", minimum=0),
-        parse_quantity(given.stated_length, "millimeter", what="The stated length"),
-        parse_quantity(given.length, "millimeter", what="The length"),
-        pitch_hz(given.pitch), hz,
-    )  # fmt: skip
-    facts = {"pitch_hz": round(hz, 3), "tension_n": round(tension, 3)}
-    return show(given, facts, f"{number(tension, 1)} N at {number(hz, 1)} Hz")
-
-
-def _settle(given: argparse.Namespace) -> int:
-    from creekbed.core.catalogue.load import shipped
-    from creekbed.core.errors import BadInput
-    from creekbed.core.procedure.imagine import find_family
-    from creekbed.core.strings.forecast import SURE, Drop, Kind, forecast
-    from creekbed.core.strings.settling import DAY_MIN
-    from creekbed.core.units import parse_quantity
-    from creekbed.words.findings import settling_words
-    from creekbed.words.times import span
-
-    family = find_family(shipped(), given.family)
-    house = family.stringed
-    if house is None:
-        raise BadInput(f"A {family.name.lower()} has no strings.")
-    u = parse_quantity(given.u, "cent", what="The uncertainty of a reading", minimum=0.01, maximum=50)
-    rows = tuple(
-        Drop(
-            parse_quantity(start, "minute", what="The start", minimum=0),
-            parse_quantity(end, "minute", what="The end", minimum=0),
-            parse_quantity(cents, "cent", what="How flat it was", minimum=-100, maximum=600),
-            u,
-        )
-        for start, end, cents in given.read
-    )
-    kind = Kind(house.creep_cents, house.creep_tau_min)
-    ahead = forecast(kind, rows, tolerance_cents=house.tolerance_cents, limit_cents=house.first_day_cents)
-    wait, day = ahead.next_min, ahead.first_day
-    holds = ahead.holds >= SURE
-    facts = {
-        "last_min": ahead.last_min, "next_retune_min": round(wait.median, 1),
-        "next_retune_95_min": [round(wait.low, 1), round(wait.high, 1)],
-        "wait_min": round(wait.median - ahead.last_min, 1), "first_day_cents": round(day.median, 1),
-        "first_day_95_cents": [round(day.low, 1), round(day.high, 1)], "limit_cents": house.first_day_cents,
-        "good_from_min": round(ahead.good_from, 1), "chance_to_hold": round(ahead.holds, 3), "holds": holds,
-        "laws": {law: round(chance, 3) for law, chance in ahead.laws.items()},
-    }  # fmt: skip
-    low, high = (span(x - ahead.last_min) for x in (wait.low, wait.high))
-    high = "not within a month" if wait.high - ahead.last_min > 29 * DAY_MIN else high
-    words = f"Retune in about {span(wait.median - ahead.last_min)} ({low} to {high}, 95 %)."
-    return show(given, facts, f"{words} {settling_words(ahead, house.first_day_cents, holds)}", "settling")
-
-
-def _lean(given: argparse.Namespace) -> int:
-    from creekbed.core.catalogue.load import shipped
-    from creekbed.core.inspection.verdicts import judge_reading
-    from creekbed.workshop.inspection.findings import typed_reading
-
-    check = shipped().families["violin"].find_check("bridge_lean")
-    reading = typed_reading(check, given.height, given.gap)
-    result = judge_reading(check, reading)
-    facts = {
-        "lean_deg": round(reading.value, 3), "expanded_uncertainty_deg": round(reading.expanded, 3), "k": 2,
-        "band": result.band, "verdict": result.verdict, "reason": result.reason, "rule": result.rule,
-    }  # fmt: skip
-    return show(given, facts, result.reason, "lean")

@@ -46,6 +46,8 @@ PLAIN: dict[str, Trust] = {
     "wood": Trust("house default", "Published averages of a species; one piece may move half as much again."),
     "settling": Trust("propagated", "From several laws of creep, begun with the house's numbers, moved by what "
                       "was read."),
+    "string": Trust("house default", "Mersenne's law is exact; what a wire bears, and its stiffness, are published "
+                    "averages."),
     "pitch": Trust("propagated", "From the noise around its partials; tried on tones that fade, swell and waver."),
     "water": Trust("propagated", "The bound is moist air's own; the share below it comes from weighings, or "
                    "else from a house guess."),

@@ -58,6 +58,7 @@ FORMULAS = (
     ("A case by its thermometer", "core/climate/case_fit.py", "Newton's law; Gelman et al., 3rd ed., ch. 14"),
     ("A case after a journey", "core/climate/journey.py", "Newton's law, leg by leg"),
     ("String tension, pitch", "core/strings/tension.py", "Mersenne's law; ISO 16"),
+    ("Plain strings", "core/strings/plain_string.py", "Fletcher and Rossing, ch. 2; ASTM A228, from memory"),
     ("Settling of strings", "core/strings/settling.py", "logarithmic creep, house numbers"),
     ("Forecast of settling", "core/strings/forecast.py", "Ferry, retardation spectra; Gelman et al., 3rd ed., ch. 21"),
     ("Pitch of a tone", "core/sound/pitch.py", "Kay 1993; Nehorai and Porat 1986; Birge 1932"),

@@ -60,7 +60,7 @@ def _settle(given: argparse.Namespace) -> int:
     from creekbed.core.catalogue.load import shipped
     from creekbed.core.errors import BadInput
     from creekbed.core.procedure.imagine import find_family
-    from creekbed.core.strings.forecast import SURE, Drop, Kind, forecast
+    from creekbed.core.strings.forecast import Drop, Kind, forecast
     from creekbed.core.strings.settling import DAY_MIN
     from creekbed.core.units import parse_quantity
     from creekbed.words.findings import settling_words
@@ -83,7 +83,7 @@ def _settle(given: argparse.Namespace) -> int:
     kind = Kind(house.creep_cents, house.creep_tau_min)
     ahead = forecast(kind, rows, tolerance_cents=house.tolerance_cents, limit_cents=house.first_day_cents)
     wait, day = ahead.next_min, ahead.first_day
-    holds = ahead.holds >= SURE
+    holds = ahead.surely_holds
     facts = {
         "last_min": ahead.last_min, "next_retune_min": round(wait.median, 1),
         "next_retune_95_min": [round(wait.low, 1), round(wait.high, 1)],

@@ -133,6 +133,11 @@ class Forecast:
     slips: float
     _cells: _Draws
 
+    @property
+    def surely_holds(self) -> bool:
+        """Whether the chance that it holds is large enough to rely on."""
+        return self.holds >= SURE
+
     def curve(self, times_min: Sequence[float] | Real) -> tuple[Real, Real, Real]:
         """Cents flat at some times after the last retune: lower end, median and upper end of 95 %.
 

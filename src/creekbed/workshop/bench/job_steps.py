@@ -9,7 +9,6 @@ from creekbed.core.errors import Refused
 from creekbed.core.hygiene.residue import WATERS, left_on
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
-from creekbed.core.strings.forecast import Drop
 from creekbed.core.units import parse_quantity
 from creekbed.store.records import Finding, InHand, Job, StepRecord
 from creekbed.workshop.arrival.intake import need_job, need_reason
@@ -190,6 +189,8 @@ def _retune(view: JobView, step: BuiltStep, text: str, act: Act) -> dict[str, An
     end = (act.now - first[0]).total_seconds() / 60
     if end - start < 0.5:
         return {"cents": None}
+    from creekbed.core.strings.forecast import Drop  # the window opens without it
+
     Drop(start, end, cents)  # what no settling string shows is refused here, where it can be read again
     return {"cents": cents, "from_min": start, "to_min": end}
 

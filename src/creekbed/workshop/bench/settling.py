@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from creekbed.core.errors import BadInput
 from creekbed.core.procedure.step_waits import creep_law
-from creekbed.core.strings.forecast import SURE, Drop, Forecast, Kind, forecast
 from creekbed.core.strings.settling import Creep
 from creekbed.words.findings import settling_words
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
+
+if TYPE_CHECKING:
+    from creekbed.core.strings.forecast import Drop, Forecast
 
 
 @dataclass(frozen=True)
@@ -40,7 +43,7 @@ class Settling:
     @property
     def holds(self) -> bool:
         """The first day's drift is within the house limit, as far as one can be sure of that."""
-        return self.ahead.holds >= SURE
+        return self.ahead.surely_holds
 
     def words(self) -> str:
         """The forecast in words."""
@@ -49,6 +52,8 @@ class Settling:
 
 def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settling | None:
     """How the new string of a job settles; ``None`` when none was hung."""
+    from creekbed.core.strings.forecast import Kind, forecast  # the window opens without it
+
     stringed = view.family.stringed
     hung = next((w.at for w in view.all_work if w.key == "hang" and w.state == "done"), None)
     if stringed is None or hung is None:
@@ -78,6 +83,8 @@ def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settl
 
 def _readable(drops: tuple[tuple[float, float, float], ...]) -> tuple[Drop, ...]:
     """Readings on record as a forecast takes them; those that no settling string gives say nothing to it."""
+    from creekbed.core.strings.forecast import Drop
+
     found = []
     for start, end, cents in drops:
         try:

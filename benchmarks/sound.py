@@ -39,7 +39,7 @@ def grid(count: int) -> None:
     for kind in KINDS:
         for seconds in SECONDS:
             for hz in PITCHES:
-                if kind == "missing" and 2 * hz > 0.4 * RATE:
+                if kind == "missing" and 3 * hz > 0.4 * RATE:
                     continue
                 row = []
                 for snr in SNRS:

@@ -118,11 +118,31 @@ def peaks_of(sound: Real, rate: float, lowest_hz: float = 0.0) -> Peaks:
     high = np.flatnonzero(over[1:-1] > SURE) + 1
     high = high[high * rate / size > 0.9 * lowest_hz]
     tops = high[(over[high] > over[high - 1]) & (over[high] >= over[high + 1])]
-    a, b, c = (np.log(over[tops + i] + 1e-30) for i in (-1, 0, 1))
-    bend = np.minimum(a - 2 * b + c, -1e-12)
-    return Peaks(
-        (tops + np.clip(0.5 * (a - c) / bend, -0.5, 0.5)) * rate / size, over[tops], floor[tops] * (8 / 3 / n), rate / n
-    )
+    if n < LONG:  # by a parabola
+        a, b, c = (np.log(over[tops + i] + 1e-30) for i in (-1, 0, 1))
+        aside = 0.5 * (a - c) / np.minimum(a - 2 * b + c, -1e-12)
+    else:  # by the ratio of the two strongest bins, which is exact for this window
+        a, b, c = (np.sqrt(over[tops + i]) for i in (-1, 0, 1))
+        ratio = np.maximum(a, c) / b
+        aside = np.where(c >= a, 1.0, -1.0) * (2 * ratio - 1) / (ratio + 1)
+    hz = (tops + np.minimum(np.maximum(aside, -0.5), 0.5)) * rate / size
+    own = ~_beside_stronger(hz, over[tops], rate / n)
+    return Peaks(hz[own], over[tops][own], floor[tops][own] * (8 / 3 / n), rate / n)
+
+
+SIDES = 12.0
+"""So many bins from a peak the window's own sides still count."""
+
+
+def _beside_stronger(hz: Real, over: Real, bin_hz: float) -> NDArray[np.bool_]:
+    """Which peaks are but the sides of others: they fall with the sixth power of the distance, 31 dB at the first."""
+    found = np.zeros(hz.size, dtype=bool)
+    for step in range(1, min(5, hz.size)):
+        apart = np.minimum((hz[step:] - hz[:-step]) / bin_hz, SIDES)
+        weaker = np.where(apart < SIDES, 4 * apart**6, np.inf)
+        found[step:] |= over[:-step] > weaker * over[step:]
+        found[:-step] |= over[step:] > weaker * over[:-step]
+    return found
 
 
 LONG = 6000
@@ -176,7 +196,6 @@ def _fundamentals(peaks: Peaks, kind: Kind, lowest: float, highest: float, limit
     tried = tried[(tried >= lowest * 0.97) & (tried <= highest * 1.03) & (tried < limit)]
     if not tried.size:
         return []
-    tried = tried[np.concatenate([[True], np.diff(tried) > 0.002 * tried[1:]])]
     k = np.arange(1.0, MOST_PARTIALS + 1)
     hz = tried[:, None] * k
     drift = (0.003 + (0.0004 * k if kind == "stretched" else 0.0)) * hz
@@ -185,12 +204,21 @@ def _fundamentals(peaks: Peaks, kind: Kind, lowest: float, highest: float, limit
     gain = np.where(heard, np.log1p(peaks.over[which]), 0.0).sum(axis=1)
     last = np.where(heard, k, 0.0).max(axis=1)
     found: dict[float, _Guess] = {}
-    for i in np.argsort(0.5 * np.log1p(last) * np.log1p(last) - gain)[:FOLLOWED]:
-        guess = _followed(peaks, float(tried[i]), kind, limit)
-        if guess is not None and lowest * 0.97 <= guess.f0 <= highest * 1.03:
-            found.setdefault(round(guess.f0 / peaks.resolution_hz, 1), guess)
-            if guess.explains > ENOUGH and guess.score > 0:
-                break
+    followed: list[float] = []
+    for f in tried[np.argsort(0.5 * np.log1p(last) * np.log1p(last) - gain)]:
+        if any(abs(f - other) < 0.0005 * f for other in followed):
+            continue
+        if len(followed) == FOLLOWED:
+            break
+        followed.append(float(f))
+        guess = _followed(peaks, float(f), kind, limit)
+        if guess is None or not lowest * 0.97 <= guess.f0 <= highest * 1.03:
+            continue
+        key = round(guess.f0 / peaks.resolution_hz, 1)
+        if key not in found or guess.score > found[key].score:
+            found[key] = guess
+        if guess.explains > ENOUGH and guess.score > 0:
+            break
     return sorted(found.values(), key=lambda g: -g.score)
 
 
@@ -340,7 +368,8 @@ def _completed(sound: Real, rate: float, kind: Kind, found: _Refined, limit: flo
         there = np.abs(fit.amplitude) ** 2 > SURE * fit.amplitude_variance(noise)
         if not there.any() or np.array_equal(k[there], found.numbers):
             return found
-        more = _refined(sound, rate, kind, k[there], omega[there] * rate / (2 * np.pi))
+        common = int(np.gcd.reduce(k[there]))
+        more = _refined(sound, rate, kind, k[there] // common, omega[there] * rate / (2 * np.pi))
         if more is None or _evidence(more, sound, kind) <= _evidence(found, sound, kind):
             return found
         found = more
@@ -453,13 +482,14 @@ def pitch_of(
     found: list[_Refined] = []
     for guess in guesses[: 3 if few else 1]:
         refined = _refined(sound, rate, kind, guess.numbers, guess.hz)
+        if refined is not None and few:
+            refined = _completed(sound, rate, kind, refined, limit)
         if refined is not None and lowest_hz * 0.94 <= refined.f0 <= highest_hz * 1.06 and refined.stands_out():
             found.append(refined)
     if not found:
         return None
     best = max(found, key=lambda r: _evidence(r, sound, kind)) if len(found) > 1 else found[0]
-    found_pitch = _as_pitch(_completed(sound, rate, kind, best, limit) if few else best, sound, kind, rate)
-    return _if_it_wanders(found_pitch, best, peaks, sound, rate, kind)
+    return _if_it_wanders(_as_pitch(best, sound, kind, rate), best, peaks, sound, rate, kind)
 
 
 def _if_it_wanders(pitch: Pitch, fit: _Refined, peaks: Peaks, sound: Real, rate: float, kind: Kind) -> Pitch:

@@ -1,7 +1,7 @@
 """Pitch against its bound, its intervals, its octaves, and against other estimators on the same signals, in one run.
 
 ``python -m benchmarks.sound [TONES]``: TONES for each cell, 60 if not said. The other estimators are optional:
-``pip install -e .[bench]``; aubio is built on the spot and needs a C compiler. Times are ratios of one run.
+``pip install -r benchmarks/requirements.txt``. Times are ratios of one run.
 """
 
 from __future__ import annotations

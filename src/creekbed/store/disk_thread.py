@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from concurrent.futures import wait as wait_for
@@ -25,6 +26,7 @@ class DiskThread:
         self.while_waiting: Callable[[float, bool], None] | None = None
         self._pool: ThreadPoolExecutor | None = None
         self._under_way = 0
+        self._lock = threading.Lock()
 
     @property
     def busy(self) -> bool:
@@ -41,18 +43,20 @@ class DiskThread:
         """
         if self.while_waiting is None:
             return work()
-        if self._pool is None:
-            self._pool = ThreadPoolExecutor(1, thread_name_prefix="disk")
-        self._under_way += 1
-        try:
+        with self._lock:  # a list may be brought beside the window
+            if self._pool is None:
+                self._pool = ThreadPoolExecutor(1, thread_name_prefix="disk")
             done = self._pool.submit(work)
+            self._under_way += 1
+        try:
             try:
                 self._wait(done, note)
             finally:
                 wait_for((done,))
             return done.result()
         finally:
-            self._under_way -= 1
+            with self._lock:
+                self._under_way -= 1
 
     def close(self) -> None:
         """End the thread when it is done with what it was given."""

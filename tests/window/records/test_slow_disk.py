@@ -206,6 +206,27 @@ def test_plans_and_ticks_wait_for_the_action(window: Frame, hand: Hand, disk: Sl
     assert not window.planner.work.busy
 
 
+def test_work_beside_the_window_waits_without_touching_it(
+    window: Frame, hand: Hand, disk: SlowDisk, said_at_once: None, qtbot: Any
+) -> None:
+    """A list that is brought in a thread of its own: its wait says nothing, and takes nobody's presses."""
+    seen: list[tuple[bool, str]] = []
+
+    def look() -> None:
+        QTest.mouseClick(_way_on(window), Qt.MouseButton.LeftButton)
+        seen.append((window.notice.isHidden(), window.here))
+
+    disk.hold(look)
+    window.notice.hush()
+    work = threading.Thread(target=lambda: hand.book("MH-0142"))
+    work.start()
+    qtbot.waitUntil(lambda: bool(seen) and not work.is_alive())
+    assert seen == [(True, "stock")]
+    rest(window)
+    with window.shop.reading() as records:
+        assert records.jobs.open_of("MH-0142") is not None
+
+
 def test_a_photograph_is_written_beside_the_window(window: Frame, hand: Hand, monkeypatch: pytest.MonkeyPatch) -> None:
     import io
 

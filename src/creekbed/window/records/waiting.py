@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QEventLoop, QObject, QTimer
@@ -24,6 +25,11 @@ PRESSES = frozenset({
     _E.ContextMenu, _E.DragEnter, _E.Drop, _E.InputMethod,
 })  # fmt: skip
 NOT_TAKEN = "What you press or scan meanwhile is not taken."
+
+
+def _beside() -> bool:
+    """Whether it is work beside the window that waits: the window is alive by itself, and shows its own progress."""
+    return threading.current_thread() is not threading.main_thread()
 
 
 class WaitingForRecords(QObject):
@@ -49,6 +55,8 @@ class WaitingForRecords(QObject):
         Returns:
             Whether to go on waiting: not when the window was asked to close, for nothing was done yet.
         """
+        if _beside():
+            return not self.closing
         self._wait(seconds, f"Another program holds the records. Waiting, {number(seconds, 0)} s … {NOT_TAKEN}")
         return not self.closing
 
@@ -58,6 +66,8 @@ class WaitingForRecords(QObject):
         Args:
             note: nobody asked for what is written: people go on with other things meanwhile.
         """
+        if _beside():
+            return
         if note:
             QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, LOOK_MS)
         else:

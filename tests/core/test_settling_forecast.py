@@ -66,16 +66,16 @@ def _tried(rng: np.random.Generator, law: Law) -> tuple[bool, bool]:
 
 
 def test_intervals_hold_for_strings_of_other_constants_and_laws() -> None:
-    """95 % is meant; of 150 logarithms, two and three exponentials chance leaves 0.90 (binomial, 3 deviations)."""
+    """95 % is meant; of 90 logarithms, two and three exponentials chance leaves 0.88 (binomial, 3 deviations)."""
     rng = np.random.default_rng(21)
-    tried = [_tried(rng, (_logarithm, _two, _three)[n % 3](rng)) for n in range(150)]
-    assert np.mean([x for x, _ in tried]) >= 0.90 and np.mean([y for _, y in tried]) >= 0.90
+    tried = [_tried(rng, (_logarithm, _two, _three)[n % 3](rng)) for n in range(90)]
+    assert np.mean([x for x, _ in tried]) >= 0.88 and np.mean([y for _, y in tried]) >= 0.88
 
 
 def test_a_law_that_it_does_not_know_costs_little() -> None:
     """A power of time creeps on and on: its day is met less often, but not rarely."""
     rng = np.random.default_rng(22)
-    tried = [_tried(rng, _power(rng)) for _ in range(60)]
+    tried = [_tried(rng, _power(rng)) for _ in range(40)]
     assert np.mean([x for x, _ in tried]) >= 0.8 and np.mean([y for _, y in tried]) >= 0.75
 
 

@@ -50,25 +50,25 @@ def test_its_error_is_that_of_the_bound(kind: str, hz: float, seconds: float) ->
 @pytest.mark.parametrize("colour", ["white", "pink", "brown", "band", "hum"])
 @pytest.mark.parametrize("decay", [0.0, 3.0])
 def test_its_interval_holds_in_noise_of_any_colour(colour: Noise, decay: float) -> None:
-    """95 % is meant; of 120 tones of all kinds, chance leaves 0.89 to 1 (binomial, ± 3 deviations); of a
+    """95 % is meant; of 72 tones of all kinds, chance leaves 0.87 to 1 (binomial, ± 3 deviations); of a
     thousand decaying ones in a steep hump of noise 0.91 hold.
     """
     rng = np.random.default_rng(7)
     inside = []
-    for n in range(120):
+    for n in range(72):
         kind = KINDS[n % 4]
         made = tone(rng, 2 ** rng.uniform(6.0, 10.5), float(rng.choice([0.3, 0.6, 1.2])), kind, decay=decay)
         found = pitch_of(heard(rng, made, rng.uniform(8, 40), colour), RATE, _as(kind))  # type: ignore[arg-type]
         assert found is not None
         inside.append(abs(found.hz - made.first_hz) < 1.96 * found.u_hz)
-    assert (0.85 if decay else 0.89) <= np.mean(inside)
+    assert (0.82 if decay else 0.87) <= np.mean(inside)
 
 
 def test_no_octave_is_mistaken() -> None:
-    """200 tones of all kinds, 27 Hz to 4.2 kHz, 0.1 to 2 s with four periods at least, 3 to 40 dB."""
+    """120 tones of all kinds, 27 Hz to 4.2 kHz, 0.1 to 2 s with four periods at least, 3 to 40 dB."""
     rng = np.random.default_rng(11)
     wrong = []
-    for n in range(200):
+    for n in range(120):
         kind = KINDS[n % 4]
         hz = 2 ** rng.uniform(math.log2(27), math.log2(1800 if kind == "missing" else 4200))
         seconds = max(10 ** rng.uniform(-1, 0.3), 4 / hz)

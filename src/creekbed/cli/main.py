@@ -25,7 +25,6 @@ from creekbed.cli.this_shop import add_commands as add_this_shop
 from creekbed.core.conventions import clock, number, significant, use
 from creekbed.core.errors import CreekbedError
 from creekbed.core.units import bare_numbers
-from creekbed.workshop.shop.stored import conventions_kept
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -44,7 +43,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return int(stop.code or 0)
     command: Callable[[argparse.Namespace], int] = given.run
     try:
-        use(conventions_kept(folder_of(given)))
+        if command not in (_open, _demo):  # a window shows itself first, and reads them from its shop
+            from creekbed.workshop.shop.stored import conventions_kept
+
+            use(conventions_kept(folder_of(given)))
         with bare_numbers() as given.bare:
             return command(given)
     except CreekbedError as error:

@@ -12,8 +12,8 @@ from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.files import private_folder, write_whole
 from creekbed.store.layout import ASIDE, BACKUPS, CATALOGUE, FILE, IN_USE, LOGS, PHOTOS, WITNESS
-from creekbed.store.maintenance import first_action
 from creekbed.store.presence import alone
+from creekbed.store.unopened import first_action
 from creekbed.workshop.shop.clock import SystemClock
 
 MARKER = "demo.json"

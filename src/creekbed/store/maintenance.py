@@ -4,7 +4,6 @@ The work itself is the database's own and lies in its package; callers come here
 """
 
 from creekbed.store.sqlite.backup import back_up, copies_in, made_on
-from creekbed.store.sqlite.checking import first_action, setting_of
 from creekbed.store.sqlite.copies import (
     Copy,
     all_copies,
@@ -33,7 +32,6 @@ __all__ = [
     "copies_in",
     "erase",
     "find",
-    "first_action",
     "forget_log",
     "go_on_without",
     "made_on",
@@ -41,5 +39,4 @@ __all__ = [
     "put_back",
     "restore",
     "set_aside_empty",
-    "setting_of",
 ]  # fmt: skip

@@ -9,6 +9,7 @@ import pytest
 
 from creekbed.cli.main import main
 from creekbed.core import conventions
+from creekbed.core.catalogue.book import search
 from creekbed.core.conventions import PLAIN, Conventions
 from creekbed.core.errors import BadData, BadInput
 from creekbed.store.records import Setting
@@ -115,3 +116,14 @@ def test_the_shell_says_and_shows_them(tmp_path: Path, capsys: Any) -> None:
     assert '"currency": "EUR"' in capsys.readouterr().out
     assert main([*folder, "shop", "--zone", "Mars/Olympus"]) == 1
     assert "no time zone that is known" in capsys.readouterr().err
+
+
+def test_what_the_catalogue_remembers_is_put_into_words_anew(shop: Shop) -> None:
+    """The reference and the cautions of products are remembered; a shop that changes its units reads them anew."""
+
+    def told() -> str:
+        return " ".join(line.words for line in search(shop.catalogue, {}, "lacquer lifts"))
+
+    assert "40 °C" in told()
+    shop.write_by(Conventions(units="us"))
+    assert "104 °F" in told() and "°C" not in told()

@@ -37,7 +37,8 @@ from creekbed.store.files import (
 from creekbed.store.layout import ABOUT, BACKUPS, CATALOGUE, FILE, LOGS, PHOTOS
 from creekbed.store.problems import CANNOT_READ, from_error, problem
 from creekbed.store.retention import DAYS, kept
-from creekbed.store.sqlite.checking import Facts, examine, last_entry, reading
+from creekbed.store.sqlite.checking import Facts, examine, last_entry
+from creekbed.store.sqlite.reading import reading
 from creekbed.store.witness import Witness
 
 SPARE_BYTES = 8_000_000

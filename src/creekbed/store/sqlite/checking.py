@@ -2,22 +2,16 @@
 
 from __future__ import annotations
 
-import contextlib
-import json
 import os
 import sqlite3
 import stat
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
-from urllib.parse import quote
 
-from creekbed.store.layout import FILE
-from creekbed.store.problems import CANNOT_READ, in_words
+from creekbed.store.problems import in_words
 from creekbed.store.sqlite.migrating import HEAD, KNOWN, lacking
+from creekbed.store.sqlite.reading import reading
 
 _LAST = "SELECT id, chain, at FROM journal ORDER BY id DESC LIMIT 1"
 _LAST_BEFORE = "SELECT id, '', at FROM journal ORDER BY id DESC LIMIT 1"
@@ -52,37 +46,6 @@ class Facts:
 def unreadable(why: str) -> Facts:
     """The facts of a file that says nothing."""
     return Facts("", 0, "", None, 0, 0, why)
-
-
-@contextmanager
-def reading(path: Path, *, still: bool = False, timeout_s: float = 2.0) -> Iterator[sqlite3.Connection]:
-    """A connection that cannot change the file.
-
-    Args:
-        still: nobody else can have it open, and it has no log: a copy.
-
-    Raises:
-        sqlite3.Error: it cannot be opened.
-    """
-    how = "mode=ro&immutable=1" if still else "mode=ro"
-    name = f"file:{quote(str(path))}?{how}"
-    with contextlib.closing(sqlite3.connect(name, uri=True, timeout=timeout_s, isolation_level=None)) as connection:
-        connection.text_factory = _text
-        yield connection
-
-
-def setting_of(folder: Path, key: str) -> Any:
-    """A setting of a shop that is not opened for it, as it was stored; ``None`` where it cannot be read."""
-    try:
-        with reading(folder / FILE) as file:
-            row = file.execute("SELECT value FROM setting WHERE key = ?", (key,)).fetchone()
-        return json.loads(row[0]).get("v") if row is not None else None
-    except (*CANNOT_READ, OSError, ValueError, AttributeError, TypeError):
-        return None
-
-
-def _text(raw: bytes) -> str:
-    return raw.decode("utf-8", "replace")
 
 
 def what_is_wrong(connection: sqlite3.Connection) -> str:
@@ -157,13 +120,3 @@ def examine(path: Path, *, still: bool = False, deep: bool = True) -> Facts:
 def is_newer(revision: str) -> bool:
     """Whether a version is one that a later Creekbed may have written."""
     return revision.isdigit() and len(revision) == len(HEAD) and revision > HEAD
-
-
-def first_action(folder: Path) -> str:
-    """The action of the journal's first entry; "" where it has none, or cannot be read."""
-    try:
-        with reading(folder / FILE) as file:
-            row = file.execute("SELECT action FROM journal ORDER BY id LIMIT 1").fetchone()
-            return str(row[0]) if row is not None else ""
-    except CANNOT_READ:
-        return ""

@@ -38,8 +38,9 @@ from creekbed.store.sqlite.backup import (
     sha256_of,
     time_of,
 )
-from creekbed.store.sqlite.checking import Facts, examine, reading
+from creekbed.store.sqlite.checking import Facts, examine
 from creekbed.store.sqlite.making import make_records
+from creekbed.store.sqlite.reading import reading
 from creekbed.store.witness import Witness, WitnessedEntry
 
 KINDS = {"daily": "daily copy", "before-migration": "before a new version", "by-hand": "made by hand"}

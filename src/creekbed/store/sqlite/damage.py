@@ -25,7 +25,7 @@ from creekbed.store.journal import replay
 from creekbed.store.layout import BACKUPS, FILE
 from creekbed.store.problems import CANNOT_READ, from_error
 from creekbed.store.sqlite.backup import copies_in, is_good, records_of
-from creekbed.store.sqlite.checking import reading
+from creekbed.store.sqlite.reading import reading
 from creekbed.store.sqlite.redaction import journal_open
 from creekbed.store.tables import METADATA, UNJOURNALLED, Json, UtcDateTime, defaults_of, from_plain, row_of
 from creekbed.store.unit_of_work import Change

@@ -21,10 +21,11 @@ from creekbed.store.files import clear_litter, private_folder, tighten
 from creekbed.store.layout import ABOUT, BACKUPS, FILE, LOGS, OURS, own_traces
 from creekbed.store.problems import CANNOT_READ, from_error, kind_of, problem
 from creekbed.store.sqlite.backup import back_up, copies_in
-from creekbed.store.sqlite.checking import is_newer, last_entry, reading, revision_in
+from creekbed.store.sqlite.checking import is_newer, last_entry, revision_in
 from creekbed.store.sqlite.copies import rejoin_log
 from creekbed.store.sqlite.making import BUSY_MS, make_engine, make_records
 from creekbed.store.sqlite.migrating import HEAD, KNOWN, lacking, migrate
+from creekbed.store.sqlite.reading import reading
 from creekbed.store.witness import Witness, WitnessedEntry
 
 

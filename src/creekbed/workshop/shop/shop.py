@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
-from copy import copy
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -187,7 +186,7 @@ class Shop:
     def write_by(self, conventions: Conventions) -> None:
         """Write times, numbers and quantities by these from now on; what was put into words is put so anew."""
         use(conventions)
-        self.catalogue = copy(self.catalogue)
+        self.catalogue = replace(self.catalogue)
 
     def read_own_files(self) -> None:
         """Work by the shop's own families and values as they stand in their files now."""

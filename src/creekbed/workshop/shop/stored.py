@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from creekbed.core.conventions import PLAIN, Conventions
 from creekbed.core.errors import BadInput
 from creekbed.store.problems import DamagedCell
-from creekbed.store.records import Setting
-from creekbed.store.unit_of_work import Reader
+from creekbed.store.unopened import setting_of
+
+if TYPE_CHECKING:
+    from creekbed.store.unit_of_work import Reader
 
 T = TypeVar("T")
 
@@ -37,6 +39,8 @@ FORMATS = "formats"
 
 def conventions_in(records: Reader) -> Conventions:
     """How the shop writes, as it is on record; each part that cannot be read is as it ships."""
+    from creekbed.store.records import Setting  # a calculator of the shell does without the tables
+
     try:
         row = records.get(Setting, FORMATS)
     except DamagedCell:
@@ -46,8 +50,6 @@ def conventions_in(records: Reader) -> Conventions:
 
 def conventions_kept(folder: Path) -> Conventions:
     """As :func:`conventions_in`, of a shop that is not opened for it; as Creekbed ships where there is none."""
-    from creekbed.store.maintenance import setting_of
-
     return _conventions(setting_of(folder, FORMATS))
 
 

@@ -142,6 +142,13 @@ def _blocks(n: int) -> tuple[int, int]:
     return size, -(-n // size)
 
 
+def _waves(poles: Complex, n: int) -> tuple[Real, Real, Complex, Complex]:
+    """exp(pole·i) in two factors: the samples within a block, where the blocks begin, and the waves at both."""
+    size, count = _blocks(n)
+    within, along = np.arange(float(size))[:, None], np.arange(float(count))[:, None] * size
+    return within, along, np.asarray(np.exp(within * poles)), np.asarray(np.exp(along * poles))
+
+
 def _projected(sound: Real, poles: Complex) -> tuple[Complex, Complex]:
     """Σ u^p·x·conj(e_k) for p = 0, 1; conjugated so that the parts are those of c itself."""
     n = sound.size
@@ -149,17 +156,13 @@ def _projected(sound: Real, poles: Complex) -> tuple[Complex, Complex]:
     padded = np.zeros(size * count)
     padded[:n] = sound
     grid = padded.reshape(count, size)
-    within, along = np.arange(size), np.arange(count) * size
-    inner = np.exp(np.outer(within, np.conj(poles)))
-    stacked = np.concatenate(
-        [inner.real, inner.imag, inner.real * within[:, None], inner.imag * within[:, None]], axis=1
-    )
+    within, along, inner, outer = _waves(np.conj(poles), n)
+    stacked = np.concatenate([inner.real, inner.imag, inner.real * within, inner.imag * within], axis=1)
     k = poles.size
     found = grid @ stacked
     plain, ramped = found[:, :k] + 1j * found[:, k : 2 * k], found[:, 2 * k : 3 * k] + 1j * found[:, 3 * k :]
-    outer = np.exp(np.outer(along, np.conj(poles)))
     s0 = (outer * plain).sum(axis=0)
-    s1 = (outer * (ramped + along[:, None] * plain)).sum(axis=0)
+    s1 = (outer * (ramped + along * plain)).sum(axis=0)
     return s0, (2 * s1 - (n - 1) * s0) / n
 
 
@@ -188,12 +191,9 @@ def _gram(poles: Complex, n: int) -> Real:
 
 
 def _synthesised(poles: Complex, c: Complex, d: Complex, n: int) -> Real:
-    size, count = _blocks(n)
-    within, along = np.arange(size), np.arange(count) * size
-    inner = np.exp(np.outer(within, poles))
-    u_inner, u_along = 2 * within[:, None] / n, (2 * along - (n - 1)) / n
-    outer = np.exp(np.outer(along, poles))
-    first = outer * (c + d * u_along[:, None])
+    within, along, inner, outer = _waves(poles, n)
+    u_inner, u_along = 2 * within / n, (2 * along - (n - 1)) / n
+    first = outer * (c + d * u_along)
     second = outer * d
     left = np.concatenate([first.real, -first.imag, second.real, -second.imag], axis=1)
     right = np.concatenate([inner.real, inner.imag, inner.real * u_inner, inner.imag * u_inner], axis=1)

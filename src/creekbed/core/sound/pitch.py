@@ -32,6 +32,8 @@ LOWEST_HZ, HIGHEST_HZ = 24.0, 5000.0
 """Fundamentals that are looked for: below the lowest A of a piano to above its highest C: house default."""
 MOST_PARTIALS = 32
 """More partials say hardly more: house default."""
+CENTS = 1200 / math.log(2)
+"""Cents of a ratio that is one e-fold."""
 MOST_STRETCH = 0.02
 """Largest B that is believed; plain strings have 1e-5 to 1e-3 (Fletcher and Rossing, from memory)."""
 
@@ -65,11 +67,16 @@ class Pitch:
     @property
     def u_cents(self) -> float:
         """Standard uncertainty, cents."""
-        return 1200 / math.log(2) * self.u_hz / self.hz
+        return CENTS * self.u_hz / self.hz
 
     def cents_from(self, hz: float) -> float:
         """How far above another frequency it is, cents."""
         return 1200 * math.log2(self.hz / hz)
+
+
+def _partials_hz(f0: float, stretch: float, k: Real) -> Real:
+    """Frequencies of partials by the law."""
+    return np.asarray(k * f0 * np.sqrt(1 + stretch * k * k))
 
 
 def _fundamentals(peaks: Peaks, kind: Kind, lowest: float, highest: float, limit: float) -> list[_Guess]:
@@ -132,7 +139,7 @@ def _followed(peaks: Peaks, f0: float, kind: Kind, limit: float) -> _Guess | Non
     stretch, numbers, found, over = 0.0, np.empty(0), np.empty(0), np.empty(0)
     for most in (4, 8, 16, MOST_PARTIALS) if kind == "stretched" else (8, MOST_PARTIALS):
         k = np.arange(1.0, most + 1)
-        hz = k * f0 * np.sqrt(1 + stretch * k * k)
+        hz = _partials_hz(f0, stretch, k)
         k, hz = k[hz < limit], hz[hz < limit]
         if not k.size:
             break
@@ -237,7 +244,7 @@ def _completed(sound: Real, rate: float, kind: Kind, found: _Refined, limit: flo
     """With the partials that show no peak of their own, because others lie too near in so short a window."""
     for _ in range(2):
         k = np.arange(1, found.numbers[-1] + 4)
-        hz = k * found.f0 * np.sqrt(1 + max(found.stretch, 0.0) * k * k)
+        hz = _partials_hz(found.f0, max(found.stretch, 0.0), k)
         k, hz = k[hz < limit], hz[hz < limit]
         if np.array_equal(k, found.numbers) or np.any(np.diff(hz) * sound.size < 1.2 * rate):
             return found
@@ -254,7 +261,7 @@ def _completed(sound: Real, rate: float, kind: Kind, found: _Refined, limit: flo
             return found
         common = int(np.gcd.reduce(k[there]))
         more = _refined(sound, rate, kind, k[there] // common, omega[there] * rate / (2 * np.pi))
-        if more is None or _evidence(more, sound, kind) <= _evidence(found, sound, kind):
+        if more is None or _evidence(more, kind) <= _evidence(found, kind):
             return found
         found = more
     return found
@@ -276,7 +283,7 @@ def _by_law(
         design = 2 * np.pi * (k * root)[:, None] / rate
         if free:
             design = np.column_stack([design, np.pi * f0 * k**3 / root / rate])
-        left_over = omega - 2 * np.pi * f0 * k * root / rate
+        left_over = omega - 2 * np.pi * _partials_hz(f0, stretch, k) / rate
         spread = np.linalg.inv(design.T @ weight @ design)
         step = spread @ (design.T @ weight @ left_over)
         f0 += float(step[0])
@@ -286,7 +293,7 @@ def _by_law(
                 raise LinAlgError("no string is so stretched")
         if abs(step[0]) < 1e-9 * f0:
             break
-    off = omega - 2 * np.pi * f0 * k * np.sqrt(1 + stretch * k * k) / rate
+    off = omega - 2 * np.pi * _partials_hz(f0, stretch, k) / rate
     u_off = np.sqrt(np.maximum(np.diag(covariance), 0.0))
     freedom = k.size - spread.shape[0]
     if freedom:  # partials that do not follow the law say less of it (Birge 1932)
@@ -372,8 +379,8 @@ def pitch_of(
             found.append(refined)
     if not found:
         return None
-    best = max(found, key=lambda r: _evidence(r, sound, kind)) if len(found) > 1 else found[0]
-    return _if_it_wanders(_as_pitch(best, sound, kind, rate), best, peaks, sound, rate, kind)
+    best = max(found, key=lambda r: _evidence(r, kind))
+    return _if_it_wanders(_as_pitch(best, energy), best, peaks, sound, rate, kind)
 
 
 def _if_it_wanders(pitch: Pitch, fit: _Refined, peaks: Peaks, sound: Real, rate: float, kind: Kind) -> Pitch:
@@ -406,7 +413,7 @@ def _if_it_wanders(pitch: Pitch, fit: _Refined, peaks: Peaks, sound: Real, rate:
     mean = float(at_hz.mean())
     return replace(
         pitch, hz=mean, u_hz=math.hypot(pitch.u_hz, spread / math.sqrt(turns)),
-        f0_hz=mean / math.sqrt(1 + max(pitch.stretch, 0.0)), wander_cents=1200 / math.log(2) * spread / mean,
+        f0_hz=mean / math.sqrt(1 + max(pitch.stretch, 0.0)), wander_cents=CENTS * spread / mean,
     )  # fmt: skip
 
 
@@ -416,27 +423,25 @@ PART_S, MOST_PARTS = 0.07, 12
 """Shortest part of a sound that is looked at by itself, s, and how many at most: house default."""
 
 
-def _evidence(found: _Refined, sound: Real, kind: Kind) -> float:
+def _evidence(found: _Refined, kind: Kind) -> float:
     """Log of how likely a fit is, by the criterion of Schwarz and how many of its partials are missing."""
-    n = sound.size
+    n = found.fit.size
     return float(
         -0.5 * n * math.log(max(found.left, 1e-300)) - 2 * found.numbers.size * math.log(n)
         + 3 * _prior(found.numbers, kind)
     )  # fmt: skip
 
 
-def _as_pitch(found: _Refined, sound: Real, kind: Kind, rate: float) -> Pitch:
-    k = found.numbers.astype(float)
+def _as_pitch(found: _Refined, energy: float) -> Pitch:
+    """What is told of a tone; ``energy``: mean square of the sound."""
     root = math.sqrt(1 + found.stretch)
     by = np.array([root, found.f0 / (2 * root)])[: found.covariance.shape[0]]
     u = math.sqrt(max(float(by @ found.covariance @ by), 0.0))
-    omega = 2 * np.pi * found.f0 * k * np.sqrt(1 + found.stretch * k * k) / rate
-    cents = 1200 / math.log(2)
-    left = found.left
+    by_law = found.omega - found.off
     return Pitch(
         hz=found.f0 * root, u_hz=u, f0_hz=found.f0, stretch=found.stretch,
         u_stretch=math.sqrt(max(float(found.covariance[-1, -1]), 0.0)) if found.covariance.shape[0] > 1 else 0.0,
-        partials=found.numbers, level=np.abs(found.fit.amplitude), off_cents=cents * found.off / omega,
-        u_off_cents=cents * found.u_off / omega,
-        snr_db=10 * math.log10(max(float((sound**2).mean()) - left, 1e-300) / max(left, 1e-300)),
+        partials=found.numbers, level=np.abs(found.fit.amplitude), off_cents=CENTS * found.off / by_law,
+        u_off_cents=CENTS * found.u_off / by_law,
+        snr_db=10 * math.log10(max(energy - found.left, 1e-300) / max(found.left, 1e-300)),
     )  # fmt: skip

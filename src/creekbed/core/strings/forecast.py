@@ -21,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from creekbed.core.errors import BadInput
-from creekbed.core.strings.settling import DAY_MIN, LONGEST_MIN, MOST_CENTS
+from creekbed.core.strings.settling import DAY_MIN, LONGEST_MIN, need_drop
 
 Real = NDArray[np.float64]
 READING_CENTS = 1.5
@@ -82,17 +82,9 @@ class Drop:
     u_cents: float = READING_CENTS
 
     def __post_init__(self) -> None:
-        if not 0 <= self.from_min < self.to_min:
-            raise BadInput("Each reading needs a later end than its start.")
-        if self.to_min > LONGEST_MIN:
-            raise BadInput("A reading more than a month after tuning up says nothing.", todo="Times are in minutes.")
+        need_drop(self.from_min, self.to_min, self.cents)
         if not self.u_cents > 0 or not math.isfinite(self.u_cents):
             raise BadInput("The uncertainty of a reading must be more than 0.")
-        if not self.cents <= MOST_CENTS:
-            raise BadInput(
-                f"No string goes flat by {self.cents:.4g} cents between two retunes.",
-                todo="100 cents are one semitone.",
-            )
         if not self.cents >= -max(MOST_SHARP, 4 * self.u_cents):
             raise BadInput(
                 f"It went sharp by {-self.cents:.4g} cents: a string that settles goes flat.",
@@ -131,7 +123,7 @@ class Forecast:
     holds: float
     laws: dict[str, float]
     slips: float
-    _cells: _Draws
+    _draws: _Draws
 
     @property
     def surely_holds(self) -> bool:
@@ -145,7 +137,7 @@ class Forecast:
             times_min: minutes since it was tuned up, not before the last retune; shape (N,).
         """
         at = np.asarray(times_min, dtype=np.float64)
-        flat = self._cells.drop(np.full(at.size, self.last_min), at)
+        flat = self._draws.drop(np.array([self.last_min]), at)
         low, middle, high = np.quantile(flat, (0.025, 0.5, 0.975), axis=0)
         return low, middle, high
 
@@ -171,7 +163,7 @@ class _Draws:
         return np.asarray(logarithm - self.amounts @ np.expm1(-at / self.nodes[:, None]))
 
     def drop(self, start: Real, end: Real) -> Real:
-        """How far each law goes flat from each start to its end, shape (draws, times)."""
+        """How far each law goes flat from each start, or from one, to each end, shape (draws, times)."""
         return self.flat(end) - self.flat(start)
 
 
@@ -193,20 +185,17 @@ def forecast(
     last = max((d.to_min for d in drops), default=0.0) if last_min is None else last_min
     if not 0 <= last <= LONGEST_MIN:
         raise BadInput("The last retune lies between tuning up and a month after.")
-    cells = _drawn(kind, drops)
+    draws = _drawn(kind, drops)
+    tuned, retuned, day = np.array([0.0]), np.array([last]), np.array([DAY_MIN])
     ahead = np.concatenate([[0.0], np.geomspace(0.25, LONGEST_MIN, 180)])
-    flat = cells.flat(last + ahead)
-    flat -= flat[:, :1].copy()
-    next_min = last + _first(ahead, flat >= tolerance_cents)
-    day = cells.drop(np.array([last]), np.array([last + DAY_MIN]))[:, 0]
-    a_day = cells.flat(ahead + DAY_MIN) - cells.flat(ahead)
-    good = _first(ahead, a_day <= limit_cents)
+    next_min = last + _first(ahead, draws.drop(retuned, last + ahead) >= tolerance_cents)
+    first_day = draws.drop(retuned, retuned + day)
+    good = _first(ahead, draws.drop(ahead, ahead + day) <= limit_cents)
     usual = kind.a_cents * math.log1p(DAY_MIN / kind.tau_min)
-    creeps = cells.drop(np.array([0.0]), np.array([DAY_MIN]))[:, 0]
     return Forecast(
-        last_min=last, next_min=_span(next_min), first_day=_span(day), good_from=float(np.quantile(good, SURE)),
-        holds=float(np.mean(day <= limit_cents)), laws=dict(cells.laws),
-        slips=float(np.mean(creeps > 4 * usual)), _cells=cells,
+        last_min=last, next_min=_span(next_min), first_day=_span(first_day), good_from=float(np.quantile(good, SURE)),
+        holds=float(np.mean(first_day <= limit_cents)), laws=draws.laws,
+        slips=float(np.mean(draws.drop(tuned, day) > 4 * usual)), _draws=draws,
     )  # fmt: skip
 
 
@@ -233,21 +222,20 @@ def _drawn(kind: Kind, drops: Sequence[Drop]) -> _Draws:
     by_scale, by_time = _log_normal(SCALES, kind.spread_a), _log_normal(TIMES, kind.spread_tau)
     nodes = np.geomspace(0.1 * kind.tau_min, 2 * LONGEST_MIN, NODES)
     steps = np.exp(-start[:, None] / nodes) - np.exp(-end[:, None] / nodes)
+    usual = np.array([kind.a_cents])
+    apart = np.log(nodes[:, None] / nodes) / SMOOTH
+    smooth = UNEVEN**2 * np.exp(-0.5 * apart**2) + 1e-6 * np.eye(NODES)
     cells: list[_Cell] = []
     for time, share in zip(TIMES, by_time, strict=True):
         tau = kind.tau_min * float(time)
         column = np.log((tau + end) / (tau + start))[:, None]
-        usual = np.array([kind.a_cents])
         cells.append(_Cell("log", tau, None, *_posterior(column, usual, np.eye(1) * WITHIN**2, *read), share))
         even = kind.a_cents * np.exp(-tau / nodes) * math.log(nodes[1] / nodes[0])
-        apart = np.log(nodes[:, None] / nodes) / SMOOTH
-        shape = UNEVEN**2 * np.exp(-0.5 * apart**2) + 1e-6 * np.eye(NODES)
-        cells.append(_Cell("spectrum", tau, np.arange(NODES), *_posterior(steps, even, shape, *read), share))
-    pairs = _pairs(kind, nodes)
-    for i, j, share in pairs:
-        usual = kind.a_cents * _like_a_logarithm(nodes[i] / kind.tau_min, nodes[j] / kind.tau_min)
+        cells.append(_Cell("spectrum", tau, np.arange(NODES), *_posterior(steps, even, smooth, *read), share))
+    for i, j, share in _pairs(kind, nodes):
+        both = kind.a_cents * _like_a_logarithm(nodes[i] / kind.tau_min, nodes[j] / kind.tau_min)
         at = np.array([i, j])
-        found = _posterior(steps[:, at], usual, np.eye(2) * WITHIN**2, *read)
+        found = _posterior(steps[:, at], both, np.eye(2) * WITHIN**2, *read)
         cells.append(_Cell("two", 1.0, at, *found, share))
     return _resampled(cells, by_scale, nodes)
 

@@ -51,6 +51,22 @@ class Creep:
         return min((self.tau_min + from_min) * grows - self.tau_min, from_min + LONGEST_MIN)
 
 
+def need_drop(from_min: float, to_min: float, cents: float) -> None:
+    """See that a reading of how flat a string was can be one.
+
+    Raises:
+        BadInput: times that do not go forward or last longer than a month, or a drop that cannot be.
+    """
+    if not 0 <= from_min < to_min:
+        raise BadInput("Each reading needs a later end than its start.")
+    if to_min > LONGEST_MIN:
+        raise BadInput("A reading more than a month after tuning up says nothing.", todo="Times are in minutes.")
+    if not abs(cents) <= MOST_CENTS:
+        raise BadInput(
+            f"No string goes flat by {cents:.4g} cents between two retunes.", todo="100 cents are one semitone."
+        )
+
+
 def fit_creep(house: Creep, drops: Sequence[tuple[float, float, float]], house_weight: float = 1.0) -> Creep:
     """Adapt the house's creep amount to what a string has shown.
 
@@ -69,14 +85,7 @@ def fit_creep(house: Creep, drops: Sequence[tuple[float, float, float]], house_w
     """
     rows = []
     for start, end, drop in drops:
-        if not 0 <= start < end:
-            raise BadInput("Each drop needs a later end than its start.")
-        if end > LONGEST_MIN:
-            raise BadInput("A reading more than a month after tuning up says nothing.", todo="Times are in minutes.")
-        if not abs(drop) <= MOST_CENTS:
-            raise BadInput(
-                f"No string goes flat by {drop:.4g} cents between two retunes.", todo="100 cents are one semitone."
-            )
+        need_drop(start, end, drop)
         rows.append((math.log((house.tau_min + end) / (house.tau_min + start)), drop))
     if not rows:
         return house

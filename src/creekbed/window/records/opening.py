@@ -66,9 +66,7 @@ class ShopOpening:
         for key, value in settings.items():
             if value is not None:
                 setattr(theme.current, key, value)
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        theme.apply(app)
+        _dress()
         from creekbed.window.frame.wedge_scanner import Scanner
 
         if self.frame.scanner is None:
@@ -97,9 +95,7 @@ class ShopOpening:
                 self.frame.shop.set_setting(f"theme.{key}", value, f"Window: {key} {value}")
             except CreekbedError as problem:
                 wrong = problem
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        theme.apply(app)
+        _dress()
         here = self.frame.here
         self.frame.rebuild()
         if here == "house":
@@ -171,3 +167,10 @@ class ShopOpening:
     def _again(self) -> None:
         self.frame.clear_body()
         self.open()
+
+
+def _dress() -> None:
+    """The whole program in the light, targets and text size that are chosen."""
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    theme.apply(app)

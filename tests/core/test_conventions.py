@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from creekbed.core import conventions
-from creekbed.core.conventions import Conventions, significant, temperatures_in, trying
+from creekbed.core.conventions import Conventions, quantities_in, significant, trying
 from creekbed.core.units import parse_quantity, show, with_doubt
 
 US = Conventions("en_US", ".", "USD", 12, "us")
@@ -104,17 +104,30 @@ def test_a_zone_that_is_none_is_the_computers(zone: str) -> None:
 def test_temperatures_in_the_texts_of_the_catalogue() -> None:
     """US: 40 °C is 104 °F, 60 °C 140 °F, 17 °C 62.6 °F, by the definition of the scale."""
     text = "Above 40 °C lacquer lifts; 60 °C scalds; it burns from about 17 °C on; −2.5 °C is frost."
-    assert temperatures_in(text) == text
+    assert quantities_in(text) == text
     with trying(Conventions(units="us")):
-        assert temperatures_in(text) == (
+        assert quantities_in(text) == (
             "Above 104 °F lacquer lifts; 140 °F scalds; it burns from about 63 °F on; 27.5 °F is frost."
         )
-        assert temperatures_in("at 104 °F, 40 ml, A4") == "at 104 °F, 40 ml, A4"
+        assert quantities_in("at 104 °F, 40 ml, A4") == "at 104 °F, 40 ml, A4"
     with trying(Conventions(decimal=",")):
-        assert temperatures_in("12.5 °C and 40 °C") == "12,5 °C and 40 °C"
+        assert quantities_in("12.5 °C and 40 °C") == "12,5 °C and 40 °C"
 
 
 def test_figures_that_count() -> None:
     assert significant(0.012345, 3) == "0.0123" and significant(12.0, 4) == "12"
     with trying(Conventions(decimal=",")):
         assert significant(1.25, 3) == "1,25"
+
+
+def test_lengths_and_litres_in_the_texts_of_the_catalogue() -> None:
+    """A tub of 80 l holds 21.13 US gallons, 4 mm are 0.157 in (definitions); ranges keep one unit, small volumes ml."""
+    text = "80 l; at least 4 mm; 6.5 to 8.5 mm of it; 2 ml to the litre, 10 to 20 cm, 1 lint-free cloth"
+    assert quantities_in(text) == text
+    with trying(Conventions(units="us")):
+        assert quantities_in(text) == (
+            "21.13 gal; at least 0.157 in; 0.256 to 0.335 in of it; 2 ml to the litre, 10 to 20 cm, 1 lint-free cloth"
+        )
+        assert quantities_in("8.76 gal, 0.25 in") == "8.76 gal, 0.25 in"
+    with trying(Conventions(decimal=",")):
+        assert quantities_in("33,2 l and 6.5 to 8.5 mm") == "33,2 l and 6,5 to 8,5 mm"

@@ -152,19 +152,26 @@ def temperature(value: float, digits: int | None = None) -> str:
     return _quantity(value, "degC", digits)
 
 
-_CELSIUS = re.compile(r"(?<![\w.,])([−-]?\d+(?:\.\d+)?) °C\b")
+_NUMBER = r"([−-]?\d+(?:\.\d+)?)"
+_IN_TEXT = re.compile(rf"(?<![\w.,/]){_NUMBER}(?: to {_NUMBER})? (°C|mm|l)(?!\w)")
+_UNITS = {"°C": "degC", "mm": "millimeter", "l": "liter"}
 
 
-def temperatures_in(text: str) -> str:
-    """A text of the catalogue with its temperatures as the shop writes them; there they are in °C, with a point."""
+def quantities_in(text: str) -> str:
+    """A text of the catalogue with its temperatures, lengths in mm and litres as the shop writes them.
+
+    There they are metric, with a point: "40 °C", "6.5 to 8.5 mm", "80 l".
+    """
     if _current.units == "metric" and _current.decimal == ".":
         return text
 
     def said(found: re.Match[str]) -> str:
-        plain = found[1].replace("−", "-")
-        return temperature(float(plain), len(plain.partition(".")[2]))
+        texts = [x.replace("−", "-") for x in found.groups()[:2] if x is not None]
+        digits = [len(x.partition(".")[2]) if found[3] == "°C" else None for x in texts]
+        shown = [_quantity(float(x), _UNITS[found[3]], d) for x, d in zip(texts, digits, strict=True)]
+        return " to ".join([*(x.rpartition(" ")[0] for x in shown[:-1]), shown[-1]])
 
-    return _CELSIUS.sub(said, text)
+    return _IN_TEXT.sub(said, text)
 
 
 def millimetres(value: float, digits: int | None = None) -> str:

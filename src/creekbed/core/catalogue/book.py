@@ -11,7 +11,7 @@ from creekbed.core.catalogue.conditions import Condition
 from creekbed.core.catalogue.models.base import MARK_WORDS
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import Part
-from creekbed.core.conventions import millimetres, number, temperature, temperatures_in
+from creekbed.core.conventions import millimetres, number, quantities_in, temperature
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.moves import off_name, on_name
@@ -64,7 +64,7 @@ def lines(catalogue: Catalogue, family: Family, policies: Mapping[str, str]) -> 
         _numbers(family), _agents(catalogue, family),
     )  # fmt: skip
     found = [line for section in made for line in section]
-    return [replace(x, title=temperatures_in(x.title), words=temperatures_in(x.words)) for x in found]
+    return [replace(x, title=quantities_in(x.title), words=quantities_in(x.words)) for x in found]
 
 
 def search(catalogue: Catalogue, policies: Mapping[str, str], words: str, limit: int = 120) -> list[BookLine]:

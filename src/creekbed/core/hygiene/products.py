@@ -15,7 +15,7 @@ from typing import Literal
 
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.agents import Agent
-from creekbed.core.conventions import temperatures_in
+from creekbed.core.conventions import quantities_in
 from creekbed.core.errors import BadInput
 
 UNKNOWN = "unknown"
@@ -102,7 +102,7 @@ def _names(catalogue: Catalogue) -> dict[str, Agent]:
             agent = Agent(
                 key=product.agent or product.key, name=product.name, holds=product.holds, mark=product.mark,
                 source=product.source,
-                caution=temperatures_in(catalogue.agents[product.agent].caution) if product.agent else "",
+                caution=quantities_in(catalogue.agents[product.agent].caution) if product.agent else "",
                 neutral=product.agent is not None and catalogue.agents[product.agent].neutral,
             )  # fmt: skip
             for name in (product.name, product.key, *product.names):

@@ -11,7 +11,7 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.policies import Choice
 from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.catalogue.surfaces import UNKNOWN
-from creekbed.core.conventions import temperatures_in
+from creekbed.core.conventions import quantities_in
 from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.clean import clean_order
@@ -167,7 +167,7 @@ def _fill(
     caution = " ".join([*(f"Stop: {r}" for r in reversed(refused)), step.caution])
 
     def said(text: str) -> str:
-        return temperatures_in(text.format_map(table))
+        return quantities_in(text.format_map(table))
 
     return BuiltStep(
         key=key, base=step.key, stage=step.stage, kind=step.kind, what=said(step.what), amount=said(step.amount),

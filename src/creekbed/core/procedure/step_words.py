@@ -11,7 +11,7 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.house import Recipe
 from creekbed.core.catalogue.models.policies import Choice, Topic
 from creekbed.core.catalogue.models.steps import Step
-from creekbed.core.conventions import litres, millimetres, number, temperature, temperatures_in
+from creekbed.core.conventions import litres, millimetres, number, quantities_in, temperature
 from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.baths import fill, jar_ml
 from creekbed.core.hygiene.mixes import Mix, dilute
@@ -151,7 +151,7 @@ def move_words(move: Move, words: Mapping[str, Any]) -> Move:
     table = BlankWords(words)
 
     def said(text: str) -> str:
-        return temperatures_in(text.format_map(table))
+        return quantities_in(text.format_map(table))
 
     return replace(move, what=said(move.what), how=said(move.how), caution=said(move.caution), reason=said(move.reason))
 

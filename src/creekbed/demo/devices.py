@@ -6,12 +6,14 @@ import math
 from functools import lru_cache
 from io import BytesIO
 
+from creekbed.demo.player import RATE, plays
 from creekbed.devices.simulated import (
     Plugged,
     SimulatedCaliper,
     SimulatedCamera,
     SimulatedGauge,
     SimulatedMeter,
+    SimulatedMicrophone,
     SimulatedScanner,
 )
 
@@ -81,11 +83,14 @@ def _perspective(corners: tuple[tuple[int, int], ...], size: tuple[int, int]) ->
     return tuple(float(x) for x in found.ravel()[:8])
 
 
+AS_TIME_GOES_S = 0.05
+
+
 class DemoDevices(Plugged):
     """Everything that hangs on the demo's bench.
 
     Args:
-        pace_s: real time between two readings of the gauge.
+        pace_s: real time between two readings of the gauge; the microphone is as fast as time goes unless it is short.
     """
 
     def __init__(self, pace_s: float = 0.1):
@@ -97,11 +102,18 @@ class DemoDevices(Plugged):
         self.gauge = SimulatedGauge(33.0, 0.12, pace_s=pace_s)
         self.camera = SimulatedCamera(bridge_picture)
         self.scanner = SimulatedScanner("MH-0142")
+        self.instrument = "violin"
+        self.microphone = SimulatedMicrophone(lambda: plays(self.instrument), RATE, paced=pace_s >= AS_TIME_GOES_S)
         self.addresses = {
             "caliper": self.caliper.port, "scale": self.scale.port, "force": self.force.port,
             "thermometer": self.thermometer.port, "hygrometer": self.hygrometer.port, "pressure": self.gauge.port,
             "camera": self.camera.address, "scanner": self.scanner.port,
+            "microphone": self.microphone.address,
         }  # fmt: skip
+
+    def put_before_microphone(self, family: str) -> None:
+        """Have somebody play another instrument."""
+        self.instrument = family
 
     def close(self) -> None:
         """Pull all plugs."""
@@ -114,5 +126,6 @@ class DemoDevices(Plugged):
             self.gauge,
             self.camera,
             self.scanner,
+            self.microphone,
         ):
             device.close()

@@ -7,12 +7,12 @@ from the shop's own settings, and nothing else shall be fetched.
 from __future__ import annotations
 
 import http.client
-import ipaddress
 import socket
 import threading
 import urllib.parse
 
 from creekbed.core.errors import DeviceProblem
+from creekbed.devices.nearby import is_near, path_of
 
 LARGEST_BYTES = 40_000_000
 WHOLE_S = 10.0
@@ -50,7 +50,7 @@ class Camera:
             deadline.daemon = True
             deadline.start()
             try:
-                data = self._read(host, f"{parts.path or '/'}{'?' + parts.query if parts.query else ''}")
+                data = self._read(host, path_of(self.address))
             finally:
                 deadline.cancel()
                 self._line = None
@@ -88,13 +88,7 @@ class Camera:
                 return  # it is closed already
 
     def _need_near(self) -> None:
-        parts = urllib.parse.urlsplit(self.address)
-        host = parts.hostname or ""
-        try:
-            near = host == "localhost" or ipaddress.ip_address(host).is_private
-        except ValueError:
-            near = host.endswith(".local")
-        if parts.scheme != "http" or not near:
+        if not is_near(self.address):
             raise DeviceProblem(
                 "The camera's address is not one of this room.", safe="Nothing was asked.",
                 todo="Use its http address in the shop's own network, such as http://192.168.0.20/still.jpg.",

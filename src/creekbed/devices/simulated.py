@@ -6,9 +6,11 @@ import math
 import os
 import random
 import select
+import struct
 import threading
+import time
 import tty
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from types import TracebackType
 from typing import Self
@@ -239,3 +241,70 @@ class SimulatedCamera(Plugged):
         self._server.shutdown()
         self._server.server_close()
         self._thread.join()
+
+
+class SimulatedMicrophone(Plugged):
+    """A microphone on this machine's own address that sends WAV without an end.
+
+    Args:
+        sound: begins a sound for each who listens: pieces of 16-bit samples, little-endian. rate: samples per second.
+        paced: as fast as time goes; else as fast as it is taken.
+    """
+
+    def __init__(self, sound: Callable[[], Iterator[bytes]], rate: int = 48_000, *, paced: bool = True):
+        closed = self._closed = threading.Event()
+
+        class Handler(BaseHTTPRequestHandler):
+            def do_GET(self) -> None:
+                self.send_response(200)
+                self.send_header("Content-Type", "audio/wav")
+                self.end_headers()
+                begun, sent = time.monotonic(), 0
+                try:
+                    self.wfile.write(_endless_head(rate))
+                    for piece in sound() if paced else _in_large_pieces(sound()):
+                        sent += len(piece) // 2
+                        ahead = sent / rate - (time.monotonic() - begun) if paced else 0.0
+                        if closed.wait(ahead) if ahead > 0 else closed.is_set():
+                            return
+                        self.wfile.write(piece)
+                except OSError:
+                    return  # nobody listens any more
+
+            def log_message(self, format: str, *args: object) -> None:
+                pass
+
+        self._server = ThreadingHTTPServer(("127.0.0.1", 0), Handler)
+        self._server.daemon_threads = True
+        self.address = f"http://127.0.0.1:{self._server.server_address[1]}/sound.wav"
+        self._thread = threading.Thread(target=self._server.serve_forever, args=(0.05,), name="microphone", daemon=True)
+        self._thread.start()
+
+    def close(self) -> None:
+        """Pull its plug."""
+        self._closed.set()
+        self._server.shutdown()
+        self._server.server_close()
+        self._thread.join()
+
+
+LARGE_PIECE = 1 << 16
+
+
+def _in_large_pieces(sound: Iterator[bytes]) -> Iterator[bytes]:
+    """The same in larger pieces: what nobody hears as it comes need not come bit by bit."""
+    held = b""
+    for piece in sound:
+        held += piece
+        if len(held) >= LARGE_PIECE:
+            yield held
+            held = b""
+    yield held
+
+
+def _endless_head(rate: int) -> bytes:
+    """The head of a WAV file of one channel, 16 bits, whose length is not known."""
+    most = 0xFFFFFFFF
+    return struct.pack(
+        "<4sI4s4sIHHIIHH4sI", b"RIFF", most, b"WAVE", b"fmt ", 16, 1, 1, rate, 2 * rate, 2, 16, b"data", most - 36
+    )

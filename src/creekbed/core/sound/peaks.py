@@ -55,8 +55,12 @@ def peaks_of(sound: Real, rate: float, lowest_hz: float = 0.0) -> Peaks:
     size = next_fast_len(2 * n if n < LONG else n + 1, real=True)
     spectrum = rfft(sound.astype(np.float32) * _hann(n), size)  # short numbers: peaks are only begun from
     power = (spectrum.real**2 + spectrum.imag**2).astype(np.float64)
+    power = power[: _end(power)]
     floor = _floor(power, max(40, int(100 * n / rate)) * size // n)
     over = power / floor
+    uneven = _unevenness(over)
+    if uneven > 1:
+        floor, over = floor * uneven, over / uneven
     high = np.flatnonzero(over[1:-1] > SURE) + 1
     high = high[high * rate / size > 0.9 * lowest_hz]
     tops = high[(over[high] > over[high - 1]) & (over[high] >= over[high + 1])]
@@ -70,6 +74,37 @@ def peaks_of(sound: Real, rate: float, lowest_hz: float = 0.0) -> Peaks:
     hz = (tops + np.minimum(np.maximum(aside, -0.5), 0.5)) * rate / size
     own = ~_beside_stronger(hz, over[tops], rate / n)
     return Peaks(hz[own], over[tops][own], floor[tops][own] * (8 / 3 / n), rate / n)
+
+
+NOTHING = 1e-8
+"""Above the highest frequency with so much of the strongest one's power nothing is looked for: house default."""
+
+
+def _end(power: Real) -> int:
+    """The bin up to which a spectrum has something in it: what is stored with loss, or resampled, ends abruptly.
+
+    A stretch that holds such an end has no floor of its own, so all of its noise would stand out.
+    """
+    there = np.flatnonzero(power > NOTHING * power.max())
+    return max(int(there[-1]) + 2 if there.size else 0, power.size // 8, min(64, power.size))
+
+
+EVEN, PLAIN = 4.0, 2.5
+"""Four of five maxima of plain noise lie below 2.5 times its floor, and below 4 in the shortest windows: from 10,000
+windows of white noise."""
+
+
+def _unevenness(over: Real) -> float:
+    """How many times higher the maxima of this noise are than those of plain noise; 1 where they are not.
+
+    What was stored with loss has holes in its noise, and sharp maxima between them.
+    """
+    inner = over[1:-1]
+    tops = inner[(inner > over[:-2]) & (inner >= over[2:])]
+    if tops.size < 40:
+        return 1.0
+    most = float(np.partition(tops, int(0.8 * tops.size))[int(0.8 * tops.size)])
+    return most / PLAIN if most > EVEN else 1.0
 
 
 SIDES = 12.0

@@ -11,8 +11,11 @@ import pytest
 import soundfile
 
 from creekbed.core.errors import BadInput
+from creekbed.demo.player import as_pcm, pieces
+from creekbed.devices.simulated import SimulatedMicrophone
 from creekbed.devices.sound_file import read_sound
 from tests.cli.test_cli import facts, run
+from tests.worlds.playing import Ill, Style, performance, strings_played
 from tests.worlds.tones import heard, tone
 
 RATE = 44_100.0
@@ -40,6 +43,49 @@ def test_a_tone_in_any_file(capsys: Any, tmp_path: Path, ending: str, subtype: s
     assert 0 < found["expanded_u_cents"] < 1 and found["partials"][:3] == [1, 2, 3] and not found["clipped"]
     status, out, _ = run(capsys, "pitch", str(path), "--a4", "442", "--room", "25 °C", "--note", "A4")
     assert status == 0 and "below A4" in out and "14.6 cents up, is allowed for" in out
+
+
+def test_strings_of_a_recording(capsys: Any, tmp_path: Path) -> None:
+    """Each string by its own pitch; 440 Hz at A4 = 442 is 7.85 cents flat (1200·log2, ISO 16)."""
+    path = tmp_path / "violin.flac"
+    soundfile.write(path, strings_played("violin", {"G": [-6], "D": [1.0], "A": [0.0], "E": [0.5]}), 22_050)
+    found = facts(capsys, "tune", str(path))
+    told = {s["string"]: s for s in found["strings"]}
+    assert told["G"]["cents"] == pytest.approx(-6, abs=0.2) and not told["G"]["holds"] and not found["all_hold"]
+    assert told["A"]["holds"] and told["A"]["expanded_u_cents"] < 1
+    assert facts(capsys, "tune", str(path), "--a4", "442")["strings"][2]["cents"] == pytest.approx(-7.85, abs=0.2)
+    fifths = facts(capsys, "tune", str(path), "--fifths")["strings"][0]["cents"]
+    assert fifths == pytest.approx(-6 + 3.91, abs=0.2)
+    status, out, _ = run(capsys, "tune", str(path))
+    assert status == 0 and "G string: 6.0 cents flat" in out
+    status, _, err = run(capsys, "tune", str(path), "--family", "trumpet")
+    assert status == 1 and "has no strings" in err
+    assert run(capsys, "tune")[0] == 1 and run(capsys, "tune", str(path), "--microphone")[0] == 1
+
+
+def test_a_play_test_from_the_shell(capsys: Any, tmp_path: Path) -> None:
+    """A flute whose lowest note stays silent: its foot is looked at first; a violin has no scale."""
+    path = tmp_path / "flute.wav"
+    notes = [554.37, 523.25, 493.88, 440.0, 392.0, 349.23, 329.63, 293.66, 277.18, 261.63]  # C#5 to C4, ISO 16
+    rng = np.random.default_rng(5)
+    soundfile.write(path, performance(rng, notes, Style(), {9: Ill(silent=True, wind=0.2)}), 22_050)
+    found = facts(capsys, "scale", str(path), "--family", "flute", "--room", "20 °C")
+    assert [n["note"] for n in found["notes"] if n["faults"]] == ["C4"] and found["warmth_cents"] == 0
+    assert found["notes"][-1]["stuffy"] and not found["notes"][-1]["off_cents"]
+    assert found["pads"][0]["pad"] == "low_c_sharp" or found["pads"][0]["chance"] > 0.2
+    status, out, _ = run(capsys, "scale", str(path), "--family", "flute")
+    assert status == 0 and "C4: silent" in out and "A leak light or a feeler strip decides" in out
+    status, _, err = run(capsys, "scale", str(path), "--family", "violin")
+    assert status == 1 and "there is no scale" in err
+
+
+def test_the_shell_listens(capsys: Any) -> None:
+    with SimulatedMicrophone(lambda: pieces(as_pcm(strings_played("violin", {"A": [-9]}))), 22_050, paced=False) as box:
+        found = facts(capsys, "tune", "--microphone", box.address, "--seconds", "1.6")
+        assert found["strings"][2]["cents"] == pytest.approx(-9, abs=0.3) and found["strings"][0]["cents"] is None
+        assert run(capsys, "tune", "--microphone", box.address, "--seconds", "0")[0] == 1
+        status, _, err = run(capsys, "scale", "--family", "flute", "--microphone", "http://example.org/a.wav")
+        assert status == 1 and "not one of this room" in err
 
 
 def test_what_is_wrong_with_a_file_is_said(capsys: Any, tmp_path: Path) -> None:

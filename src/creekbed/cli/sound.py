@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import Any
 
 from creekbed.cli.show import Add, plain_number, show
 from creekbed.core.conventions import number
@@ -26,7 +27,132 @@ def add_sound(add: Add) -> list[argparse.ArgumentParser]:
     pitch.add_argument("--room", metavar="TEMP", help="of a wind's air: what warmth does to it is allowed for")
     pitch.add_argument("--from", dest="start", type=plain_number, metavar="S", help="begin there, seconds")
     pitch.add_argument("--to", type=plain_number, metavar="S", help="and end there")
-    return [pitch]
+    tune = add("tune", _tune, "how far each string is off, from a recording or the microphone")
+    tune.add_argument("file", type=Path, nargs="?", help="WAV, FLAC or OGG; or --microphone")
+    tune.add_argument("--family", default="violin", help='key or name, "guitar"')
+    tune.add_argument("--fifths", action="store_true", help="pure fifths instead of even steps")
+    scale = add("scale", _scale, "a play-test: each note of a scale, in tune, speaking, steady")
+    scale.add_argument("file", type=Path, nargs="?", help="WAV, FLAC or OGG; or --microphone")
+    scale.add_argument("--family", required=True, help='key or name, "alto saxophone"')
+    scale.add_argument("--room", metavar="TEMP", help="of the air: what warmth does to the pitch is allowed for")
+    for command in (tune, scale):
+        command.add_argument("--a4", type=plain_number, default=440.0, metavar="HZ", help="what it is tuned to")
+        command.add_argument(
+            "--microphone", nargs="?", const="default", metavar="ADDRESS",
+            help="listen instead: a sound card's input, or the address of a microphone in the network",
+        )  # fmt: skip
+        command.add_argument("--seconds", type=plain_number, default=30.0, metavar="S", help="how long to listen")
+    return [pitch, tune, scale]
+
+
+def _sound(given: argparse.Namespace) -> tuple[Any, float]:
+    """Samples and rate of the recording, or of what the microphone hears now."""
+    import numpy as np
+
+    from creekbed.core.errors import BadInput, Refused
+    from creekbed.devices.microphone import Block, Microphone
+    from creekbed.devices.sound_file import LONGEST_S, read_sound
+
+    if (given.file is None) == (given.microphone is None):
+        raise BadInput("Name a recording, or say --microphone.")
+    if given.file is not None:
+        recording = read_sound(given.file)
+        return recording.samples, recording.rate
+    if not 1 <= given.seconds <= LONGEST_S:
+        raise BadInput(f"It listens for 1 to {LONGEST_S:.0f} seconds.")
+    blocks: list[Block] = []
+    heard_s = 0.0
+
+    def told(block: Block) -> bool:
+        nonlocal heard_s
+        if block.lost:
+            raise Refused("Some of the sound was lost.", todo="Listen again, with less going on beside it.")
+        blocks.append(block)
+        heard_s += block.samples.size / block.rate
+        return heard_s < float(given.seconds)
+
+    Microphone(given.microphone).listen(told)
+    return np.concatenate([b.samples for b in blocks]), blocks[0].rate
+
+
+def _tune(given: argparse.Namespace) -> int:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.errors import BadInput, Refused
+    from creekbed.core.procedure.imagine import find_family
+    from creekbed.core.sound.listening import heard_in
+    from creekbed.core.sound.string_tuning import Tuner, targets
+    from creekbed.words.tuning import cents_words, state_words
+
+    family = find_family(shipped(), given.family)
+    if family.stringed is None:
+        raise BadInput(f"A {family.noun} has no strings.", todo="For winds there is “scale”.")
+    tuner = Tuner(targets(family.stringed, given.a4, pure_fifths=given.fifths))
+    samples, rate = _sound(given)
+    for heard in heard_in(samples, rate, "stretched", tuner.lowest_hz, tuner.highest_hz, long=True):
+        tuner.hear(heard)
+    states = list(tuner.states.values())
+    if not any(s.now for s in states):
+        raise Refused("No string of it was heard long enough.", todo="Let each sound alone for a second.")
+    facts = {
+        "strings": [
+            {
+                "string": s.target.key, "hz": round(s.target.hz, 3),
+                "found_cents": None if s.found is None else round(s.found.cents, 3),
+                "cents": None if s.now is None else round(s.now.cents, 3),
+                "expanded_u_cents": None if s.now is None else round(2 * s.now.u_cents, 3), "k": 2,
+                "holds": s.holds, "false_cents": round(s.false_cents, 2),
+            }
+            for s in states
+        ],
+        "all_hold": tuner.all_hold,
+    }  # fmt: skip
+    words = "; ".join(f"{s.target.name}: {cents_words(s.now) if s.now else state_words(s)}" for s in states)
+    return show(given, facts, f"{words}.", "pitch")
+
+
+def _scale(given: argparse.Namespace) -> int:
+    from creekbed.core.airtight.pads import Locator
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.errors import BadInput, Refused
+    from creekbed.core.procedure.imagine import find_family
+    from creekbed.core.sound.notes import heard_notes
+    from creekbed.core.sound.play_test import as_played, judged, scale_of
+    from creekbed.core.sound.tuning import warmth_cents
+    from creekbed.core.units import parse_quantity
+    from creekbed.words.play_test import result_words
+
+    catalogue = shipped()
+    family = find_family(catalogue, given.family)
+    table = catalogue.leak_table(family)
+    notes = scale_of(family.voice, table, given.a4) if family.voice is not None else ()
+    if family.voice is None or not notes:
+        raise BadInput(f"For a {family.noun} there is no scale.", todo="For strings there is “tune”.")
+    warm = warmth_cents(parse_quantity(given.room, "degC", what="The room")) if given.room else 0.0
+    samples, rate = _sound(given)
+    result = judged(notes, heard_notes(samples, rate, family.voice.partials, [n.hz for n in notes]), warm)
+    if not any(n.played for n in result.notes):
+        raise Refused("No note of its scale is in it.", todo="Play the written notes, one after another.")
+    facts: dict[str, Any] = {
+        "lies_cents": round(result.lies_cents, 2), "u_lies_cents": round(result.u_lies_cents, 2),
+        "warmth_cents": round(warm, 2), "others": result.others,
+        "notes": [
+            {
+                "note": n.note.written, "hz": round(n.note.hz, 3), "played": n.played, "stuffy": n.stuffy,
+                "off_cents": None if n.heard is None else round(n.off_cents, 2),
+                "u_cents": None if n.heard is None else round(n.u_cents, 2),
+                "speaks_s": None if n.heard is None else n.heard.speaks_s,
+                "level_db": None if n.heard is None else round(n.heard.level_db, 1), "faults": list(n.faults),
+            }
+            for n in result.notes
+        ],
+    }  # fmt: skip
+    words = result_words(result)
+    if table is not None and any(n.stuffy for n in result.notes):
+        found = Locator(table).locate(as_played(result))
+        facts["pads"] = [{"pad": key, "chance": round(p, 4)} for key, p in found.ranked[:5]]
+        first = [f"{table.pad(key).name} {p:.0%}" for key, p in found.ranked[:3]]
+        words += f" Look first at these pads: {', '.join(first)}. A leak light or a feeler strip decides."
+    return show(given, facts, words, "pitch")
 
 
 def _pitch(given: argparse.Namespace) -> int:

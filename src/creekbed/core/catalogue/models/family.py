@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -18,6 +18,10 @@ class Transposition(Marked):
 
     sounds: int = Field(ge=-36, le=24)
     """Semitones from the written to the sounding note."""
+    partials: Literal["harmonic", "odd"] = "harmonic"
+    """Of its tones: a closed cylinder has odd ones."""
+    scale: tuple[Annotated[str, Field(pattern=r"^[A-G][#b]?\d$")], ...] = ()
+    """Written notes of the play-test by sound; none: those of its table of pads."""
     low: Annotated[str, Field(pattern=r"^[A-G][#b]?\d$")]
     high: Annotated[str, Field(pattern=r"^[A-G][#b]?\d$")]
 

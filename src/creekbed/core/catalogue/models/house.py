@@ -15,6 +15,8 @@ class StringSupply(Entry):
     tension_n: float = Field(gt=0)
     length_mm: float = Field(gt=0)
     pitch: str
+    plain: Literal["", "steel", "gut", "nylon"] = ""
+    """What it is of where it is a plain wire; "": it is wound."""
 
 
 class Supply(Marked):

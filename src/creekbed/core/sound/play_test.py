@@ -1,0 +1,248 @@
+"""The play-test by sound: a player plays a scale, and each note is judged by pitch, speaking, strength, breath, rest.
+
+The player plays on, forward or back, skips or repeats; each note is known by its pitch. A note is judged against the
+other notes of the same player on the same instrument: how sharp the whole is tuned, how loud and how breathy somebody
+plays, says nothing about a pad.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from creekbed.core.airtight.pads import Played, Probe
+from creekbed.core.catalogue.models.family import Transposition
+from creekbed.core.catalogue.models.leaks import LeakTable
+from creekbed.core.sound.notes import Event, NoteHeard, Tried
+from creekbed.core.sound.tuning import CLOCK_CENTS
+from creekbed.core.strings.tension import pitch_hz
+
+Real = NDArray[np.float64]
+NoteFault = Literal["sharp", "flat", "slow", "weak", "breathy", "unsteady", "silent", "jumps"]
+OFF_CENTS, PLAYER_CENTS = 20.0, 5.0
+"""A note is out by more than so much from where the instrument lies, and a player bends it by so much (standard
+uncertainty): house default."""
+SLOW_S, SLOW_TIMES = 0.12, 2.5
+"""A note is slow that takes so much longer to speak than the others, and so many times as long: house default."""
+WEAK_DB, BREATHY_DB = 7.5, 6.0
+"""A note is weak, or breathy, by so much against the good ones: house default."""
+CLEAN_DB = -22.0
+"""Less breath than that nobody hears: how much less makes no difference. House default."""
+GOOD_SHARE = 0.3
+"""So many of the notes are good at least, even over a leak high up: what is usual is read off them."""
+UNSTEADY_CENTS = 12.0
+"""A pitch that wanders by more is unsteady: house default."""
+TURN_CENTS = 40.0
+"""A note whose turn it is may be further off by so much than another, and is meant still: house default."""
+NEAR_CENTS = 65.0
+"""A tone belongs to a note of the scale when it is no further off: house default."""
+
+
+@dataclass(frozen=True)
+class ScaleNote:
+    """A note that is asked for.
+
+    Attributes:
+        written: as the player reads it, "A#3". hz: as it sounds.
+    """
+
+    written: str
+    hz: float
+
+
+def speaks_badly(faults: Collection[str]) -> bool:
+    """Whether a note with these faults speaks as over a leak."""
+    poor = sum(f in faults for f in ("slow", "weak", "breathy", "unsteady"))
+    return "silent" in faults or "jumps" in faults or poor >= 2
+
+
+@dataclass(frozen=True)
+class NoteResult:
+    """A note of the scale and how it played.
+
+    Attributes:
+        heard: the last time it was played; ``None``: it was not, or stayed silent.
+        off_cents: above where the instrument lies as a whole. u_cents: standard uncertainty, with the player's.
+    """
+
+    note: ScaleNote
+    heard: NoteHeard | None = None
+    off_cents: float = 0.0
+    u_cents: float = 0.0
+    faults: tuple[NoteFault, ...] = ()
+
+    @property
+    def played(self) -> bool:
+        """Somebody played or tried it."""
+        return self.heard is not None or bool(self.faults)
+
+    @property
+    def stuffy(self) -> bool:
+        """It speaks badly, as over a leak: silent, another register, or two of slow, weak, breathy and unsteady."""
+        return speaks_badly(self.faults)
+
+
+@dataclass(frozen=True)
+class PlayTestResult:
+    """A whole play-test.
+
+    Attributes:
+        notes: every note of the scale, in its order. lies_cents: where the instrument lies as a whole, above its pitch,
+            warmth allowed for. u_lies_cents: standard uncertainty of that. others: tones that are no note of the scale.
+    """
+
+    notes: tuple[NoteResult, ...]
+    lies_cents: float = 0.0
+    u_lies_cents: float = 0.0
+    others: int = 0
+
+    @property
+    def missing(self) -> tuple[NoteResult, ...]:
+        """Notes that nobody played yet."""
+        return tuple(n for n in self.notes if not n.played)
+
+    @property
+    def faulty(self) -> tuple[NoteResult, ...]:
+        """Notes with something wrong."""
+        return tuple(n for n in self.notes if n.faults)
+
+
+def scale_of(voice: Transposition, table: LeakTable | None, a4_hz: float) -> tuple[ScaleNote, ...]:
+    """The notes that a play-test asks for, in their order; none where a family has neither scale nor table of pads.
+
+    Args:
+        voice: how the family sounds. table: its pads; its scale points to a leak. a4_hz: what the shop tunes to.
+    """
+    written = voice.scale or (table.scale if table is not None else ())
+    return tuple(ScaleNote(w, pitch_hz(w, a4_hz) * 2 ** (voice.sounds / 12)) for w in written)
+
+
+def judged(scale: Sequence[ScaleNote], events: Sequence[Event], warmth: float = 0.0) -> PlayTestResult:
+    """What a play-test says of every note of the scale.
+
+    Args:
+        scale: the notes that were asked for, in their order. events: what was heard, in the order of time.
+        warmth: how far the air's warmth raises every note, cents.
+    """
+    heard = [e for e in events if isinstance(e, NoteHeard)]
+    lies = _lies([_nearest(scale, e.pitch.hz, warmth)[1] for e in heard])
+    at: dict[int, NoteHeard] = {}
+    known: list[tuple[float, int]] = []
+    jumped: dict[int, NoteHeard] = {}
+    others = 0
+    for event in heard:
+        which = _followed(scale, event.pitch.hz, warmth + lies, [n for _, n in known])
+        if which is not None:
+            at[which] = event
+            known.append((event.start_s, which))
+            continue
+        register = _other_register(scale, event.pitch.hz, warmth + lies)
+        others += 1
+        if register is not None:
+            jumped[register] = event
+    jumped = {n: e for n, e in jumped.items() if n not in at}
+    tried = [e for e in events if isinstance(e, Tried)]
+    silent = {n for e in tried if (n := _meant(len(scale), known, e.start_s, at)) is not None}
+    cents = {n: e.pitch.cents_from(scale[n].hz) - warmth for n, e in at.items()}
+    lies = float(np.median(list(cents.values()))) if cents else 0.0
+    spread = float(np.median(np.abs(np.array(list(cents.values())) - lies))) if cents else 0.0
+    found = []
+    for n, note in enumerate(scale):
+        if n in at:
+            off = cents[n] - lies
+            u = math.hypot(at[n].pitch.u_cents, CLOCK_CENTS, PLAYER_CENTS)
+            found.append(NoteResult(note, at[n], off, u, _faults(n, at, off, u)))
+        elif n in jumped:
+            found.append(NoteResult(note, jumped[n], 0.0, 0.0, ("jumps",)))
+        else:
+            found.append(NoteResult(note, None, 0.0, 0.0, ("silent",) if n in silent else ()))
+    u_lies = math.hypot(1.4826 * spread, PLAYER_CENTS) / math.sqrt(max(len(cents), 1))
+    return PlayTestResult(tuple(found), lies, u_lies, others)
+
+
+def _nearest(scale: Sequence[ScaleNote], hz: float, shift: float) -> tuple[int, float]:
+    """The note that a pitch is nearest to, and how far it is above it, cents."""
+    off = [1200 * math.log2(hz / note.hz) - shift for note in scale]
+    which = min(range(len(off)), key=lambda n: abs(off[n]))
+    return which, off[which]
+
+
+def _followed(scale: Sequence[ScaleNote], hz: float, shift: float, before: Sequence[int]) -> int | None:
+    """The note of the scale that a tone is, by its pitch and by what was played before; ``None``: none.
+
+    A note that is far out lies as near to its neighbour a semitone away: then it is the one whose turn it is.
+    """
+    off = {n: abs(1200 * math.log2(hz / note.hz) - shift) for n, note in enumerate(scale)}
+    near = [n for n, cents in off.items() if cents <= NEAR_CENTS]
+    if not near:
+        return None
+    way = 1
+    if len(before) >= 2 and before[-1] != before[-2]:
+        way = 1 if before[-1] > before[-2] else -1
+    turn = before[-1] + way if before else 0
+    return min(near, key=lambda n: off[n] + (0.0 if n == turn else TURN_CENTS))
+
+
+def _lies(cents: Sequence[float]) -> float:
+    """Where the instrument lies, by the tones that are near a note at all."""
+    near = [c for c in cents if abs(c) <= NEAR_CENTS]
+    return float(np.median(near)) if len(near) >= 3 else 0.0
+
+
+def _other_register(scale: Sequence[ScaleNote], hz: float, shift: float) -> int | None:
+    """The note whose octave or twelfth a tone is; ``None`` where it is none."""
+    for n, note in enumerate(scale):
+        for times in (2.0, 3.0, 0.5):
+            if abs(1200 * math.log2(hz / (note.hz * times)) - shift) <= NEAR_CENTS:
+                return n
+    return None
+
+
+def _meant(count: int, known: Sequence[tuple[float, int]], at_s: float, played: dict[int, NoteHeard]) -> int | None:
+    """Which note was tried when only breath came: the one that is missing between its neighbours in time."""
+    before = [n for t, n in known if t < at_s]
+    after = [n for t, n in known if t >= at_s]
+    if before and after:
+        low, high = sorted((before[-1], after[0]))
+        between = [n for n in range(low + 1, high) if n not in played]
+        return between[0] if len(between) == 1 else None
+    if before or after:
+        near = before[-2:] if before else after[:2][::-1]
+        way = near[-1] - near[0] if len(near) == 2 else 1
+        meant = near[-1] + (1 if way >= 0 else -1)
+        return meant if 0 <= meant < count and meant not in played else None
+    return None
+
+
+def _faults(n: int, at: dict[int, NoteHeard], off: float, u: float) -> tuple[NoteFault, ...]:
+    """What is wrong with a note, against the other notes."""
+    found: list[NoteFault] = []
+    if abs(off) - 2 * u > OFF_CENTS:
+        found.append("sharp" if off > 0 else "flat")
+    if len(at) < 4:
+        return tuple(found)
+    mine = at[n]
+    others = [e for k, e in at.items() if k != n]
+    times = [e.speaks_s for e in others if e.speaks_s is not None]
+    if mine.speaks_s is not None and len(times) >= 3:
+        usual = float(np.quantile(times, GOOD_SHARE))
+        if mine.speaks_s - usual > SLOW_S and mine.speaks_s > SLOW_TIMES * usual:
+            found.append("slow")
+    if float(np.quantile([e.level_db for e in others], 1 - GOOD_SHARE)) - mine.level_db > WEAK_DB:
+        found.append("weak")
+    usual_db = float(np.quantile([e.breath_db for e in others], GOOD_SHARE))
+    if mine.breath_db - max(usual_db, CLEAN_DB) > BREATHY_DB:
+        found.append("breathy")
+    if mine.pitch.wander_cents > max(UNSTEADY_CENTS, 3 * float(np.median([e.pitch.wander_cents for e in others]))):
+        found.append("unsteady")
+    return tuple(found)
+
+
+def as_played(result: PlayTestResult) -> list[Played]:
+    """The notes as the search for a leaking pad takes them: each that was played, good or not."""
+    return [Played(Probe(n.note.written), not n.stuffy) for n in result.notes if n.played]

@@ -1,0 +1,78 @@
+"""What is heard of strings and the microphone, in words."""
+
+from __future__ import annotations
+
+from creekbed.core.conventions import number
+from creekbed.core.sound.listening import Heard
+from creekbed.core.sound.string_tuning import LITTLE_CENTS, Advice, StringReading, StringState
+
+ADVICE: dict[Advice, str] = {
+    "far_up": "Up, far", "up": "Up", "up_little": "Up a little", "stop": "Stop", "holds": "Holds",
+    "down_little": "Down a little", "down": "Down", "far_down": "Down, far",
+}  # fmt: skip
+PEG_CENTS = 40.0
+"""So far off it takes the peg, less the fine tuner where there is one: house default."""
+
+
+def cents_words(reading: StringReading) -> str:
+    """How far off a string is: "12 cents flat"."""
+    digits = 0 if abs(reading.cents) >= 9.95 else 1
+    size = number(abs(reading.cents), digits)
+    if float(f"{abs(reading.cents):.{digits}f}") == 0:
+        return "on its pitch"
+    return f"{size} {'cent' if size == '1' else 'cents'} {'sharp' if reading.cents > 0 else 'flat'}"
+
+
+def doubt_words(reading: StringReading) -> str:
+    """Its doubt: "± 0.2 cents (k = 2)"."""
+    u = 2 * reading.u_cents
+    return f"± {number(max(u, 0.1), 0 if u >= 5 else 1)} cents (k = 2)"
+
+
+def where_words(reading: StringReading, *, pegs: bool) -> str:
+    """What to turn, and how.
+
+    Args:
+        pegs: it has pegs and may have fine tuners; else machine heads.
+    """
+    if reading.in_tune():
+        return ""
+    if reading.cents > LITTLE_CENTS:
+        return "Let it down below its pitch, then bring it up: it holds better."
+    if not pegs:
+        return "Turn until it says stop. Face away from the string."
+    if abs(reading.cents) > PEG_CENTS:
+        return "At the peg: turn and push it in. Face away from the string."
+    return "At the fine tuner, if it has one; else at the peg."
+
+
+def microphone_words(heard: Heard | None) -> str:
+    """What is wrong with what the microphone hears; "" if nothing is."""
+    if heard is None:
+        return ""
+    if heard.state == "dead":
+        return "Not even noise comes from the microphone. Is it muted, or is another one meant?"
+    if heard.clipped:
+        return "It is cut off where it is loudest: move the microphone away, or turn it down."
+    if heard.state == "noise":
+        return "There is sound, but no one pitch in it. Damp the other strings."
+    return ""
+
+
+def false_words(state: StringState) -> str:
+    """What its partials say of a string; "" if nothing."""
+    if not state.false_cents:
+        return ""
+    return (
+        f"Its partials lie {number(state.false_cents, 0)} cents off where a string has them: it may be false. Damp the "
+        "others and play it again before you blame it."
+    )
+
+
+def state_words(state: StringState) -> str:
+    """Sign and word for how a string stands."""
+    if state.now is None:
+        return "not played"
+    if state.holds:
+        return "✓ holds"
+    return cents_words(state.now)

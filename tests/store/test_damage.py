@@ -16,6 +16,7 @@ from creekbed.store.chain import Link, broken, digest_of, next_chain, said
 from creekbed.store.journal import dump, replay
 from creekbed.store.layout import FILE
 from creekbed.store.maintenance import check_beside
+from creekbed.store.records import StringDrop
 from creekbed.store.sqlite.backup import back_up
 from creekbed.store.sqlite.damage import Damage, find
 from creekbed.workshop.arrival import intake
@@ -208,6 +209,25 @@ def test_no_damaged_table_stops_the_bench(worked: Shop, statement: str) -> None:
     assert with_words or "anchor" in statement or "hire" in statement
     stock.book_in_stock(worked, "soap_ml", 10.0)  # also the clock's own row is in nobody's way
     for damage in with_words:
+        repair(worked, damage)
+    assert whole(worked)
+
+
+def test_a_damaged_reading_of_a_string_stops_nobody(worked: Shop) -> None:
+    """The newest that can be read are found, as many as are asked for; the bench goes on, and the row is put back."""
+    with worked.act("strings") as act:
+        for n in range(3):
+            act.records.add(
+                StringDrop(job_id=2, family="violin", from_min=0.0, to_min=12.0 + n, cents=16.0, at=act.now)
+            )
+        act.words = "read"
+    changed(worked, "UPDATE string_drop SET at = 'soon' WHERE id = 3")
+    with worked.reading() as records:
+        assert [d.id for d in records.readable(StringDrop, newest=True, limit=1)] == [2]
+        assert [d.id for d in records.readable(StringDrop, newest=True, job_id=2)] == [2, 1]
+        assert [d.id for d in records.readable(StringDrop, limit=1)] == [1]
+    home(worked)
+    for damage in examine(worked):
         repair(worked, damage)
     assert whole(worked)
 

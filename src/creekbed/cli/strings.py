@@ -38,7 +38,56 @@ def add_strings(add: Add) -> list[argparse.ArgumentParser]:
     string.add_argument("--pitch", required=True, metavar="NOTE", help="A4, E5, ...")
     string.add_argument("--a4", type=plain_number, default=440.0, metavar="HZ")
     string.add_argument("--angle", metavar="ANGLE", help='that it makes over its bridge, "158°"')
-    return [tension, settle, lean, string]
+    strings = add("strings", _strings, "which strings suit an instrument of a size")
+    strings.add_argument("what", choices=["choose"])
+    strings.add_argument("--family", default="violin", help='key or name, "acoustic guitar"')
+    strings.add_argument("--size", help='"1/2"; the largest if not said')
+    strings.add_argument("--angle", metavar="ANGLE", help='that they make over the bridge, "158°"')
+    return [tension, settle, lean, string, strings]
+
+
+def _strings(given: argparse.Namespace) -> int:
+    from creekbed.core.catalogue.load import shipped
+    from creekbed.core.procedure.imagine import find_family
+    from creekbed.core.strings.choice import ask_for, fits, whole_set
+    from creekbed.core.units import parse_quantity
+    from creekbed.words.strings import ask_words, fit_words, set_words
+    from creekbed.workshop.supplies.string_choice import plain_of, stated_strings, wanted_strings
+
+    catalogue = shipped()
+    family = find_family(catalogue, given.family)
+    size = given.size or family.sizes[0]
+    angle = parse_quantity(given.angle, "degree", what="The angle") if given.angle else None
+    every, rows, chosen, said = stated_strings(catalogue, family), [], [], []
+    for wanted in wanted_strings(catalogue, family, size):
+        found = fits(every, wanted)
+        best = found[0] if found else None
+        ask = ask_for(wanted, plain_of(catalogue, family, wanted.key))
+        rows.append({
+            "string": wanted.key, "hz": round(wanted.hz, 3), "length_mm": wanted.length_mm,
+            "wanted_n": round(wanted.target_n, 2), "ask_stated_n": round(ask.tension_n, 2),
+            "ask_length_mm": wanted.full_mm,
+            "ask_diameter_mm": None if ask.diameter_mm is None else round(ask.diameter_mm, 4),
+            "fits": [
+                {
+                    "item": f.string.key, "tension_n": round(f.tension_n, 2), "off": round(f.off, 4), "band": f.band,
+                    "margin_cents": None if f.margin_cents is None else round(f.margin_cents, 1), "stretch": f.stretch,
+                }
+                for f in found[:4]
+            ],
+        })  # fmt: skip
+        if best is None or best.unfit:
+            said.append(f"{wanted.name}: nothing suits. {ask_words(ask, wanted.full_mm)}")
+        if best is not None:
+            chosen.append(best)
+            said.append(f"{wanted.name}: {best.string.name}, {fit_words(best)}")
+    together = whole_set(chosen, angle)
+    facts = {
+        "family": family.key, "size": size, "strings": rows, "total_n": round(together.total_n, 2),
+        "uneven": round(together.uneven, 3),
+        "bridge_n": None if together.bridge_n is None else round(together.bridge_n, 2),
+    }  # fmt: skip
+    return show(given, facts, "\n".join([*said, set_words(together)]), "string")
 
 
 def _tension(given: argparse.Namespace) -> int:

@@ -141,12 +141,13 @@ class Reader:
         """The first of :meth:`all_of`, or ``None``."""
         return next(iter(self.all_of(kind, newest=newest, limit=1, **equals)), None)
 
-    def readable(self, kind: type[R], /, **equals: Any) -> list[R]:
+    def readable(self, kind: type[R], /, *, newest: bool = False, limit: int | None = None, **equals: Any) -> list[R]:
         """As :meth:`all_of`, without records that cannot be read; the daily check finds those."""
         try:
-            return self.all_of(kind, **equals)
+            return self.all_of(kind, newest=newest, limit=limit, **equals)
         except DamagedCell:
-            return list(self._one_by_one(kind, equals))
+            found = list(self._one_by_one(kind, equals))
+            return (found[::-1] if newest else found)[:limit]
 
     def _one_by_one(self, kind: type[R], equals: Mapping[str, Any]) -> Iterator[R]:
         table = TABLES[kind]

@@ -8,13 +8,15 @@ from creekbed.core.procedure.readiness import ConditionKey, ReleaseCondition, Re
 NAMES: dict[ConditionKey, str] = {
     "contents": "Contents complete", "safety": "No safety part missing", "steps": "Every step done",
     "findings": "All findings closed or accepted", "tests": "Tests passed after the last change",
-    "mouth": "Clean since the last breath", "bow": "Bow loosened", "dry": "Wet parts dry",
+    "strings": "New strings hold for a day", "mouth": "Clean since the last breath", "bow": "Bow loosened",
+    "dry": "Wet parts dry",
     "case": "Case closes, nothing presses", "free": "Free to go",
 }  # fmt: skip
 GOOD: dict[ConditionKey, str] = {
     "contents": "every piece is there, replaced or waived", "safety": "all are there",
     "steps": "done, or skipped with a reason", "findings": "nothing is open", "tests": "passed",
-    "mouth": "not blown since", "bow": "its hair is slack", "dry": "nothing is wet", "case": "closes without force",
+    "strings": "by the forecast, or accepted", "mouth": "not blown since",
+    "bow": "its hair is slack", "dry": "nothing is wet", "case": "closes without force",
     "free": "no quarantine, not away",
 }  # fmt: skip
 FEW = 3
@@ -53,6 +55,9 @@ def problem_words(problem: ReleaseProblem) -> str:
         "stands": what,
         "specialist": f"{what}: {more}",
         "replace": f"{what}: replace",
+        "not_retuned": "not retuned yet",
+        "drifts": f"{what} cents flat in the first day: the chance that it holds is {problem.count} %. "
+        "Let it hang and retune it once more, or accept it",
     }
     return said[problem.code]
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from datetime import timedelta
 
 import pytest
@@ -9,8 +10,9 @@ import pytest
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.measure import Reading
 from creekbed.store.records import Wait
+from creekbed.words.release import condition_words
 from creekbed.workshop.arrival import intake
-from creekbed.workshop.bench import job_steps, waits
+from creekbed.workshop.bench import job_steps, settling, waits
 from creekbed.workshop.inspection import findings as inspection
 from creekbed.workshop.inspection.history import history
 from creekbed.workshop.release import release_check
@@ -362,6 +364,8 @@ def test_no_wait_is_left_running_when_it_is_ready(shop: Shop, hand: Hand) -> Non
     for tag, family, found in (("MH-0142", "alto_saxophone", {}), ("MH-0300", "violin", {"strings": {"A": "worn"}})):
         job = hand.book(tag, family)
         hand.until(job, "pack", **found)
+        if family == "violin":
+            settling.accept(shop, job, "the renter tunes it")
         release_check.make_ready(shop, job)
     with shop.reading() as session:
         waits = session.all_of(Wait)
@@ -402,3 +406,68 @@ def test_vinegar_never_follows_peroxide_without_a_rinse(shop: Shop, hand: Hand) 
         job_steps.waive_step(shop, job, "rinse", "no time")
     hand.do(job, "rinse")
     job_steps.finish_step(shop, job, "descale")
+
+
+def test_the_shop_s_own_strings_teach(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    """Strings that creep more than the house says make the next one's first wait shorter; its own reading does not."""
+    first = hand.book("MH-0300", "violin")
+    hand.until(first, "hang", strings={"A": "worn"})
+    assert hand.view(first).situation.creeps_times == 1.0
+    clock.advance(minutes=13)
+    job_steps.finish_step(shop, first, "retune_1", cents="26 cents")
+    assert hand.view(first).situation.creeps_times == 1.0  # by other jobs only
+    second = hand.book("MH-0301", "violin")
+    hand.until(second, "hang", strings={"E": "worn"})
+    times = hand.view(second).situation.creeps_times
+    assert 1.1 < times < 26 / (12 * math.log(18 / 5))
+    assert hand.view(second).waits[0].required < timedelta(minutes=12)
+    assert hand.view(hand.book("MH-0302", "viola")).situation.creeps_times == 1.0
+    shop.undo(next(e.id for e in shop.undoable(40) if e.action == "step.done" and "Retune" in e.words))
+    assert hand.view(second).situation.creeps_times == 1.0
+
+
+def _strings_condition(hand: Hand, job: int) -> str:
+    found = [c for c in release_check.release_check(hand.view(job)) if c.key == "strings"]
+    return condition_words(found[0]) if found else ""
+
+
+def test_the_gate_asks_how_new_strings_hold(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    """A string that creeps much may not hold after two retunes within the hour; after a night and a third it does."""
+    job = hand.book("MH-0300", "violin")
+    assert _strings_condition(hand, job) == ""
+    hand.until(job, "hang", strings={"A": "worn"})
+    assert _strings_condition(hand, job) == "not retuned yet"
+    with pytest.raises(Refused, match="come first"):
+        job_steps.retune_again(shop, job, "3 cents")
+    clock.advance(minutes=13)
+    job_steps.finish_step(shop, job, "retune_1", cents="24 cents")
+    clock.advance(minutes=45)
+    job_steps.finish_step(shop, job, "retune_2", cents="23 cents")
+    assert "cents flat in the first day" in _strings_condition(hand, job)
+    hand.until(job, "pack")
+    with pytest.raises(Refused, match="New strings hold for a day"):
+        release_check.make_ready(shop, job)
+    clock.advance(hours=16)
+    with pytest.raises(BadInput):
+        job_steps.retune_again(shop, job, "flat")
+    job_steps.retune_again(shop, job, "38 cents")
+    view = hand.view(job)
+    assert len(view.situation.drops) == 3 and view.situation.drops[-1][2] == 38
+    assert _strings_condition(hand, job) == "by the forecast, or accepted"
+    release_check.make_ready(shop, job)
+    assert not settling.accepted(view)
+
+
+def test_strings_that_may_not_hold_can_be_accepted(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    job = hand.book("MH-0300", "violin")
+    with pytest.raises(Refused, match="nothing to accept"):
+        settling.accept(shop, job, "the renter tunes it")
+    hand.until(job, "pack", strings={"A": "worn"})
+    with pytest.raises(BadInput):
+        settling.accept(shop, job, " ")
+    settling.accept(shop, job, "the renter tunes it")
+    assert settling.accepted(hand.view(job)) and _strings_condition(hand, job) == "by the forecast, or accepted"
+    with pytest.raises(Refused):
+        settling.accept(shop, job, "again")
+    shop.undo()
+    assert not settling.accepted(hand.view(job))

@@ -7,12 +7,12 @@ from datetime import datetime
 from typing import Literal
 
 ConditionKey = Literal[
-    "contents", "safety", "steps", "findings", "tests", "mouth", "bow", "dry", "case", "free"
+    "contents", "safety", "steps", "findings", "tests", "strings", "mouth", "bow", "dry", "case", "free"
 ]  # fmt: skip
 ProblemCode = Literal[
     "not_ticked", "missing", "unaccounted", "safety_missing", "steps_left", "check_not_done", "finding", "not_tested",
     "changed_since", "still_runs", "not_dry_by_weight", "still_wet", "blown", "touched", "not_clean", "tight",
-    "not_packed", "stands", "specialist", "replace",
+    "not_packed", "stands", "specialist", "replace", "not_retuned", "drifts",
 ]  # fmt: skip
 
 
@@ -22,7 +22,8 @@ class ReleaseProblem:
 
     Attributes:
         what: name of the piece, part, step, wait or check that it is about. more: verdict, trade, level, or what
-            touched it, by the code. names: the parts, where there are several. count: of what is left.
+            touched it, by the code. names: the parts, where there are several. count: of what is left, or a chance,
+            per cent.
     """
 
     code: ProblemCode

@@ -39,6 +39,7 @@ class Situation:
         breath_share: what share of the water that breath can leave is to be reckoned with (weighing teaches it).
         room_c: temperature of the room, °C; the house's if not read.
         air_way: the way of the air through this instrument's valves, where the shop has set it.
+        creeps_times: how many times as much as the house says new strings of this family creep in this shop.
         cloths_dry: kinds of cloth of which a washed, dry one lies on the shelf; ``None``: of all.
     """
 
@@ -62,6 +63,7 @@ class Situation:
     room_c: float | None = None
     cloths_dry: frozenset[str] | None = None
     air_way: tuple[int, ...] = ()
+    creeps_times: float = 1.0
 
     def surface(self, part: Part) -> tuple[str, str]:
         """Material and finish of a part: as recorded, else the first it may have; "" where there is none."""

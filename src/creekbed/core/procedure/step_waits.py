@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
-from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.family import Family, StringedData
 from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.climate.breath import after_pulls_g, condensed_g, drying_minutes
 from creekbed.core.procedure.built import BuiltWait
 from creekbed.core.procedure.situation import Situation
 from creekbed.core.strings.settling import Creep, fit_creep, retune_times
+
+if TYPE_CHECKING:
+    from creekbed.core.strings.forecast import Forecast
 
 
 def creep_law(family: Family, situation: Situation) -> Creep:
@@ -23,8 +26,27 @@ def creep_law(family: Family, situation: Situation) -> Creep:
     """
     if family.stringed is None:
         raise ValueError(f"{family.name} has no strings")
-    house = Creep(family.stringed.creep_cents, family.stringed.creep_tau_min)
-    return fit_creep(house, situation.drops)
+    return fit_creep(_shop_law(family.stringed, situation), situation.drops)
+
+
+def _shop_law(stringed: StringedData, situation: Situation) -> Creep:
+    """The house's law with what the shop's own strings have taught."""
+    return Creep(stringed.creep_cents * situation.creeps_times, stringed.creep_tau_min)
+
+
+def forecast_of(stringed: StringedData, situation: Situation, last_min: float | None = None) -> Forecast:
+    """What is to be expected of the new strings of a job.
+
+    Args:
+        last_min: the last retune, minutes since they were tuned up; the last reading's end if not given.
+    """
+    from creekbed.core.strings.forecast import Kind, forecast, readable  # the window opens without it
+
+    law = _shop_law(stringed, situation)
+    return forecast(
+        Kind(law.a_cents, law.tau_min), readable(situation.drops), tolerance_cents=stringed.tolerance_cents,
+        limit_cents=stringed.first_day_cents, last_min=last_min,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -66,6 +88,19 @@ LEAST_AIR_MIN = 15.0
 """How long a played bore airs at least before it is cased, minutes: house default."""
 
 
+def _until_flat(stringed: StringedData, situation: Situation, *, first: bool) -> float:
+    """Minutes until a new string is flat by the tolerance, as likely sooner as later.
+
+    Args:
+        first: since it was hung; else since its first retune, by what was read then where something was.
+    """
+    if not first and situation.drops:
+        ahead = forecast_of(stringed, situation)
+        if ahead.last_min > 0:  # something was read that a settling string shows
+            return ahead.next_min.median - ahead.last_min
+    return retune_times(_shop_law(stringed, situation), stringed.tolerance_cents, 2)[0 if first else 1]
+
+
 def wait_of(step: Step, catalogue: Catalogue, situation: Situation, words: Mapping[str, Any]) -> BuiltWait | None:
     """The wait after the step with its limits in minutes for this case, or nothing where the step has none.
 
@@ -83,10 +118,8 @@ def wait_of(step: Step, catalogue: Catalogue, situation: Situation, words: Mappi
         longest = max(longest, minutes) if longest is not None else None
     elif wait.rule == "settle":
         family = catalogue.families[situation.family]
-        law = creep_law(family, situation)
         assert family.stringed is not None
-        times = retune_times(law, family.stringed.tolerance_cents, 2)
-        minutes = float(round(times[0 if step.key == "hang" else 1]))
+        minutes = float(round(_until_flat(family.stringed, situation, first=step.key == "hang")))
     elif wait.rule == "water":
         minutes = max(minutes, float(words.get("water_min", 0.0)))
     where = next(p.where for p in catalogue.house.place if p.key == wait.place)

@@ -21,11 +21,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from creekbed.core.errors import BadInput
+from creekbed.core.strings.learned import READING_CENTS, STRING_SD
 from creekbed.core.strings.settling import DAY_MIN, LONGEST_MIN, need_drop
 
 Real = NDArray[np.float64]
-READING_CENTS = 1.5
-"""Standard uncertainty of how flat a string is read, with what handling and warmth add: house default."""
 MOST_SHARP = 12.0
 """A string that is sharper by more between two readings did not settle meanwhile: house default."""
 SCALES = np.array([0.3, 0.5, 0.8, 1.3, 2.1, 3.4])
@@ -59,7 +58,7 @@ class Kind:
 
     a_cents: float
     tau_min: float
-    spread_a: float = 0.6
+    spread_a: float = STRING_SD
     spread_tau: float = 0.9
 
     def __post_init__(self) -> None:
@@ -165,6 +164,20 @@ class _Draws:
     def drop(self, start: Real, end: Real) -> Real:
         """How far each law goes flat from each start, or from one, to each end, shape (draws, times)."""
         return self.flat(end) - self.flat(start)
+
+
+def readable(rows: Sequence[tuple[float, float, float]]) -> tuple[Drop, ...]:
+    """Readings on record, (start, end, cents flat) each, as a forecast takes them.
+
+    Those that no settling string gives say nothing to it and are left out.
+    """
+    found = []
+    for start, end, cents in rows:
+        try:
+            found.append(Drop(start, end, cents))
+        except BadInput:
+            continue
+    return tuple(found)
 
 
 @lru_cache(maxsize=64)

@@ -4,9 +4,14 @@ from __future__ import annotations
 
 import math
 import re
+from itertools import pairwise
+from typing import TYPE_CHECKING
 
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
+
+if TYPE_CHECKING:
+    from creekbed.core.catalogue.models.family import StringedData
 
 _SEMITONE = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11, "H": 11}
 """In German H is what English calls B; a B alone is always the English one here."""
@@ -65,3 +70,9 @@ def tension_elsewhere_n(stated_n: float, stated_mm: float, length_mm: float, sta
     if min(stated_n, stated_mm, length_mm, stated_hz, hz) <= 0:
         raise BadInput("Tension, lengths and pitches must be more than 0.")
     return stated_n * (length_mm / stated_mm) ** 2 * (hz / stated_hz) ** 2
+
+
+def lies_in_fifths(stringed: StringedData) -> bool:
+    """Whether each string lies a fifth over the one before, as bowed ones do but for double basses."""
+    hz = [pitch_hz(s.pitch) for s in stringed.strings]
+    return len(hz) > 1 and all(abs(12 * math.log2(b / a) - 7) < 0.1 for a, b in pairwise(hz))

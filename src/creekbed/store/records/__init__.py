@@ -17,6 +17,7 @@ from creekbed.store.records.cleaning import (
     LubricantTaken,
     OwnProduct,
     ReedBath,
+    StringDrop,
     WaterWeighing,
 )
 from creekbed.store.records.fleet import Departure, Hire, Instrument
@@ -30,6 +31,7 @@ from creekbed.store.records.jobs import (
     Job,
     Mark,
     Photo,
+    Playing,
     StepRecord,
     TagPrint,
     Tray,
@@ -81,6 +83,7 @@ __all__ = [
     "OwnProduct",
     "Person",
     "Photo",
+    "Playing",
     "PointPlacing",
     "PolicyChoice",
     "PolicyRequest",
@@ -93,6 +96,7 @@ __all__ = [
     "ShownPlan",
     "StepRecord",
     "StockMove",
+    "StringDrop",
     "TagPrint",
     "Tray",
     "Versioned",

@@ -126,6 +126,20 @@ class WaterWeighing(Versioned):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class StringDrop(Versioned):
+    """How flat the new strings of a job were before a retune, cents, from and to minutes since they were tuned up."""
+
+    TABLE: ClassVar[str] = "string_drop"
+    id: int = field(default=NEW, metadata=KEY)
+    job_id: int = field(metadata=refers("job.id", index=True))
+    family: str
+    from_min: float
+    to_min: float
+    cents: float
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LubricantTaken(Versioned):
     """How much of a supply an instrument took last, in the supply's unit."""
 

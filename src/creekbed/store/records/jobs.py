@@ -204,6 +204,31 @@ class Disinfection(Versioned):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Playing(Versioned):
+    """A play-test by sound.
+
+    Attributes:
+        key: the step that it was done for. a4_hz: what it was measured against. warmth_cents: what was allowed for.
+        lies_cents, u_lies_cents: where the instrument lay as a whole. notes: written note → {"off", "u": cents against
+            that, "faults": list}; "off" is missing where it stayed silent.
+    """
+
+    TABLE: ClassVar[str] = "playing"
+    INDEXES: ClassVar[dict[str, tuple[str, ...]]] = {"ix_playing_tag": ("tag", "id")}
+    id: int = field(default=NEW, metadata=KEY)
+    job_id: int = field(metadata=refers("job.id", index=True))
+    tag: str
+    key: str
+    at: datetime
+    person: str
+    a4_hz: float
+    warmth_cents: float
+    lies_cents: float
+    u_lies_cents: float
+    notes: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class InHand(Versioned):
     """The step that somebody has in hand."""
 

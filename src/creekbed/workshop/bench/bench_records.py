@@ -40,7 +40,7 @@ MOST_ENTRIES = 100
 OF_JOBS = {t.TABLE: t for t in TABLES_OF_JOBS}
 ROWS = {"content_line": "lines", "finding": "findings", "step_record": "work", "wait": "waits", "mark": "marks"}
 """Table → attribute of :class:`JobRows`."""
-SHELF = frozenset({"cloth_count", "cloth_on_line", "water_weighing", "lubricant_taken"})
+SHELF = frozenset({"cloth_count", "cloth_on_line", "water_weighing", "lubricant_taken", "string_drop"})
 OTHERS = frozenset({"departure", "in_hand", "lot", "awaited_part", *SHELF})
 """Other tables that are read again when something in them has changed."""
 NOT_SHOWN = frozenset({

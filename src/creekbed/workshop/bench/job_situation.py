@@ -64,6 +64,7 @@ def situation_of(
     stock: Cupboard,
     lately: Mapping[str, float] | None = None,
     cloths: frozenset[str] = frozenset(),
+    creeps_times: float = 1.0,
 ) -> Situation:
     """Everything the steps of a job depend on, from its records; arguments as for :func:`view_of`."""
     findings = list(findings)
@@ -91,4 +92,5 @@ def situation_of(
         breath_share=stock.shelf.share(instrument.family).careful,
         cloths_dry=cloths,
         air_way=own_way(instrument),
+        creeps_times=creeps_times,
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -10,9 +11,10 @@ from creekbed.core.hygiene.residue import WATERS, left_on
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.units import parse_quantity
-from creekbed.store.records import Finding, InHand, Job, StepRecord
+from creekbed.store.records import Finding, InHand, Job, Playing, StepRecord, StringDrop
 from creekbed.workshop.arrival.intake import need_job, need_reason
 from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.bench.settling import has_new_strings
 from creekbed.workshop.bench.step_needs import (
     need_borne,
     need_checks,
@@ -73,6 +75,8 @@ def finish_step(
     *,
     mix: MixPlan | None = None,
     cents: str = "",
+    strings: Mapping[str, Mapping[str, float]] | None = None,
+    playing: Mapping[str, Any] | None = None,
     took: str = "",
     closes: bool | None = None,
     nothing_presses: bool | None = None,
@@ -82,7 +86,9 @@ def finish_step(
 
     Args:
         mix: for a mix step, the mix as made; the house's recipe if not given.
-        cents: for a retune, how flat the string was, as typed; may stay empty.
+        cents: for a retune, how flat the string was, as typed; may stay empty. strings: what was heard of each string,
+            as :func:`creekbed.workshop.bench.tuning.readings_of` gives it. playing: for a test, what was heard of its
+            notes, as :func:`creekbed.workshop.inspection.playing.kept` gives it.
         took: for a lubricant that is noted for each instrument, how much it took, as typed; may stay empty.
         closes, nothing_presses: for repacking, what was seen. latches_hold: every latch and zip was tugged while it
             stood, and it was lifted a hand's breadth with a hand beneath.
@@ -105,10 +111,15 @@ def finish_step(
         elif step.kind == "mix":
             data = _mix(shop, act, view, mix)
         elif step.kind == "retune":
-            data = _retune(view, step, cents, act)
+            data = _retune(view, cents, act)
             step = _with_reading(shop, view, step, data)
+            _note_drop(act, view, data)
+            if strings:
+                data["strings"] = {key: dict(read) for key, read in strings.items()}
         need_rinsed(shop, view, step)
         need_borne(shop, view, step)
+        if playing:
+            _note_playing(shop, act, view, key, playing)
         if step.kind == "pack":
             data = _packed(closes, nothing_presses, latches_hold)
         step, used_up = _used_up(shop, act, view, step, took)
@@ -175,12 +186,12 @@ def _mix(shop: Shop, act: Act, view: JobView, mix: MixPlan | None) -> dict[str, 
     }  # fmt: skip
 
 
-def _retune(view: JobView, step: BuiltStep, text: str, act: Act) -> dict[str, Any]:
+def _retune(view: JobView, text: str, act: Act) -> dict[str, Any]:
     if not text.strip():
         return {}
     cents = parse_quantity(text, "cent", what="How flat it was", minimum=-100.0, maximum=600.0)
     times = sorted(
-        (w.at for w in view.all_work if w.key.startswith("string_on") or w.key in ("hang", "retune_1")), reverse=True
+        (w.at for w in view.all_work if w.key.startswith(("string_on", "retune")) or w.key == "hang"), reverse=True
     )
     first = [w.at for w in view.all_work if w.key == "hang"]
     if not first:
@@ -193,6 +204,40 @@ def _retune(view: JobView, step: BuiltStep, text: str, act: Act) -> dict[str, An
 
     Drop(start, end, cents)  # what no settling string shows is refused here, where it can be read again
     return {"cents": cents, "from_min": start, "to_min": end}
+
+
+def _note_drop(act: Act, view: JobView, data: Mapping[str, Any]) -> None:
+    """What was read of the new strings teaches of the next ones."""
+    if data.get("cents") is not None:
+        act.records.add(StringDrop(
+            job_id=view.job.id, family=view.family.key, from_min=data["from_min"], to_min=data["to_min"],
+            cents=data["cents"], at=act.now,
+        ))  # fmt: skip
+
+
+def retune_again(shop: Shop, job_id: int, text: str) -> None:
+    """Retune new strings once more than the steps ask, so that they hold the better.
+
+    Args:
+        text: how flat they were, as typed; may stay empty.
+
+    Raises:
+        Refused: no new strings hang, or a planned retune is still to do. BadInput: a reading that cannot be true.
+    """
+    with shop.act("step.done") as act:
+        view = need_job(shop, act.records, job_id, act.now)
+        if not has_new_strings(view) or any(s.step.kind == "retune" for s in view.open_steps):
+            raise Refused("The retunes of its steps come first.", todo="Do the next step.")
+        data = _retune(view, text, act)
+        _note_drop(act, view, data)
+        number = 1 + max(int(w.key.removeprefix("retune_")) for w in view.all_work if w.key.startswith("retune_"))
+        act.records.add(
+            StepRecord(
+                job_id=job_id, key=f"retune_{number}", what="Retuned once more", stage="settle", state="done",
+                at=act.now, data=data, person=shop.person,
+            )
+        )  # fmt: skip
+        act.tag, act.words = view.tag, f"{view.tag}: retuned once more"
 
 
 def _with_reading(shop: Shop, view: JobView, step: BuiltStep, data: dict[str, Any]) -> BuiltStep:
@@ -276,8 +321,15 @@ def waive_step(shop: Shop, job_id: int, key: str, reason: str) -> None:
         act.tag, act.words = view.tag, f"{view.tag}: skipped: {found.step.what} ({reason})"
 
 
-def fail_test(shop: Shop, job_id: int, key: str, words: str) -> None:
+def _note_playing(shop: Shop, act: Act, view: JobView, key: str, playing: Mapping[str, Any]) -> None:
+    act.records.add(Playing(job_id=view.job.id, tag=view.tag, key=key, at=act.now, person=shop.person, **playing))
+
+
+def fail_test(shop: Shop, job_id: int, key: str, words: str, playing: Mapping[str, Any] | None = None) -> None:
     """The play-test failed: it becomes a finding that somebody must close before the test is done again.
+
+    Args:
+        playing: what was heard of its notes, as :func:`creekbed.workshop.inspection.playing.kept` gives it.
 
     Raises:
         BadInput: no words. Refused: this step is no test, or its turn has not come.
@@ -301,5 +353,7 @@ def fail_test(shop: Shop, job_id: int, key: str, words: str) -> None:
             act.records.add(Finding(job_id=job_id, check=key, **failed))
         else:
             act.records.update(finding, overruled="", overrule_reason="", closed="", **failed)
+        if playing:
+            _note_playing(shop, act, view, key, playing)
         _clear_hand(act, shop.person, job_id, key)
         act.tag, act.words = view.tag, f"{view.tag}: {test_name(key).lower()} failed: {words}"

@@ -169,7 +169,8 @@ def load_jobs(
     """Jobs in the given states (or the one asked for) as they stand at ``now``, in order of departure."""
     ids = None if job_id is None else [job_id]
     rows = rows_of_jobs(records, all_departures(records), states=states, ids=ids)
-    shelf = shelf_of(records)
+    strings = any(catalogue.family(r.instrument.family).stringed is not None for r in rows)
+    shelf = shelf_of(records, strings=strings)
     stock, coming = cupboard(catalogue, mixing_lots(records, catalogue), now, shelf), records.jobs.awaited_parts()
     dry = shelf.dry(now)
     wishes = wishes_in(records, dry)
@@ -205,7 +206,10 @@ def view_of(
         cloths: stuffs of which it has a dry cloth of the shop to itself. clocks: of the machines that began its waits.
     """
     job, instrument = rows.job, rows.instrument
-    situation = situation_of(job, instrument, rows.lines, rows.findings, rows.work, stock, lately, cloths)
+    situation = situation_of(
+        job, instrument, rows.lines, rows.findings, rows.work, stock, lately, cloths,
+        stock.shelf.creeps_times(catalogue.family(instrument.family), job.id),
+    )  # fmt: skip
     limits = catalogue.house.limits
     if job.case_c is not None and not limits.cold_case_c <= job.case_c <= limits.hot_case_c:
         situation = replace(situation, came="hot" if job.case_c > limits.hot_case_c else "cold")

@@ -6,15 +6,16 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from creekbed.core.errors import BadInput
-from creekbed.core.procedure.step_waits import creep_law
+from creekbed.core.errors import Refused
+from creekbed.core.procedure.step_waits import creep_law, forecast_of
 from creekbed.core.strings.settling import Creep
-from creekbed.words.findings import settling_words
+from creekbed.store.records import StepRecord
+from creekbed.workshop.arrival.intake import need_job, need_reason
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
 
 if TYPE_CHECKING:
-    from creekbed.core.strings.forecast import Drop, Forecast
+    from creekbed.core.strings.forecast import Forecast
 
 
 @dataclass(frozen=True)
@@ -47,32 +48,56 @@ class Settling:
 
     def words(self) -> str:
         """The forecast in words."""
+        from creekbed.words.findings import settling_words  # the window opens without what it loads
+
         return settling_words(self.ahead, self.limit_cents, self.holds)
 
 
-def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settling | None:
-    """How the new string of a job settles; ``None`` when none was hung."""
-    from creekbed.core.strings.forecast import Kind, forecast  # the window opens without it
+ACCEPTED = "strings_accepted"
+"""Key under which it stands that somebody lets new strings go out although they may not hold."""
 
-    stringed = view.family.stringed
-    hung = next((w.at for w in view.all_work if w.key == "hang" and w.state == "done"), None)
-    if stringed is None or hung is None:
-        return None
-    retunes = tuple(
+
+def _hung_at(view: JobView) -> datetime | None:
+    return next((w.at for w in view.all_work if w.key == "hang" and w.state == "done"), None)
+
+
+def has_new_strings(view: JobView) -> bool:
+    """Whether new strings were put on and hung in a job."""
+    return view.family.stringed is not None and _hung_at(view) is not None
+
+
+def accepted(view: JobView) -> bool:
+    """Whether somebody has accepted that the new strings may not hold."""
+    return any(w.key == ACCEPTED for w in view.all_work)
+
+
+def _retunes_min(view: JobView, hung: datetime) -> tuple[float, ...]:
+    return tuple(
         sorted(
             (w.at - hung).total_seconds() / 60
             for w in view.all_work
             if w.key.startswith("retune") and w.state == "done"
         )
     )
-    ahead = forecast(
-        Kind(stringed.creep_cents, stringed.creep_tau_min), _readable(view.situation.drops),
-        tolerance_cents=stringed.tolerance_cents, limit_cents=stringed.first_day_cents,
-        last_min=retunes[-1] if retunes else 0.0,
-    )  # fmt: skip
+
+
+def ahead_of(view: JobView) -> Forecast | None:
+    """What is to be expected of the new strings of a job; ``None`` when none were hung."""
+    stringed, hung = view.family.stringed, _hung_at(view)
+    if stringed is None or hung is None:
+        return None
+    retunes = _retunes_min(view, hung)
+    return forecast_of(stringed, view.situation, retunes[-1] if retunes else 0.0)
+
+
+def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settling | None:
+    """How the new string of a job settles; ``None`` when none was hung."""
+    stringed, hung, ahead = view.family.stringed, _hung_at(view), ahead_of(view)
+    if stringed is None or hung is None or ahead is None:
+        return None
     return Settling(
         law=creep_law(view.family, view.situation),
-        retunes_min=retunes,
+        retunes_min=_retunes_min(view, hung),
         readings=tuple((end, cents) for _, end, cents in view.situation.drops),
         now_min=((now or shop.now) - hung).total_seconds() / 60,
         tolerance_cents=stringed.tolerance_cents,
@@ -81,14 +106,21 @@ def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settl
     )
 
 
-def _readable(drops: tuple[tuple[float, float, float], ...]) -> tuple[Drop, ...]:
-    """Readings on record as a forecast takes them; those that no settling string gives say nothing to it."""
-    from creekbed.core.strings.forecast import Drop
+def accept(shop: Shop, job_id: int, reason: str) -> None:
+    """Let new strings go out although they may not hold for a day.
 
-    found = []
-    for start, end, cents in drops:
-        try:
-            found.append(Drop(start, end, cents))
-        except BadInput:
-            continue
-    return tuple(found)
+    Raises:
+        BadInput: no reason. Refused: there are none, or that stands already.
+    """
+    reason = need_reason(reason)
+    with shop.act("strings.accept") as act:
+        view = need_job(shop, act.records, job_id, act.now)
+        if not has_new_strings(view) or accepted(view):
+            raise Refused("There is nothing to accept.")
+        act.records.add(
+            StepRecord(
+                job_id=job_id, key=ACCEPTED, what="New strings go out as they are", stage="settle", state="waived",
+                reason=reason, at=act.now, person=shop.person,
+            )
+        )  # fmt: skip
+        act.tag, act.words = view.tag, f"{view.tag}: new strings accepted as they are ({reason})"

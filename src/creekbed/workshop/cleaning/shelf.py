@@ -8,14 +8,16 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
+from creekbed.core.catalogue.models.family import Family
 from creekbed.core.climate.breath import Share, learn_share
 from creekbed.core.conventions import clock, number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.situation import policy_values
 from creekbed.core.procedure.step_waits import water_of
+from creekbed.core.strings.learned import Reading, learned_times
 from creekbed.core.units import parse_quantity
-from creekbed.store.records import ClothCount, ClothOnLine, LubricantTaken, WaterWeighing
+from creekbed.store.records import ClothCount, ClothOnLine, LubricantTaken, StringDrop, WaterWeighing
 from creekbed.store.unit_of_work import Reader
 from creekbed.words.cloths import count_words
 from creekbed.workshop.shop.shop import Act, Shop
@@ -29,6 +31,8 @@ DRY_HOURS = {"silk": 2.0, "microfibre": 4.0, "cotton": 6.0}
 AT_FIRST = 12
 """How many dry cloths of each material are assumed until they are counted: house default."""
 MOST_CLOTHS, MOST_WEIGHED, MOST_GRAMS = 200, 40, 200.0
+MOST_DROPS = 400
+"""So many of the last readings of settling strings teach."""
 
 
 @dataclass(frozen=True)
@@ -65,12 +69,21 @@ class Shelf:
 
     Attributes:
         cloths: stuff → count, as it was kept. weighed: family → (bound, water found), g.
-        took: tag → supply → amount that it took last.
+        took: tag → supply → amount that it took last. settled: family → job → what was read of its new strings.
     """
 
     cloths: Mapping[str, Count] = field(default_factory=dict)
     weighed: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
     took: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    settled: Mapping[str, Mapping[int, tuple[Reading, ...]]] = field(default_factory=dict)
+
+    def creeps_times(self, family: Family, job_id: int) -> float:
+        """How many times as much as the house says the new strings of a family creep here, by those of other jobs."""
+        known = self.settled.get(family.key)
+        if family.stringed is None or not known:
+            return 1.0
+        others = [readings for job, readings in known.items() if job != job_id]
+        return learned_times(others, family.stringed.creep_cents, family.stringed.creep_tau_min)
 
     def count(self, stuff: str, now: datetime) -> Count:
         """How many cloths of a stuff are dry, wet and dirty now."""
@@ -85,15 +98,23 @@ class Shelf:
         return learn_share(self.weighed.get(family, ()))
 
 
-def shelf_of(records: Reader) -> Shelf:
-    """As it is kept; what cannot be read is passed by, and the daily check tells of it."""
+def shelf_of(records: Reader, *, strings: bool = True) -> Shelf:
+    """As it is kept; what cannot be read is passed by, and the daily check tells of it.
+
+    Args:
+        strings: somebody asks how strings settle here; else that is not read.
+    """
     weighed: dict[str, tuple[tuple[float, float], ...]] = {}
     for row in records.readable(WaterWeighing):
         weighed[row.family] = (*weighed.get(row.family, ()), (row.bound_g, row.found_g))[-MOST_WEIGHED:]
     took: dict[str, dict[str, float]] = {}
     for taken in records.readable(LubricantTaken):
         took.setdefault(taken.tag, {})[taken.supply] = taken.amount
-    return Shelf(_counts(records), weighed, took)
+    settled: dict[str, dict[int, tuple[Reading, ...]]] = {}
+    for drop in records.readable(StringDrop, newest=True, limit=MOST_DROPS) if strings else ():
+        mine = settled.setdefault(drop.family, {})
+        mine[drop.job_id] = (*mine.get(drop.job_id, ()), (drop.from_min, drop.to_min, drop.cents))
+    return Shelf(_counts(records), weighed, took, settled)
 
 
 def _counts(records: Reader) -> dict[str, Count]:

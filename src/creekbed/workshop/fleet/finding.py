@@ -24,6 +24,7 @@ PAGES: dict[str, str] = {
     "home": "Bench", "day": "The day", "book_in": "Book in", "instruments": "Instruments", "stock": "Stock",
     "count": "Count the shelf", "mix": "Mix", "bath": "Bath", "jar": "Piston jar", "agents": "What may touch",
     "cloths": "Cloths", "reeds": "Reeds", "air": "Air and case", "wood": "Wood", "room": "Storage room",
+    "strings": "Strings", "tuning": "Tuning", "playing": "Play-test",
     "house": "House rules", "days": "Days and departures", "bring": "Bring a list", "book": "Reference",
     "journal": "Activity", "devices": "Devices", "kept": "Backups", "this_window": "This window: light, targets, text",
     "this_shop": "This shop: name, paper, clock, money, units",

@@ -19,6 +19,7 @@ from creekbed.store.records import (
     Job,
     JournalEntry,
     Mark,
+    Playing,
     StepRecord,
     TagPrint,
     Wait,
@@ -55,6 +56,7 @@ class Period:
     parts: tuple[tuple[str, float, str], ...]
     tag_facts: dict[str, Any] | None
     disinfections: tuple[dict[str, Any], ...] = ()
+    playings: tuple[Playing, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -129,6 +131,7 @@ def _period(shop: Shop, records: Reader, instrument: Instrument, job: Job, hire:
         hire, job, tuple(compared),
         tuple(records.all_of(StepRecord, job_id=job.id)), tuple(records.all_of(Wait, job_id=job.id)), tuple(moves),
         printed.facts if printed else None, tuple(disinfections_in(records, shop, job.id)),
+        tuple(records.all_of(Playing, job_id=job.id)),
     )  # fmt: skip
 
 

@@ -6,6 +6,7 @@ from collections.abc import Collection, Mapping
 from datetime import datetime
 from typing import Any
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import Refused
 from creekbed.core.procedure.readiness import ReleaseCondition, ReleaseProblem
 from creekbed.core.procedure.states import BOW, PartState
@@ -15,6 +16,7 @@ from creekbed.words.release import NAMES, condition_words
 from creekbed.workshop.arrival.intake import expected_items, need_job
 from creekbed.workshop.bench.job_situation import measured
 from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.bench.settling import accepted, ahead_of, has_new_strings
 from creekbed.workshop.bench.wait_view import ACCLIMATISING
 from creekbed.workshop.cleaning.part_states import stands
 from creekbed.workshop.shop.shop import Shop
@@ -32,6 +34,7 @@ def release_check(view: JobView) -> list[ReleaseCondition]:
         _steps(view),
         _findings(view),
         _tests(view),
+        *_strings(view),
         _mouth(view, parts),
         *_bow(parts),
         _dry(view, parts),
@@ -117,6 +120,22 @@ def _tests(view: JobView) -> ReleaseCondition:
         elif last_change is not None and test.work.at < last_change:
             problems.append(ReleaseProblem("changed_since"))
     return ReleaseCondition("tests", tuple(problems))
+
+
+def _strings(view: JobView) -> list[ReleaseCondition]:
+    """New strings hold for a renter's first day, by the forecast, or somebody has accepted that they may not."""
+    if not has_new_strings(view):
+        return []
+    problems: tuple[ReleaseProblem, ...] = ()
+    if any(s.step.kind == "retune" for s in view.open_steps):
+        problems = (ReleaseProblem("not_retuned"),)
+    elif not accepted(view):
+        ahead = ahead_of(view)
+        if ahead is not None and not ahead.surely_holds:
+            day = ahead.first_day
+            range_ = f"{number(day.low, 0)} to {number(day.high, 0)}"
+            problems = (ReleaseProblem("drifts", range_, count=round(100 * ahead.holds)),)
+    return [ReleaseCondition("strings", problems)]
 
 
 def _dry(view: JobView, parts: Mapping[str, PartState]) -> ReleaseCondition:

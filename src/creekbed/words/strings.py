@@ -1,0 +1,60 @@
+"""The choice of strings, in words."""
+
+from __future__ import annotations
+
+from creekbed.core.conventions import millimetres, number
+from creekbed.core.strings.choice import LEAST_MARGIN_CENTS, Ask, Band, StringFit, StringSet
+
+BANDS: dict[Band, str] = {
+    "good": "suits", "slack": "a little slack", "too_slack": "too slack", "tight": "a little tight",
+    "too_tight": "too tight",
+}  # fmt: skip
+
+
+MORE_THAN_MADE_FOR = 0.15
+"""A string that pulls so much more than its maker states is warned of: house default."""
+
+
+def off_words(fit: StringFit) -> str:
+    """How far its tension is from what is wanted: "14 % less than wanted"."""
+    size = number(100 * abs(fit.off), 0)
+    if size == "0":
+        return "as wanted"
+    return f"{size} % {'more' if fit.off > 0 else 'less'} than wanted"
+
+
+def risk_words(fit: StringFit) -> str:
+    """What to mind with a string; "" if nothing."""
+    if fit.margin_cents is not None and fit.margin_cents < LEAST_MARGIN_CENTS:
+        if fit.margin_cents < 0:
+            return "It breaks before it comes to pitch."
+        return f"It breaks {number(fit.margin_cents, 0)} cents above its pitch: bring it up with care, eyes protected."
+    over = fit.tension_n / fit.string.tension_n - 1
+    if over > MORE_THAN_MADE_FOR:
+        return f"It pulls {number(100 * over, 0)} % more than its maker states: its core may not bear that."
+    if fit.band == "too_tight":
+        return "Too much for an old or light instrument."
+    if fit.band == "too_slack":
+        return "It will sound dull and touch the fingerboard."
+    return ""
+
+
+def fit_words(fit: StringFit) -> str:
+    """What a string does where it is wanted: "30 N, 21 % less than wanted: too slack. …"."""
+    return f"{number(fit.tension_n, 0)} N, {off_words(fit)}: {BANDS[fit.band]}. {risk_words(fit)}".strip()
+
+
+def ask_words(ask: Ask, full_mm: float) -> str:
+    """What would suit, as one asks a dealer for it."""
+    words = f"Ask for one stated {number(ask.tension_n, 0)} N at {millimetres(full_mm)}"
+    if ask.diameter_mm is not None:
+        words += f", {millimetres(ask.diameter_mm, 3)} thick"
+    return f"{words}; or a set made for this size."
+
+
+def set_words(found: StringSet) -> str:
+    """What the set does together."""
+    words = f"Together they pull {number(found.total_n, 0)} N"
+    if found.bridge_n is not None:
+        words += f" and press {number(found.bridge_n, 0)} N on the bridge"
+    return f"{words}. The strongest pulls {number(found.uneven, 1)} times as much as the weakest."

@@ -12,7 +12,10 @@ import tempfile
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from creekbed.demo.devices import DemoDevices
 
 PICTURE_DAY = datetime(2026, 11, 19, 12, 0, tzinfo=UTC)
 
@@ -69,7 +72,7 @@ def _take(given: argparse.Namespace, place: Path) -> None:
         frame.resize(1280, 800)
         think_once(frame)
         given.folder.mkdir(parents=True, exist_ok=True)
-        views = Views(frame)
+        views = Views(frame, simulated)
         for name, go in views.all().items():
             if given.only and name not in given.only:
                 continue
@@ -108,14 +111,15 @@ class Views:
     """Every main view, and the way to it.
 
     Args:
-        frame: the window.
+        frame: the window. simulated: what hangs on its bench.
 
     Attributes:
         shown: the window that a picture is taken of.
     """
 
-    def __init__(self, frame: Any):
+    def __init__(self, frame: Any, simulated: DemoDevices):
         self.frame = self.shown = frame
+        self.simulated = simulated
 
     def job(self, tag: str, tab: str) -> Callable[[], object]:
         return lambda: self.frame.nav.open_job(next(v.job.id for v in self.frame.home.jobs if v.tag == tag), tab)
@@ -156,17 +160,22 @@ class Views:
         for x, y in picture_points():
             way.view_.place(x, y)
 
-    def bath(self) -> None:
-        from creekbed.store.records import Bath
+    def tuning(self) -> None:
+        self.frame.nav.open_tool("tuning")
+        page = self.frame.page("tuning")
+        self.simulated.put_before_microphone("violin")
+        page.toggle()
+        _until(lambda: page.tuner.playing == "A" and page.tuner.states["A"].found is not None)
+        page.end()
 
-        self.frame.nav.open_tool("bath")
-        page = self.frame.page("bath")
-        page._filled()
-        with self.frame.shop.act("bath") as act:
-            for row in act.records.all_of(Bath, emptied_at=None):
-                began = act.now - timedelta(minutes=14)
-                act.records.update(row, since=began, filled_at=began)
-            act.words = "Bath filled"
+    def playing(self) -> None:
+        self.frame.nav.open_tool("playing")
+        page = self.frame.page("playing")
+        page.family.setCurrentIndex(page.family.findData("alto_saxophone"))
+        self.simulated.put_before_microphone("alto_saxophone")
+        page.toggle()
+        _until(lambda: page.listening is None or not page.result.missing)
+        page.end()
         page.refresh()
 
     def day(self) -> None:
@@ -232,7 +241,8 @@ class Views:
             "case": self.job("MH-0107", "case"),
             "leak-test": self.leak,
             "photo": self.photo,
-            "bath": self.bath,
+            "tuning": self.tuning,
+            "playing": self.playing,
             "look-over-violin": self.look_over,
             "steps": self.job("MH-0142", "steps"),
             "ready": self.job("MH-0107", "ready"),
@@ -240,7 +250,6 @@ class Views:
             "count": frame.nav.open_count,
             "house-rules": self.house,
             "book": lambda: frame.nav.open_book("clarinet", "job", "upper_swab"),
-            "find": lambda: frame.nav.open_find("swab"),
             "instruments": self.instruments,
             "days": self.days,
             "bring": self.bring,

@@ -24,6 +24,9 @@ class Simulators(Protocol):
 
     addresses: dict[str, str]
 
+    def put_before_microphone(self, family: str) -> None:
+        """Have somebody play an instrument of a family."""
+
     def close(self) -> None:
         """Pull all plugs."""
 
@@ -53,6 +56,11 @@ class DeviceRequests:
         self.given = {**simulators.addresses, **self.given}
         self.ports = {**self.ports, **self.given}
         self.listen_to_scanner()
+
+    def about_to_play(self, family: str) -> None:
+        """Tell simulated devices what lies before them; real ones hear for themselves."""
+        if self._simulators is not None:
+            self._simulators.put_before_microphone(family)
 
     def stop(self) -> None:
         """The window closes: nothing is asked or heard any more."""

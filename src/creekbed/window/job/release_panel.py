@@ -13,6 +13,7 @@ from creekbed.papers.tag import CODE_MM, HEIGHT_MM, QUIET_MODULES, WIDTH_MM, tag
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import button, card, clear, label, row, scroll
 from creekbed.words.release import NAMES, condition_words
+from creekbed.workshop.bench import settling
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.release.release_check import release_check, tag_facts
 
@@ -109,12 +110,12 @@ class GatePanel(QWidget):
         self.page = page
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
-        frame, inner = card(margin=24)
+        frame, inner = card(margin=16)
         self.head = label("", "title")
         inner.addWidget(self.head)
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(16)
-        self.grid.setVerticalSpacing(10)
+        self.grid.setVerticalSpacing(3)
         columns = QHBoxLayout()
         columns.setSpacing(theme.STEP * 4)
         columns.addLayout(self.grid, 1)
@@ -145,10 +146,23 @@ class GatePanel(QWidget):
             self.grid.addWidget(ConditionSign(line.holds), n, 0)
             self.grid.addWidget(label(NAMES[line.key], "name"), n, 1)
             self.grid.addWidget(label(condition_words(line), tone="muted" if line.holds else "warn"), n, 2)
-        self.grid.setColumnStretch(1, 3)
-        self.grid.setColumnStretch(2, 4)
+            if line.key == "strings" and any(p.code == "drifts" for p in line.problems):
+                self.grid.addWidget(button("Accept …", self._accept_strings, "", "accept_strings"), n, 3)
+        self.grid.setColumnStretch(1, 4)
+        self.grid.setColumnStretch(2, 5)
         self.ready.setEnabled(not missing)
         self.preview.set_facts(tag_facts(self.page.shop, view))
+
+    def _accept_strings(self) -> None:
+        view = self.page.view
+        assert view is not None
+        reason = self.page.ask(
+            "New strings that may not hold", "Why may it go out so? The renter must tune it on the first day.",
+            ready=("the renter tunes it", "the teacher tunes it"), ok="Accept it",
+        )  # fmt: skip
+        if reason is not None:
+            job = view.job.id
+            self.page.do(lambda: settling.accept(self.page.shop, job, reason))
 
     def _ready(self) -> None:
         view = self.page.view

@@ -63,6 +63,7 @@ class StepsPanel(QWidget):
         right.addWidget(self.card, 1)
         for frame in (self._retune_box(), self._took_box(), self._water_box(), self._pack_box()):
             right.addWidget(frame)
+        right.addWidget(self._again_box())
         self.settling = QVBoxLayout()
         right.addLayout(self.settling)
         self.curve: QWidget | None = None
@@ -94,6 +95,13 @@ class StepsPanel(QWidget):
         retune.addWidget(label("How flat was the new string before you turned?", "small"))
         retune.addLayout(row(self.cents, button("Retuned", self._retuned, "primary", "retuned")))
         return self.retune_frame
+
+    def _again_box(self) -> QWidget:
+        self.again_frame, again = card(margin=12)
+        self.again_cents = entry("again_cents", "How flat it was, in cents", "9 cents, or leave empty", self._again)
+        again.addWidget(label("Retuned once more, so that it holds? How flat was the new string?", "small"))
+        again.addLayout(row(self.again_cents, button("Retuned once more", self._again, "", "retuned_again")))
+        return self.again_frame
 
     def _took_box(self) -> QWidget:
         self.took_frame, took = card(margin=12)
@@ -224,6 +232,8 @@ class StepsPanel(QWidget):
     def _show_settling(self, view: JobView) -> None:
         """The settling curve of a new string, while there is one."""
         found = settling_of(self.page.shop, view)
+        left = any(s.step.kind == "retune" for s in view.open_steps)
+        self.again_frame.setVisible(found is not None and not left)
         if found is None:
             if self.curve is not None:
                 self.curve.hide()
@@ -291,6 +301,11 @@ class StepsPanel(QWidget):
     def _retuned(self) -> None:
         if self.chosen is not None and self.page.finish(self.chosen, cents=self.cents.text()):
             self.cents.clear()
+
+    def _again(self) -> None:
+        view, said = self.view, self.again_cents.text()
+        if view is not None and self.page.do(lambda: job_steps.retune_again(self.page.shop, view.job.id, said)):
+            self.again_cents.clear()
 
     def _weighed(self) -> None:
         view, said = self.view, self.gained.text()

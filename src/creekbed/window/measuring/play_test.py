@@ -14,6 +14,7 @@ from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
 from creekbed.window.shared.widgets import button, how_sure, label, row
 from creekbed.workshop.inspection import findings as inspection
+from creekbed.workshop.inspection import playing
 
 SHOWN = 4
 
@@ -75,7 +76,11 @@ class PlayTest(Method):
         self.good = button("It speaks", lambda: self.answer(True), "", "note_good", "+")
         self.bad = button("Stuffy or silent", lambda: self.answer(False), "", "note_bad", "-")
         self.back = button("Undo the last note", self.take_back, "quiet", "note_back")
-        self.box.addLayout(row(self.good, self.bad, self.back, None))
+        heard = playing.heard_in_job(self.page.shop, self.view)
+        self.heard = [Played(Probe(note), good) for note, good in heard if note in {n.key for n in table.notes}]
+        self.take = button("Take what the microphone heard", self.take_heard, "", "note_heard")
+        self.take.setVisible(bool(self.heard))
+        self.box.addLayout(row(self.good, self.bad, self.back, self.take, None))
         self.picture = Picture(170)
         self.picture.set_family(self.view.family)
         self.box.addWidget(self.picture)
@@ -95,6 +100,11 @@ class PlayTest(Method):
             self.played.append(Played(self.probe, good))
             self.work()
 
+    def take_heard(self) -> None:
+        """The notes of the play-test by sound are the first answers."""
+        self.played = [*self.heard, *self.played]
+        self.work()
+
     def take_back(self) -> None:
         """The last answer was wrong."""
         if self.played:
@@ -104,17 +114,18 @@ class PlayTest(Method):
     def work(self) -> None:
         """Odds and the next note."""
         self.found = self.locator.locate(self.played)
-        scale = self.table.scale
-        played = len(self.played)
-        self.probe = Probe(scale[played]) if played < len(scale) else self.found.following
+        done = {p.probe.note for p in self.played}
+        left = [note for note in self.table.scale if note not in done]
+        self.probe = Probe(left[0]) if left else self.found.following
         self.asked.setText(f"{self.probe.words(self.table)}." if self.probe is not None else "That is sure enough.")
         for answer in (self.good, self.bad):
             answer.setEnabled(self.probe is not None)
         self.back.setEnabled(bool(self.played))
+        self.take.setEnabled(not any(p in self.played for p in self.heard))
         self.odds.set_found(self.found)
         best, chance = self.found.ranked[0]
         pad = self.table.pad(best)
-        likely = chance > 0.2 and played >= 3
+        likely = chance > 0.2 and len(self.played) >= 3
         part = self.view.family.find_part(pad.part)
         where = f"{pad.name} pad, on the {part.name if part is not None else pad.part}"
         self.picture.light((pad.part,) if likely else (), where if likely else "")
@@ -137,7 +148,8 @@ class PlayTest(Method):
         return "No pad leaks" if self.found.none > 0.5 else f"Note it: {name}"
 
     def can_finish(self) -> bool:
-        return len(self.played) >= len(self.table.scale)
+        done = {p.probe.note for p in self.played}
+        return all(note in done for note in self.table.scale)
 
     def finish(self) -> None:
         found = self.found

@@ -99,6 +99,12 @@ class HistoryPage(Page):
                 lines.append(f"{clock(work.at, '%a ')}  {work.what}{done}, {work.person}")
             box.addWidget(label("Work", "small"))
             box.addWidget(label("\n".join(lines)))
+        if period.playings:
+            from creekbed.words.play_test import kept_words  # it loads what reckons with sound: only where it is wanted
+
+            lines = [f"{clock(p.at, '%a ')}  {kept_words(p.lies_cents, p.notes)}, {p.person}" for p in period.playings]
+            box.addWidget(label("Play-test by sound", "small"))
+            box.addWidget(label("\n".join(lines)))
         waits = [w for w in period.waits if w.wet and (w.ended_at is None or not period.disinfections)]
         if waits or period.disinfections:
             lines = [

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.units import show
 from creekbed.window.shared import theme
@@ -25,6 +26,7 @@ DEVICES: dict[str, tuple[str, str, str]] = {
     "hygrometer": ("Hygrometer", "the air", "/dev/ttyUSB5"),
     "scanner": ("Code scanner", "tags and supplies", "/dev/ttyACM0"),
     "camera": ("Camera", "still pictures", "http://192.168.0.20/still.jpg"),
+    "microphone": ("Microphone", "tuning, play-test", "default"),
 }
 """Kind: name, what it is for, how its port or address looks."""
 
@@ -40,7 +42,8 @@ class DevicesPage(Page):
         box.addWidget(label("Devices", "title"))
         box.addWidget(
             label(
-                "A device is asked only when you ask; the code scanner speaks by itself. Pulling a plug loses nothing. "
+                "A device is asked only when you ask; the code scanner speaks by itself, and the microphone is heard "
+                "only while a page says so. Pulling a plug loses nothing. "
                 "A scanner that types like a keyboard needs no port.", tone="muted",
             )
         )  # fmt: skip
@@ -90,7 +93,7 @@ class DevicesPage(Page):
         name = DEVICES[kind][0]
 
         def act() -> None:
-            if kind != "camera" and port and not port.startswith("/dev/"):
+            if kind not in ("camera", "microphone") and port and not port.startswith("/dev/"):
                 raise BadInput(f"“{port[:40]}” is no port.", todo="It looks like /dev/ttyUSB0.")
 
             def with_port(before: Any) -> dict[str, str]:
@@ -114,11 +117,42 @@ class DevicesPage(Page):
             self.frame.devices.take_picture(lambda data: self.refresh())
         elif kind == "scanner":
             self.frame.devices.try_scanner()
+        elif kind == "microphone":
+            port = self.frame.devices.ports[kind]
+            self.frame.devices.ask("microphone", lambda: loudness(port), lambda words: self.refresh())
         elif kind == "pressure":
             port = self.frame.devices.ports[kind]
             self.frame.devices.ask("pressure gauge", lambda: first_reading(port), lambda words: self.refresh())
         else:
             self.frame.devices.read_meter(kind, 0.0, lambda reading: self.refresh())
+
+
+TRIED_S = 1.0
+"""How long a microphone is tried."""
+
+
+def loudness(address: str) -> str:
+    """How loud a microphone hears the room for a moment, in words.
+
+    Raises:
+        DeviceProblem: it does not answer.
+    """
+    import math
+
+    from creekbed.devices.microphone import Block, Microphone
+
+    squares, count, rate = 0.0, 0, 0.0
+
+    def told(block: Block) -> bool:
+        nonlocal squares, count, rate
+        squares += float(block.samples @ block.samples)
+        count, rate = count + block.samples.size, block.rate
+        return count < TRIED_S * rate
+
+    Microphone(address).listen(told)
+    if not squares:
+        return "silent: is it muted?"
+    return f"the room at {number(10 * math.log10(squares / count), 0)} dB, {number(rate, 0)} samples a second"
 
 
 def first_reading(port: str) -> str:

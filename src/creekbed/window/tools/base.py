@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 TOOLS = {
     "mix": "Mix", "bath": "Bath", "jar": "Piston jar", "agents": "What may touch", "cloths": "Cloths", "reeds": "Reeds",
+    "strings": "Strings", "tuning": "Tuning", "playing": "Play-test",
     "air": "Air and case", "wood": "Wood", "room": "Storage room",
 }  # fmt: skip
 """Every tool by the key of its page, in the order of the row."""

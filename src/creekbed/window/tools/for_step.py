@@ -7,7 +7,9 @@ from typing import TYPE_CHECKING
 from creekbed.window.job.step_card import StepContext
 from creekbed.workshop.bench import batch
 from creekbed.workshop.bench.job_view import JobView, StepView
+from creekbed.workshop.bench.tuning import wants_tuning
 from creekbed.workshop.cleaning import hand_washing, trays
+from creekbed.workshop.inspection.playing import wants_playing
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
@@ -15,6 +17,10 @@ if TYPE_CHECKING:
 
 def tool_of(view: JobView, step: StepView) -> str:
     """Key of the tool that helps with a step, or ""."""
+    if wants_tuning(view, step):
+        return "tuning"
+    if wants_playing(view, step):
+        return "playing"
     plain = next((s for s in view.family.step if s.key == step.step.base), None)
     if plain is not None and plain.bath_l is not None:
         return "bath"
@@ -27,7 +33,15 @@ def tool_of(view: JobView, step: StepView) -> str:
     return "agents" if step.step.agents and step.step.part else ""
 
 
-WORDS = {"tray": "Tray label", "bath": "The bath", "jar": "The jar", "cloths": "Which cloth", "agents": "What it bears"}
+WORDS = {
+    "tray": "Tray label",
+    "bath": "The bath",
+    "jar": "The jar",
+    "cloths": "Which cloth",
+    "agents": "What it bears",
+    "tuning": "Tune by ear",
+    "playing": "Play it to the microphone",
+}
 
 
 def beside(frame: Frame, view: JobView, step: StepView) -> StepContext:
@@ -57,7 +71,7 @@ def open_for(frame: Frame, job_id: int, key: str) -> None:
         return
     frame.nav.open_tool(tool)
     page = frame.page(tool)
-    if tool == "bath":
+    if tool in ("bath", "tuning", "playing"):
         page.start_for(view, step)
     elif tool in ("cloths", "agents") and step.step.part:
         page.start_at(view.family.key, step.step.part)

@@ -12,7 +12,7 @@ ROOT = Path(__file__).parents[2]
 
 def test_a_day_of_failed_writes_and_kills() -> None:
     done = subprocess.run(
-        [sys.executable, "-m", "tests.faults.day", "--every", "251"], cwd=ROOT, capture_output=True, text=True,
+        [sys.executable, "-m", "tests.faults.day", "--every", "401"], cwd=ROOT, capture_output=True, text=True,
         timeout=400, check=False,
     )  # fmt: skip
     assert done.returncode == 0, done.stdout + done.stderr
@@ -38,7 +38,7 @@ def test_the_harness_would_notice_a_lost_action() -> None:
         "import sys; from tests.faults.day import main; sys.exit(main())\n"
     )
     done = subprocess.run(
-        [sys.executable, "-c", code, "--every", "211", "--kinds", "full"], cwd=ROOT, capture_output=True, text=True,
+        [sys.executable, "-c", code, "--every", "401", "--kinds", "full"], cwd=ROOT, capture_output=True, text=True,
         timeout=400, check=False,
     )  # fmt: skip
     assert done.returncode == 1 and "entries lost" in done.stdout, done.stdout + done.stderr

@@ -102,11 +102,14 @@ def work(driver: Driver, tag: str, look: Callable[[Driver], None]) -> None:
     raise AssertionError("the job never came to its end")
 
 
-@pytest.mark.parametrize("way", ["mouse", "keyboard", "scan"])
+SAXOPHONE = ("MH-0542", "alto_saxophone", look_over_saxophone)
+VIOLIN = ("MH-0612", "violin", look_over_violin)
+
+
 @pytest.mark.parametrize(
-    ("tag", "family", "look"),
-    [("MH-0542", "alto_saxophone", look_over_saxophone), ("MH-0612", "violin", look_over_violin)],
-    ids=["saxophone", "violin"],
+    ("way", "tag", "family", "look"),
+    [("keyboard", *SAXOPHONE), ("scan", *SAXOPHONE), ("mouse", *VIOLIN), ("keyboard", *VIOLIN)],
+    ids=["saxophone-keyboard", "saxophone-scan", "violin-mouse", "violin-keyboard"],
 )
 def test_from_the_door_to_the_tag(
     drive: Callable[[str], Driver], shop: Shop, way: str, tag: str, family: str, look: Callable[[Driver], None]

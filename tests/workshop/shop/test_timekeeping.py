@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import subprocess
 import sys
 import time
@@ -72,24 +73,48 @@ def test_many_small_steps_add_up(shop: Shop, hand: Hand, clock: HandClock) -> No
     assert left == pytest.approx(timedelta(minutes=9, seconds=30), abs=timedelta(seconds=1))
 
 
+Before = tuple[Path, int, datetime]
+"""A folder, the number of its job, and when it was left."""
+
+
+@pytest.fixture(scope="module")
+def before_disinfecting(tmp_path_factory: pytest.TempPathFactory) -> Before:
+    """A shop with one job whose next step is disinfecting."""
+    folder, clock = tmp_path_factory.mktemp("before") / "shop", HandClock(MORNING, "before")
+    shop = Shop(folder, clock)
+    for item, amount, more in STOCK:
+        stock.book_in_stock(shop, item, amount, **more)
+    hand = Hand(shop, clock)
+    job = hand.book("MH-0001")
+    while (
+        key := next(s for s in hand.view(job).open_steps if s.state in ("ready", "waiting")).step.key
+    ) != "disinfect":
+        hand.do(job, key)
+    shop.close()
+    return folder, job, clock.now()
+
+
+def _copy(before: Before, place: Path) -> Before:
+    folder = place / "shop"
+    shutil.copytree(before[0], folder)
+    return folder, *before[1:]
+
+
 ACTS = st.sampled_from(("pass", "forward", "back", "look", "stock", "undo", "other", "restart"))
 
 
 @settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(st.tuples(ACTS, st.floats(0.2, 90.0)), max_size=14))
 def test_a_wait_keeps_its_true_length_whatever_is_done(
-    tmp_path_factory: pytest.TempPathFactory, acts: list[tuple[str, float]]
+    tmp_path_factory: pytest.TempPathFactory, before_disinfecting: Before, acts: list[tuple[str, float]]
 ) -> None:
     """Two windows, a clock that is set about, programs closed and opened: the true time is counted beside."""
-    folder = tmp_path_factory.mktemp("time")
-    clock = HandClock(MORNING)
+    folder, job, now = _copy(before_disinfecting, tmp_path_factory.mktemp("time"))
+    clock = HandClock(now)
     shop = Shop(folder, clock)
     other = Shop(folder, clock, person="TO")
-    for item, amount, more in STOCK:
-        stock.book_in_stock(shop, item, amount, **more)
     hand = Hand(shop, clock)
-    job = hand.book("MH-0001")
-    hand.until(job, "disinfect")
+    hand.do(job, "disinfect")
     true_min = 0.0
     for what, minutes in acts:
         if what == "pass":
@@ -189,19 +214,20 @@ def test_what_is_refused_leaves_the_clock_as_it_was_seen(shop: Shop, clock: Hand
     sides=st.lists(st.booleans(), min_size=12, max_size=12),
 )  # fmt: skip
 def test_no_machine_ends_a_contact_time_too_soon(
-    tmp_path_factory: pytest.TempPathFactory, apart: float, waits: list[float], sides: list[bool]
+    tmp_path_factory: pytest.TempPathFactory,
+    before_disinfecting: Before,
+    apart: float,
+    waits: list[float],
+    sides: list[bool],
 ) -> None:
     """Two machines, one clock ahead of the other or behind it: the true time is counted beside."""
-    folder = tmp_path_factory.mktemp("apart")
-    here, there = HandClock(MORNING, "here"), HandClock(MORNING + timedelta(seconds=apart), "there")
+    folder, job, now = _copy(before_disinfecting, tmp_path_factory.mktemp("apart"))
+    here, there = HandClock(now, "here"), HandClock(now + timedelta(seconds=apart), "there")
     shop, other = Shop(folder, here), Shop(folder, there, person="TO")
-    for item, amount, more in STOCK:
-        stock.book_in_stock(shop, item, amount, **more)
     hand = Hand(shop, here)
-    job = hand.book("MH-0001")
     for at in (other, shop, other):  # both have been at work
         stock.book_in_stock(at, "soap_ml", 1.0)
-    hand.until(job, "disinfect")
+    hand.do(job, "disinfect")
     other.others()
     true_s = 0.0
     for seconds, mine in zip(waits, sides, strict=False):

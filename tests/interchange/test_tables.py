@@ -187,6 +187,15 @@ def test_damaged_files_are_read_or_refused() -> None:
     assert read > 400
 
 
+def test_a_spreadsheet_of_an_unknown_version_is_refused() -> None:
+    """One byte of the directory that says which version of ZIP is needed: 216 where 20 stood."""
+    data = bytearray(workbook(("Tag", "What"), ("A1", "Violin")))
+    entry = data.index(b"PK\x01\x02")
+    data[entry + 6] = 216
+    with pytest.raises(BadInput, match="damaged"):
+        read_table(bytes(data))
+
+
 # --- numbers and dates ------------------------------------------------------------------------------------------------
 
 

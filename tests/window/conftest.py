@@ -15,6 +15,7 @@ from creekbed.devices.simulated import SimulatedCaliper
 from creekbed.window.frame import wedge_scanner
 from creekbed.window.frame.frame import Frame
 from creekbed.window.shared import theme
+from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.dialogs import AskDialog
 from creekbed.window.shared.turns import at_rest
 from creekbed.workshop.shop.clock import HandClock
@@ -59,6 +60,14 @@ def rest(frame: Frame) -> None:
     while not at_rest(frame):
         QApplication.processEvents()
     QApplication.processEvents()
+
+
+def rest_of_all(frame: Frame) -> None:
+    """Like :func:`rest`, and what is read beside the window has come too."""
+    rest(frame)
+    while any(work.busy for work in frame.findChildren(BackgroundWrites)):
+        QApplication.processEvents()
+    rest(frame)
 
 
 class Driver:

@@ -39,7 +39,7 @@ from creekbed.workshop.shop.departures import add_departure
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
 from tests.conftest import MORNING, Hand
-from tests.window.conftest import Driver, answer, rest, when_asked
+from tests.window.conftest import Driver, answer, rest, rest_of_all, when_asked
 
 # --- scans ----------------------------------------------------------------------------------------------------------
 
@@ -748,6 +748,7 @@ def test_nothing_is_cut_at_any_size(
     cut = []
     for go in (nav.go_home, *tabs, nav.open_book_in, *lists, nav.open_journal, *tools):
         go()
+        rest_of_all(window)
         for _ in range(4):  # new widgets are shown, laid out and laid out again when scroll bars come
             QApplication.processEvents()
         assert window.width() == wide and window.height() == high, f"{window.here} makes the window larger"

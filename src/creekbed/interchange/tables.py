@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
+import struct
 import zipfile
 from codecs import BOM_UTF8, BOM_UTF16_BE, BOM_UTF16_LE, BOM_UTF32_BE, BOM_UTF32_LE
 from collections import Counter
@@ -31,6 +32,8 @@ _BOMS = (
     (BOM_UTF16_BE, "utf-16"),
 )  # fmt: skip
 _ZIP, _OLE = b"PK\x03\x04", b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
+# What zipfile raises over a directory that makes no sense: a version it does not know is "not implemented".
+_DAMAGED_ZIP = (zipfile.BadZipFile, NotImplementedError, struct.error, ValueError, OSError, EOFError)
 
 
 @dataclass(frozen=True)
@@ -142,7 +145,7 @@ def _sheet(data: bytes) -> Iterable[tuple[int, list[str]]]:
     if data.startswith(_ZIP):
         try:
             size = sum(entry.file_size for entry in zipfile.ZipFile(io.BytesIO(data)).infolist())
-        except (zipfile.BadZipFile, ValueError, OSError) as error:
+        except _DAMAGED_ZIP as error:
             raise BadInput("That spreadsheet is damaged.", todo="Save it anew.") from error
         if size > MOST_UNPACKED:
             raise too_long()

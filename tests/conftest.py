@@ -23,7 +23,8 @@ from creekbed.demo.seed import STOCK, make_demo
 from creekbed.store.records import Hire, Instrument
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
-from creekbed.workshop.bench.job_view import JobView, load_job
+from creekbed.workshop.bench.bench_records import job_now
+from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.inspection import findings
 from creekbed.workshop.shop import shop as shop_module
@@ -104,7 +105,7 @@ class Hand:
 
     def view(self, job: int) -> JobView:
         with self.shop.reading() as records:
-            view = load_job(records, self.shop.catalogue, self.clock.now(), job)
+            view = job_now(self.shop, records, self.clock.now(), job)
         assert view is not None
         return view
 

@@ -42,7 +42,8 @@ def worked(shop: Shop, hand: Hand) -> Shop:
 
 
 def changed(shop: Shop, statement: str, *values: Any) -> None:
-    """Change something behind everybody's back."""
+    """Change something behind everybody's back; what was read of the bench before is not remembered."""
+    shop.known_bench = None
     file = sqlite3.connect(shop.folder / FILE, isolation_level=None)
     file.execute("PRAGMA ignore_check_constraints=ON")
     file.execute("DROP TRIGGER IF EXISTS journal_no_update")

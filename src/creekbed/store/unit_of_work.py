@@ -28,6 +28,8 @@ if TYPE_CHECKING:
 R = TypeVar("R", bound=Record)
 MOST_AT_ONCE = 500
 """A question names at most this many values; more are asked in batches."""
+MOST_KEPT = 100
+"""Of an answer of at most so many records, each is known by its key from then on."""
 _LAST = (
     select(TABLES[JournalEntry].c.id, TABLES[JournalEntry].c.chain).order_by(TABLES[JournalEntry].c.id.desc()).limit(1)
 )
@@ -131,10 +133,13 @@ class Reader:
         question = _question(kind, how, newest, limit)  # type: ignore[arg-type]  # a class can be a key
         values = {n: v for n, v in equals.items() if v is not None}
         if many is None:
-            return self.fetch(kind, question, values)
-        among, found = list(equals[many]), []
-        for n in range(0, len(among), MOST_AT_ONCE):
-            found += self.fetch(kind, question, {**values, many: among[n : n + MOST_AT_ONCE]})
+            found = self.fetch(kind, question, values)
+        else:
+            among, found = list(equals[many]), []
+            for n in range(0, len(among), MOST_AT_ONCE):
+                found += self.fetch(kind, question, {**values, many: among[n : n + MOST_AT_ONCE]})
+        if len(found) <= MOST_KEPT:
+            self._got.update(((kind, key_of(record)), record) for record in found)
         return found
 
     def first_of(self, kind: type[R], /, *, newest: bool = False, **equals: Any) -> R | None:
@@ -394,8 +399,8 @@ class Change(Reader):
 
     @property
     def untouched(self) -> bool:
-        """Whether nothing was changed in this transaction yet."""
-        return not self._changes and not self._written
+        """Whether nothing that the journal keeps was changed in this transaction yet."""
+        return not self._changes and not self.entries
 
     @property
     def unlogged(self) -> bool:

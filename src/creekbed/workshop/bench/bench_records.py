@@ -28,8 +28,9 @@ from creekbed.workshop.bench.job_rows import (
 )  # fmt: skip
 from creekbed.workshop.bench.job_view import JobView, in_order, load_job, view_of, view_or_broken
 from creekbed.workshop.bench.wait_view import WaitView
+from creekbed.workshop.cleaning import shelf
 from creekbed.workshop.cleaning.cloth_allocation import share_out, wish_of
-from creekbed.workshop.cleaning.shelf import Shelf, shelf_of
+from creekbed.workshop.cleaning.shelf import Shelf
 from creekbed.workshop.shop.machine_clocks import MachineClocks
 from creekbed.workshop.shop.shop import Shop
 
@@ -40,8 +41,7 @@ MOST_ENTRIES = 100
 OF_JOBS = {t.TABLE: t for t in TABLES_OF_JOBS}
 ROWS = {"content_line": "lines", "finding": "findings", "step_record": "work", "wait": "waits", "mark": "marks"}
 """Table → attribute of :class:`JobRows`."""
-SHELF = frozenset({"cloth_count", "cloth_on_line", "water_weighing", "lubricant_taken", "string_drop"})
-OTHERS = frozenset({"departure", "in_hand", "lot", "awaited_part", *SHELF})
+OTHERS = frozenset({"departure", "in_hand", "lot", "awaited_part", *shelf.TABLES})
 """Other tables that are read again when something in them has changed."""
 NOT_SHOWN = frozenset({
     "attendance", "bath", "bench_reed", "closed_days", "cloth", "departure_kind", "disinfection", "fixed_start",
@@ -187,7 +187,7 @@ def _all(records: Reader, catalogue: Catalogue, now: datetime, clocks: MachineCl
     return Records(
         views=(), held=_held(records), departures=shown, done=_ready(records, catalogue, shown), now=now, entry=entry,
         catalogue=catalogue, rows={r.job.id: r for r in rows}, every_departure=departures,
-        lots=mixing_lots(records, catalogue), coming=records.jobs.awaited_parts(), shelf=shelf_of(records),
+        lots=mixing_lots(records, catalogue), coming=records.jobs.awaited_parts(), shelf=shelf.shelf_of(records),
         earlier=earlier_work(records, catalogue, rows), clocks=clocks, broken=tuple(broken),
     )  # fmt: skip
 
@@ -225,7 +225,7 @@ def _again(records: Reader, now: datetime, known: Records, changed: _Changed) ->
         every_departure=departures,
         lots=mixing_lots(records, catalogue) if "lot" in tables else known.lots,
         coming=records.jobs.awaited_parts() if "awaited_part" in tables else known.coming,
-        shelf=shelf_of(records) if tables & SHELF else known.shelf,
+        shelf=shelf.shelf_of(records, tables, known.shelf),
         earlier=earlier_work(records, catalogue, rows.values()) if anew else known.earlier,
         clocks=known.clocks,
     )

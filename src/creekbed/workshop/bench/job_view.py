@@ -26,6 +26,7 @@ from creekbed.store.records import (
     Job,
     Mark,
     StepRecord,
+    Wait,
 )
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.cupboard import Cupboard, cupboard
@@ -42,7 +43,7 @@ from creekbed.workshop.bench.job_situation import SURPLUS, situation_of
 from creekbed.workshop.bench.wait_view import WaitView, shut_case, wait_view
 from creekbed.workshop.cleaning.cloth_allocation import share_out, wish_of, wishes_in
 from creekbed.workshop.cleaning.dryness import is_damp
-from creekbed.workshop.cleaning.shelf import shelf_of
+from creekbed.workshop.cleaning.shelf import SETTLED, TABLES, shelf_of
 from creekbed.workshop.shop.machine_clocks import ONE_CLOCK, MachineClocks
 
 
@@ -79,6 +80,8 @@ class JobView:
     """What is on its way for it."""
     surplus: tuple[str, ...] = ()
     """What lay in its case and does not belong there."""
+    running: tuple[Wait, ...] = ()
+    """Records of the waits that have not ended."""
 
     @property
     def tag(self) -> str:
@@ -170,7 +173,7 @@ def load_jobs(
     ids = None if job_id is None else [job_id]
     rows = rows_of_jobs(records, all_departures(records), states=states, ids=ids)
     strings = any(catalogue.family(r.instrument.family).stringed is not None for r in rows)
-    shelf = shelf_of(records, strings=strings)
+    shelf = shelf_of(records, TABLES if strings else TABLES - {SETTLED})
     stock, coming = cupboard(catalogue, mixing_lots(records, catalogue), now, shelf), records.jobs.awaited_parts()
     dry = shelf.dry(now)
     wishes = wishes_in(records, dry)
@@ -229,6 +232,7 @@ def view_of(
         ((shut,) if shut else ()) + still, {line.item: line for line in rows.lines if line.state != SURPLUS},
         {f.check: f for f in rows.findings}, rows.work, rows.marks, coming,
         tuple(line.reason for line in rows.lines if line.state == SURPLUS),
+        tuple(w for w in rows.waits if not w.ended_at),
     )  # fmt: skip
 
 

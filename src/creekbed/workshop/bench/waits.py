@@ -21,7 +21,7 @@ from creekbed.workshop.shop.shop import Act, Shop
 
 def end_waits_of(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
     """The wait that a step ends is over, and so is any whose time had run out before this step could begin."""
-    for row in act.records.all_of(Wait, job_id=view.job.id, ended_at=None):
+    for row in view.running:
         contact = wait_view(row, view.tag, act.now, clocks=shop.time.clocks).contact
         if row.key != step.ends and not (row.key in step.after and contact.may_end):
             continue

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.climate.breath import Share, learn_share
@@ -98,23 +98,41 @@ class Shelf:
         return learn_share(self.weighed.get(family, ()))
 
 
-def shelf_of(records: Reader, *, strings: bool = True) -> Shelf:
+CLOTHS, WATER, TOOK, SETTLED = ("cloth_count", "cloth_on_line"), "water_weighing", "lubricant_taken", "string_drop"
+TABLES = frozenset({*CLOTHS, WATER, TOOK, SETTLED})
+"""What a :class:`Shelf` is read from."""
+
+
+def shelf_of(records: Reader, tables: Collection[str] = TABLES, known: Shelf | None = None) -> Shelf:
     """As it is kept; what cannot be read is passed by, and the daily check tells of it.
 
     Args:
-        strings: somebody asks how strings settle here; else that is not read.
+        tables: what is read; the rest is as ``known``, or empty.
     """
+    read: dict[str, Any] = {}
+    if not set(CLOTHS).isdisjoint(tables):
+        read["cloths"] = _counts(records)
+    if WATER in tables:
+        read["weighed"] = _weighed(records)
+    if TOOK in tables:
+        took: dict[str, dict[str, float]] = {}
+        for taken in records.readable(LubricantTaken):
+            took.setdefault(taken.tag, {})[taken.supply] = taken.amount
+        read["took"] = took
+    if SETTLED in tables:
+        settled: dict[str, dict[int, tuple[Reading, ...]]] = {}
+        for drop in records.readable(StringDrop, newest=True, limit=MOST_DROPS):
+            mine = settled.setdefault(drop.family, {})
+            mine[drop.job_id] = (*mine.get(drop.job_id, ()), (drop.from_min, drop.to_min, drop.cents))
+        read["settled"] = settled
+    return replace(known or Shelf(), **read)
+
+
+def _weighed(records: Reader) -> dict[str, tuple[tuple[float, float], ...]]:
     weighed: dict[str, tuple[tuple[float, float], ...]] = {}
     for row in records.readable(WaterWeighing):
         weighed[row.family] = (*weighed.get(row.family, ()), (row.bound_g, row.found_g))[-MOST_WEIGHED:]
-    took: dict[str, dict[str, float]] = {}
-    for taken in records.readable(LubricantTaken):
-        took.setdefault(taken.tag, {})[taken.supply] = taken.amount
-    settled: dict[str, dict[int, tuple[Reading, ...]]] = {}
-    for drop in records.readable(StringDrop, newest=True, limit=MOST_DROPS) if strings else ():
-        mine = settled.setdefault(drop.family, {})
-        mine[drop.job_id] = (*mine.get(drop.job_id, ()), (drop.from_min, drop.to_min, drop.cents))
-    return Shelf(_counts(records), weighed, took, settled)
+    return weighed
 
 
 def _counts(records: Reader) -> dict[str, Count]:

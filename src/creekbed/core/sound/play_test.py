@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from creekbed.core.airtight.pads import Played, Probe
 from creekbed.core.catalogue.models.family import Transposition
 from creekbed.core.catalogue.models.leaks import LeakTable
+from creekbed.core.sound.following import meant
 from creekbed.core.sound.notes import Event, NoteHeard, Tried
 from creekbed.core.sound.tuning import CLOCK_CENTS
 from creekbed.core.strings.tension import pitch_hz
@@ -37,10 +38,10 @@ GOOD_SHARE = 0.3
 """So many of the notes are good at least, even over a leak high up: what is usual is read off them."""
 UNSTEADY_CENTS = 12.0
 """A pitch that wanders by more is unsteady: house default."""
-TURN_CENTS = 40.0
-"""A note whose turn it is may be further off by so much than another, and is meant still: house default."""
 NEAR_CENTS = 65.0
-"""A tone belongs to a note of the scale when it is no further off: house default."""
+"""A tone tells where the instrument lies when it is no further from a note: house default."""
+SURE_SILENT = 0.75
+"""Breath alone makes a note silent where it was meant with this chance: house default."""
 
 
 @dataclass(frozen=True)
@@ -129,25 +130,25 @@ def judged(scale: Sequence[ScaleNote], events: Sequence[Event], warmth: float = 
         scale: the notes that were asked for, in their order. events: what was heard, in the order of time.
         warmth: how far the air's warmth raises every note, cents.
     """
-    heard = [e for e in events if isinstance(e, NoteHeard)]
-    lies = _lies([_nearest(scale, e.pitch.hz, warmth)[1] for e in heard])
+    hz = [note.hz for note in scale]
+    sounds = [e.pitch.hz if isinstance(e, NoteHeard) else None for e in events]
+    lies = _lies(scale, [s for s in sounds if s is not None], warmth)
     at: dict[int, NoteHeard] = {}
-    known: list[tuple[float, int]] = []
     jumped: dict[int, NoteHeard] = {}
+    silent: set[int] = set()
     others = 0
-    for event in heard:
-        which = _followed(scale, event.pitch.hz, warmth + lies, [n for _, n in known])
-        if which is not None:
-            at[which] = event
-            known.append((event.start_s, which))
-            continue
-        register = _other_register(scale, event.pitch.hz, warmth + lies)
-        others += 1
-        if register is not None:
-            jumped[register] = event
+    for event, found_to_be in zip(events, meant(hz, sounds, warmth + lies), strict=True):
+        n = found_to_be.note
+        if isinstance(event, Tried):
+            if n is not None and found_to_be.chance >= SURE_SILENT:
+                silent.add(n)
+        elif n is None or found_to_be.leapt:
+            others += 1
+            if n is not None:
+                jumped[n] = event
+        else:
+            at[n] = event
     jumped = {n: e for n, e in jumped.items() if n not in at}
-    tried = [e for e in events if isinstance(e, Tried)]
-    silent = {n for e in tried if (n := _meant(len(scale), known, e.start_s, at)) is not None}
     cents = {n: e.pitch.cents_from(scale[n].hz) - warmth for n, e in at.items()}
     lies = float(np.median(list(cents.values()))) if cents else 0.0
     spread = float(np.median(np.abs(np.array(list(cents.values())) - lies))) if cents else 0.0
@@ -165,58 +166,11 @@ def judged(scale: Sequence[ScaleNote], events: Sequence[Event], warmth: float = 
     return PlayTestResult(tuple(found), lies, u_lies, others)
 
 
-def _nearest(scale: Sequence[ScaleNote], hz: float, shift: float) -> tuple[int, float]:
-    """The note that a pitch is nearest to, and how far it is above it, cents."""
-    off = [1200 * math.log2(hz / note.hz) - shift for note in scale]
-    which = min(range(len(off)), key=lambda n: abs(off[n]))
-    return which, off[which]
-
-
-def _followed(scale: Sequence[ScaleNote], hz: float, shift: float, before: Sequence[int]) -> int | None:
-    """The note of the scale that a tone is, by its pitch and by what was played before; ``None``: none.
-
-    A note that is far out lies as near to its neighbour a semitone away: then it is the one whose turn it is.
-    """
-    off = {n: abs(1200 * math.log2(hz / note.hz) - shift) for n, note in enumerate(scale)}
-    near = [n for n, cents in off.items() if cents <= NEAR_CENTS]
-    if not near:
-        return None
-    way = 1
-    if len(before) >= 2 and before[-1] != before[-2]:
-        way = 1 if before[-1] > before[-2] else -1
-    turn = before[-1] + way if before else 0
-    return min(near, key=lambda n: off[n] + (0.0 if n == turn else TURN_CENTS))
-
-
-def _lies(cents: Sequence[float]) -> float:
-    """Where the instrument lies, by the tones that are near a note at all."""
-    near = [c for c in cents if abs(c) <= NEAR_CENTS]
+def _lies(scale: Sequence[ScaleNote], sounds_hz: Sequence[float], warmth: float) -> float:
+    """Where the instrument lies, by the tones that are near a note at all, cents."""
+    off = [min((1200 * math.log2(hz / n.hz) - warmth for n in scale), key=abs) for hz in sounds_hz]
+    near = [c for c in off if abs(c) <= NEAR_CENTS]
     return float(np.median(near)) if len(near) >= 3 else 0.0
-
-
-def _other_register(scale: Sequence[ScaleNote], hz: float, shift: float) -> int | None:
-    """The note whose octave or twelfth a tone is; ``None`` where it is none."""
-    for n, note in enumerate(scale):
-        for times in (2.0, 3.0, 0.5):
-            if abs(1200 * math.log2(hz / (note.hz * times)) - shift) <= NEAR_CENTS:
-                return n
-    return None
-
-
-def _meant(count: int, known: Sequence[tuple[float, int]], at_s: float, played: dict[int, NoteHeard]) -> int | None:
-    """Which note was tried when only breath came: the one that is missing between its neighbours in time."""
-    before = [n for t, n in known if t < at_s]
-    after = [n for t, n in known if t >= at_s]
-    if before and after:
-        low, high = sorted((before[-1], after[0]))
-        between = [n for n in range(low + 1, high) if n not in played]
-        return between[0] if len(between) == 1 else None
-    if before or after:
-        near = before[-2:] if before else after[:2][::-1]
-        way = near[-1] - near[0] if len(near) == 2 else 1
-        meant = near[-1] + (1 if way >= 0 else -1)
-        return meant if 0 <= meant < count and meant not in played else None
-    return None
 
 
 def _faults(n: int, at: dict[int, NoteHeard], off: float, u: float) -> tuple[NoteFault, ...]:

@@ -24,6 +24,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import timedelta
 from io import BytesIO
+from itertools import islice
 from pathlib import Path
 
 from creekbed.core.errors import BadInput, CreekbedError, Refused
@@ -138,25 +139,26 @@ def opened(folder: Path, utc: str) -> tuple[Shop, HandClock]:
     return Shop(folder, clock), clock
 
 
-def plain_day(place: Path, faults: Faults) -> list[Before]:
-    """The day without faults: each action with the shop as it was before it."""
+def plain_day(place: Path, faults: Faults, first: int | None = None) -> list[Before]:
+    """The day without faults, or its first actions: each with the shop as it was before it."""
     found = []
     clock = HandClock(MORNING)
     live = place / "live"
-    for n, (name, act) in enumerate(actions()):
+    shop, clock = opened(live, clock.now().isoformat())
+    entries = entries_of(shop)
+    shop.close()
+    for n, (name, act) in enumerate(islice(actions(), first)):
         utc = clock.now().isoformat()
-        shop, clock = opened(live, utc)
-        entries = entries_of(shop)
-        shop.close()
         kept = place / f"before-{n}"
         shutil.copytree(live, kept)
         shop, clock = opened(live, utc)
         faults.arm("full", 0)
         act(shop, clock)
         calls = faults.disarm()
+        found.append(Before(name, act, kept, utc, entries, calls))
+        entries = entries_of(shop)
         shop.close()
         clock.advance(minutes=1)
-        found.append(Before(name, act, kept, utc, entries, calls))
     return found
 
 
@@ -263,11 +265,11 @@ def first_starts(faults: Faults, kinds: tuple[str, ...], every: int, place: Path
 
 
 def run(
-    every: int, kinds: tuple[str, ...], place: Path, part: tuple[int, int] = (0, 1)
+    every: int, kinds: tuple[str, ...], place: Path, part: tuple[int, int] = (0, 1), first: int | None = None
 ) -> tuple[Counter[str], list[str]]:
     """Cases of the day: how many came to what, and what went wrong."""
     faults = Faults()
-    day = plain_day(place, faults)
+    day = plain_day(place, faults, first)
     told: Counter[str] = Counter()
     told["first starts"], wrong = first_starts(faults, kinds, max(every // 4, 1), place)
     sampled = Counter[str]()  # counted for each kind alone: whatever the number of writes, each kind has its share
@@ -292,11 +294,12 @@ def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--every", type=int, default=1)
     parser.add_argument("--part", type=int, nargs=2, default=(0, 1), metavar=("N", "OF"))
+    parser.add_argument("--first", type=int, help="only so many actions")
     parser.add_argument("--kinds", nargs="+", default=["full", "disk", "kill"])
     given = parser.parse_args()
     shared = Path("/dev/shm")
     with tempfile.TemporaryDirectory(dir=shared if shared.is_dir() else None) as place:
-        told, wrong = run(given.every, tuple(given.kinds), Path(place), tuple(given.part))
+        told, wrong = run(given.every, tuple(given.kinds), Path(place), tuple(given.part), given.first)
     print(dict(told))
     for line in wrong:
         print(line)

@@ -38,7 +38,7 @@ def test_the_harness_would_notice_a_lost_action() -> None:
         "import sys; from tests.faults.day import main; sys.exit(main())\n"
     )
     done = subprocess.run(
-        [sys.executable, "-c", code, "--every", "401", "--kinds", "full"], cwd=ROOT, capture_output=True, text=True,
-        timeout=400, check=False,
+        [sys.executable, "-c", code, "--every", "61", "--first", "14", "--kinds", "full"], cwd=ROOT,
+        capture_output=True, text=True, timeout=400, check=False,
     )  # fmt: skip
     assert done.returncode == 1 and "entries lost" in done.stdout, done.stdout + done.stderr

@@ -108,8 +108,8 @@ VIOLIN = ("MH-0612", "violin", look_over_violin)
 
 @pytest.mark.parametrize(
     ("way", "tag", "family", "look"),
-    [("keyboard", *SAXOPHONE), ("scan", *SAXOPHONE), ("mouse", *VIOLIN), ("keyboard", *VIOLIN)],
-    ids=["saxophone-keyboard", "saxophone-scan", "violin-mouse", "violin-keyboard"],
+    [("scan", *SAXOPHONE), ("keyboard", *VIOLIN)],
+    ids=["saxophone-scan", "violin-keyboard"],
 )
 def test_from_the_door_to_the_tag(
     drive: Callable[[str], Driver], shop: Shop, way: str, tag: str, family: str, look: Callable[[Driver], None]

@@ -28,7 +28,7 @@ from tests.window.conftest import Driver, opened, rest
 from tests.window.test_whole_jobs import look_over_sound
 
 BEAT = timedelta(minutes=4)
-AFTERNOON = timedelta(hours=2)
+AFTERNOON = timedelta(minutes=70)
 
 
 class Play:
@@ -175,9 +175,9 @@ def test_an_afternoon_at_the_bench(play: Callable[[int], Play], seed: int) -> No
         ended = [w for w in session.all_of(Wait) if w.ended_at is not None and w.ended_at > began]
         over = [w for w in ended if "past its longest" in w.ended_why]
         lying = [w for w in session.all_of(Wait, ended_at=None) if w.max_minutes is not None]
-    assert len(ended) > 5 and over == []
+    assert len(ended) > 3 and over == []
     assert all(w.started_at + timedelta(minutes=w.max_minutes or 0) > day.clock.now() for w in lying)
     item = {a.tag: a.late_min for x in day.home.shipments for a in x.items}
     late = {tag: item[tag] for tag in (possible & friday) - ready if item[tag] > 0}
     assert len(late) <= 1 and sum(late.values()) < 120  # the bench is full: all but one that could are on their way
-    assert day.done > 25
+    assert day.done > 12

@@ -15,9 +15,7 @@ from concurrent.futures import ProcessPoolExecutor
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import numpy as np
-from numpy.typing import NDArray
-from tests.worlds import tones
-from tests.worlds.playing import RATE, Ill, Style, performance
+from tests.worlds.playing import RATE, Ill, Style, open_string, performance
 
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.sound.listening import heard_in
@@ -27,7 +25,6 @@ from creekbed.core.sound.string_tuning import IN_TUNE_CENTS, Tuner, targets
 from creekbed.core.strings.tension import lies_in_fifths
 
 FAMILIES = ("violin", "clarinet", "acoustic_guitar", "alto_saxophone", "trumpet", "double_bass", "trombone", "flute")
-SECONDS_A_STRING = 1.2
 Found = tuple[str, str, bool, bool]
 """Family, fault, whether it was found, whether something sound was accused."""
 
@@ -62,25 +59,6 @@ def wind(rng: np.random.Generator, key: str) -> Found:
     return key, fault, found, any(n.faults for k, n in enumerate(result.notes) if k not in ills)
 
 
-def _string(rng: np.random.Generator, hz: float, plucked: bool, false: float) -> NDArray[np.float64]:
-    """A string that sounds; ``false``: cents by which its partials scatter."""
-    at = np.arange(int(SECONDS_A_STRING * RATE)) / RATE
-    k = np.arange(1.0, 15.0)
-    stretch = 10 ** rng.uniform(-5, -3.7) if plucked else 0.0
-    own = tones.partial_hz(hz, stretch, k) / np.sqrt(1 + stretch) * np.exp2(false * rng.normal(size=k.size) / 1200)
-    own = own[own < 0.45 * RATE]
-    fade = rng.uniform(0.8, 2.5) if plucked else 0.0
-    wobble = 1.0 if plucked else 1 + 0.05 * np.sin(2 * np.pi * rng.uniform(3, 6) * at)
-    sound = sum(
-        (n + 1) ** -0.8 * np.exp(0.3 * rng.normal()) * np.exp(-fade * (1 + 0.1 * n) * at)
-        * np.sin(2 * np.pi * (f * at + rng.random()))
-        for n, f in enumerate(own)
-    )  # fmt: skip
-    sound = np.asarray(sound * wobble)
-    hair = tones.noise(rng, at.size, "pink") * (0.003 if plucked else 0.02)
-    return np.asarray(0.12 * (sound / np.sqrt((sound**2).mean()) + hair))
-
-
 def strings(rng: np.random.Generator, key: str) -> Found:
     """One stringed instrument, each open string sounded once."""
     family = shipped().families[key]
@@ -94,7 +72,7 @@ def strings(rng: np.random.Generator, key: str) -> Found:
         if target.key == ill and fault == "flat string":
             cents = -rng.uniform(6, 40)
         false = rng.uniform(10, 18) if target.key == ill and fault == "false string" else 0.0
-        sound = _string(rng, target.hz * 2 ** (cents / 1200), not lies_in_fifths(family.stringed), false)
+        sound = open_string(rng, target.hz * 2 ** (cents / 1200), not lies_in_fifths(family.stringed), false)
         parts += [sound, np.zeros(RATE // 3)]
     whole = np.concatenate(parts)
     whole = whole + 2e-4 * rng.normal(size=whole.size)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import pypdfium2
@@ -59,8 +59,15 @@ def look_over_violin(driver: Driver) -> None:
     driver.press("rest_sound")
 
 
-def work(driver: Driver, tag: str, look: Callable[[Driver], None]) -> None:
-    """Follow the steps of the job to its end."""
+Otherwise = Callable[[Driver, StepView], bool]
+
+
+def work(driver: Driver, tag: str, look: Callable[[Driver], None], otherwise: Otherwise | None = None) -> None:
+    """Follow the steps of the job to its end.
+
+    Args:
+        otherwise: does a step in its own way and says so; the usual way is taken where it does not.
+    """
     for _ in range(45):
         if driver.frame.here != "job":
             driver.scan(tag)
@@ -75,7 +82,9 @@ def work(driver: Driver, tag: str, look: Callable[[Driver], None]) -> None:
         page.show_tab("steps")
         page.steps.choose(step.step.key)
         before = len(page.view.open_steps)
-        if step.step.kind == "contents":
+        if otherwise is not None and otherwise(driver, step):
+            pass
+        elif step.step.kind == "contents":
             page.show_tab("case")
             driver.press("rest")
             driver.press("case_done")
@@ -168,10 +177,13 @@ def test_undo_one_by_one_in_the_window(drive: Callable[[str], Driver], qtbot: ob
     assert driver.frame.here == "home" and driver.frame.home.jobs == ()
 
 
-def look_over_sound(driver: Driver) -> None:
-    """Every check of the family, as on a sound instrument, as it is typed and pressed."""
+def look_over_sound(driver: Driver, found: Mapping[str, str] | None = None) -> None:
+    """Every check of the family, as on a sound instrument but for what was found, as it is typed and pressed."""
     view = driver.frame.page("job").view
     for check in view.needed:
+        if found and check.key in found:
+            driver.press(f"{check.key}_{found[check.key]}")
+            continue
         bands = check.bands_for(view.instrument.size)
         if bands is not None:
             driver.frame.page("job").show_tab("look_over")
@@ -184,7 +196,7 @@ def look_over_sound(driver: Driver) -> None:
 
 @pytest.mark.parametrize(
     "family",
-    ["clarinet", "bassoon", "flute", "trumpet", "trombone", "horn", "cello", "electric_guitar"],
+    ["bassoon", "horn", "cello", "flute", "electric_guitar"],  # test_fit_outs has more
 )
 def test_other_families_from_the_door_to_the_tag(drive: Callable[[str], Driver], shop: Shop, family: str) -> None:
     made = {r.product for r in shop.catalogue.house.recipe}

@@ -111,6 +111,25 @@ def performance(
     return np.asarray(sound + hum + 2e-4 * lfilter([1.0], [1.0, -0.9], rng.normal(size=sound.size)))
 
 
+def open_string(rng: np.random.Generator, hz: float, plucked: bool, false: float = 0.0, seconds: float = 1.2) -> Real:
+    """An open string that sounds, at :data:`RATE`; ``false``: cents by which its partials scatter."""
+    at = np.arange(int(seconds * RATE)) / RATE
+    k = np.arange(1.0, 15.0)
+    stretch = 10 ** rng.uniform(-5, -3.7) if plucked else 0.0
+    own = tones.partial_hz(hz, stretch, k) / np.sqrt(1 + stretch) * np.exp2(false * rng.normal(size=k.size) / 1200)
+    own = own[own < 0.45 * RATE]
+    fade = rng.uniform(0.8, 2.5) if plucked else 0.0
+    wobble = 1.0 if plucked else 1 + 0.05 * np.sin(2 * np.pi * rng.uniform(3, 6) * at)
+    sound = sum(
+        (n + 1) ** -0.8 * np.exp(0.3 * rng.normal()) * np.exp(-fade * (1 + 0.1 * n) * at)
+        * np.sin(2 * np.pi * (f * at + rng.random()))
+        for n, f in enumerate(own)
+    )  # fmt: skip
+    sound = np.asarray(sound * wobble)
+    hair = tones.noise(rng, at.size, "pink") * (0.003 if plucked else 0.02)
+    return np.asarray(0.12 * (sound / np.sqrt((sound**2).mean()) + hair))
+
+
 OPEN_STRINGS = {
     "violin": {"G": 195.998, "D": 293.665, "A": 440.0, "E": 659.255},
     "acoustic_guitar": {"E2": 82.407, "A2": 110.0, "D3": 146.832, "G3": 195.998, "B3": 246.942, "E4": 329.628},

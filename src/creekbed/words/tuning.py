@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from creekbed.core.conventions import number
 from creekbed.core.sound.listening import Heard
 from creekbed.core.sound.string_tuning import LITTLE_CENTS, Advice, StringReading, StringState
@@ -69,10 +71,20 @@ def false_words(state: StringState) -> str:
     )
 
 
+def failed_words(states: Iterable[StringState]) -> str:
+    """What is wrong with the strings that were played, as the words of a play-test that failed; "" if nothing."""
+    said = []
+    for state in states:
+        if state.now is not None and not state.holds:
+            said.append(f"{state.target.name} {cents_words(state.now)}")
+        if state.false_cents:
+            said.append(f"{state.target.name} may be false: its partials lie {number(state.false_cents, 0)} cents off")
+    return "; ".join(said)
+
+
 def state_words(state: StringState) -> str:
     """Sign and word for how a string stands."""
     if state.now is None:
         return "not played"
-    if state.holds:
-        return "✓ holds"
-    return cents_words(state.now)
+    said = "✓ holds" if state.holds else cents_words(state.now)
+    return f"{said}; may be false" if state.false_cents else said

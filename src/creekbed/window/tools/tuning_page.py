@@ -71,7 +71,9 @@ class TuningPage(SoundPage):
         self.hint = label("", tone="muted")
         right.addWidget(self.hint)
         self.done = button("Tuned, done", self.finish, "primary", "tuning_done")
-        right.addLayout(row(self.done, self.back, None))
+        self.bad = button("It fails: make it a finding", self.fail, "warn", "tuning_bad")
+        for widget in (self.done, self.bad, self.back):
+            right.addWidget(widget)
         right.addStretch(1)
         self.anew()
 
@@ -130,7 +132,14 @@ class TuningPage(SoundPage):
         for widget in (self.done, self.back):
             widget.setVisible(view is not None)
         if view is not None and step is not None:
-            self.done.setText("Retuned, done" if step.step.kind == "retune" else "Tuned, back to the step")
+            self.done.setText(
+                "Retuned, done"
+                if step.step.kind == "retune"
+                else "It plays in tune: done"
+                if tuning.is_test(step)
+                else "Tuned, back to the step"
+            )
+        self.bad.setVisible(step is not None and tuning.is_test(step))
         self._show_strings()
         self._show_heard(None)
 
@@ -210,6 +219,7 @@ class TuningPage(SoundPage):
             now.setText(words.state_words(state))
             restyle(now, tone="muted" if state.now is None else "")
         self.done.setEnabled(self.tuner.all_hold)
+        self.bad.setEnabled(bool(words.failed_words(self.tuner.states.values())))
         to_hand_on = self.job_id is not None and self.tuner.all_hold
         restyle(self.listen, kind="" if to_hand_on or self.listening is not None else "primary")
         restyle(self.done, kind="primary" if to_hand_on else "")
@@ -222,11 +232,23 @@ class TuningPage(SoundPage):
         step = view.step(self.step_key) if view is not None else None
         if view is None or step is None:
             return
-        if step.step.kind != "retune":
+        test = tuning.is_test(step)
+        if step.step.kind != "retune" and not test:
             self.to_the_job()
             return
         states = tuple(self.tuner.states.values())
-        flat, kept = tuning.flat_words(states, tuning.new_strings(view)), tuning.readings_of(states)
+        flat = "" if test else tuning.flat_words(states, tuning.new_strings(view))
+        kept = tuning.readings_of(states)
         shop, job, key = self.shop, view.job.id, self.step_key
         if self.do(lambda: job_steps.finish_step(shop, job, key, cents=flat, strings=kept)):
             self.to_the_job()
+
+    def fail(self) -> None:
+        """The test fails: what was heard of the strings becomes a finding."""
+        if self.job_id is None:
+            return
+        shop, job, key = self.shop, self.job_id, self.step_key
+        said = words.failed_words(self.tuner.states.values())
+        if self.do(lambda: job_steps.fail_test(shop, job, key, said)):
+            self.end()
+            self.frame.nav.open_job(job, "look_over")

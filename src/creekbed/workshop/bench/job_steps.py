@@ -86,9 +86,9 @@ def finish_step(
 
     Args:
         mix: for a mix step, the mix as made; the house's recipe if not given.
-        cents: for a retune, how flat the string was, as typed; may stay empty. strings: what was heard of each string,
-            as :func:`creekbed.workshop.bench.tuning.readings_of` gives it. playing: for a test, what was heard of its
-            notes, as :func:`creekbed.workshop.inspection.playing.kept` gives it.
+        cents: for a retune, how flat the string was, as typed; may stay empty. strings: for a retune or a test, what
+            was heard of each string, as :func:`creekbed.workshop.bench.tuning.readings_of` gives it. playing: for a
+            test, what was heard of its notes, as :func:`creekbed.workshop.inspection.playing.kept` gives it.
         took: for a lubricant that is noted for each instrument, how much it took, as typed; may stay empty.
         closes, nothing_presses: for repacking, what was seen. latches_hold: every latch and zip was tugged while it
             stood, and it was lifted a hand's breadth with a hand beneath.
@@ -114,8 +114,8 @@ def finish_step(
             data = _retune(view, cents, act)
             step = _with_reading(shop, view, step, data)
             _note_drop(act, view, data)
-            if strings:
-                data["strings"] = {key: dict(read) for key, read in strings.items()}
+        if strings:
+            data["strings"] = {string: dict(read) for string, read in strings.items()}
         need_rinsed(shop, view, step)
         need_borne(shop, view, step)
         if playing:

@@ -34,8 +34,15 @@ def new_strings(view: JobView) -> tuple[str, ...]:
 
 
 def wants_tuning(view: JobView, step: StepView) -> bool:
-    """Whether a step is one at which strings are tuned."""
-    return view.family.stringed is not None and (step.step.kind == "retune" or step.step.base in ("string_on", "hang"))
+    """Whether a step is one at which strings are tuned, or the test in which all of them are played."""
+    return view.family.stringed is not None and (
+        step.step.kind == "retune" or step.step.base in ("string_on", "hang") or is_test(step)
+    )
+
+
+def is_test(step: StepView) -> bool:
+    """Whether a step is the play-test."""
+    return step.step.kind == "test" and step.step.base == "play"
 
 
 def readings_of(states: Iterable[StringState]) -> dict[str, dict[str, float]]:

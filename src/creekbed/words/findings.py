@@ -22,13 +22,15 @@ MOST_BEFORE = 4
 
 
 def trend_words(
-    trend: Trend, unit: str, went_out: Sequence[tuple[float, datetime]], began: datetime, now: datetime
-) -> str:
-    """What went before, its pace, and when that passes the limit.
+    trend: Trend, unit: str, went_out: Sequence[tuple[float, datetime]], began: datetime, now: datetime,
+    trade: str = "", away_days: float = 0.0,
+) -> str:  # fmt: skip
+    """What went before, its pace, when that passes the limit, and when it is sent so that it is back by then.
 
     Args:
         unit: of the readings. went_out: (value, when) of each hire, the oldest first. began: the first reading, from
-            which the trend counts its days.
+            which the trend counts its days. trade: of the specialist who mends it; "": nobody. away_days: how long
+            that takes.
     """
 
     def month(day: float) -> str:
@@ -50,7 +52,8 @@ def trend_words(
     if cross is None:
         return said
     limit = show(cross.limit, unit)
-    if cross.day <= (now - began).total_seconds() / 86400:
+    today = (now - began).total_seconds() / 86400
+    if cross.day <= today:
         return f"{said} {limit} is reached."
     soon = month(cross.soonest)
     if not math.isfinite(cross.latest):
@@ -58,7 +61,22 @@ def trend_words(
     else:
         late = month(cross.latest)
         between = f", between {soon} and {late}" if soon != late else ""
-    return f"{said} At this pace it passes {limit} about {month(cross.day)}{between}."
+    said = f"{said} At this pace it passes {limit} about {month(cross.day)}{between}."
+    return f"{said} {_send_words(trade, away_days, cross.soonest - away_days, today, began)}".strip()
+
+
+SEND_SOON_DAYS = 400.0
+"""When to send an instrument out is said for so long ahead: house default."""
+
+
+def _send_words(trade: str, away_days: float, day: float, today: float, began: datetime) -> str:
+    """When an instrument is sent to a specialist, so that it is back before it may pass its limit."""
+    if not trade or day > today + SEND_SOON_DAYS:
+        return ""
+    takes = f"The {trade} takes about {number(away_days)} days"
+    if day <= today:
+        return f"{takes}: send it before the next hire."
+    return f"{takes}: send it by {(began + timedelta(days=day)).astimezone():%d %b %Y}."
 
 
 def drying_words(fit: Drying | None, problem: str, limit_g: float) -> str:

@@ -118,5 +118,6 @@ def test_an_instrument_that_leans_more_with_each_hire(shop: Shop, hand: Hand, hi
     found = check_history(shop, view, check)
     assert found is not None and len(found.seen) == 3 and found.trend.crossing is not None
     assert "It rises 0.8° ± " in found.words() and "At this pace it passes 3°" in found.words()
+    assert "The luthier takes about 21 days: send it " in found.words()
     other = next(c for c in view.checks if c.kind != "measure")
     assert check_history(shop, view, other) is None

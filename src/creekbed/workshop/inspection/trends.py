@@ -36,6 +36,8 @@ class CheckHistory:
     seen: tuple[PastReading, ...]
     now: datetime
     trend: Trend
+    away_days: float = 0.0
+    """How long the specialist for it takes."""
 
     def day(self, at: datetime) -> float:
         """A time in days since the first reading."""
@@ -48,7 +50,10 @@ class CheckHistory:
     def words(self) -> str:
         """What went before, its pace, and when that passes the limit."""
         went_out = [(s.reading.value, s.at) for s in self.seen if s.out]
-        return trend_words(self.trend, self.check.unit, went_out, self.seen[0].at, self.now)
+        trade = self.check.trade if self.check.verdict == "specialist" else ""
+        return trend_words(
+            self.trend, self.check.unit, went_out, self.seen[0].at, self.now, trade, self.away_days
+        )  # fmt: skip
 
 
 def check_history(shop: Shop, view: JobView, check: Check) -> CheckHistory | None:
@@ -75,4 +80,4 @@ def check_history(shop: Shop, view: JobView, check: Check) -> CheckHistory | Non
     today = (shop.now - seen[0].at).total_seconds() / DAY_S
     least = max(check.u, 1e-9)
     found = trend(days, [s.reading for s in seen], bands.scale(), today, least)
-    return CheckHistory(check, bands, tuple(seen), shop.now, found)
+    return CheckHistory(check, bands, tuple(seen), shop.now, found, shop.catalogue.house.limits.specialist_days)

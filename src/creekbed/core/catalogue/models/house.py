@@ -84,6 +84,8 @@ class Limits(Marked):
     room_rh: float = Field(gt=0, le=1)
     acclimatise_tolerance_c: float = Field(gt=0)
     a4_hz: float = Field(ge=380, le=480)
+    specialist_days: float = Field(ge=0, le=365)
+    """How long a specialist keeps an instrument, from sending it to having it back."""
     rewet_every_min: float = Field(gt=0)
     bath_c: float = Field(gt=0, le=45)
     """Warmest bath, °C."""

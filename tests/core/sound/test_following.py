@@ -44,7 +44,7 @@ def test_the_chances_are_those_of_all_ways_together() -> None:
                 "b": note * (b * again["same"] + f * again["turned"] + start * backward),
                 "not": 0.0,
             }
-        here = sum(weight.values())
+        here = 0.125 * (weight["f"] + weight["not"]) + 0.375 * weight["b"]  # backward at the first note is an end
         total += here
         meant_first += here if way[0] else 0.0
     found = meant(hz, [220.0, 220.0, 220.0])

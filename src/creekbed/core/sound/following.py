@@ -22,8 +22,8 @@ ON, REPEATED, SKIPPED, SKIPPED_MORE, ELSEWHERE = 0.84, 0.05, 0.03, 0.015, 0.025
 else: house default."""
 TURNED, TURNED_TOO = 0.03, 0.01
 """Chances that a player turns round: back by one; from the same note, or with one left out: house default."""
-BEGINS_AT_END = 0.8
-"""Chance that a scale is begun at one of its ends: house default."""
+BEGINS_AT_END, STOPS_AT_END = 0.8, 0.5
+"""Chances that a scale is begun at one of its ends, and that what was heard last is the other: house default."""
 NEAR_SHARE, NEAR_CENTS, FAR_CENTS = 0.93, 9.0, 38.0
 """A tone lies near its note so often, within so many cents (standard deviation); else it is out by so many: house
 default."""
@@ -31,7 +31,7 @@ LEAP_SHARE, LEAP_CENTS = 0.02, 20.0
 """A tone sounds in another register so often, and is so far from it: house default."""
 OTHER_SHARE, OTHER_SPAN_CENTS = 0.005, 2400.0
 """A tone is no note of the scale so often, and lies anywhere in so many cents: house default."""
-SILENT_SHARE = 0.9
+SILENT_SHARE = 0.97
 """Breath alone is a note that did not speak so often, where it is its turn; else it is nothing: house default."""
 FARTHEST_CENTS = 150.0
 """A tone further off than that was never meant to be the note."""
@@ -73,7 +73,7 @@ def meant(scale_hz: Sequence[float], sounds_hz: Sequence[float | None], shift_ce
         now = now @ moves * says.as_note + now * says.as_nothing
         now = now / now.sum()
         forward.append(now)
-    later, found = np.ones(2 * count + 1), []
+    later, found = _stops(count), []
     for before, says in zip(forward[-2::-1], reversed(heard), strict=True):
         ways = before @ moves * says.as_note * later
         nothing = float((before * says.as_nothing * later).sum())
@@ -106,6 +106,13 @@ def _moves(count: int) -> Real:
     begins[2 * count - 1] += BEGINS_AT_END * 0.25
     found = np.vstack([*ways, begins])
     return np.hstack([found, np.zeros((2 * count + 1, 1))])
+
+
+def _stops(count: int) -> Real:
+    """Chance to stop in each state: at the end that the player went to, or anywhere."""
+    found = np.full(2 * count + 1, (1 - STOPS_AT_END) / (2 * count))
+    found[[count - 1, count]] += STOPS_AT_END / 2
+    return found
 
 
 @dataclass(frozen=True)

@@ -80,6 +80,8 @@ class ScaleListener:
         self._other: list[tuple[float, float]] = []
         self._begun = self._last = self._noise = self._level = 0.0
         self._noisy = False
+        self._blown: float | None = None
+        """When the breath began that the tone which sounds came from."""
 
     @property
     def seconds(self) -> float:
@@ -116,6 +118,8 @@ class ScaleListener:
     def _tone(self, heard: Heard, hz: float) -> None:
         if self._noisy and heard.at_s - self._noise > LONG_TRIED_S:
             self._close_noise(heard.at_s)
+        if self._noisy and not self._hz:
+            self._blown = self._noise
         self._noisy = False
         if self._hz and abs(1200 * math.log2(hz / float(np.median(self._hz[-9:])))) > ANOTHER_CENTS:
             self._other.append((heard.at_s, hz))
@@ -154,19 +158,31 @@ class ScaleListener:
     def _close(self) -> None:
         found, self._hz, self._other = self._hz, [], []
         half = self.listener.short / (2 * self.rate)
-        if not found or self._last - self._begun + half < LEAST_S:
+        if not found:
+            return
+        blown, self._blown = self._blown, None
+        if self._last - self._begun + half < LEAST_S:
+            self._tried(blown)
             return
         first = self._begun - half - BEFORE_S
         start = self._held.size - self._count + int(first * self.rate)
         end = self._held.size - self._count + int((self._last + half) * self.rate)
         lead = int(BEFORE_S * self.rate) + min(start, 0)
         if lead < 0:
+            self._tried(blown)
             return
         sound = self._held.last(self._held.size)[max(start, 0) : end]
         note = measure_note(sound, lead, self.rate, self.kind, float(np.median(found)))
         if note is not None:
             shifted = self._begun - half - lead / self.rate
             self.events.append(replace(note, start_s=shifted + note.start_s))
+        else:
+            self._tried(self._begun if blown is None else blown)
+
+    def _tried(self, since: float | None) -> None:
+        """A tone that came to nothing after breath: somebody tried a note."""
+        if since is not None and self._last - since >= TRIED_S:
+            self.events.append(Tried(since, self._last - since))
 
 
 def measure_note(sound: Real, lead: int, rate: float, kind: Kind, about_hz: float) -> NoteHeard | None:

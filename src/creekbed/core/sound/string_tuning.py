@@ -211,7 +211,7 @@ def _scatter(heard: Heard) -> float:
         return 0.0
     low = kept.partials <= 8
     off, doubt = kept.off_cents[low], kept.u_off_cents[low]
-    sure = doubt < 1.0
+    sure = doubt < FALSE_CENTS / 2
     if sure.sum() < 4:
         return 0.0
     beyond = float((off[sure] ** 2 - doubt[sure] ** 2).mean())

@@ -116,10 +116,10 @@ def _scale(given: argparse.Namespace) -> int:
     from creekbed.core.errors import BadInput, Refused
     from creekbed.core.procedure.imagine import find_family
     from creekbed.core.sound.notes import heard_notes
-    from creekbed.core.sound.play_test import as_played, judged, scale_of
+    from creekbed.core.sound.play_test import as_played, judged, move_of, scale_of
     from creekbed.core.sound.tuning import warmth_cents
     from creekbed.core.units import parse_quantity
-    from creekbed.words.play_test import result_words
+    from creekbed.words.play_test import move_words, result_words
 
     catalogue = shipped()
     family = find_family(catalogue, given.family)
@@ -146,7 +146,11 @@ def _scale(given: argparse.Namespace) -> int:
             for n in result.notes
         ],
     }  # fmt: skip
-    words = result_words(result)
+    celsius = parse_quantity(given.room, "degC", what="The room") if given.room else 20.0
+    move = move_of(family.voice, result, celsius)
+    if move is not None:
+        facts |= {"move_mm": round(move.mm, 2), "u_move_mm": round(move.u_mm, 2)}
+    words = f"{result_words(result)} {move_words(family.voice, result, celsius)}".strip()
     if table is not None and any(n.stuffy for n in result.notes):
         found = Locator(table).locate(as_played(result))
         facts["pads"] = [{"pad": key, "chance": round(p, 4)} for key, p in found.ranked[:5]]

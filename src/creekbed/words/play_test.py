@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from creekbed.core.catalogue.models.family import Transposition
 from creekbed.core.conventions import number
-from creekbed.core.sound.play_test import NoteFault, NoteResult, PlayTestResult
+from creekbed.core.sound.play_test import NoteFault, NoteResult, PlayTestResult, move_of
+from creekbed.core.units import show
 
 FAULTS: dict[NoteFault, str] = {
     "sharp": "sharp", "flat": "flat", "slow": "slow to speak", "weak": "weak", "breathy": "breathy",
@@ -45,6 +47,21 @@ def lies_words(result: PlayTestResult) -> str:
     if abs(result.lies_cents) > MUCH_CENTS:
         return f"{words}: is it put together as it should be, and is it the right instrument?"
     return f"{words}: that is where the mouthpiece or the tuning slide stands."
+
+
+def move_words(voice: Transposition, result: PlayTestResult, celsius: float) -> str:
+    """How far its mouthpiece, barrel or slide is moved so that it lies on its pitch; "" where that is not worth it.
+
+    Args:
+        celsius: of the air in it.
+    """
+    move = move_of(voice, result, celsius)
+    if move is None or voice.tuned is None:
+        return ""
+    size, u = abs(move.mm), 2 * move.u_mm
+    said, least, most = (show(mm, "millimeter", 0) for mm in (size, max(size - u, 0.0), size + u))
+    way = "Pull {} out" if move.mm > 0 else "Push {} in"
+    return f"{way.format(voice.tuned.what)} by about {said} ({least} to {most}), then play it again."
 
 
 LONGEST_REASON = 190

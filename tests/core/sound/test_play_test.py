@@ -10,9 +10,9 @@ import pytest
 from creekbed.core.airtight.pads import Locator
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.sound.notes import NoteHeard, Tried, breath_db, heard_notes
-from creekbed.core.sound.play_test import NoteResult, PlayTestResult, ScaleNote, as_played, judged, scale_of
+from creekbed.core.sound.play_test import NoteResult, PlayTestResult, ScaleNote, as_played, judged, move_of, scale_of
 from creekbed.core.sound.tuning import warmth_cents
-from creekbed.words.play_test import failed_words, note_words, result_words
+from creekbed.words.play_test import failed_words, move_words, note_words, result_words
 from tests.worlds.playing import RATE, Ill, Style, performance, wind
 
 STUFFY = Ill(late_s=0.2, weaker_db=11.0, wind=0.15)
@@ -77,6 +77,23 @@ def test_sharp_throat_notes() -> None:
     result = play("clarinet", 3, {0: Ill(cents=46.0), 1: Ill(cents=42.0)}, lies=8.0, scatter=2.0)
     assert faults(result) == {"A4": ("sharp",), "G4": ("sharp",)}
     assert "cents sharp" in result_words(result)
+
+
+def test_how_far_to_push_or_pull() -> None:
+    """A clarinet 14 cents flat: its middle note, about 220 Hz, has 390 mm of tube; 1 % of that is 17 cents.
+
+    Arithmetic; a whole scale on its pitch, or of three notes, is left as it is.
+    """
+    voice = shipped().families["clarinet"].voice
+    assert voice is not None
+    said = move_words(voice, play("clarinet", 1, lies=-14.0), 20.0)
+    assert said.startswith("Push the barrel in by about ") and said.endswith("then play it again.")
+    move = move_of(voice, play("clarinet", 1, lies=-14.0), 20.0)
+    assert move is not None and move.mm == pytest.approx(-390 * 14 / 1731, abs=2 * move.u_mm)
+    assert move_words(voice, play("clarinet", 1, lies=0.0), 20.0) == ""
+    assert move_words(voice, play("clarinet", 1, order=[0, 1, 2], lies=-14.0), 20.0) == ""
+    oboe = shipped().families["oboe"].voice
+    assert oboe is not None and oboe.tuned is None
 
 
 def test_up_again_with_some_left_out() -> None:

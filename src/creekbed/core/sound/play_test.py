@@ -20,6 +20,7 @@ from creekbed.core.catalogue.models.family import Transposition
 from creekbed.core.catalogue.models.leaks import LeakTable
 from creekbed.core.sound.following import meant
 from creekbed.core.sound.notes import Event, NoteHeard, Tried
+from creekbed.core.sound.tuned_length import Move, move_for, worth_it
 from creekbed.core.sound.tuning import CLOCK_CENTS
 from creekbed.core.strings.tension import pitch_hz
 
@@ -36,10 +37,12 @@ CLEAN_DB = -22.0
 """Less breath than that nobody hears: how much less makes no difference. House default."""
 GOOD_SHARE = 0.3
 """So many of the notes are good at least, even over a leak high up: what is usual is read off them."""
-UNSTEADY_CENTS = 12.0
+UNSTEADY_CENTS = 18.0
 """A pitch that wanders by more is unsteady: house default."""
 NEAR_CENTS = 65.0
 """A tone tells where the instrument lies when it is no further from a note: house default."""
+LEAST_NOTES = 4
+"""Fewer notes do not say where the whole instrument lies: house default."""
 SURE_SILENT = 0.75
 """Breath alone makes a note silent where it was meant with this chance: house default."""
 
@@ -123,6 +126,23 @@ def scale_of(voice: Transposition, table: LeakTable | None, a4_hz: float) -> tup
     return tuple(ScaleNote(w, pitch_hz(w, a4_hz) * 2 ** (voice.sounds / 12)) for w in written)
 
 
+def move_of(voice: Transposition, result: PlayTestResult, celsius: float) -> Move | None:
+    """How far its joint is moved so that it lies on its pitch; ``None`` where it has none, or that is not worth it.
+
+    Args:
+        celsius: of the air in it.
+    """
+    heard = [n.note.hz for n in result.notes if n.heard is not None and "jumps" not in n.faults]
+    if voice.tuned is None or len(heard) < LEAST_NOTES:
+        return None
+    mode = voice.tuned.lowest_mode
+    move = move_for(
+        result.lies_cents, result.u_lies_cents, heard, quarter=voice.partials == "odd", celsius=celsius,
+        legs=voice.tuned.legs, lowest_mode_hz=None if mode is None else pitch_hz(mode),
+    )  # fmt: skip
+    return move if worth_it(result.lies_cents, result.u_lies_cents, move) else None
+
+
 def judged(scale: Sequence[ScaleNote], events: Sequence[Event], warmth: float = 0.0) -> PlayTestResult:
     """What a play-test says of every note of the scale.
 
@@ -150,8 +170,7 @@ def judged(scale: Sequence[ScaleNote], events: Sequence[Event], warmth: float = 
             at[n] = event
     jumped = {n: e for n, e in jumped.items() if n not in at}
     cents = {n: e.pitch.cents_from(scale[n].hz) - warmth for n, e in at.items()}
-    lies = float(np.median(list(cents.values()))) if cents else 0.0
-    spread = float(np.median(np.abs(np.array(list(cents.values())) - lies))) if cents else 0.0
+    lies, spread = _usual(list(cents.values()))
     found = []
     for n, note in enumerate(scale):
         if n in at:
@@ -162,7 +181,7 @@ def judged(scale: Sequence[ScaleNote], events: Sequence[Event], warmth: float = 
             found.append(NoteResult(note, jumped[n], 0.0, 0.0, ("jumps",)))
         else:
             found.append(NoteResult(note, None, 0.0, 0.0, ("silent",) if n in silent else ()))
-    u_lies = math.hypot(1.4826 * spread, PLAYER_CENTS) / math.sqrt(max(len(cents), 1))
+    u_lies = math.hypot(spread, PLAYER_CENTS) / math.sqrt(max(len(cents), 1))
     return PlayTestResult(tuple(found), lies, u_lies, others)
 
 
@@ -171,6 +190,24 @@ def _lies(scale: Sequence[ScaleNote], sounds_hz: Sequence[float], warmth: float)
     off = [min((1200 * math.log2(hz / n.hz) - warmth for n in scale), key=abs) for hz in sounds_hz]
     near = [c for c in off if abs(c) <= NEAR_CENTS]
     return float(np.median(near)) if len(near) >= 3 else 0.0
+
+
+def _usual(cents: Sequence[float]) -> tuple[float, float]:
+    """Where most notes lie, and the spread of those, cents: what is far out does not count.
+
+    The middle of the shorter half, as notes that are out lie to one side; then the mean of what is near it.
+
+    Source: least median of squares, P. J. Rousseeuw, J. Am. Stat. Assoc. 79, 871 (1984), recalled.
+    """
+    if not cents:
+        return 0.0, 0.0
+    rising = np.sort(np.asarray(cents, dtype=float))
+    half = rising.size // 2 + 1
+    widths = rising[half - 1 :] - rising[: rising.size - half + 1]
+    at = int(widths.argmin())
+    near = rising[np.abs(rising - (rising[at] + rising[at + half - 1]) / 2) <= OFF_CENTS]
+    lies = float(near.mean())
+    return lies, float(np.sqrt(np.mean((near - lies) ** 2)))
 
 
 def _faults(n: int, at: dict[int, NoteHeard], off: float, u: float) -> tuple[NoteFault, ...]:

@@ -22,7 +22,7 @@ from creekbed.window.shared.widgets import button, how_sure, label, restyle
 from creekbed.window.tools.base import Fields
 from creekbed.window.tools.scale_picture import ScalePicture
 from creekbed.window.tools.sound_page import SoundPage
-from creekbed.words.play_test import failed_words, faults_words, lies_words, note_words
+from creekbed.words.play_test import failed_words, faults_words, lies_words, move_words, note_words
 from creekbed.words.tuning import microphone_words
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.job_view import JobView, StepView
@@ -110,7 +110,7 @@ class PlayingPage(SoundPage):
         self.of_family = self.family.currentData()
         family = self.shop.catalogue.families[self.of_family]
         assert family.voice is not None
-        self.kind = family.voice.partials
+        self.voice, self.kind = family.voice, family.voice.partials
         self.scale = playing.scale_for(self.shop, family)
         self.table = self.shop.catalogue.leak_table(family)
         self.before = []
@@ -136,6 +136,13 @@ class PlayingPage(SoundPage):
     def warmth(self) -> float:
         """How far the room's warmth raises every note, cents; 0 where the field cannot be read."""
         return self._air() or 0.0
+
+    def celsius(self) -> float:
+        """The air where it is played, °C; 20 where the field cannot be read."""
+        try:
+            return self.fields.read("playing_room", "degC")
+        except CreekbedError:
+            return 20.0
 
     def _air(self) -> float | None:
         try:
@@ -215,7 +222,8 @@ class PlayingPage(SoundPage):
         self.picture.set_notes(result.notes, playing.curves(self.earlier), asked)
         played = [n for n in result.notes if n.played]
         lies = lies_words(result) if any(n.heard for n in played) else "Nothing was played yet."
-        self.lies.setText(lies if self._air() is not None else f"{lies} {NO_AIR}")
+        more = move_words(self.voice, result, self.celsius()) if self._air() is not None else NO_AIR
+        self.lies.setText(f"{lies} {more}".strip())
         wrong = [f"{note_words(n.note.written)}: {faults_words(n)}" for n in result.faulty]
         self.wrong.setText("\n".join(wrong) or ("Every note is as good as the others." if len(played) >= 4 else ""))
         restyle(self.wrong, tone="warn" if wrong else "")

@@ -13,6 +13,17 @@ from creekbed.core.catalogue.models.parts import CaseItem, Check, Fault, Interva
 from creekbed.core.catalogue.models.steps import Breath, Dip, Joint, Order, Step
 
 
+class TunedAt(Marked):
+    """What is moved to tune a wind instrument."""
+
+    what: Text
+    """"the barrel", as it is told to somebody."""
+    legs: int = Field(default=1, ge=1, le=2)
+    """Tubes that it draws out at once."""
+    lowest_mode: Annotated[str, Field(pattern=r"^[A-G][#b]?\d$")] | None = None
+    """Of brass: the sounding note of its open tube's lowest mode."""
+
+
 class Transposition(Marked):
     """How it sounds against how it is written."""
 
@@ -22,6 +33,8 @@ class Transposition(Marked):
     """Of its tones: a closed cylinder has odd ones."""
     scale: tuple[Annotated[str, Field(pattern=r"^[A-G][#b]?\d$")], ...] = ()
     """Written notes of the play-test by sound; none: those of its table of pads."""
+    tuned: TunedAt | None = None
+    """Where it is tuned; ``None``: the reed and the player do it."""
     low: Annotated[str, Field(pattern=r"^[A-G][#b]?\d$")]
     high: Annotated[str, Field(pattern=r"^[A-G][#b]?\d$")]
 

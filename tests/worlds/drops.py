@@ -76,3 +76,31 @@ WORLDS: dict[str, World] = {
     "friction that grows with speed, 120": lambda r: drop(r, 120.0, viscous=float(r.uniform(0.2, 0.6))),
     "one picture off now and then, 120": lambda r: drop(r, 120.0, wrong=0.2),
 }
+
+
+def heard(rng: np.random.Generator, fell_s: float, rate: int = 44_100, foam_s: float = 0.008) -> np.ndarray:
+    """A microphone at a fall: the snip of a thread, the slide's hiss, its thud on foam; in a room with hum and echoes.
+
+    Args:
+        fell_s: from when the thread parts to when the slide touches the foam. foam_s: until the thud is loudest.
+    """
+    count = int((1.6 + fell_s) * rate)
+    at = np.arange(count) / rate
+    start = 0.6 + float(rng.uniform(0, 0.1))
+    sound = 3e-4 * np.cumsum(rng.normal(size=count)) * 0.02
+    sound = sound - np.convolve(sound, np.ones(400) / 400, "same") + 3e-4 * rng.normal(size=count)
+    sound = sound + 2e-3 * np.sin(2 * np.pi * 50 * at)
+    snip = at - (start + float(rng.normal(0, 0.001)))  # the blades meet about when the thread parts
+    for hz in rng.uniform(1500, 6000, 3):
+        ring = np.sin(2 * np.pi * hz * np.maximum(snip, 0)) * np.exp(-np.maximum(snip, 0) / 0.004)
+        sound = sound + float(rng.uniform(0.05, 0.15)) * np.where(snip >= 0, ring, 0.0)
+    fall = np.clip((at - start) / fell_s, 0, 1)
+    sound = sound + np.where(fall < 1, 1.5e-3 * fall, 0.0) * rng.normal(size=count)
+    touch = at - (start + fell_s)
+    swells = np.where(touch >= 0, np.clip(touch / foam_s, 0, 1) * np.exp(-np.maximum(touch - foam_s, 0) / 0.03), 0.0)
+    thud = sum(np.sin(2 * np.pi * hz * touch + rng.uniform(0, 6)) for hz in rng.uniform(130, 500, 5))
+    sound = sound + float(rng.uniform(0.05, 0.2)) * swells * (thud + rng.normal(size=count))
+    for delay, back in ((0.011, 0.2), (0.023, 0.12), (0.041, 0.06)):
+        late = int(delay * rate)
+        sound[late:] += back * sound[:-late]
+    return np.asarray(sound)

@@ -13,6 +13,8 @@ TIMBRES_OF = {
     "clarinet": "clarinet", "flute": "flute", "saxophone": "conical", "oboe": "conical", "bassoon": "conical",
 }  # fmt: skip
 """Timbre of each group of woodwinds; all other winds are brass."""
+FALLS, FALL_S = "falls", 0.238
+"""What is put before the microphone for a slide's fall, and how long that takes over 20 cm: invented."""
 STUFFY_FROM = 0.65
 """Below so much of a woodwind's scale the invented leak spoils every note."""
 
@@ -31,9 +33,11 @@ def pieces(sound: bytes) -> Iterator[bytes]:
 
 
 def plays(family_key: str, seed: int = 11) -> Iterator[bytes]:
-    """Somebody who tunes the strings of a family, or plays its scale, again and again."""
+    """Somebody who tunes the strings of a family, or plays its scale, or lets a slide fall, again and again."""
     from creekbed.core.catalogue.load import shipped
 
+    if family_key == FALLS:
+        yield from _falls(seed)
     catalogue = shipped()
     family = catalogue.families[family_key]
     while True:
@@ -43,6 +47,24 @@ def plays(family_key: str, seed: int = 11) -> Iterator[bytes]:
             yield from _scale(family, catalogue.leak_table(family), seed)
         else:
             yield from _stillness(seed)
+
+
+def _falls(seed: int) -> Iterator[bytes]:
+    """A hand slide that hangs by a thread over foam: the snip, its fall, the thud; again and again."""
+    import numpy as np
+
+    random = np.random.default_rng(seed)
+    ring, thud = np.arange(int(0.02 * RATE)) / RATE, np.arange(int(0.12 * RATE)) / RATE
+    while True:
+        sound = np.zeros(3 * RATE)
+        fell = FALL_S + random.normal(0.0, 0.002)
+        for at, knock in (
+            (1.2, 0.12 * np.sin(2 * np.pi * 3100 * ring) * np.exp(-ring / 0.004)),
+            (1.2 + fell, 0.2 * np.minimum(thud / 0.008, 1) * np.exp(-thud / 0.03) * random.normal(size=thud.size)),
+        ):
+            start = int(at * RATE)
+            sound[start : start + knock.size] += knock
+        yield from _heard([sound], seed)
 
 
 def _heard(parts: list[Any], seed: int) -> Iterator[bytes]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import math
 from collections.abc import Callable, Iterator
@@ -9,13 +10,17 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
+import soundfile
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 
 from creekbed.core.airtight.pads import closed_for
 from creekbed.demo.devices import LEAN_DEG, DemoDevices, bridge_picture, picture_points
+from creekbed.demo.player import as_pcm, pieces
+from creekbed.devices.simulated import SimulatedMicrophone
 from creekbed.store.records import Hire, Instrument, PointPlacing
 from creekbed.window.drawings.paint import fitted
 from creekbed.window.frame.frame import Frame
@@ -29,6 +34,7 @@ from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 from tests.core.airtight.test_leak_fit import fall
 from tests.window.conftest import Driver, opened, when_open
+from tests.worlds import drops
 
 
 @pytest.fixture(scope="module")
@@ -355,6 +361,37 @@ def test_slide_friction(bench: Driver, hand: Hand, qtbot: Any) -> None:
     bench.press("check_main")
     finding = hand.view(panel.job).findings["friction"]
     assert finding.readings[0]["how"] == "from a pull" and finding.band in ("amber", "again")
+
+
+def test_a_fall_is_timed_by_the_microphone(bench: Driver, hand: Hand, qtbot: Any, tmp_path: Path) -> None:
+    """Snip and thud: the time goes into its field with its doubt; another text in the field has none of it."""
+    panel = look(bench, hand, "trombone", "friction")
+    bench.press("friction_drop")
+    way = panel.way
+    for name, text in (("mass", "452 g"), ("drop", "20 cm")):
+        bench.find(name, QLineEdit).setText(text)
+    sound = drops.heard(np.random.default_rng(5), 0.238, 44_100)
+    with SimulatedMicrophone(lambda: pieces(as_pcm(sound)), 44_100, paced=False) as device:
+        bench.frame.devices.ports["microphone"] = device.address
+        bench.press("drop_listen")
+        qtbot.waitUntil(lambda: way.time.text() != "" or way.listening is None, timeout=20_000)
+    assert float(way.time.text().removesuffix(" s")) == pytest.approx(0.238, abs=0.008)
+    assert way.listening is None and way.heard is not None and panel.main.isEnabled()
+    doubt = way.found.ratio.u
+    way.time.setText("0.2381 s")
+    assert way.found.ratio.u < doubt
+    path = tmp_path / "still.wav"
+    soundfile.write(path, 1e-3 * np.random.default_rng(6).normal(size=44_100), 44_100)
+    way.read_file(path)
+    qtbot.waitUntil(lambda: not way.reading.busy)
+    assert "No knock is heard" in way.said.text()
+    still = as_pcm(1e-3 * np.random.default_rng(7).normal(size=480))
+    with SimulatedMicrophone(lambda: itertools.repeat(still), 44_100) as device:
+        bench.frame.devices.ports["microphone"] = device.address
+        bench.press("drop_listen")
+        assert way.listening is not None
+        bench.press("way_back")
+        assert way.listening is None
 
 
 def test_the_page_of_devices(bench: Driver, qtbot: Any, shop: Shop, devices: DemoDevices) -> None:

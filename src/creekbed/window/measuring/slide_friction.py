@@ -2,15 +2,27 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.inspection.friction import Friction, from_drop, from_pull
 from creekbed.core.measure import Reading
+from creekbed.core.progress import Progress
 from creekbed.core.units import parse_quantity
 from creekbed.window.measuring.method import Method
+from creekbed.window.shared.long_work import LongWork
 from creekbed.window.shared.widgets import button, entry, how_sure, label, row
+
+if TYPE_CHECKING:
+    from creekbed.core.sound.knocks import Fall, FallListener
+    from creekbed.window.shared.sound_listening import SoundListening
+
+LOOK_MS = 100
 
 
 class _SlideWay(Method):
@@ -115,12 +127,24 @@ class DropMeasurement(_SlideWay):
 
     title = "from a drop"
     how = (
-        "Let the outer slide fall 20 cm on to foam, mouthpiece end open. Read the two moments from a sound "
-        "recording or a video. A stop-watch in the hand is not good enough."
+        "Hang the outer slide by a thread, 20 cm over foam, mouthpiece end open, feet away; snip the thread. The "
+        "microphone hears snip and thud; or read the two moments from a video. A stop-watch in the hand is not good "
+        "enough."
     )
     TIMED = {"sound": "from a sound recording", "video": "from a video", "hand": "by hand"}
 
     def more(self, box: QVBoxLayout) -> None:
+        self.listening: SoundListening | None = None
+        self.listener: FallListener | None = None
+        self.heard: tuple[str, float] | None = None
+        """The time as it was heard, as it stands in its field, and its standard uncertainty, s."""
+        self.timer = QTimer(self)
+        self.timer.setInterval(LOOK_MS)
+        self.timer.timeout.connect(self._look)
+        self.listen = button("Listen to the fall", self.toggle, "", "drop_listen", "F4")
+        box.addLayout(row(self.listen, button("From a recording …", self.choose_file, "quiet", "drop_file"), None))
+        self.reading = LongWork(lambda problem: self.said.setText(problem.words(safe=False)))
+        box.addWidget(self.reading)
         fields = QHBoxLayout()
         self.drop = self._field("drop", "20 cm", "How far it falls")
         self.time = self._field("drop_time", "0.25 s", "How long it takes")
@@ -143,7 +167,82 @@ class DropMeasurement(_SlideWay):
         if how not in ("sound", "video", "hand"):
             raise BadInput("How was it timed?")
         rate = self._rate() if how == "video" else None
-        return from_drop(mass_kg, drop, time, how, frames_per_s=rate)  # type: ignore[arg-type]
+        u = self.heard[1] if self.heard is not None and how == "sound" and self.heard[0] == self.time.text() else 0.0
+        return from_drop(mass_kg, drop, time, how, frames_per_s=rate, u_time_s=u)  # type: ignore[arg-type]
+
+    # --- by the microphone ------------------------------------------------------------------------------------------
+
+    def toggle(self) -> None:
+        """Listen for snip and thud, or listen no more."""
+        if self.listening is not None:
+            self.stop()
+            return
+        from creekbed.core.sound.knocks import FallListener
+        from creekbed.window.shared.sound_listening import SoundListening
+
+        def made(rate: float) -> FallListener:
+            self.listener = FallListener(rate)
+            return self.listener
+
+        devices = self.page.frame.devices
+        devices.about_to_play("falls")
+        address = devices.ports.get("microphone", "")
+        self.listening = SoundListening(address, made, every=True)
+        self.listening.failed.connect(self._failed)
+        self.listening.start()
+        self.timer.start()
+        self.listen.setText("Stop listening")
+        self.said.setText("Listening: snip the thread.")
+
+    def _look(self) -> None:
+        """What was heard of the fall so far."""
+        if self.listener is None:
+            return
+        if self.listener.fall is not None:
+            fall = self.listener.fall
+            self.stop()
+            self._put(fall)
+        elif self.listener.problem:
+            self.said.setText(self.listener.problem)
+
+    def _put(self, fall: Fall) -> None:
+        text = f"{fall.time_s:.4f} s"
+        self.heard = (text, fall.u_s)
+        self.timed.setCurrentIndex(list(self.TIMED).index("sound"))
+        self.time.setText(text)
+        self.work()
+
+    def _failed(self, problem: CreekbedError) -> None:
+        self._look()  # what was heard before counts
+        if self.listening is not None:
+            self.stop()
+            self.said.setText(problem.words())
+
+    def stop(self) -> None:
+        """Listen no more."""
+        self.timer.stop()
+        listening, self.listening, self.listener = self.listening, None, None
+        self.listen.setText("Listen to the fall")
+        if listening is not None:
+            listening.stop()
+
+    def choose_file(self) -> None:
+        """Take snip and thud from a recording."""
+        path, _ = QFileDialog.getOpenFileName(self, "A recording of the fall", "", "Sound (*.wav *.flac *.ogg)")
+        if path:
+            self.read_file(Path(path))
+
+    def read_file(self, path: Path) -> None:
+        """Take snip and thud from a recording; it is worked through beside the window."""
+        from creekbed.core.sound.knocks import fall_in
+        from creekbed.devices.sound_file import read_sound
+
+        def heard(progress: Progress) -> Fall:
+            recording = read_sound(path)
+            return fall_in(recording.samples, recording.rate)
+
+        self.stop()
+        self.reading.start("Listening to the recording …", heard, self._put)
 
     def _rate(self) -> float | None:
         text = self.frames.text().removesuffix("frames a second").removesuffix("fps").strip()

@@ -7,8 +7,11 @@ from collections.abc import Callable
 import pytest
 
 from creekbed.core.catalogue.load import shipped
+from creekbed.core.measure import Reading
+from creekbed.workshop.inspection import findings
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
+from tests.conftest import Hand
 from tests.window.conftest import Driver, rest
 
 
@@ -44,6 +47,20 @@ def test_another_string_and_an_angle(driver: Driver) -> None:
     assert "angle over a bridge" in page.together.text()
     page.fields.fields["strings_angle"].setText("steep")
     assert page.mind.text()
+
+
+def test_the_angle_that_was_measured_is_reckoned_with(driver: Driver, hand: Hand, shop: Shop) -> None:
+    """From the step that puts a string on: the instrument, its size, and the angle over its bridge."""
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "apart")
+    findings.record_reading(shop, job, "string_angle", Reading(156.4, 0.4, "degree", "from a photograph"))
+    hand.until(job, "look", strings={"A": "worn"})
+    step = next(s for s in hand.view(job).steps if s.step.base == "string_on")
+    driver.frame.refresh()
+    driver.frame.nav.open_tool_for(job, step.step.key)
+    page = driver.frame.page("strings")
+    assert driver.frame.here == "strings" and page.family.currentData() == "violin"
+    assert page.fields.fields["strings_angle"].text() == "156.4°" and "on the bridge" in page.together.text()
 
 
 def test_how_many_there_are(driver: Driver, shop: Shop) -> None:

@@ -59,6 +59,17 @@ FORMULAS = (
     ("A case after a journey", "core/climate/journey.py", "Newton's law, leg by leg"),
     ("String tension, pitch", "core/strings/tension.py", "Mersenne's law; ISO 16"),
     ("Plain strings", "core/strings/plain_string.py", "Fletcher and Rossing, ch. 2; ASTM A228, from memory"),
+    (
+        "Which note was meant",
+        "core/sound/following.py",
+        "hidden Markov model: Rabiner, Proc. IEEE 77, 257 (1989), recalled; chances: house default",
+    ),
+    (
+        "How far to push in or pull out",
+        "core/sound/tuned_length.py",
+        "standing waves: Fletcher and Rossing, recalled; doubt of the tube's length: house default",
+    ),
+    ("Time between two knocks", "core/sound/knocks.py", "house numbers; tried against falls of another world"),
     ("Settling of strings", "core/strings/settling.py", "logarithmic creep, house numbers"),
     ("Forecast of settling", "core/strings/forecast.py", "Ferry, retardation spectra; Gelman et al., 3rd ed., ch. 21"),
     ("Pitch of a tone", "core/sound/pitch.py", "Kay 1993; Nehorai and Porat 1986; Birge 1932"),

@@ -35,10 +35,11 @@ PLACED_PX = 1.0
 """Standard uncertainty of placing a point, pixels, before anybody's placings are known: house default."""
 PLACINGS = 6
 """How many repeated placings the house's value is worth against those that were made: house default."""
-Kind = Literal["length", "lean", "bow", "circle"]
+Kind = Literal["length", "lean", "angle", "bow", "circle"]
 POINTS: dict[Kind, tuple[str, ...]] = {
     "length": ("one end", "the other end"),
     "lean": ("top plate, tailpiece side", "top plate, fingerboard side", "back face, foot", "back face, top"),
+    "angle": ("on the string, toward the nut", "where it lies on the bridge", "on the string, toward the tailpiece"),
     "bow": ("one end of the chord", "its other end", "the farthest point of the curve"),
     "circle": ("on the edge", "on the edge, a third round", "on the edge, two thirds round"),
 }
@@ -231,6 +232,12 @@ def _lean(p: Array) -> float:
     return 90.0 - abs(turn)
 
 
+def _angle(p: Array) -> float:
+    """Angle at the second point between the other two, degrees, 0 to 180."""
+    a, b = p[0] - p[1], p[2] - p[1]
+    return abs(math.degrees(math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b))))
+
+
 def _bow(p: Array) -> float:
     a, b = p[1] - p[0], p[2] - p[0]
     return abs(float(a[0] * b[1] - a[1] * b[0])) / float(np.hypot(*a))
@@ -297,7 +304,11 @@ def _tilted(seen: Array, per_px: float, tilt: Array, far_mm: float) -> Array | N
     return np.column_stack([at @ along, at @ across])
 
 
-_KINDS: dict[Kind, Callable[[Array], float]] = {"length": _length, "lean": _lean, "bow": _bow, "circle": _circle}
+_KINDS: dict[Kind, Callable[[Array], float]] = {
+    "length": _length, "lean": _lean, "angle": _angle, "bow": _bow, "circle": _circle,
+}  # fmt: skip
+ANGLES: frozenset[Kind] = frozenset({"lean", "angle"})
+"""Kinds that are measured in degrees, and do not change in a parallel plane."""
 
 
 @dataclass(frozen=True)
@@ -346,7 +357,10 @@ def _checked(kind: Kind, reference: Reference, points_px: Sequence[Point], u_px:
     points = np.asarray(points_px, dtype=float)
     if not (np.isfinite(image).all() and np.isfinite(points).all()):
         raise BadInput("A point lies nowhere.", todo="Place it again.")
-    lines = {"lean": ((0, 1), (2, 3)), "bow": ((0, 1),), "length": ((0, 1),), "circle": ((0, 1), (1, 2), (0, 2))}
+    lines = {
+        "lean": ((0, 1), (2, 3)), "angle": ((0, 1), (1, 2)), "bow": ((0, 1),), "length": ((0, 1),),
+        "circle": ((0, 1), (1, 2), (0, 2)),
+    }  # fmt: skip
     if any(np.hypot(*(points[b] - points[a])) < 2 for a, b in lines[kind]):
         raise BadInput("Two of those points lie on one another.", todo="Place them farther apart.")
     _need_before_vanishing(reference, points)
@@ -368,14 +382,15 @@ def measure(
     5.1.3 note 2). A ruler adds what an unseen tilt would do, by drawn tilts.
 
     Args:
-        kind: "length", "lean" (off square), "bow" (off the chord) or "circle" (diameter).
+        kind: "length", "lean" (off square), "angle" (at the second point), "bow" (off the chord) or "circle"
+            (diameter).
         reference: what is known in the picture.
         points_px: points as :data:`POINTS` names them, pixels.
         u_px: standard uncertainty of placing one coordinate, pixels.
         off_plane: how what is measured lies before the known plane; angles do not change by it.
 
     Returns:
-        In millimetres; a lean in degrees.
+        In millimetres; a lean or an angle in degrees.
 
     Raises:
         BadInput: too few points, points that lie together, beyond where the plane vanishes, a circle of points in a
@@ -386,7 +401,7 @@ def measure(
     n, m = image.size, points.size
     start = np.concatenate([image.ravel(), world.ravel(), points.ravel()])
     sizes = np.concatenate([np.full(n, u_px), np.full(n, reference.u_world_mm), np.full(m, u_px)])
-    scale = off_plane.ratio if kind != "lean" else 1.0
+    scale = off_plane.ratio if kind not in ANGLES else 1.0
 
     def value(x: Array) -> float:
         flat = _plane(reference, x[:n].reshape(-1, 2), x[n : 2 * n].reshape(-1, 2), x[2 * n :].reshape(-1, 2))
@@ -398,7 +413,7 @@ def measure(
         step = np.zeros_like(start)
         step[k] = 0.5 * sizes[k]
         variance += (value(start + step) - value(start - step)) ** 2
-    if kind != "lean":
+    if kind not in ANGLES:
         variance += (best * off_plane.u / off_plane.ratio) ** 2
     if reference.ruler:
         variance += _unseen_tilt(reference, points, u_px, _KINDS[kind], best / scale if scale else best) * scale**2
@@ -406,5 +421,5 @@ def measure(
         raise BadInput("The picture is too steep to measure in.", todo="Photograph it more from the front.")
     if kind == "circle" and math.sqrt(variance) > ROUND * best:
         raise BadInput("Those points lie almost in a line: that is no circle.", todo="Place them all round its edge.")
-    unit = "degree" if kind == "lean" else "millimeter"
+    unit = "degree" if kind in ANGLES else "millimeter"
     return Reading(best, math.sqrt(variance), unit, "from a photograph")

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.inspection.photo import (
+    ANGLES,
     POINTS,
     Depth,
     Kind,
@@ -45,7 +46,9 @@ KNOWN = {
 }  # fmt: skip
 CORNERS = ("corner", "next corner, going round", "third corner", "last corner")
 MARKS = ("one mark", "the mark halfway", "the other mark")
-KINDS: dict[str, Kind] = {"bridge_lean": "lean", "bridge_warp": "bow", "dents": "circle"}
+KINDS: dict[str, Kind] = {
+    "bridge_lean": "lean", "string_angle": "angle", "bridge_warp": "bow", "dents": "circle",
+}  # fmt: skip
 """Check: what is measured; every other one measures a length."""
 
 
@@ -117,7 +120,7 @@ class PhotoMeasurement(PictureSource["JobPage"], Method):
         )):  # fmt: skip
             beside.insertWidget(n, piece)
         self.deep.setLayout(beside)
-        self.deep.setVisible(self.kind != "lean")  # angles do not change by it
+        self.deep.setVisible(self.kind not in ANGLES)  # angles do not change by it
         self.box.addWidget(self.deep)
         self.view_ = PointPicture()
         self.view_.moved.connect(self.work)
@@ -245,7 +248,7 @@ class PhotoMeasurement(PictureSource["JobPage"], Method):
                 r = self.reading
                 self.trusted.setText(self._trust(known, reference))
                 self.asked.setText(f"{with_doubt(r.value, r.expanded, r.unit)} (k = 2)")
-                if self.kind == "lean":
+                if self.kind in ANGLES:
                     self.said.setText("An angle stays the same nearer to the camera.")
                 elif self.nearer.text().strip():
                     self.said.setText("Corrected for what lies before the plane of what is known.")

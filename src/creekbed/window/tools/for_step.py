@@ -17,6 +17,8 @@ if TYPE_CHECKING:
 
 def tool_of(view: JobView, step: StepView) -> str:
     """Key of the tool that helps with a step, or ""."""
+    if view.family.stringed is not None and step.step.base == "string_on":
+        return "strings"
     if wants_tuning(view, step):
         return "tuning"
     if wants_playing(view, step):
@@ -39,6 +41,7 @@ WORDS = {
     "jar": "The jar",
     "cloths": "Which cloth",
     "agents": "What it bears",
+    "strings": "Which string",
     "tuning": "Tune by ear",
     "playing": "Play it to the microphone",
 }
@@ -71,7 +74,9 @@ def open_for(frame: Frame, job_id: int, key: str) -> None:
         return
     frame.nav.open_tool(tool)
     page = frame.page(tool)
-    if tool in ("bath", "tuning", "playing"):
+    if tool == "strings":
+        page.start_for(view)
+    elif tool in ("bath", "tuning", "playing"):
         page.start_for(view, step)
     elif tool in ("cloths", "agents") and step.step.part:
         page.start_at(view.family.key, step.step.part)

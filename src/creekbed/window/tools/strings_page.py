@@ -12,12 +12,13 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QSizePolicy, QWidg
 from creekbed.core.conventions import number
 from creekbed.core.errors import CreekbedError
 from creekbed.core.strings.choice import GOOD_SHARE, WORST_SHARE, StringFit, Wanted, ask_for, fits, whole_set
+from creekbed.core.units import show
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import clear, how_sure, label, restyle
 from creekbed.window.tools.base import Fields, ToolPage, refill
 from creekbed.words.strings import ask_words, fit_words, off_words, risk_words, set_words
 from creekbed.workshop.bench.job_view import JobView
-from creekbed.workshop.supplies.string_choice import plain_of, shelf, wanted_strings
+from creekbed.workshop.supplies.string_choice import plain_of, shelf, string_angle, wanted_strings
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
@@ -141,6 +142,8 @@ class StringsPage(ToolPage):
         """Choose for the instrument of a job."""
         self.family.setCurrentIndex(max(0, self.family.findData(view.family.key)))
         self.of_size.setCurrentIndex(max(0, self.of_size.findData(view.instrument.size)))
+        angle = string_angle(self.shop, view)
+        self.fields.fields["strings_angle"].setText("" if angle is None else show(angle.value, angle.unit, 1))
         self.refresh()
 
     def refresh(self) -> None:

@@ -36,7 +36,7 @@ def new_strings(view: JobView) -> tuple[str, ...]:
 def wants_tuning(view: JobView, step: StepView) -> bool:
     """Whether a step is one at which strings are tuned, or the test in which all of them are played."""
     return view.family.stringed is not None and (
-        step.step.kind == "retune" or step.step.base in ("string_on", "hang") or is_test(step)
+        step.step.kind == "retune" or step.step.base == "hang" or is_test(step)
     )
 
 

@@ -7,10 +7,16 @@ from collections.abc import Mapping
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.errors import BadInput
+from creekbed.core.measure import Reading
 from creekbed.core.strings.choice import StatedString, Wanted, target_n
 from creekbed.core.strings.tension import lies_in_fifths, pitch_hz
+from creekbed.workshop.bench.job_situation import measured
+from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies.stock import stock_list
+
+ANGLE = "string_angle"
+"""The check that measures how the strings lie over the bridge."""
 
 
 def _may_go_on(catalogue: Catalogue, family: Family) -> set[str]:
@@ -75,6 +81,15 @@ def plain_of(catalogue: Catalogue, family: Family, key: str) -> str:
     spec = next((s for s in family.stringed.strings if s.key == key), None) if family.stringed is not None else None
     own = catalogue.supplies[spec.stock].string if spec is not None else None
     return own.plain if own is not None else ""
+
+
+def string_angle(shop: Shop, view: JobView) -> Reading | None:
+    """The angle of its strings over the bridge as it was measured last, in this job or before; ``None``: never."""
+    finding = view.findings.get(ANGLE)
+    if finding is None:
+        with shop.reading() as records:
+            finding = next(iter(records.jobs.found_before(view.tag, ANGLE, view.job.id, 1)), None)
+    return None if finding is None else measured(finding)
 
 
 def shelf(shop: Shop, family: Family) -> list[StatedString]:

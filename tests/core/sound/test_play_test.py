@@ -124,6 +124,17 @@ def _note(n: int, hz: float) -> NoteHeard:
     return NoteHeard(1.0 * n, heard.seconds, heard.pitch, heard.level_db, heard.breath_db, 0.03)
 
 
+def test_hours_of_playing_are_judged_by_the_last_notes() -> None:
+    """A trumpet was flat on G for an hour, then mended: the last notes count, and the first are not looked at."""
+    notes = scale("trumpet")
+    good = [_note(n, note.hz) for n, note in enumerate(notes)]
+    flat = [_note(n, note.hz * 2 ** (-45 / 1200 if note.written == "G4" else 0)) for n, note in enumerate(notes)]
+    played = [
+        replace(e, start_s=8.0 * turn + n) for turn in range(200) for n, e in enumerate(flat if turn < 150 else good)
+    ]
+    assert not faults(judged(notes, played)) and set(faults(judged(notes, played[:1200]))) == {"G4"}
+
+
 def test_another_register_and_what_is_no_note_of_it() -> None:
     notes = scale("trumpet")
     events = [_note(n, note.hz) for n, note in enumerate(notes)]

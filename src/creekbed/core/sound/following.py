@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -86,6 +87,7 @@ def meant(scale_hz: Sequence[float], sounds_hz: Sequence[float | None], shift_ce
     return found[::-1]
 
 
+@lru_cache(maxsize=8)
 def _moves(count: int) -> Real:
     """Chance to come from each state to each; shape (2·count + 1, 2·count + 1).
 

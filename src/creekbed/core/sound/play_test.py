@@ -41,6 +41,8 @@ UNSTEADY_CENTS = 18.0
 """A pitch that wanders by more is unsteady: house default."""
 NEAR_CENTS = 65.0
 """A tone tells where the instrument lies when it is no further from a note: house default."""
+MOST_EVENTS = 400
+"""Somebody who plays for hours is judged by the last notes, so that judging stays quick: house default."""
 LEAST_NOTES = 4
 """Fewer notes do not say where the whole instrument lies: house default."""
 SURE_SILENT = 0.75
@@ -147,9 +149,10 @@ def judged(scale: Sequence[ScaleNote], events: Sequence[Event], warmth: float = 
     """What a play-test says of every note of the scale.
 
     Args:
-        scale: the notes that were asked for, in their order. events: what was heard, in the order of time.
-        warmth: how far the air's warmth raises every note, cents.
+        scale: the notes that were asked for, in their order. events: what was heard, in the order of time; the last
+            :data:`MOST_EVENTS` count. warmth: how far the air's warmth raises every note, cents.
     """
+    events = events[-MOST_EVENTS:]
     hz = [note.hz for note in scale]
     sounds = [e.pitch.hz if isinstance(e, NoteHeard) else None for e in events]
     lies = _lies(scale, [s for s in sounds if s is not None], warmth)

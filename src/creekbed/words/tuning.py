@@ -83,8 +83,8 @@ def failed_words(states: Iterable[StringState]) -> str:
 
 
 def state_words(state: StringState) -> str:
-    """Sign and word for how a string stands."""
+    """Sign and word for how a string stands; in a line of its own, that it may be false."""
     if state.now is None:
         return "not played"
     said = "✓ holds" if state.holds else cents_words(state.now)
-    return f"{said}; may be false" if state.false_cents else said
+    return f"{said}\nmay be false" if state.false_cents else said

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from creekbed.core.conventions import millimetres, number
 from creekbed.core.strings.choice import LEAST_MARGIN_CENTS, Ask, Band, StringFit, StringSet
+from creekbed.core.strings.life import Life
 
 BANDS: dict[Band, str] = {
     "good": "suits", "slack": "a little slack", "too_slack": "too slack", "tight": "a little tight",
@@ -50,6 +53,37 @@ def ask_words(ask: Ask, full_mm: float) -> str:
     if ask.diameter_mm is not None:
         words += f", {millimetres(ask.diameter_mm, 3)} thick"
     return f"{words}; or a set made for this size."
+
+
+def life_words(life: Life) -> str:
+    """How long strings of a kind last: "Lasts about 9 months on hire (6 to 14), by 12 of this shop's."."""
+    about, low, high = (_months(d) for d in (life.median_days, life.low_days, life.high_days))
+    if low.endswith("months") and high.endswith("months"):
+        low = low.removesuffix(" months")
+    known = life.worn + life.fine
+    by = f"by {known} of this shop's" if known else "from memory"
+    return f"Lasts about {about} on hire ({low} to {high}), {by}."
+
+
+def age_words(hire_days: float, since: datetime) -> str:
+    """How long a string is on: "On since 12 Mar 2026, 5 months of that on hire."."""
+    return f"On since {since.astimezone():%d %b %Y}, {_months(hire_days)} of that on hire."
+
+
+def due_words(chance: float) -> str:
+    """What to do about a string that may be found worn in the next hire; "" if nothing."""
+    return f"A new one now? In the next 3 months on hire it is found worn by {chance:.0%}." if chance >= LIKELY else ""
+
+
+LIKELY = 0.5
+"""A string that is found worn in the next hire with this chance is offered to be replaced now: house default."""
+DAYS_A_MONTH = 30.44
+
+
+def _months(days: float) -> str:
+    if days < 45:
+        return f"{number(days, 0)} days"
+    return f"{number(days / DAYS_A_MONTH, 0)} months"
 
 
 def set_words(found: StringSet) -> str:

@@ -12,7 +12,7 @@ from creekbed.workshop.inspection import findings
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
 from tests.conftest import Hand
-from tests.window.conftest import Driver, rest
+from tests.window.conftest import Driver, rest, rest_of_all
 
 
 @pytest.fixture
@@ -61,6 +61,19 @@ def test_the_angle_that_was_measured_is_reckoned_with(driver: Driver, hand: Hand
     page = driver.frame.page("strings")
     assert driver.frame.here == "strings" and page.family.currentData() == "violin"
     assert page.fields.fields["strings_angle"].text() == "156.4°" and "on the bridge" in page.together.text()
+
+
+def test_how_long_such_strings_last(driver: Driver, hand: Hand, shop: Shop) -> None:
+    """The house's number once for all; where a string was put on here, its age stands with it."""
+    page = driver.frame.page("strings")
+    rest_of_all(driver.frame)
+    assert page.lasts.text().startswith("A string lasts about 9 months") and "Lasts" not in page.said["A"].text()
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "string_on.A", strings={"A": "worn"})
+    driver.frame.refresh()
+    page.start_for(hand.view(job))
+    rest_of_all(driver.frame)
+    assert "On since" in page.said["A"].text() and "On since" not in page.said["D"].text()
 
 
 def test_how_many_there_are(driver: Driver, shop: Shop) -> None:

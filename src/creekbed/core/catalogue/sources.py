@@ -70,6 +70,11 @@ FORMULAS = (
         "standing waves: Fletcher and Rossing, recalled; doubt of the tube's length: house default",
     ),
     ("Time between two knocks", "core/sound/knocks.py", "house numbers; tried against falls of another world"),
+    (
+        "Life of strings",
+        "core/strings/life.py",
+        "Weibull with a gamma prior: Hamada et al., Bayesian Reliability, ch. 4, from memory; house numbers from memory",
+    ),
     ("Settling of strings", "core/strings/settling.py", "logarithmic creep, house numbers"),
     ("Forecast of settling", "core/strings/forecast.py", "Ferry, retardation spectra; Gelman et al., 3rd ed., ch. 21"),
     ("Pitch of a tone", "core/sound/pitch.py", "Kay 1993; Nehorai and Porat 1986; Birge 1932"),
@@ -123,7 +128,9 @@ def _family_lines(catalogue: Catalogue) -> Iterator[str]:
         if family.stringed is not None:
             s = family.stringed
             lengths = ", ".join(f"{size} {mm:g} mm" for size, mm in s.length_mm.items())
-            settling = f"{s.creep_cents:g} cents per e-fold, time scale {s.creep_tau_min:g} min, "
+            settling = (
+                f"{s.creep_cents:g} cents per e-fold, time scale {s.creep_tau_min:g} min, life {s.life_days or 0:g} d, "
+            )
             settling += f"tolerance {s.tolerance_cents:g} cents"
             yield f"| {family.name} | {lengths} | {settling} | {s.mark} | {s.source} |"
 

@@ -54,6 +54,12 @@ _FOUND_BEFORE = (
     .order_by(_F.c.at.desc())
     .limit(bindparam("most"))
 )
+_STRINGS_FOUND = (
+    select(_J.c.tag, _F.c.places, _F.c.at)
+    .join(_J, _J.c.id == _F.c.job_id)
+    .where(_F.c.check_key == "strings", _J.c.tag.in_(bindparam("tags", expanding=True)))
+    .order_by(_F.c.at)
+)
 _UPCOMING = select(_D).where(_D.c.leaves_at > bindparam("now")).order_by(_D.c.leaves_at)
 _BOOKED_FOR = (
     select(_J.c.tag).where(_J.c.departure_id == bindparam("departure_id"), _J.c.state != "gone").order_by(_J.c.tag)
@@ -164,6 +170,12 @@ class Jobs:
     def found_before(self, tag: str, check: str, job_id: int, most: int) -> list[Finding]:
         """What a check found on an instrument up to a job, newest first."""
         return self._reader.fetch(Finding, _FOUND_BEFORE, {"tag": tag, "check": check, "job_id": job_id, "most": most})
+
+    def strings_found(self, tags: Collection[str]) -> list[tuple[str, dict[str, str], datetime]]:
+        """(tag, string → what was found of it, when) of each look at the strings of some instruments, oldest first."""
+        return [
+            (tag, places or {}, at) for tag, places, at in self._reader.rows(_STRINGS_FOUND, {"tags": sorted(tags)})
+        ]
 
     def packing_photo(self, tag: str, about: str) -> Photo | None:
         """The newest photograph about something of an instrument, or ``None``."""

@@ -50,6 +50,15 @@ _DONE = (
     )
 )  # fmt: skip
 
+STRING_ON = "string_on."
+_STRINGS_ON = (
+    select(_J.c.tag, _I.c.family, _S.c.key, _S.c.at)
+    .join(_J, _J.c.id == _S.c.job_id)
+    .join(_I, _I.c.tag == _J.c.tag)
+    .where(_S.c.key.startswith(STRING_ON, autoescape=True), _S.c.state == "done")
+    .order_by(_S.c.at)
+)
+
 
 class Steps:
     """Questions about steps that were done."""
@@ -66,6 +75,12 @@ class Steps:
         """When somebody last finished a step."""
         found: datetime | None = self._reader.value(_LAST_BY, {"person": person})
         return found
+
+    def strings_put_on(self) -> list[tuple[str, str, str, datetime]]:
+        """(tag, family, string, when) of every string that was put on, the oldest first."""
+        return [
+            (tag, family, key.removeprefix(STRING_ON), at) for tag, family, key, at in self._reader.rows(_STRINGS_ON)
+        ]
 
     def timed_count(self) -> int:
         """How many steps have a duration on record."""

@@ -12,17 +12,31 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QSizePolicy, QWidg
 from creekbed.core.conventions import number
 from creekbed.core.errors import CreekbedError
 from creekbed.core.strings.choice import GOOD_SHARE, WORST_SHARE, StringFit, Wanted, ask_for, fits, whole_set
+from creekbed.core.strings.life import Life
 from creekbed.core.units import show
 from creekbed.window.shared import theme
+from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.widgets import clear, how_sure, label, restyle
 from creekbed.window.tools.base import Fields, ToolPage, refill
-from creekbed.words.strings import ask_words, fit_words, off_words, risk_words, set_words
+from creekbed.words.strings import (
+    age_words,
+    ask_words,
+    due_words,
+    fit_words,
+    life_words,
+    off_words,
+    risk_words,
+    set_words,
+)
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.supplies.string_choice import plain_of, shelf, string_angle, wanted_strings
+from creekbed.workshop.supplies.string_life import StringLives, string_lives
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
 
+NEXT_HIRE_DAYS = 91.0
+"""The next hire is taken to last so long: house default."""
 SPAN = 0.4
 """Shares of the wanted tension that the picture reaches on both sides."""
 
@@ -124,6 +138,8 @@ class StringsPage(ToolPage):
         self.order = label("")
         right.addWidget(self.together)
         right.addWidget(self.order)
+        self.lasts = label("", tone="muted")
+        right.addWidget(self.lasts)
         right.addWidget(
             label(
                 "What the house wants: the tension of the full size, less in proportion to the length. The packet's "
@@ -132,6 +148,9 @@ class StringsPage(ToolPage):
             )
         )  # fmt: skip
         right.addWidget(how_sure("string"))
+        self.lives: StringLives | None = None
+        self.tag = ""
+        self.asking = BackgroundWrites(self, frame.could_not)
         self.boxes: dict[str, QComboBox] = {}
         self.said: dict[str, QLabel] = {}
         self.shown = ("", "")
@@ -140,11 +159,18 @@ class StringsPage(ToolPage):
 
     def start_for(self, view: JobView) -> None:
         """Choose for the instrument of a job."""
+        self.tag = view.tag
         self.family.setCurrentIndex(max(0, self.family.findData(view.family.key)))
         self.of_size.setCurrentIndex(max(0, self.of_size.findData(view.instrument.size)))
         angle = string_angle(self.shop, view)
         self.fields.fields["strings_angle"].setText("" if angle is None else show(angle.value, angle.unit, 1))
         self.refresh()
+        self._ask_lives()
+
+    def start(self) -> None:
+        self.tag = ""
+        super().start()
+        self._ask_lives()
 
     def refresh(self) -> None:
         if not hasattr(self, "shown"):
@@ -196,7 +222,7 @@ class StringsPage(ToolPage):
             if fit is None:
                 self.said[wanted.key].setText("Nothing on the shelf comes near.")
                 continue
-            self.said[wanted.key].setText(fit_words(fit))
+            self.said[wanted.key].setText("\n".join((fit_words(fit), *self._life_words(wanted.key))))
             restyle(self.said[wanted.key], tone="warn" if risk_words(fit) else "")
         self.picture.set_rows(rows)
         chosen = [f for _, f in rows if f is not None]
@@ -212,6 +238,32 @@ class StringsPage(ToolPage):
         except CreekbedError as error:
             self.together.setText(error.happened)
         self.order.setText(self._ask_words(rows))
+        house = [life for life in map(self._life, self.fits) if life is not None and not life.worn + life.fine]
+        self.lasts.setText(f"A string {life_words(house[0]).lower()} Half are found worn by then." if house else "")
+
+    def _ask_lives(self) -> None:
+        """Read beside the window how long strings last here."""
+        shop = self.shop
+        self.asking.start(lambda: string_lives(shop), self._know_lives)
+
+    def _know_lives(self, lives: StringLives) -> None:
+        self.lives = lives
+        self._show()
+
+    def _life(self, key: str) -> Life | None:
+        return None if self.lives is None else self.lives.lives.get((self.family.currentData(), key))
+
+    def _life_words(self, key: str) -> list[str]:
+        """How long such strings last here, and how old the one is that is on."""
+        life = self._life(key)
+        if life is None or self.lives is None:
+            return []
+        said = [life_words(life)] if life.worn + life.fine else []  # what the house says stands beside, once
+        age = self.lives.ages.get(self.tag, {}).get(key)
+        if age is not None:
+            due = due_words(life.chance_worn(age.hire_days, NEXT_HIRE_DAYS))
+            said.append(f"{age_words(age.hire_days, age.since)} {due}".strip())
+        return said
 
     def _ask_words(self, rows: list[tuple[Wanted, StringFit | None]]) -> str:
         """What to order for the strings that nothing suits."""

@@ -57,6 +57,8 @@ class StringedData(Marked):
     creep_tau_min: float = Field(gt=0)
     tolerance_cents: float = Field(gt=0)
     first_day_cents: float = Field(gt=0)
+    life_days: float | None = Field(default=None, gt=0)
+    """Days on hire until half of the strings are found worn."""
 
 
 class Family(Marked):

@@ -6,11 +6,14 @@ import math
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
+import soundfile
 
 from creekbed.core.catalogue.load import shipped
 from tests.cli.test_cli import facts, run
 from tests.core.airtight.test_leak_fit import fall
+from tests.worlds.drops import heard
 
 
 def record(path: Path, name: str = "pressure_pa", factor: float = 1.0) -> Path:
@@ -59,7 +62,7 @@ def test_leak_pads(capsys: Any) -> None:
     assert "not in the table" in run(capsys, "leak-pads", "flute", "--good", "Q4")[2]
 
 
-def test_friction(capsys: Any) -> None:
+def test_friction(capsys: Any, tmp_path: Path) -> None:
     found = facts(capsys, "friction", "--mass", "450 g", "--pull", "1.2 N", "1.25 N")
     assert found["force_n"] == pytest.approx(1.225) and found["ratio"] == pytest.approx(
         1.225 / 0.45 / 9.80665, abs=1e-5
@@ -67,6 +70,10 @@ def test_friction(capsys: Any) -> None:
     drop = ("friction", "--mass", "0.45 kg", "--drop", "25 cm", "--time", "0.25 s")
     assert facts(capsys, *drop, "--timed-by", "sound")["force_n"] == pytest.approx(0.813, abs=0.001)
     assert "by hand" in run(capsys, *drop)[2]
+    path = tmp_path / "fall.wav"
+    soundfile.write(path, heard(np.random.default_rng(5), 0.238), 44_100)
+    fell = facts(capsys, "friction", "--mass", "452 g", "--drop", "20 cm", "--recording", str(path))
+    assert fell["ratio"] == pytest.approx(0.28, abs=0.06) and fell["how"] == "from a drop, by sound"
     assert run(capsys, "friction", "--mass", "450 g")[0] == 1
 
 

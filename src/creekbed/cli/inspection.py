@@ -35,6 +35,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     friction.add_argument("--mass", required=True, metavar="MASS", help='of the part that moves, "450 g"')
     friction.add_argument("--pull", nargs="+", default=[], metavar="FORCE", help='steady pulls, "1.2 N"')
     friction.add_argument("--drop", metavar="LENGTH", help='how far it falls, at most "25 cm"')
+    friction.add_argument("--recording", type=Path, metavar="FILE", help="of the snip of its thread and its thud")
     friction.add_argument("--time", metavar="TIME", help='how long it takes, "0.25 s"')
     friction.add_argument("--timed-by", choices=["sound", "video", "hand"], default="hand")
     friction.add_argument("--frames", type=plain_number, metavar="RATE", help="frames each second of the video")
@@ -137,6 +138,14 @@ def _friction(given: argparse.Namespace) -> int:
     mass = parse_quantity(given.mass, "kilogram", what="The mass")
     if given.pull:
         found = from_pull([parse_quantity(p, "newton", what="The pull") for p in given.pull], mass)
+    elif given.drop and given.recording:
+        from creekbed.core.sound.knocks import fall_in
+        from creekbed.devices.sound_file import read_sound
+
+        sound = read_sound(given.recording)
+        fall = fall_in(sound.samples, sound.rate)
+        drop = parse_quantity(given.drop, "meter", what="The drop")
+        found = from_drop(mass, drop, fall.time_s, "sound", u_time_s=fall.u_s)
     elif given.drop and given.time:
         found = from_drop(
             mass, parse_quantity(given.drop, "meter", what="The drop"),
@@ -144,7 +153,7 @@ def _friction(given: argparse.Namespace) -> int:
             u_time_s=parse_quantity(given.time_u, "second", what="The time's uncertainty", minimum=0),
         )  # fmt: skip
     else:
-        raise BadInput("Nothing was measured.", todo="Give --pull, or --drop with --time and --timed-by.")
+        raise BadInput("Nothing was measured.", todo="Give --pull, or --drop with --recording or --time.")
     facts = {
         "force_n": round(found.force_n, 5), "force_u_n": round(found.u_force_n, 5),
         "ratio": round(found.ratio.value, 5), "ratio_u": round(found.ratio.u, 5), "how": found.ratio.how,

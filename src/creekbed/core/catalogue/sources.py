@@ -73,7 +73,7 @@ FORMULAS = (
     (
         "Life of strings",
         "core/strings/life.py",
-        "Weibull with a gamma prior: Hamada et al., Bayesian Reliability, ch. 4, from memory; house numbers from memory",
+        "Weibull with a gamma prior: Hamada et al., Bayesian Reliability, ch. 4, and house numbers, from memory",
     ),
     ("Settling of strings", "core/strings/settling.py", "logarithmic creep, house numbers"),
     ("Forecast of settling", "core/strings/forecast.py", "Ferry, retardation spectra; Gelman et al., 3rd ed., ch. 21"),

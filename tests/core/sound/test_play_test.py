@@ -124,6 +124,14 @@ def _note(n: int, hz: float) -> NoteHeard:
     return NoteHeard(1.0 * n, heard.seconds, heard.pitch, heard.level_db, heard.breath_db, 0.03)
 
 
+def test_two_notes_far_apart_lie_between() -> None:
+    notes = scale("trumpet")
+    events = [_note(n, notes[n].hz * 2 ** (cents / 1200)) for n, cents in ((0, -30.0), (1, 32.0))]
+    result = judged(notes, events)
+    assert result.lies_cents == pytest.approx(1.0, abs=1.0) and result.u_lies_cents > 10
+    assert judged(notes, events[:1]).lies_cents == pytest.approx(-30.0, abs=1.0)
+
+
 def test_hours_of_playing_are_judged_by_the_last_notes() -> None:
     """A trumpet was flat on G for an hour, then mended: the last notes count, and the first are not looked at."""
     notes = scale("trumpet")

@@ -495,3 +495,16 @@ def test_a_step_is_finished_with_few_questions(shop: Shop, hand: Hand) -> None:
         job_steps.finish_step(shop, job, step.step.key, **more)
         asked[step.step.key] = len(statements)
     assert statistics.median(asked.values()) <= 12 and max(asked.values()) <= 16, asked
+
+
+def test_a_reed_that_is_hollow_is_replaced_for_the_same_renter(shop: Shop, hand: Hand) -> None:
+    """Where somebody measured it; for a new renter an old reed is thrown away in any case, and is not asked about."""
+    job = hand.book(renter="same")
+    hand.until(job, "look", reed_warp=0.35)
+    assert hand.view(job).findings["reed_warp"].band == "act"
+    assert {"reed_replace"} <= {s.step.key for s in hand.view(job).steps}
+    other = hand.book("MH-0143", renter="same")
+    hand.until(other, "look", reed_warp=0.05)
+    assert "reed_replace" not in {s.step.key for s in hand.view(other).steps}
+    fresh = hand.book("MH-0144")
+    assert "reed_warp" not in {c.key for c in hand.view(fresh).checks}

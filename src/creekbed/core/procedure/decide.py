@@ -68,6 +68,7 @@ def decisions(family: Family, situation: _Situation, facts: Facts) -> Decided:
     here = "present" in facts.get("contents.reed", frozenset())
     found.facts["reed.kept"] = _yes(synthetic and whole and here)
     unfit = facts.get("finding.reed", frozenset()) & {"bad", "none"}
+    unfit |= facts.get("finding.reed_warp", frozenset()) & {"act"}
     found.facts["reed.spent"] = _yes(bool(unfit) or "worn" in facts.get("contents.reed", frozenset()))
     found.words["reed_in"] = "on the reed" if synthetic else "in the cane"
     return found

@@ -209,6 +209,8 @@ def _usual(cents: Sequence[float]) -> tuple[float, float]:
     widths = rising[half - 1 :] - rising[: rising.size - half + 1]
     at = int(widths.argmin())
     near = rising[np.abs(rising - (rising[at] + rising[at + half - 1]) / 2) <= OFF_CENTS]
+    if not near.size:  # two notes that lie far apart
+        near = rising[at : at + half]
     lies = float(near.mean())
     return lies, float(np.sqrt(np.mean((near - lies) ** 2)))
 

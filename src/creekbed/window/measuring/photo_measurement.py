@@ -47,7 +47,7 @@ KNOWN = {
 CORNERS = ("corner", "next corner, going round", "third corner", "last corner")
 MARKS = ("one mark", "the mark halfway", "the other mark")
 KINDS: dict[str, Kind] = {
-    "bridge_lean": "lean", "string_angle": "angle", "bridge_warp": "bow", "dents": "circle",
+    "bridge_lean": "lean", "string_angle": "angle", "bridge_warp": "bow", "reed_warp": "bow", "dents": "circle",
 }  # fmt: skip
 """Check: what is measured; every other one measures a length."""
 

@@ -9,7 +9,7 @@ import pytest
 
 from creekbed.core.airtight.pads import Locator
 from creekbed.core.catalogue.load import shipped
-from creekbed.core.sound.notes import NoteHeard, Tried, breath_db, heard_notes
+from creekbed.core.sound.notes import MOST_HELD, NoteHeard, ScaleListener, Tried, breath_db, heard_notes
 from creekbed.core.sound.play_test import NoteResult, PlayTestResult, ScaleNote, as_played, judged, move_of, scale_of
 from creekbed.core.sound.tuning import warmth_cents
 from creekbed.words.play_test import failed_words, move_words, note_words, result_words
@@ -122,6 +122,15 @@ def _note(n: int, hz: float) -> NoteHeard:
     after_quiet = np.concatenate([1e-3 * rng.normal(size=4000), 0.2 * sound])
     [heard] = [e for e in heard_notes(after_quiet, RATE, "harmonic", [hz]) if isinstance(e, NoteHeard)]
     return NoteHeard(1.0 * n, heard.seconds, heard.pitch, heard.level_db, heard.breath_db, 0.03)
+
+
+def test_who_listens_all_day_holds_the_last_notes() -> None:
+    """Three thousand notes: all are counted, the last thousand at least are there."""
+    listener = ScaleListener(RATE, "harmonic", 200.0, 800.0)
+    for n in range(3000):
+        listener._add(Tried(float(n), 0.4))
+    assert listener.count == 3000 and MOST_HELD <= len(listener.events) <= 2 * MOST_HELD
+    assert listener.events[-1].start_s == 2999.0 and listener.events[0].start_s == 3000.0 - len(listener.events)
 
 
 def test_two_notes_far_apart_lie_between() -> None:

@@ -27,6 +27,8 @@ UNSURE_S, SOFTER_DB = 0.25, 8.0
 """A note goes on so long without a pitch while it is not softer by so much: house default."""
 FINE = 250.0
 """Samples of a period between which the best is sought: house default."""
+MOST_HELD = 1000
+"""Somebody may listen all day: of all that was heard so many events are held."""
 FRAME_S, BEFORE_S, HELD_S = 0.005, 0.5, 8.0
 """Frames in which loudness is looked at, what is looked at before a note, and how much of one is held, s."""
 
@@ -61,7 +63,7 @@ Event = NoteHeard | Tried
 
 
 class ScaleListener:
-    """Takes sound in and cuts it into notes; ``events`` grows as they end.
+    """Takes sound in and cuts it into notes; ``events`` has them as they end.
 
     Args:
         rate: samples per second. kind: of the partials. lowest_hz, highest_hz: of the scale.
@@ -72,6 +74,9 @@ class ScaleListener:
         top = min(highest_hz * 3.2, 0.4 * rate)
         self.listener = Listener(rate, kind, lowest_hz * 0.8, max(top, lowest_hz * 1.7))
         self.events: list[Event] = []
+        """The last events, :data:`MOST_HELD` of them at least where there were so many."""
+        self.count = 0
+        """How many events there were."""
         self.sounding_hz = 0.0
         """What sounds now; 0: nothing."""
         self._held = LastSamples(int((HELD_S + 2 * BEFORE_S) * rate))
@@ -152,7 +157,7 @@ class ScaleListener:
 
     def _close_noise(self, at_s: float) -> None:
         if self._noisy and at_s - self._noise >= TRIED_S and self._noise > self._last + GAP_S:
-            self.events.append(Tried(self._noise, at_s - self._noise))
+            self._add(Tried(self._noise, at_s - self._noise))
         self._noisy = False
 
     def _close(self) -> None:
@@ -175,14 +180,20 @@ class ScaleListener:
         note = measure_note(sound, lead, self.rate, self.kind, float(np.median(found)))
         if note is not None:
             shifted = self._begun - half - lead / self.rate
-            self.events.append(replace(note, start_s=shifted + note.start_s))
+            self._add(replace(note, start_s=shifted + note.start_s))
         else:
             self._tried(self._begun if blown is None else blown)
+
+    def _add(self, event: Event) -> None:
+        self.events.append(event)
+        self.count += 1
+        if len(self.events) > 2 * MOST_HELD:
+            del self.events[:-MOST_HELD]
 
     def _tried(self, since: float | None) -> None:
         """A tone that came to nothing after breath: somebody tried a note."""
         if since is not None and self._last - since >= TRIED_S:
-            self.events.append(Tried(since, self._last - since))
+            self._add(Tried(since, self._last - since))
 
 
 def measure_note(sound: Real, lead: int, rate: float, kind: Kind, about_hz: float) -> NoteHeard | None:

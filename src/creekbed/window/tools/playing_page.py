@@ -12,7 +12,7 @@ from creekbed.core.errors import CreekbedError
 from creekbed.core.progress import Progress
 from creekbed.core.sound.listening import Heard
 from creekbed.core.sound.notes import Event, ScaleListener, heard_notes
-from creekbed.core.sound.play_test import PlayTestResult, as_played, judged
+from creekbed.core.sound.play_test import MOST_EVENTS, PlayTestResult, as_played, judged
 from creekbed.core.sound.tuning import nearest_note, warmth_cents
 from creekbed.devices.sound_file import Recording
 from creekbed.store.records import Playing
@@ -175,7 +175,7 @@ class PlayingPage(SoundPage):
     def _keep(self, events: list[Event]) -> None:
         """Put events after those that were heard before."""
         since = self.before[-1].start_s + self.before[-1].seconds if self.before else 0.0
-        self.before += [replace(e, start_s=e.start_s + since) for e in events]
+        self.before = [*self.before, *(replace(e, start_s=e.start_s + since) for e in events)][-MOST_EVENTS:]
 
     def draw(self) -> None:
         """Show what was heard since the last time."""
@@ -186,7 +186,7 @@ class PlayingPage(SoundPage):
             return
         self._mark_sounding(self.scaled.sounding_hz)
         self.mind.setText(microphone_words(heard[-1]) if not self._breathes(heard[-1]) else "")
-        if len(self.events()) != self.shown:
+        if self.scaled.count != self.shown:
             self._show()
 
     def _breathes(self, heard: Heard) -> bool:
@@ -215,7 +215,7 @@ class PlayingPage(SoundPage):
 
     def _show(self) -> None:
         events = self.events()
-        self.shown = len(events)
+        self.shown = self.scaled.count if self.scaled is not None else 0
         self.result = result = judged(self.scale, events, self.warmth())
         asked = next((n for n, note in enumerate(result.notes) if not note.played), -1)
         self._ask(asked)

@@ -68,7 +68,7 @@ CASES = {
 }  # fmt: skip
 
 
-ALWAYS = ("violin", "alto_saxophone", "trombone")
+ALWAYS = ("violin", "alto_saxophone")
 """Those that every run of the tests does; ``EVERY_FIT_OUT=1 ./run-tests tests/window/test_fit_outs.py`` does all."""
 
 

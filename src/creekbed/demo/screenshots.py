@@ -97,11 +97,11 @@ def _settle(app: Any, frame: Any) -> None:
     app.processEvents()
 
 
-def _until(done: Callable[[], bool]) -> None:
-    """Let the window go on until a device has answered."""
+def _until(done: Callable[[], bool], looks: int = 2000) -> None:
+    """Let the window go on until a device has answered, or it was looked so many times."""
     from PySide6.QtTest import QTest
 
-    for _ in range(2000):
+    for _ in range(looks):
         if done():
             return
         QTest.qWait(10)
@@ -174,7 +174,7 @@ class Views:
         page.family.setCurrentIndex(page.family.findData("alto_saxophone"))
         self.simulated.put_before_microphone("alto_saxophone")
         page.toggle()
-        _until(lambda: page.listening is None or not page.result.missing)
+        _until(lambda: page.listening is None or not page.result.missing, 12_000)
         page.end()
         page.refresh()
 

@@ -123,8 +123,8 @@ class ScaleListener:
     def _tone(self, heard: Heard, hz: float) -> None:
         if self._noisy and heard.at_s - self._noise > LONG_TRIED_S:
             self._close_noise(heard.at_s)
-        if self._noisy and not self._hz:
-            self._blown = self._noise
+        if not self._hz:
+            self._blown = self._noise if self._noisy else None
         self._noisy = False
         if self._hz and abs(1200 * math.log2(hz / float(np.median(self._hz[-9:])))) > ANOTHER_CENTS:
             self._other.append((heard.at_s, hz))

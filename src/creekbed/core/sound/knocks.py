@@ -7,9 +7,11 @@ that, and how surely that is known follows from how fast it rises: a thud on foa
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
@@ -18,6 +20,8 @@ from creekbed.core.sound.last_samples import LastSamples
 
 Real = NDArray[np.float64]
 FRAME_S = 0.001
+FIRST, BEFORE = 10, 20
+"""The first frame in which a knock can be told, and how many frames before it say what was there: house default."""
 LOWEST_HZ = 120.0
 """Hum, rumble and hands on the bench lie below: house default."""
 LEAPS_DB, OVER_FLOOR_DB = 12.0, 15.0
@@ -63,20 +67,28 @@ def knocks_in(sound: Real, rate: float) -> list[Knock]:
     floor = float(np.quantile(level, 0.2))
     frame_s, rises, rings = size / rate, int(RISES_S / FRAME_S), int(RINGS_S / FRAME_S)
     found: list[Knock] = []
-    n = 10
-    while n < level.size - 1:
-        before = float(np.median(level[max(n - 20, 0) : n]))
-        peak = n + int(np.argmax(level[n : n + rises]))
-        if level[n] - before < LEAPS_DB / 2 or level[peak] - before < LEAPS_DB or level[peak] < floor + OVER_FLOOR_DB:
-            n += 1
+    usual = _before(level)
+    leaps = np.flatnonzero(level[:-1] - usual[:-1] >= LEAPS_DB / 2)
+    after = FIRST
+    for n in leaps[leaps >= FIRST]:
+        before, peak = float(usual[n]), int(n + np.argmax(level[n : n + rises]))
+        if n < after or level[peak] - before < LEAPS_DB or level[peak] < floor + OVER_FLOOR_DB:
             continue
-        begins = _begins(level, n, before)
+        begins = _begins(level, int(n), before)
         risen = begins + int(np.argmax(level[begins : peak + 1] >= level[peak] - 3.0))
         rise_s = max(risen - begins, 1) * frame_s
         found.append(Knock(begins * frame_s, math.hypot(frame_s / math.sqrt(12), SHARE_OF_RISE * rise_s), level[peak]))
-        n = peak + rings
+        after = peak + rings
     loudest = max((k.level_db for k in found), default=0.0)
     return [k for k in found if k.level_db > loudest - SOFTER_DB]
+
+
+def _before(level: Real) -> Real:
+    """The usual level of the frames before each frame, shape (N,); the first has none."""
+    known = np.concatenate([np.full(BEFORE, np.nan), level[:-1]])
+    usual = np.full(level.size, np.inf)
+    usual[1:] = np.nanmedian(sliding_window_view(known, BEFORE)[1:], axis=1)
+    return usual
 
 
 def _begins(level: Real, n: int, before: float) -> int:
@@ -87,12 +99,16 @@ def _begins(level: Real, n: int, before: float) -> int:
 
 
 def fall_in(sound: Real, rate: float) -> Fall:
+    """The time of the fall in a recording; problems as :func:`fall_of`."""
+    return fall_of(knocks_in(sound, rate))
+
+
+def fall_of(found: Sequence[Knock]) -> Fall:
     """The time between the two knocks of a fall.
 
     Raises:
-        BadInput: not two knocks as far apart as those of a fall, with quiet before and after.
+        BadInput: not two knocks as far apart as those of a fall.
     """
-    found = knocks_in(sound, rate)
     if not found:
         raise BadInput("No knock is heard.", todo="Put the microphone nearer, and let it fall again.")
     if len(found) == 1:
@@ -145,7 +161,7 @@ class FallListener:
         if not found or still < QUIET_S:
             return
         try:
-            self.fall, self.problem = fall_in(sound, self.rate), ""
+            self.fall, self.problem = fall_of(found), ""
         except BadInput as problem:
             if still > MOST_S or len(found) > 1:
                 self.problem = problem.words(safe=False)

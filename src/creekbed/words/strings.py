@@ -72,7 +72,9 @@ def age_words(hire_days: float, since: datetime) -> str:
 
 def due_words(chance: float) -> str:
     """What to do about a string that may be found worn in the next hire; "" if nothing."""
-    return f"A new one now? In the next 3 months on hire it is found worn by {chance:.0%}." if chance >= LIKELY else ""
+    if chance < LIKELY:
+        return ""
+    return f"A new one now? The chance that it wears out in the next 3 months on hire is {chance:.0%}."
 
 
 LIKELY = 0.5

@@ -11,7 +11,8 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLineEdit, QPushButton, QWidget
 
-from creekbed.devices.simulated import SimulatedCaliper
+from creekbed.demo.player import as_pcm, pieces
+from creekbed.devices.simulated import SimulatedCaliper, SimulatedMicrophone
 from creekbed.window.frame import wedge_scanner
 from creekbed.window.frame.frame import Frame
 from creekbed.window.shared import theme
@@ -20,6 +21,7 @@ from creekbed.window.shared.dialogs import AskDialog
 from creekbed.window.shared.turns import at_rest
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
+from tests.worlds.playing import RATE
 
 
 @pytest.fixture(autouse=True)
@@ -201,6 +203,16 @@ def when_open(kind: type[QDialog], act: Callable[[Any], None]) -> None:
                 dialog.close()
 
     QTimer.singleShot(0, look)
+
+
+def hear(driver: Driver, page_key: str, sound: Any, rate: int = RATE) -> None:
+    """Listen on a page until the player has ended, and has pulled the plug."""
+    page = driver.frame.page(page_key)
+    with SimulatedMicrophone(lambda: pieces(as_pcm(sound)), rate, paced=False) as device:
+        driver.frame.devices.ports["microphone"] = device.address
+        driver.press(f"{page_key}_listen")
+        driver.qtbot.waitUntil(lambda: page.listening is None, timeout=60_000)
+    rest_of_all(driver.frame)
 
 
 def when_asked(act: Callable[[AskDialog], None]) -> None:

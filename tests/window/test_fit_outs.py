@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 import os
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -17,14 +17,12 @@ import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication
 
-from creekbed.demo.player import as_pcm, pieces
-from creekbed.devices.simulated import SimulatedMicrophone
 from creekbed.store.records import Playing
 from creekbed.workshop.bench.job_view import StepView
 from creekbed.workshop.bench.tuning import strings_of
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
-from tests.window.conftest import Driver, answer, rest_of_all
+from tests.window.conftest import Driver, answer, hear, rest_of_all
 from tests.window.test_whole_jobs import book, look_over_sound, work
 from tests.worlds.playing import RATE, Ill, Style, open_string, performance
 
@@ -70,20 +68,6 @@ CASES = {
 
 ALWAYS = ("violin", "alto_saxophone")
 """Those that every run of the tests does; ``EVERY_FIT_OUT=1 ./run-tests tests/window/test_fit_outs.py`` does all."""
-
-
-def hear(driver: Driver, page_key: str, sound: Any) -> None:
-    """Listen on a page until the player has ended."""
-    page = driver.frame.page(page_key)
-
-    def with_an_end() -> Iterator[bytes]:
-        yield from pieces(as_pcm(sound))
-
-    with SimulatedMicrophone(with_an_end, RATE, paced=False) as device:
-        driver.frame.devices.ports["microphone"] = device.address
-        driver.press(f"{page_key}_listen")
-        driver.qtbot.waitUntil(lambda: page.listening is None, timeout=60_000)
-    rest_of_all(driver.frame)
 
 
 def strings(shop: Shop, family: str, off: Mapping[str, float], false: Mapping[str, float], seed: int) -> Any:

@@ -117,7 +117,7 @@ def _scale(given: argparse.Namespace) -> int:
     from creekbed.core.procedure.imagine import find_family
     from creekbed.core.sound.notes import heard_notes
     from creekbed.core.sound.play_test import as_played, judged, move_of, scale_of
-    from creekbed.core.sound.tuning import warmth_cents
+    from creekbed.core.sound.tuning import UNWARMED_C, warmth_cents
     from creekbed.core.units import parse_quantity
     from creekbed.words.play_test import move_words, result_words
 
@@ -127,7 +127,8 @@ def _scale(given: argparse.Namespace) -> int:
     notes = scale_of(family.voice, table, given.a4) if family.voice is not None else ()
     if family.voice is None or not notes:
         raise BadInput(f"For a {family.noun} there is no scale.", todo="For strings there is “tune”.")
-    warm = warmth_cents(parse_quantity(given.room, "degC", what="The room")) if given.room else 0.0
+    celsius = parse_quantity(given.room, "degC", what="The room") if given.room else UNWARMED_C
+    warm = warmth_cents(celsius)
     samples, rate = _sound(given)
     result = judged(notes, heard_notes(samples, rate, family.voice.partials, [n.hz for n in notes]), warm)
     if not any(n.played for n in result.notes):
@@ -146,7 +147,6 @@ def _scale(given: argparse.Namespace) -> int:
             for n in result.notes
         ],
     }  # fmt: skip
-    celsius = parse_quantity(given.room, "degC", what="The room") if given.room else 20.0
     move = move_of(family.voice, result, celsius)
     if move is not None:
         facts |= {"move_mm": round(move.mm, 2), "u_move_mm": round(move.u_mm, 2)}

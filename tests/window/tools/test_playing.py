@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -11,15 +11,13 @@ import pytest
 import soundfile
 
 from creekbed.core.sound.play_test import NoteResult
-from creekbed.demo.player import as_pcm, pieces
-from creekbed.devices.simulated import SimulatedMicrophone
 from creekbed.store.records import Playing
 from creekbed.window.tools.scale_picture import ScalePicture
 from creekbed.workshop.inspection import history, playing
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
-from tests.window.conftest import Driver, rest
+from tests.window.conftest import Driver, hear
 from tests.worlds.playing import RATE, Ill, Style, performance
 
 STUFFY = Ill(late_s=0.2, weaker_db=11.0, wind=0.15)
@@ -34,18 +32,8 @@ def player(page: Any, ills: dict[int, Ill] | None = None, seed: int = 1, **style
 
 def listen(driver: Driver, sound: Any) -> Any:
     """Listen on the page until the player has ended."""
-    frame = driver.frame
-    page = frame.page("playing")
-
-    def with_an_end() -> Iterator[bytes]:
-        yield from pieces(as_pcm(sound))
-
-    with SimulatedMicrophone(with_an_end, RATE, paced=False) as device:
-        frame.devices.ports["microphone"] = device.address
-        driver.press("playing_listen")
-        driver.qtbot.waitUntil(lambda: page.listening is None, timeout=60_000)
-    rest(frame)
-    return page
+    hear(driver, "playing", sound)
+    return driver.frame.page("playing")
 
 
 def at_the_test(driver: Driver, hand: Hand, tag: str = "MH-0404", family: str = "trumpet") -> int:

@@ -43,7 +43,11 @@ def nearest_note(hz: float, a4_hz: float = 440.0) -> Note:
     )  # fmt: skip
 
 
-def warmth_cents(celsius: float, at_c: float = 20.0) -> float:
+UNWARMED_C = 20.0
+"""Air at which winds are tuned, °C: common practice, no source."""
+
+
+def warmth_cents(celsius: float, at_c: float = UNWARMED_C) -> float:
     """How far a wind instrument rises when its air is so warm instead of ``at_c``: the speed of sound goes as √T.
 
     Source: c ∝ √T of an ideal gas, T in K; about 3 cents a degree near room temperature. The instrument's own growth,

@@ -135,20 +135,17 @@ class PlayingPage(SoundPage):
 
     def warmth(self) -> float:
         """How far the room's warmth raises every note, cents; 0 where the field cannot be read."""
-        return self._air() or 0.0
+        celsius = self._celsius()
+        return 0.0 if celsius is None else warmth_cents(celsius)
 
-    def celsius(self) -> float:
-        """The air where it is played, °C; 20 where the field cannot be read."""
+    def _celsius(self) -> float | None:
+        """The air where it is played, °C; ``None`` where the field cannot be read."""
         try:
-            return self.fields.read("playing_room", "degC")
-        except CreekbedError:
-            return 20.0
-
-    def _air(self) -> float | None:
-        try:
-            return warmth_cents(self.fields.read("playing_room", "degC"))
+            celsius = self.fields.read("playing_room", "degC")
+            warmth_cents(celsius)  # nobody plays in any air
         except CreekbedError:
             return None
+        return celsius
 
     def events(self) -> list[Event]:
         """What was heard so far, in the order of time."""
@@ -222,7 +219,8 @@ class PlayingPage(SoundPage):
         self.picture.set_notes(result.notes, playing.curves(self.earlier), asked)
         played = [n for n in result.notes if n.played]
         lies = lies_words(result) if any(n.heard for n in played) else "Nothing was played yet."
-        more = move_words(self.voice, result, self.celsius()) if self._air() is not None else NO_AIR
+        celsius = self._celsius()
+        more = NO_AIR if celsius is None else move_words(self.voice, result, celsius)
         self.lies.setText(f"{lies} {more}".strip())
         wrong = [f"{note_words(n.note.written)}: {faults_words(n)}" for n in result.faulty]
         self.wrong.setText("\n".join(wrong) or ("Every note is as good as the others." if len(played) >= 4 else ""))

@@ -63,7 +63,7 @@ def _weekday(text: str) -> int:
     Raises:
         BadInput: it is none.
     """
-    from creekbed.workshop.shop.bench_capacity import DAYS
+    from creekbed.words.calendar import DAYS
 
     word = text.strip().lower()
     found = [n for n, day in enumerate(DAYS) if len(word) >= 3 and day.lower().startswith(word)]
@@ -89,14 +89,14 @@ def _departures(given: argparse.Namespace) -> int:
     facts: dict[str, Any] = {
         "kinds": [
             {
-                "name": k.name, "rhythm": departures.rhythm_words(k), "weekdays": k.weekdays, "dates": k.dates,
+                "name": k.name, "rhythm": departures.rhythm_said(k), "weekdays": k.weekdays, "dates": k.dates,
                 "every_weeks": k.every_weeks, "minute_of_day": k.minute, "on_closed": k.on_closed,
             }
             for k in kinds
         ],
         "departures": [{"number": d.id, "name": d.name, "leaves_at": d.leaves_at.isoformat()} for d in coming],
     }  # fmt: skip
-    lines = [f"{k.name}: {departures.rhythm_words(k)}" for k in kinds] or ["How instruments leave is not known yet."]
+    lines = [f"{k.name}: {departures.rhythm_said(k)}" for k in kinds] or ["How instruments leave is not known yet."]
     lines += [f"{d.id:5d}  {clock(d.leaves_at, '%a %d %b ')}  {d.name}" for d in coming]
     return show(given, facts, "\n".join(lines))
 
@@ -170,6 +170,7 @@ def _closed(given: argparse.Namespace) -> int:
 
 def _season(given: argparse.Namespace) -> int:
     from creekbed.store.records import Season
+    from creekbed.words.calendar import season_words
     from creekbed.workshop.shop import shop_days
 
     shop = shop_of(given)
@@ -194,5 +195,5 @@ def _season(given: argparse.Namespace) -> int:
             for s in rows
         ]
     }  # fmt: skip
-    lines = [f"{s.id:5d}  {s.name}: {shop_days.days_of(s)}. {shop_days.hours_words(s)}" for s in rows]
+    lines = [f"{s.id:5d}  {s.name}: {shop_days.days_of(s)}. {season_words(s.hours)}" for s in rows]
     return show(given, facts, "\n".join(lines or ["The usual hours hold all year."]))

@@ -79,20 +79,22 @@ def _codes(given: argparse.Namespace) -> int:
 def _find(given: argparse.Namespace) -> int:
     from dataclasses import asdict
 
-    from creekbed.workshop.fleet.finding import KINDS, find
+    from creekbed.words.instruments import FOUND
+    from creekbed.workshop.fleet.finding import find
 
     shop = shop_of(given)
     try:
         found = find(shop, " ".join(given.words))
     finally:
         shop.close()
-    lines = [f"{KINDS[f.kind]:14}  {f.title}{f'  ({f.words})' if f.words else ''}" for f in found]
+    lines = [f"{FOUND[f.kind]:14}  {f.title}{f'  ({f.words})' if f.words else ''}" for f in found]
     return show(given, {"found": [asdict(f) for f in found]}, "\n".join(lines or ["Nothing here has all these words."]))
 
 
 def _found(given: argparse.Namespace) -> list[Any]:
     from creekbed.core.errors import BadInput
-    from creekbed.workshop.fleet.fleet import PLACES, fleet
+    from creekbed.words.instruments import PLACES
+    from creekbed.workshop.fleet.fleet import fleet
 
     place = getattr(given, "place", None)
     if place is not None and place not in PLACES:

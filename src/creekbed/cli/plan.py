@@ -294,13 +294,14 @@ def _of_a_step(given: argparse.Namespace, act: Callable[[Shop, int], None]) -> i
 
 
 def _room(given: argparse.Namespace) -> int:
+    from creekbed.words.calendar import DAYS
     from creekbed.workshop.shop import bench_capacity as room
 
     shop = shop_of(given)
     try:
         places = {p.key: p for p in room.rooms(shop)}
         named = {p.name.lower(): p.key for p in places.values()} | {k: k for k in places}
-        days = {day.lower(): n for n, day in enumerate(room.DAYS)}
+        days = {day.lower(): n for n, day in enumerate(DAYS)}
         wanted: dict[str, int] = {}
         hours: dict[int, str] = {}
         for change in given.changes:
@@ -311,7 +312,7 @@ def _room(given: argparse.Namespace) -> int:
             elif key in named:
                 wanted[named[key]] = int(value) if value.strip().isdigit() else 0
             else:
-                known = ", ".join([*named, *room.DAYS])
+                known = ", ".join([*named, *DAYS])
                 raise BadInput(f"“{name[:24]}” is no place and no day.", todo=f"One of: {known}.")
         told = room.change(shop, wanted, hours) if given.changes else []
         rows, opening = room.rooms(shop), room.opening(shop)
@@ -320,10 +321,10 @@ def _room(given: argparse.Namespace) -> int:
     facts = {
         "changed": told,
         "room": [{"key": r.key, "name": r.name, "room": r.capacity, "alike_in_each": r.holds} for r in rows],
-        "open": dict(zip(room.DAYS, opening, strict=True)),
+        "open": dict(zip(DAYS, opening, strict=True)),
     }  # fmt: skip
     lines = [f"{r.name}: {r.capacity}" + (f", {r.holds} alike in each" if r.holds > 1 else "") for r in rows]
-    lines += [f"{day}: {words}" for day, words in zip(room.DAYS, opening, strict=True)]
+    lines += [f"{day}: {words}" for day, words in zip(DAYS, opening, strict=True)]
     return show(given, facts, "\n".join(([f"Changed: {', '.join(told)}"] if told else []) + lines))
 
 

@@ -51,7 +51,7 @@ def _copies(given: argparse.Namespace) -> int:
         }
         for c in copies
     ]  # fmt: skip
-    from creekbed.workshop.shop.copy_words import line_of
+    from creekbed.workshop.shop.backup_lines import line_of
 
     return show(given, {"copies": rows}, "\n".join(line_of(c) for c in copies) or "There are no copies yet.")
 

@@ -17,6 +17,21 @@ def odds(chance: float) -> str:
     return f"{number(round(10 * chance) if 0.05 < chance < 0.95 else round(10 * chance, 1))} in 10"
 
 
+def makes_it(chance: float) -> str:
+    """That a job is ready in time with this chance."""
+    return f"{_begin(odds(chance))} that it makes it."
+
+
+def calls_away(chance: float) -> str:
+    """That its waits end while hands are at other work, with this chance."""
+    return f"{_begin(odds(chance))} that it calls hands away from other work."
+
+
+def tested_words(band: str) -> str:
+    """How far chances like this one came true; ``band``: as :func:`band_words` gives it."""
+    return f"Here, {band}."
+
+
 def band_words(given: int, mean: float, came_true: int) -> str:
     """What came of the forecasts that gave about the same chance.
 
@@ -38,3 +53,7 @@ def untested_words(tried: int) -> str:
 def ready_between(low: datetime, high: datetime) -> str:
     """The interval that holds a job's finish in eight of ten simulated days."""
     return f"Ready between {clock_words(low)} and {clock_words(high)}, eight times in ten."
+
+
+def _begin(words: str) -> str:
+    return words[:1].upper() + words[1:]

@@ -26,3 +26,13 @@ def wanted_words(total: int, last: str, departure: str, dirty: int, dry_hours: f
     if dirty:
         said += f" Wash the {dirty} in the basket: they hang {number(dry_hours)} h until they are dry."
     return said
+
+
+def taken_words(name: str, fit: str, share: float, *, to_wash: bool) -> str:
+    """Which cloth a step takes: "Silk for clarinets, passes (75 % of the bore)"; ``share``: of the bore, 0 to 1."""
+    return f"{name}, {fit} ({share:.0%} of the bore){', wash it first' if to_wash else ''}"
+
+
+def wash_it(name: str, uses: int) -> str:
+    """That a cloth has been used often enough."""
+    return f"{name}: {uses} uses, wash it"

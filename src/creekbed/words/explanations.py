@@ -181,3 +181,34 @@ def listed(tags: Sequence[str], most: int = FEW) -> str:
     """The first tags, and how many more there are."""
     shown = ", ".join(tags[:most])
     return f"{shown} and {len(tags) - most} more" if len(tags) > most else shown
+
+
+def done_first(shift: str) -> str:
+    """What would come of doing it first; ``shift``: what would move, or "" where it cannot be."""
+    return f"Done first: {shift}" if shift else "It cannot be done first."
+
+
+def next_words(departure: str) -> str:
+    """Which departure comes next, to stand after another sentence; "" where there is none."""
+    return f" Next: {departure}." if departure else ""
+
+
+def departure_over(following: str) -> str:
+    """Why nothing helps a job whose departure has left; ``following``: the next one, or ""."""
+    return f"its departure is over.{next_words(following)}"
+
+
+def in_time(way: str) -> str:
+    """With what a late job is in time."""
+    return f"{way}, and it is in time."
+
+
+def still_late(late_min: float, following: str, *, alone: bool) -> str:
+    """Why nothing helps a late job.
+
+    Args:
+        late_min: how late it stays. following: the next departure, or "". alone: whether it is late even by itself.
+    """
+    if alone:
+        return f"even at once and without breaks {span(late_min)} late.{next_words(following)}"
+    return f"with all that was tried it stays {span(late_min)} late.{next_words(following)}"

@@ -1,4 +1,4 @@
-"""What is said while there is no planner."""
+"""What is said of the planner: that it looks for a better plan, or why it cannot."""
 
 from __future__ import annotations
 
@@ -10,3 +10,5 @@ UNAVAILABLE = {
     "fault": "Better plans are not being looked for: looking made a mistake. The plan holds.",
 }
 """Why there is no planner → the words."""
+LOOKING = "Looking for a better plan …"
+SAFE, TODO = "The plan on show holds.", "Ask again in a moment."

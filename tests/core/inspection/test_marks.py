@@ -79,9 +79,9 @@ def test_marks_of_a_job_and_its_bill(shop: Shop, hand: Hand, hired: object) -> N
     assert [(r.zone, r.status) for r in history.marks_of(hand.view(job))] == [("bell", "grown"), ("neck", "repaired")]
     lines = history.bill_draft(shop, hand.view(job))
     assert [x.what for x in lines] == ["neck strap: missing", "bell: dent, 9 mm, was 5 mm"]
-    assert "Together" not in history.bill_words(lines)
+    assert "Together" not in history.bill_said(lines)
     stock.set_price(shop, "strap_sax", 12.5)
-    said = history.bill_words(history.bill_draft(shop, hand.view(job)))
+    said = history.bill_said(history.bill_draft(shop, hand.view(job)))
     assert "neck strap: missing, 12.50" in said and "Together 12.50, and 1 without a price yet." in said
     with pytest.raises(BadInput, match="0 or more"):
         stock.set_price(shop, "strap_sax", -1.0)

@@ -11,6 +11,7 @@ import pytest
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.records import ClosedDays, Departure, Season
+from creekbed.words.calendar import season_words
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.release import release_check
@@ -26,7 +27,7 @@ from creekbed.workshop.shop.departures import (
     coming_departures,
     drop_kind,
     kinds,
-    rhythm_words,
+    rhythm_said,
     roll,
 )
 from creekbed.workshop.shop.shop import Shop
@@ -142,7 +143,7 @@ def test_nobody_is_planned_with_on_days_off_and_in_seasons_less(shop: Shop, cloc
     assert open_on(monday) == [(10.0, 12.0)] and open_on(date(2026, 11, 26)) == []
     windows = home(shop).problem.windows
     assert windows[-1][1] > 0
-    assert shop_days.hours_words(shop_days.shop_days(shop).seasons[0]) == "Mon 10:00-12:00"
+    assert season_words(shop_days.shop_days(shop).seasons[0].hours) == "Mon 10:00-12:00"
     shop_days.remove_days(shop, Season, season)
     assert open_on(monday) != [(10.0, 12.0)]
 
@@ -201,7 +202,7 @@ def test_rhythms_in_words(shop: Shop) -> None:
     add_kind(shop, replace(VAN, weekdays=(0, 2, 4)))
     add_kind(shop, replace(VAN, name="b", every_weeks=2))
     add_kind(shop, replace(VAN, name="c", weekdays=(), dates=(date(2026, 12, 3),)))
-    words = {k.name: rhythm_words(k) for k in kinds(shop)}
+    words = {k.name: rhythm_said(k) for k in kinds(shop)}
     assert words == {
         "Monday van": "Mondays, Wednesdays and Fridays 08:30", "b": "every 2 weeks on Mondays 08:30",
         "c": "on 1 date 08:30",

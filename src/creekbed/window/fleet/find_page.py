@@ -12,7 +12,8 @@ from creekbed.window.shared import theme
 from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.widgets import button, entry, label, listing, row
-from creekbed.workshop.fleet.finding import KINDS, Found, find
+from creekbed.words.instruments import FOUND
+from creekbed.workshop.fleet.finding import Found, find
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
@@ -86,7 +87,7 @@ class FindPage(Page):
     def _list(self) -> None:
         self.list.clear()
         for found in self.found:
-            words = f"{KINDS[found.kind]}{f'  ·  {found.words}' if found.words else ''}"
+            words = f"{FOUND[found.kind]}{f'  ·  {found.words}' if found.words else ''}"
             item = QListWidgetItem(f"{found.title}\n{words}")
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{found.title}: {words}")
             self.list.addItem(item)

@@ -11,7 +11,8 @@ from PySide6.QtGui import QColor
 
 from creekbed.window.shared import theme
 from creekbed.window.shared.table import Index, RowsModel
-from creekbed.workshop.fleet.fleet import PLACES, FleetRow
+from creekbed.words.instruments import PLACES
+from creekbed.workshop.fleet.fleet import FleetRow
 
 DUE = "due"
 """Filter: hires that end soon."""

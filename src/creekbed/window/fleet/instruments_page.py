@@ -18,8 +18,9 @@ from creekbed.window.shared.long_work import LongWork
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.table import table_view
 from creekbed.window.shared.widgets import Flow, button, card, entry, label, row
+from creekbed.words.instruments import PLACES
 from creekbed.workshop.arrival.book_many import book_in_many
-from creekbed.workshop.fleet.fleet import PLACES, FleetRow, fleet
+from creekbed.workshop.fleet.fleet import FleetRow, fleet
 from creekbed.workshop.fleet.hiring import hire_out, set_standing
 
 if TYPE_CHECKING:

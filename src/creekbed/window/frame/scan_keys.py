@@ -42,7 +42,7 @@ class ScanKeys:
         elif key == "UNDO" and top is None:
             self.frame.undo()
         elif top is None:
-            self.frame.nav.open_page(PAGES[key][0])
+            self.frame.nav.open_page(PAGES[key])
         else:
             self._nothing("Answer or leave the question first.")
 

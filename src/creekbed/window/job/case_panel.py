@@ -25,7 +25,7 @@ from creekbed.workshop.arrival import intake, photos
 from creekbed.workshop.arrival.condition_marks import MARK_KINDS, add_mark, mark_repaired
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.bench.wait_view import ACCLIMATISING
-from creekbed.workshop.inspection.history import bill_draft, bill_words, marks_of
+from creekbed.workshop.inspection.history import bill_draft, bill_said, marks_of
 
 if TYPE_CHECKING:
     from creekbed.window.job.job_page import JobPage
@@ -257,7 +257,7 @@ class CasePanel(QWidget):
         self.strip.show_job(self.job, words)
 
     def _show_marks(self, view: JobView, rows: tuple[MarkCompared, ...]) -> None:
-        self.bill.setText(bill_words(bill_draft(self.page.shop, view)))
+        self.bill.setText(bill_said(bill_draft(self.page.shop, view)))
         if rows == self._marks:
             return
         self._marks = rows

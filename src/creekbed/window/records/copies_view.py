@@ -14,7 +14,7 @@ from creekbed.store.maintenance import Copy, all_copies
 from creekbed.window.shared import theme
 from creekbed.window.shared.background_writes import BackgroundWrites
 from creekbed.window.shared.widgets import button, card, label, listing, restyle, row, scroll
-from creekbed.workshop.shop.copy_words import holds, lost, title_of, whole
+from creekbed.workshop.shop.backup_lines import holds, lost, title_of, whole
 
 
 class CopiesView(QWidget):

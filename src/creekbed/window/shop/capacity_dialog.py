@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBo
 from creekbed.core.errors import CreekbedError
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import Flow, button, clear, label, row, scroll
+from creekbed.words.calendar import DAYS
 from creekbed.workshop.shop import bench_capacity as room
 from creekbed.workshop.shop import staff
 
@@ -91,7 +92,7 @@ class RoomDialog(QDialog):
         grid.setHorizontalSpacing(theme.STEP * 2)
         grid.setVerticalSpacing(6)
         self.hours: list[QLineEdit] = []
-        for n, (day, words) in enumerate(zip(room.DAYS, room.opening(self.page.shop), strict=True)):
+        for n, (day, words) in enumerate(zip(DAYS, room.opening(self.page.shop), strict=True)):
             field = QLineEdit(words)
             field.setObjectName(f"hours_{n}")
             field.setAccessibleName(f"Open on {day}")

@@ -21,8 +21,8 @@ from creekbed.core.shop_calendar import read_dates
 from creekbed.store.records import DepartureKind
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import Flow, button, entry, label, row
-from creekbed.workshop.shop.bench_capacity import DAYS
-from creekbed.workshop.shop.departures import ON_CLOSED, KindRequest
+from creekbed.words.calendar import DAYS, ON_CLOSED
+from creekbed.workshop.shop.departures import KindRequest
 
 
 def _date_edit(name: str, said: str) -> QDateEdit:

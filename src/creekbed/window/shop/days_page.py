@@ -18,6 +18,7 @@ from creekbed.window.shared.background_task import Ask
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.widgets import Flow, button, card, clear, focus_name, label, refocus, row, scroll
 from creekbed.window.shop.days_forms import DaysOffForm, SeasonForm, WayForm
+from creekbed.words.calendar import ON_CLOSED, season_words
 from creekbed.workshop.shop import departures, shop_days
 from creekbed.workshop.shop.bench_capacity import opening
 
@@ -99,7 +100,7 @@ class DaysPage(Page):
             self._days(closed, off, shop_days.days_of(off))
         seasons = self._section("Other hours", "The usual hours hold all year.")
         for season in found.seasons:
-            self._days(seasons, season, f"{shop_days.days_of(season)}. {shop_days.hours_words(season)}")
+            self._days(seasons, season, f"{shop_days.days_of(season)}. {season_words(season.hours)}")
         self.lists.addStretch(1)
         refocus(self, focused)
 
@@ -136,12 +137,12 @@ class DaysPage(Page):
             "due time of its own.",
         )  # fmt: skip
         for kind in departures.kinds(self.shop):
-            closed = departures.ON_CLOSED.get(kind.on_closed, "")  # type: ignore[call-overload]
+            closed = ON_CLOSED.get(kind.on_closed, "")
             change = button("Change", partial(self._change, kind.id), "quiet", f"change_way_{kind.id}")
             drop = button("Take off", partial(self._drop, kind.id), "quiet", f"drop_way_{kind.id}")
             for press, what in ((change, "Change"), (drop, "Take off")):
                 press.setAccessibleName(f"{what}: {kind.name}")
-            self._line(into, kind.name, f"{departures.rhythm_words(kind)}; on a closed day it {closed}", change, drop)
+            self._line(into, kind.name, f"{departures.rhythm_said(kind)}; on a closed day it {closed}", change, drop)
 
     def _show_coming(self) -> None:
         into = self._section("Next", "No departure is on the list.")

@@ -24,6 +24,7 @@ from creekbed.window.shared import theme
 from creekbed.window.shared.plots import bare_plot, shown
 from creekbed.window.shared.widgets import Flow, button, how_sure, label, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage, refill
+from creekbed.words.instruments import LIDS
 from creekbed.words.times import clock_words
 from creekbed.workshop.arrival import acclimatisation
 from creekbed.workshop.shop.room_climate import air_now
@@ -67,9 +68,7 @@ class AirPage(ToolPage):
         right.addWidget(label("A case that came from heat or cold", "title"))
         self.case = Fields(right, self.refresh)
         self.which = self.case.choice("case_job", "Whose", [])
-        self.lid = self.case.choice(
-            "case_lid", "Its lid", [(words, key) for key, words in acclimatisation.LIDS.items()]
-        )
+        self.lid = self.case.choice("case_lid", "Its lid", [(words, key) for key, words in LIDS.items()])
         self.case.line("case_c", "The thermometer on it reads", "", temperature(7))
         self.note = button("Note the reading", self._note, "primary", "case_note", "F2")
         self.use = button("Wait by these readings", self._use, "", "case_use")

@@ -43,7 +43,6 @@ class CaseView:
     condenses: bool
 
 
-LIDS = {"shut": "shut", "cracked": "open a hand's width", "open": "open"}
 LID_FACTOR = {"shut": 1.0, "cracked": 0.6, "open": 0.3}
 """What part of the shut case's time constant is left with the lid so: house default."""
 

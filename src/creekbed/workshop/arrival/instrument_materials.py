@@ -10,12 +10,8 @@ from creekbed.core.errors import BadInput
 from creekbed.core.text import line
 from creekbed.store.records import Instrument
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.instruments import material_unknown
 from creekbed.workshop.shop.shop import Act, Shop
-
-NOT_KNOWN = (
-    "What the {parts} of {tag} is made of has no entry here: nothing but a dry cloth comes to it. Ask its maker or a "
-    "repairer, then say it at “Made of”."
-)
 
 
 def unknown(name: str) -> str:
@@ -63,7 +59,7 @@ def told(act: Act, family: Family, tag: str, materials: Mapping[str, str]) -> No
     new = {part for part, m in materials.items() if known_as(m) == UNKNOWN and m not in before}
     parts = [p.name for p in family.part if p.key in new]
     if parts:
-        act.notes.append(NOT_KNOWN.format(parts=", ".join(parts), tag=tag))
+        act.notes.append(material_unknown(", ".join(parts), tag))
 
 
 def set_made_of(shop: Shop, tag: str, materials: Mapping[str, str], finishes: Mapping[str, str]) -> None:

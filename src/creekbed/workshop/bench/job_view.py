@@ -11,7 +11,6 @@ from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.base import STAGES, Stage
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import Check
-from creekbed.core.conventions import clock
 from creekbed.core.errors import CreekbedError
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
@@ -29,6 +28,7 @@ from creekbed.store.records import (
     Wait,
 )
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.instruments import stands_still, unreadable
 from creekbed.workshop.bench.cupboard import Cupboard, cupboard
 from creekbed.workshop.bench.job_rows import (
     Broken,
@@ -108,14 +108,10 @@ class JobView:
     @property
     def blocked(self) -> str:
         """Why nothing can go on, or ""."""
-        if self.job.quarantine:
-            if self.treating:
-                return ""
-            done = any(s.step.quarantine and s.work is not None for s in self.steps)
-            return f"{self.job.quarantine}. Treated: look again, then lift it" if done else self.job.quarantine
-        if not self.job.waiting_for or self.job.back_at is None:
-            return self.job.waiting_for
-        return f"{self.job.waiting_for}, back {clock(self.job.back_at, '%a ')}"
+        if self.job.quarantine and self.treating:
+            return ""
+        treated = any(s.step.quarantine and s.work is not None for s in self.steps)
+        return stands_still(self.job.quarantine, treated, self.job.waiting_for, self.job.back_at)
 
     @property
     def stands(self) -> str:
@@ -303,8 +299,7 @@ def view_or_broken(
     except CreekbedError as error:
         return Broken(rows.job.id, rows.job.tag, error.words())
     except (LookupError, ValueError, TypeError, AttributeError, ArithmeticError) as error:
-        why = f"Something on record of it cannot be true ({type(error).__name__}: {str(error)[:80]})."
-        return Broken(rows.job.id, rows.job.tag, f"{why} Nothing of it is lost; look at “Backups”.")
+        return Broken(rows.job.id, rows.job.tag, unreadable(type(error).__name__, str(error)))
 
 
 def load_job(

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from creekbed.core.conventions import temperature
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact
 from creekbed.core.hygiene.together import never_together
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.store.records import Disinfection, Job, Wait
+from creekbed.words.drying import damp_by_weight, look_at_part, other_vessel, past_longest, room_dries
 from creekbed.words.times import span
 from creekbed.workshop.arrival.intake import need_job, need_reason
 from creekbed.workshop.bench.job_view import JobView
@@ -26,16 +26,14 @@ def end_waits_of(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
         if row.key != step.ends and not (row.key in step.after and contact.may_end):
             continue
         if is_damp(shop.catalogue, row):
-            raise Refused(
-                f"{row.name}: by its weight it is not dry yet.", todo="Weigh it again, or end the wait with a reason."
-            )
+            raise Refused(damp_by_weight(row.name), todo="Weigh it again, or end the wait with a reason.")
         why = "done"
         if row.wet:
             _evidence(act, view, row, contact, shop.person)
         if contact.over > timedelta(0):
             late = span(contact.over.total_seconds() / 60)
-            why = f"{late} past its longest time"
-            act.notes.append(f"{row.name}: ended {late} past the longest time; it is on record. Look at the part.")
+            why = past_longest(late)
+            act.notes.append(look_at_part(row.name, late))
         act.records.update(row, ended_at=act.now, ended_why=why)
 
 
@@ -78,10 +76,7 @@ def drying_factor(shop: Shop, step: BuiltStep, act: Act) -> float:
         factor = SLOWEST
     factor = min(max(factor, FASTEST), SLOWEST)
     if abs(factor - 1) > TELL:
-        word = "slower" if factor > 1 else "faster"
-        act.notes.append(
-            f"The room stands at {temperature(room[0], 0)} and {room[1]:.0%}: it dries {word}, that is counted"
-        )
+        act.notes.append(room_dries(room[0], room[1], factor > 1))
     return factor
 
 
@@ -98,7 +93,7 @@ def note_vessel(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
         clashes = never_together(shop.catalogue.agents, shop.catalogue.never.values(), named)
         bad = [c for c in clashes if c.kind != "useless" and {c.first, c.second} & set(theirs.agents)]
         if bad:
-            act.notes.append(f"Not into the water of {tag}: {bad[0].forms.rstrip('.')}. Take another vessel")
+            act.notes.append(other_vessel(tag, bad[0].forms))
             return
 
 

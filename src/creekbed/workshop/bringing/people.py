@@ -10,9 +10,10 @@ from creekbed.core.progress import Progress
 from creekbed.core.text import code
 from creekbed.interchange.tables import Table
 from creekbed.store.records import Person
+from creekbed.words.calendar import clock_of
 from creekbed.workshop.bringing.rows import Bringing, ListRequest, Row, RowPlan, rows_of
 from creekbed.workshop.shop.shop import Act, Shop
-from creekbed.workshop.shop.staff import clock_of, is_initials, read_hours
+from creekbed.workshop.shop.staff import is_initials, read_hours
 
 YES = frozenset({"yes", "y", "true", "1", "x", "helper", "assistant", "trainee", "ja", "oui", "si", "hilfe", "aide"})
 NO = frozenset({"", "no", "n", "false", "0", "-", "technician", "nein", "non"})

@@ -10,6 +10,7 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact, contact_at
 from creekbed.store.records import BenchReed, ReedBath
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.reeds import after_bath, reed_words, too_long
 from creekbed.workshop.shop.shop import Act, Shop
 
 RESTS = timedelta(hours=24)
@@ -57,14 +58,13 @@ class Reed:
     def state(self, now: datetime) -> str:
         """How it stands, in words."""
         if self.worn:
-            return "throw it away"
+            return reed_words("worn")
         if self.to_clean(now):
-            return "clean it first"
+            return reed_words("clean")
         if not self.rested(now):
             assert self.last is not None
-            hours = (RESTS - (now - self.last)).total_seconds() / 3600
-            return f"rests, {number(hours, 0)} h more"
-        return "ready"
+            return reed_words("rests", (RESTS - (now - self.last)).total_seconds() / 3600)
+        return reed_words("ready")
 
 
 @dataclass(frozen=True)
@@ -206,11 +206,12 @@ def take_out(shop: Shop) -> str:
             left = state.remaining.total_seconds() / 60
             raise Refused(f"Not yet: {number(left, 0)} min are missing.", todo="See that the playing ends are wet.")
         over = state.over.total_seconds() / 60
-        late = f", {number(over, 0)} min past the longest time: look at each tip" if over >= 0.5 else ""
         for reed in lying:
             act.records.update(
                 reed, fresh_uses=0, first_at=None, cleanings=reed.cleanings + 1, last_at=act.now, bath_id=None
             )
         act.records.update(row, ended_at=act.now)
-        act.words = f"Bench reeds {', '.join(str(r.id) for r in lying)}: cleaned, the peroxide thrown away{late}"
-    return f"Soak them in clean water, rinse several times, dry them flat. Throw the peroxide away{late}."
+        act.words = (
+            f"Bench reeds {', '.join(str(r.id) for r in lying)}: cleaned, the peroxide thrown away{too_long(over)}"
+        )
+    return after_bath(over)

@@ -17,7 +17,7 @@ from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.text import line
 from creekbed.store.records import ClothRecord
 from creekbed.store.unit_of_work import Reader
-from creekbed.words.cloths import wanted_words
+from creekbed.words.cloths import taken_words, wanted_words, wash_it
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.cleaning.shelf import DRY_HOURS, counts, stuff_of
 from creekbed.workshop.shop.shop import Act, Shop
@@ -123,8 +123,7 @@ def cloth_words(shop: Shop, view: JobView, step: BuiltStep) -> str:
     if taken is None:
         return ""
     cloth, fit = taken
-    wash = ", wash it first" if cloth.to_wash else ""
-    return f"{cloth.cloth.name}, {fit.fit} ({fit.share:.0%} of the bore){wash}"
+    return taken_words(cloth.cloth.name, fit.fit, fit.share, to_wash=cloth.to_wash)
 
 
 def used(act: Act, view: ClothView, *, fresh: bool = False) -> None:
@@ -136,7 +135,7 @@ def used(act: Act, view: ClothView, *, fresh: bool = False) -> None:
     uses = 1 if fresh else view.uses + 1
     act.records.update(_record(act, view.cloth.key), uses=uses)
     if uses >= view.cloth.wash_after:
-        act.notes.append(f"{view.cloth.name}: {uses} uses, wash it")
+        act.notes.append(wash_it(view.cloth.name, uses))
 
 
 def _record(act: Act, key: str) -> ClothRecord:

@@ -10,6 +10,7 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.records import Job, Wait
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.drying import dry_by_weight
 from creekbed.words.findings import drying_words
 from creekbed.workshop.cleaning.dryness import weighed
 from creekbed.workshop.shop.shop import Act, Shop
@@ -92,7 +93,7 @@ def end_dry(shop: Shop, wait_id: int) -> None:
         if view.fit is None or not view.fit.is_dry:
             raise Refused("The weighings do not say yet that it is dry.", todo=view.words())
         wait, tag = _drying(act, wait_id)
-        why = f"weighed dry, {view.fit.left_g:.2g} g left ({len(view.grams)} weighings)"
+        why = dry_by_weight(view.fit.left_g, len(view.grams))
         act.records.update(wait, ended_at=act.now, ended_why=why)
         act.tag, act.words = tag, f"{tag}: {wait.name.lower()} ended: {why}"
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.errors import BadInput
 from creekbed.store.records import Wait
+from creekbed.words.drying import weighings_missing
 
 if TYPE_CHECKING:  # it needs numpy, and most waits are never weighed: the window opens without
     from creekbed.core.climate.drying import Drying
@@ -19,7 +20,7 @@ def weighed(catalogue: Catalogue, wait: Wait) -> tuple[Drying | None, str]:
 
     rows = wait.weighings
     if len(rows) < FEWEST:
-        return None, f"{FEWEST - len(rows)} more weighings, some minutes apart."
+        return None, weighings_missing(FEWEST - len(rows))
     limit = catalogue.house.limits.dry_left_g
     memory: dict[tuple[str, float], tuple[Drying | None, str]] = catalogue.memory.setdefault("weighed", {})
     key = (repr(rows), limit)

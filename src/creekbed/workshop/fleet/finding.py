@@ -10,26 +10,13 @@ from creekbed.core.catalogue.book import SECTIONS, search
 from creekbed.core.text import code
 from creekbed.store.records import Hire
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.instruments import PLACES, on_bench_for, with_renter
+from creekbed.words.pages import PAGES
 from creekbed.workshop.shop.policies import chosen
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.shop.staff import workers
 
 Kind = Literal["job", "instrument", "group", "family", "supply", "person", "rule", "step", "reference", "page"]
-KINDS: dict[Kind, str] = {
-    "job": "on the bench", "instrument": "instrument", "group": "group", "family": "family", "supply": "supply",
-    "person": "works here", "rule": "house rule", "step": "step", "reference": "reference", "page": "page",
-}  # fmt: skip
-"""What can be found → words."""
-PAGES: dict[str, str] = {
-    "home": "Bench", "day": "The day", "book_in": "Book in", "instruments": "Instruments", "stock": "Stock",
-    "count": "Count the shelf", "mix": "Mix", "bath": "Bath", "jar": "Piston jar", "agents": "What may touch",
-    "cloths": "Cloths", "reeds": "Reeds", "air": "Air and case", "wood": "Wood", "room": "Storage room",
-    "strings": "Strings", "tuning": "Tuning", "playing": "Play-test",
-    "house": "House rules", "days": "Days and departures", "bring": "Bring a list", "book": "Reference",
-    "journal": "Activity", "devices": "Devices", "kept": "Backups", "this_window": "This window: light, targets, text",
-    "this_shop": "This shop: name, paper, clock, money, units",
-}  # fmt: skip
-"""Pages that can be opened by name."""
 MOST_INSTRUMENTS, MOST_OTHERS, MOST_REFERENCE = 25, 8, 12
 """How many of a kind are shown: house default."""
 
@@ -102,12 +89,12 @@ def _instruments(shop: Shop, records: Reader, words: list[str], text: str) -> It
         serial = f", serial {instrument.serial}" if instrument.serial else ""
         job = jobs.get(instrument.tag)
         if job is not None and job.state == "open":
-            where = f"on the bench{f' for {job.next_group}' if job.next_group else ''}"
+            where = on_bench_for(job.next_group)
             yield Found("job", instrument.tag, f"{instrument.tag}  {about}", where + serial, job_id=job.id)
             continue
         hire = hires.get(instrument.tag)
-        where = f"with {hire.renter} since {hire.out_at.astimezone():%d %b %Y}" if hire is not None else "in the store"
-        where = "ready" if job is not None else instrument.standing or where
+        where = with_renter(hire.renter, hire.out_at) if hire is not None else PLACES["here"]
+        where = PLACES["ready"] if job is not None else instrument.standing or where
         yield Found("instrument", instrument.tag, f"{instrument.tag}  {about}", where + serial)
 
 
@@ -121,7 +108,7 @@ def _supplies(shop: Shop, words: list[str]) -> list[Found]:
 
 
 def _pages(words: list[str]) -> list[Found]:
-    return _named((Found("page", key, name, "") for key, name in PAGES.items()), words)
+    return _named((Found("page", key, name, "") for key, name in PAGES.items() if key != "find"), words)
 
 
 def _rules(shop: Shop, words: list[str], now: Mapping[str, str]) -> list[Found]:

@@ -10,15 +10,11 @@ from typing import Literal
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.text import code
 from creekbed.store.records import Departure, Hire, Instrument, Job
+from creekbed.words.instruments import PLACES, away_until, back_words, ready_since, with_renter
 from creekbed.words.times import clock_words
 from creekbed.workshop.shop.shop import Shop
 
 Place = Literal["hired", "bench", "away", "ready", "here", "resting", "retired"]
-PLACES: dict[Place, str] = {
-    "hired": "hired", "bench": "on the bench", "away": "away", "ready": "ready", "here": "in the store",
-    "resting": "resting", "retired": "retired",
-}  # fmt: skip
-"""Where an instrument is → words."""
 SOON = timedelta(days=14)
 """A hire that ends within this time is due: house default."""
 
@@ -104,19 +100,15 @@ def _place(
     if job is not None and job.state == "open":
         leaves = _leaves(job, departures, now) or "no departure set"
         if job.waiting_for:
-            back = f"back {job.back_at.astimezone():%a %d %b}" if job.back_at is not None else leaves
-            return "away", job.waiting_for, back
-        return "bench", job.quarantine or "on the bench", leaves
+            return "away", job.waiting_for, away_until(job.back_at) or leaves
+        return "bench", job.quarantine or PLACES["bench"], leaves
     if hire is not None:
         due = date.fromisoformat(hire.due_on) if hire.due_on else None
-        late = due is not None and due < now.astimezone().date()
-        back = f"{'overdue since' if late else 'back by'} {due:%d %b %Y}" if due is not None else ""
-        return "hired", f"with {hire.renter} since {hire.out_at.astimezone():%d %b %Y}", back
+        return "hired", with_renter(hire.renter, hire.out_at), back_words(due, now.astimezone().date())
     if job is not None:
-        since = f"ready since {job.ready_at.astimezone():%d %b}" if job.ready_at is not None else "ready"
-        return "ready", since, _leaves(job, departures, now) or "to hire out"
+        return "ready", ready_since(job.ready_at), _leaves(job, departures, now) or "to hire out"
     if instrument.standing == "retired":
-        return "retired", instrument.standing_why or "retired", ""
+        return "retired", instrument.standing_why or PLACES["retired"], ""
     if instrument.standing == "resting":
-        return "resting", instrument.standing_why or "resting", "bring it back to use it"
-    return "here", "in the store", "book it in to make it ready"
+        return "resting", instrument.standing_why or PLACES["resting"], "bring it back to use it"
+    return "here", PLACES["here"], "book it in to make it ready"

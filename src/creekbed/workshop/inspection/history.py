@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from creekbed.core.conventions import money
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen, charged, compare_marks
 from creekbed.core.units import show
@@ -25,6 +24,8 @@ from creekbed.store.records import (
     Wait,
 )
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.bill import bill_words, missing_words
+from creekbed.words.instruments import UNSEEN
 from creekbed.workshop.arrival.intake import clean_tag
 from creekbed.workshop.bench.job_situation import measured
 from creekbed.workshop.bench.job_view import JobView
@@ -160,9 +161,6 @@ def _compare_check(check: Any, out: dict[str, Any] | None, finding: Finding | No
     return Compared(check.name, before, after, status)
 
 
-UNSEEN = "not noted again"
-
-
 def _seen_out(hire: Hire | None) -> list[MarkSeen]:
     rows = hire.condition_out if hire is not None else []
     return [MarkSeen(r["zone"], r["kind"], r.get("size_mm")) for r in rows if "zone" in r]
@@ -184,10 +182,6 @@ class BillLine:
     what: str
     price: float | None = None
 
-    def words(self) -> str:
-        """The line in words."""
-        return self.what if self.price is None else f"{self.what}, {money(self.price)}"
-
 
 def bill_draft(shop: Shop, view: JobView) -> list[BillLine]:
     """What this hire may have to pay for: missing parts at the shop's price, marks beyond fair wear without one."""
@@ -196,21 +190,14 @@ def bill_draft(shop: Shop, view: JobView) -> list[BillLine]:
         line = view.lines.get(item.key)
         if line is None or line.state not in ("missing", "replaced", "waived"):
             continue
-        what = f"{item.name}: missing" + (", replaced from stock" if line.state == "replaced" else "")
+        what = missing_words(item.name, line.state == "replaced")
         lines.append(BillLine(what, price_of.get(item.stock or "")))
     return lines + [BillLine(words) for words in charged(shop.catalogue.house.fair_wear, marks_of(view))]
 
 
-def bill_words(lines: Sequence[BillLine]) -> str:
-    """The draft in one line: its items, the sum so far, what still needs a price; "" where nothing is due."""
-    if not lines:
-        return ""
-    priced = [line.price for line in lines if line.price is not None]
-    open_ = len(lines) - len(priced)
-    total = (
-        f" Together {money(sum(priced))}" + (f", and {open_} without a price yet." if open_ else ".") if priced else ""
-    )
-    return f"For the bill: {'; '.join(line.words() for line in lines)}. Fair wear is left out.{total}"
+def bill_said(lines: Sequence[BillLine]) -> str:
+    """The draft in one line; "" where nothing is due."""
+    return bill_words([(line.what, line.price) for line in lines])
 
 
 def _compare_marks(out: list[MarkSeen], came_in: list[MarkSeen]) -> list[Compared]:

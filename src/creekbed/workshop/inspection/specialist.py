@@ -6,14 +6,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from creekbed.core.errors import Refused
+from creekbed.words.instruments import UNTIL_THEN
 from creekbed.workshop.arrival.photos import photos_of, store_of
 from creekbed.workshop.bench.job_view import JobView, load_job
 from creekbed.workshop.inspection.trends import check_history
 from creekbed.workshop.release.release_check import open_findings, test_name
 from creekbed.workshop.shop.identity import identity
 from creekbed.workshop.shop.shop import Shop
-
-LOCK = "Slide locked, not played."
 
 
 @dataclass(frozen=True)
@@ -59,7 +58,7 @@ def note_for(shop: Shop, job_id: int, to: str) -> Note:
                 "name": check.name if check is not None else test_name(finding.check),
                 "where": part.name if part is not None else "",
                 "reason": reason + (f" Decided by hand: {finding.overrule_reason}" if finding.overruled else ""),
-                "until_then": say or (LOCK if "slide" in finding.check else ""),
+                "until_then": say or (UNTIL_THEN if "slide" in finding.check else ""),
                 "before": before.words() if before is not None else "",
             }
         )

@@ -10,8 +10,8 @@ from creekbed.core.planning.explanations import Hold, PlanComparison
 from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.requests import WhyRequest
 from creekbed.core.turns import Turns
-from creekbed.words.chances import odds, ready_between
-from creekbed.words.explanations import conflict_words, hold_words, sentence, shift_words, spare_words
+from creekbed.words.chances import calls_away, makes_it, ready_between
+from creekbed.words.explanations import conflict_words, done_first, hold_words, shift_words, spare_words
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.bench.schedule_view import ScheduledBar
 from creekbed.workshop.planning.forecast_calibration import tested
@@ -38,7 +38,7 @@ def _why_words(shop: Shop, home: HomeView, run: ScheduledBar, hold: Hold | None)
         spare = (view.departure.leaves_at - home.now).total_seconds() / 60 - forecast.finish
         said.append(spare_words(spare, view.departure.name))
     if run.chance is not None:
-        said.append(f"{sentence(odds(run.chance))} that it makes it. {tested(shop, run.chance)}")
+        said.append(f"{makes_it(run.chance)} {tested(shop, run.chance)}")
     lived = shop.planner.chances
     if lived is not None and run.tag in lived.finish:
         low, _, high = (home.now + timedelta(minutes=m) for m in lived.finish[run.tag])
@@ -47,7 +47,7 @@ def _why_words(shop: Shop, home: HomeView, run: ScheduledBar, hold: Hold | None)
         ended = {(j.key, o.key): o.ends for j in home.problem.jobs for o in j.operations}
         away = max((lived.called.get((run.tag, ended.get((run.tag, k)) or ""), 0.0) for k, _ in run.steps), default=0.0)
         if away > LEAST_CALL:
-            said.append(f"{sentence(odds(away))} that it calls hands away from other work.")
+            said.append(calls_away(away))
     return " ".join(s for s in said if s)
 
 
@@ -60,7 +60,7 @@ def comes_first(home: HomeView, run: ScheduledBar, other: PlanComparison) -> boo
 
 def _first_words(home: HomeView, run: ScheduledBar, other: PlanComparison) -> str:
     """What would come of doing it first."""
-    return f"Done first: {shift_words(other)}" if comes_first(home, run, other) else "It cannot be done first."
+    return done_first(shift_words(other) if comes_first(home, run, other) else "")
 
 
 def told_conflict(shop: Shop, home: HomeView, found: Conflict) -> str:

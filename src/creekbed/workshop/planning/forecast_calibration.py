@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from creekbed.store.records import ForecastRecord
-from creekbed.words.chances import band_words, untested_words
+from creekbed.words.chances import band_words, tested_words, untested_words
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.shop.shop import Shop, free_to_note
 
@@ -85,5 +85,5 @@ def tested(shop: Shop, chance: float) -> str:
     bands = calibration(shop)
     like = next((b for b in bands if b.low <= chance < b.high or (b.high == BANDS[-1] and chance >= b.high)), None)
     if like is not None:
-        return f"Here, {like.words}."
+        return tested_words(like.words)
     return untested_words(sum(b.given for b in bands))

@@ -20,7 +20,7 @@ from time import monotonic
 from typing import Any
 
 from creekbed.core.errors import CreekbedError
-from creekbed.words.planner import UNAVAILABLE
+from creekbed.words.planner import SAFE, TODO, UNAVAILABLE
 from creekbed.workshop.planning.planner_server import REPLAN, Answerable, serve
 
 AGAIN_S = (2.0, 15.0, 60.0, 300.0)
@@ -33,7 +33,7 @@ class PlannerUnavailable(CreekbedError):
     """The planner cannot answer now; ``fields["why"]`` is a key of :data:`words.planner.UNAVAILABLE`."""
 
     def __init__(self, why: str):
-        super().__init__(UNAVAILABLE[why], safe="The plan on show holds.", todo="Ask again in a moment.", why=why)
+        super().__init__(UNAVAILABLE[why], safe=SAFE, todo=TODO, why=why)
 
 
 @dataclass

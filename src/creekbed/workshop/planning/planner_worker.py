@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 
 from creekbed.core.planning.requests import ReplanRequest
 from creekbed.core.turns import Turns
-from creekbed.words.planner import UNAVAILABLE
+from creekbed.words.planner import LOOKING, UNAVAILABLE
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.planning import learned_durations
 from creekbed.workshop.planning.planner_process import PlannerProcess, PlannerUnavailable
@@ -124,7 +124,7 @@ class PlannerWorker:
             return UNAVAILABLE["fault"]
         if self.process.why and not self.process.runs:
             return UNAVAILABLE[self.process.why]
-        return "Looking for a better plan …" if self.thinking else ""
+        return LOOKING if self.thinking else ""
 
     @property
     def thinking(self) -> bool:

@@ -17,8 +17,14 @@ from creekbed.core.planning.remedies import (
 )
 from creekbed.core.planning.requests import LateRequest, RemediesRequest
 from creekbed.core.turns import Turns, whole
-from creekbed.words.explanations import breakdown_words, remedy_cost_words, remedy_words
-from creekbed.words.times import span
+from creekbed.words.explanations import (
+    breakdown_words,
+    departure_over,
+    in_time,
+    remedy_cost_words,
+    remedy_words,
+    still_late,
+)
 from creekbed.workshop.bench.bench_view import HomeView, home
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
@@ -89,21 +95,21 @@ def help_job_in_turns(shop: Shop, view: HomeView, job: JobView, *, seconds: floa
         x for x in view.shipments
         if job.departure is not None and x.departure.leaves_at > max(job.departure.leaves_at, view.now)
     ]  # fmt: skip
-    next_departure = f" Next: {following[0].departure.name}." if following else ""
+    next_departure = following[0].departure.name if following else ""
     way, alone = yield from ask(LateRequest(view.revision, view.problem, view.plan, job.tag))
     why = breakdown_words(way)
     if job.departure is not None and job.departure.leaves_at <= view.now:
-        return Help(job.tag, False, f"its departure is over.{next_departure}", why)
+        return Help(job.tag, False, departure_over(next_departure), why)
     hopeless = alone.late_by > 0 and not any(s.step.optional for s in job.open_steps)
     wanted = () if hopeless else tuple(options(view, job, way))
     found = yield from ask(RemediesRequest(view.revision, view.problem, view.plan, job.tag, wanted, seconds))
     ways = tuple(remedy_words(shop.catalogue, r) + remedy_cost_words(r) for r in found)
     if ways:
-        return Help(job.tag, True, f"{ways[0]}, and it is in time.", why, ways, tuple(found))
+        return Help(job.tag, True, in_time(ways[0]), why, ways, tuple(found))
     if alone.late_by > 0:
-        words = f"even at once and without breaks {span(alone.late_by)} late.{next_departure}"
+        words = still_late(alone.late_by, next_departure, alone=True)
         return Help(job.tag, False, words, why)
-    return Help(job.tag, False, f"with all that was tried it stays {span(late)} late.{next_departure}", why)
+    return Help(job.tag, False, still_late(late, next_departure, alone=False), why)
 
 
 def options(view: HomeView, job: JobView, way: TimeBreakdown) -> list[RemedyOption]:

@@ -8,13 +8,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from creekbed.core.errors import BadInput
+from creekbed.words.calendar import DAYS, SHUT, spans_words
 from creekbed.workshop.shop.shop import Shop
-from creekbed.workshop.shop.staff import clock_of, read_hours
+from creekbed.workshop.shop.staff import read_hours
 
-DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 MOST = 60
 """More room than this in one place is a slip of the hand: house default."""
-SHUT = "shut"
 
 
 @dataclass(frozen=True)
@@ -42,18 +41,14 @@ def rooms(shop: Shop) -> tuple[Room, ...]:
 def opening(shop: Shop) -> tuple[str, ...]:
     """When the bench is open, Monday first, in the words in which it can be typed."""
     hours = shop.catalogue.house.hours.open
-    return tuple(_words(hours.get(str(n), ())) for n in range(7))
+    return tuple(spans_words(hours.get(str(n), ())) for n in range(7))
 
 
 def own(shop: Shop) -> list[str]:
     """Places and hours that are this shop's own, in words."""
     shipped = shop.catalogue_without_values().house.hours.open
     found = [f"{r.name} {r.capacity}" for r in rooms(shop) if r.capacity != r.ships]
-    return found + [f"{DAYS[n]} {w}" for n, w in enumerate(opening(shop)) if w != _words(shipped.get(str(n), ()))]
-
-
-def _words(spans: Any) -> str:
-    return ", ".join(f"{clock_of(a)}-{clock_of(b)}" for a, b in spans) or SHUT
+    return found + [f"{DAYS[n]} {w}" for n, w in enumerate(opening(shop)) if w != spans_words(shipped.get(str(n), ()))]
 
 
 def read_opening(text: str) -> list[list[float]]:
@@ -99,10 +94,10 @@ def change(shop: Shop, room: Mapping[str, int], hours: Mapping[int, str]) -> lis
     now = opening(shop)
     for day, text in hours.items():
         spans = read_opening(text)
-        if _words(spans) != now[day]:
+        if spans_words(spans) != now[day]:
             same = [list(s) for s in shipped.get(str(day), ())] == spans
             values["hours", "open", str(day)] = None if same else spans
-            told.append(f"{DAYS[day]} {_words(spans)}")
+            told.append(f"{DAYS[day]} {spans_words(spans)}")
     if not any(read_opening(hours.get(n, now[n])) for n in range(7)):
         raise BadInput("The bench would never be open.", todo="Leave at least one day.")
     if values:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
@@ -14,7 +14,7 @@ from creekbed.core.shop_calendar import OnClosed, Rhythm, ShopCalendar, weekdays
 from creekbed.core.text import line
 from creekbed.store.records import Departure, DepartureKind
 from creekbed.store.unit_of_work import Reader
-from creekbed.workshop.shop.bench_capacity import DAYS
+from creekbed.words.calendar import rhythm_words, tags_are
 from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.shop.shop_calendar import calendar_of
 
@@ -27,10 +27,6 @@ CALENDAR, PERSON = "calendar", "person"
 DUE = "due time"
 """Name of a departure that is no more than the time by which one instrument must be ready."""
 LONGEST_NAME = 60
-ON_CLOSED: dict[OnClosed, str] = {
-    "skip": "is left out", "before": "leaves on the open day before", "keep": "leaves all the same",
-}  # fmt: skip
-"""What happens when the shop is closed on its day → words."""
 
 
 @dataclass(frozen=True)
@@ -81,7 +77,7 @@ def add_kind(shop: Shop, wanted: KindRequest) -> int:
         _need_free_name(act, str(values["name"]))
         kind = act.records.add(DepartureKind(**values))  # type: ignore[arg-type]
         put_on_list(shop, act)
-        act.words = f"Instruments leave by: {kind.name}, {rhythm_words(kind)}"
+        act.words = f"Instruments leave by: {kind.name}, {rhythm_said(kind)}"
         return kind.id
 
 
@@ -98,7 +94,7 @@ def change_kind(shop: Shop, number: int, wanted: KindRequest) -> None:
             _need_free_name(act, str(values["name"]))
         changed = act.records.update(kind, **values)
         put_on_list(shop, act)
-        act.words = f"{changed.name}: {rhythm_words(changed)}"
+        act.words = f"{changed.name}: {rhythm_said(changed)}"
 
 
 def drop_kind(shop: Shop, number: int) -> None:
@@ -152,14 +148,9 @@ def _need_name(text: str) -> str:
     return name
 
 
-def rhythm_words(kind: DepartureKind) -> str:
-    """A rhythm in words: "Mondays and Thursdays 08:30", "every 2 weeks on Mondays 08:30", "on 3 dates 10:00"."""
-    clock = f"{kind.minute // 60:02d}:{kind.minute % 60:02d}"
-    if kind.rhythm == "dates":
-        return f"on {len(kind.dates)} {'dates' if len(kind.dates) != 1 else 'date'} {clock}"
-    days = [f"{DAYS[d]}s" for d in kind.weekdays]
-    named = " and ".join([", ".join(days[:-1]), days[-1]] if len(days) > 1 else days)
-    return f"{named} {clock}" if kind.every_weeks == 1 else f"every {kind.every_weeks} weeks on {named} {clock}"
+def rhythm_said(kind: DepartureKind) -> str:
+    """The rhythm of a kind in words."""
+    return rhythm_words(kind.minute, kind.weekdays, kind.every_weeks, len(kind.dates) if kind.rhythm == "dates" else 0)
 
 
 # --- the list -----------------------------------------------------------------------------------------------------
@@ -212,7 +203,7 @@ def _take_off(act: Act, gone: Iterable[Departure]) -> int:
     for row in gone:
         tags = act.records.jobs.booked_for(row.id)
         if tags:
-            act.notes.append(f"{_when(row)}: {listed(tags)} booked, though it does not leave then any more.")
+            act.notes.append(f"{_when(row)}: {tags_are(tags)} booked, though it does not leave then any more.")
         else:
             act.records.update(row, off=CALENDAR)
             done += 1
@@ -268,7 +259,7 @@ def cancel_departure(shop: Shop, number: int) -> None:
         tags = act.records.jobs.booked_for(number)
         if tags:
             raise Refused(
-                f"{_when(row)}: {listed(tags)} booked for it.", todo="Let them go with another one first.", tags=tags
+                f"{_when(row)}: {tags_are(tags)} booked for it.", todo="Let them go with another one first.", tags=tags
             )
         act.records.update(row, off=PERSON)
         act.words = f"Does not take place: {_when(row)}"
@@ -309,10 +300,3 @@ def need_in_a_year(at: datetime, now: datetime) -> None:
 
 def _when(row: Departure) -> str:
     return f"{row.name}, {clock(row.leaves_at, '%a %d %b ')}"
-
-
-def listed(tags: Sequence[str], most: int = 3) -> str:
-    """Tags in a sentence: "V-12 is", "V-12, V-15 and 4 more are"."""
-    more = len(tags) - most
-    named = ", ".join(tags[:most]) + (f" and {more} more" if more > 0 else "")
-    return f"{named} {'is' if len(tags) == 1 else 'are'}"

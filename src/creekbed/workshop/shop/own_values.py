@@ -20,6 +20,7 @@ from creekbed.core.errors import BadData, BadInput, Refused
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.text import before_list, line
+from creekbed.words.own_values import BANDS, CASE, STRINGED, WAITS, every_name, hands_name, length_name, strings_name
 from creekbed.workshop.shop import own_values_file
 from creekbed.workshop.shop.shop import Act, Shop
 
@@ -60,7 +61,7 @@ def _paths(document: tomlkit.TOMLDocument) -> set[Where]:
 def values_of(family: Family) -> list[ValueView]:
     """The numbers of a family that a shop may change: minutes, waits, amounts, bands, intervals."""
     base: Where = ("family", family.key)
-    case = ("closed case, time constant", family.case_minutes, "minute", family.mark, family.source)
+    case = (CASE, family.case_minutes, "minute", family.mark, family.source)
     found = [ValueView((*base, "case_minutes"), *case)]
     for step in family.step:
         found += _step_values(base, step)
@@ -69,27 +70,27 @@ def values_of(family: Family) -> list[ValueView]:
     found += [_interval_value(base, i) for i in family.interval]
     if family.stringed is not None:
         s = family.stringed
-        for name, words in (("tolerance_cents", "tolerance of pitch"), ("first_day_cents", "drift in the first day")):
+        for name in STRINGED:
             where = (*base, "stringed", name)
-            found.append(ValueView(where, f"strings: {words}", float(getattr(s, name)), "cent", s.mark, s.source))
+            found.append(ValueView(where, strings_name(name), float(getattr(s, name)), "cent", s.mark, s.source))
         for size, mm in s.length_mm.items():
             where = (*base, "stringed", "length_mm", size)
-            found.append(ValueView(where, f"vibrating length, {size}", mm, "millimeter", s.mark, s.source))
+            found.append(ValueView(where, length_name(size), mm, "millimeter", s.mark, s.source))
     return found
 
 
 def _step_values(base: Where, step: Step) -> list[ValueView]:
     where, name = (*base, "step", step.key), before_list(step.what).replace("{", "").replace("}", "")
-    found = [ValueView((*where, "hands_min"), f"{name}: hands", step.hands_min, "minute", step.mark, step.source)]
+    found = [ValueView((*where, "hands_min"), hands_name(name), step.hands_min, "minute", step.mark, step.source)]
     if step.wait is not None and step.wait.rule == "fixed":
-        for key, words in (("min_minutes", "shortest wait"), ("max_minutes", "longest wait")):
+        for key, words in WAITS.items():
             value = getattr(step.wait, key)
             if value is not None:
                 row = ValueView((*where, "wait", key), f"{name}: {words}", value, "minute", step.mark, step.source)
                 found.append(row)
     if step.every_days is not None:
         found.append(
-            ValueView((*where, "every_days"), f"{name}: every", step.every_days, "day", step.mark, step.source)
+            ValueView((*where, "every_days"), every_name(name), step.every_days, "day", step.mark, step.source)
         )
     return found
 
@@ -97,20 +98,19 @@ def _step_values(base: Where, step: Step) -> list[ValueView]:
 def _check_values(base: Where, check: Check) -> list[ValueView]:
     if check.bands is None:
         return []
-    words = {"green_from": "good from", "green_to": "good up to", "amber_from": "watch from", "amber_to": "watch up to"}
     return [
         ValueView(
             (*base, "check", check.key, "bands", key), f"{check.name}: {said}", getattr(check.bands, key), check.unit,
             check.mark, check.source,
         )
-        for key, said in words.items()
+        for key, said in BANDS.items()
         if getattr(check.bands, key) is not None
     ]  # fmt: skip
 
 
 def _interval_value(base: Where, interval: Interval) -> ValueView:
     where = (*base, "interval", interval.key, "every_days")
-    return ValueView(where, f"{interval.what}, {interval.who}: every", interval.every_days, "day", interval.mark,
+    return ValueView(where, every_name(f"{interval.what}, {interval.who}"), interval.every_days, "day", interval.mark,
                      interval.source)  # fmt: skip
 
 

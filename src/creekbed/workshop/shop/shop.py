@@ -22,6 +22,7 @@ from creekbed.store.problems import DamagedCell, from_error
 from creekbed.store.records import JournalEntry, Setting
 from creekbed.store.store import Store
 from creekbed.store.unit_of_work import Change, Reader
+from creekbed.words.clocks import after_restart
 from creekbed.workshop.planning.bench_planner import BenchPlanner
 from creekbed.workshop.shop import own_values_file, undoing
 from creekbed.workshop.shop.clock import Clock, SystemClock
@@ -301,11 +302,7 @@ class Shop:
             noted = self.store.witness(last)
             self._tell(Done(last.id, "clock.moved", moved.entry_words, ""))
             return " ".join(w for w in (moved.words, noted) if w)
-        waits = f"{ran} waits ran" if ran > 1 else "a wait ran"
-        return (
-            f"The computer was started anew while {waits}. How long that took is known by its clock alone: "
-            "see that the clock is right." if ran else ""
-        )  # fmt: skip
+        return after_restart(ran) if ran else ""
 
     # --- undo ---------------------------------------------------------------------------------------------------
 

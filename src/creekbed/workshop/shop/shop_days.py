@@ -11,10 +11,10 @@ from creekbed.core.shop_calendar import DateRange
 from creekbed.core.text import line
 from creekbed.interchange.calendar_file import Holiday
 from creekbed.store.records import ClosedDays, Season
-from creekbed.workshop.shop.bench_capacity import DAYS, read_opening
+from creekbed.words.calendar import day_words
+from creekbed.workshop.shop.bench_capacity import read_opening
 from creekbed.workshop.shop.departures import put_on_list
 from creekbed.workshop.shop.shop import Shop
-from creekbed.workshop.shop.staff import clock_of
 
 LONGEST_NAME = 60
 
@@ -39,31 +39,9 @@ def shop_days(shop: Shop) -> ShopDays:
     )
 
 
-def day_words(first: str, last: str, yearly: bool = False) -> str:
-    """A stretch of days in words: "Thu 24 Dec 2026 to Fri 1 Jan 2027, every year"."""
-    a, b = date.fromisoformat(first), date.fromisoformat(last)
-    dates = f"{a:%d %b}" if yearly else f"{a:%a %d %b %Y}"
-    until = "" if a == b else f" to {b:%d %b}" if yearly else f" to {b:%a %d %b %Y}"
-    return f"{dates}{until}{', every year' if yearly else ''}".replace(" 0", " ").removeprefix("0")
-
-
 def days_of(row: ClosedDays | Season) -> str:
     """The days of a row in words."""
     return day_words(row.first_on, row.last_on, row.yearly)
-
-
-def hours_words(season: Season) -> str:
-    """The hours of a season, alike days together: "Mon to Fri 09:00-12:00"; days on which it is shut are left out."""
-    said: list[tuple[str, list[int]]] = []
-    for day in range(7):
-        spans = season.hours.get(str(day), ())
-        words = ", ".join(f"{clock_of(a)}-{clock_of(b)}" for a, b in spans)
-        if said and said[-1][0] == words:
-            said[-1][1].append(day)
-        else:
-            said.append((words, [day]))
-    parts = [f"{DAYS[d[0]][:3]}{f' to {DAYS[d[-1]][:3]}' if len(d) > 1 else ''} {words}" for words, d in said if words]
-    return ", ".join(parts) or "Shut all the time"
 
 
 def close(shop: Shop, name: str, first: date, last: date, *, yearly: bool = False) -> int:

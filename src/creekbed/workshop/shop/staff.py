@@ -12,6 +12,7 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.local import at_hour, midnight
 from creekbed.store.records import Attendance, InHand, Person
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.calendar import clock_of
 from creekbed.workshop.shop.shop import NOBODY, Act, Shop
 from creekbed.workshop.shop.shop_calendar import calendar_of
 
@@ -171,11 +172,6 @@ def read_hours(text: str) -> tuple[float, float]:
     if not 0 <= first < last <= 24:
         raise BadInput("These hours end before they begin.", todo="Such as 13-17 or 9:30-12.")
     return first, last
-
-
-def clock_of(hour: float) -> str:
-    """A decimal hour of the day as a clock shows it."""
-    return f"{int(hour):02d}:{round(hour % 1 * 60):02d}"
 
 
 def remove_worker(shop: Shop, key: str) -> None:

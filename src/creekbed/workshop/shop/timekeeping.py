@@ -12,7 +12,7 @@ from datetime import datetime, timedelta
 
 from creekbed.store.records import Bath, ClockAnchor, ReedBath, Wait
 from creekbed.store.unit_of_work import Change, Reader
-from creekbed.words.times import span
+from creekbed.words.clocks import clock_set, clock_set_entry, computer_off, computer_off_entry
 from creekbed.workshop.shop.clock import STEP_NOTICED, Clock, Tick, carried, moved_by, same_boot
 from creekbed.workshop.shop.machine_clocks import MachineClocks
 
@@ -30,28 +30,14 @@ class ClockMove:
     waits: int
 
     @property
-    def length(self) -> str:
-        """How far, in words."""
-        minutes = round(abs(self.step.total_seconds()) / 60)
-        return f"{minutes} min" if minutes else "less than a minute"
-
-    @property
     def words(self) -> str:
         """What a person is told."""
-        way = "back" if self.step < timedelta(0) else "forward"
-        if self.rebooted:
-            return (
-                f"The computer's clock stands {self.length} before the last entry. Nothing is lost. "
-                "Waits count only the time that is certain: look at each, and set the clock right."
-            )
-        more = " Waits go on by true time." if self.waits else ""
-        return f"The computer's clock was set {way} by {self.length}.{more}"
+        return clock_set(self.step, rebooted=self.rebooted, waits=self.waits)
 
     @property
     def entry_words(self) -> str:
         """What the journal says."""
-        way = "back" if self.step < timedelta(0) else "forward"
-        return f"The computer's clock was set {way} by {self.length}; running waits were kept as they were"
+        return clock_set_entry(self.step)
 
 
 @dataclass(frozen=True)
@@ -67,19 +53,12 @@ class ComputerOff:
     @property
     def words(self) -> str:
         """What a person is told."""
-        return (
-            f"The computer was off for {self._length} by its own clock while a contact time ran. Nobody can prove "
-            "that, so the contact time goes on from before. If you know better, end it with a reason."
-        )
+        return computer_off(self.off)
 
     @property
     def entry_words(self) -> str:
         """What the journal says."""
-        return f"The computer was off for {self._length}; contact times do not count that"
-
-    @property
-    def _length(self) -> str:
-        return span(self.off.total_seconds() / 60)
+        return computer_off_entry(self.off)
 
 
 ClockNews = ClockMove | ComputerOff

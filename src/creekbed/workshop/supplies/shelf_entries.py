@@ -16,6 +16,7 @@ from creekbed.core.supplies.minimum import YEAR_DAYS, Use, minimum, rounded
 from creekbed.core.text import line
 from creekbed.store.records import Instrument, ShelfEntry
 from creekbed.store.unit_of_work import Reader
+from creekbed.words.supplies import minimum_words
 from creekbed.workshop.bench.job_situation import policy_choices
 from creekbed.workshop.shop.shop import Act, Shop
 
@@ -117,11 +118,7 @@ class Proposal:
 
     def words(self, unit: str) -> str:
         """Why so much."""
-        how = "by the last year's jobs" if self.from_records else "a guess until there were more jobs"
-        a_year = number(self.a_year, 0 if self.a_year >= 10 else 1)
-        returns = f"{number(self.returns, 1)} returns each, {how}"
-        lead = number(LEAD_DAYS, 0)
-        return f"Your instruments use about {a_year} {unit} a year ({returns}); an order takes {lead} days."
+        return minimum_words(self.a_year, unit, self.returns, LEAD_DAYS, from_records=self.from_records)
 
 
 def proposed(shop: Shop) -> dict[str, Proposal]:

@@ -203,7 +203,7 @@ def _convert(number: float, typed: str, unit: str, what: str) -> float:
     unknown = BadInput(
         f"“{typed[:40]}” is not a unit that is known here.", todo=f"{what} is typed like {example(unit)}.", field=what
     )
-    if name == typed and low not in _NAMES and not _UNIT.match(typed):  # Pint would take whole expressions
+    if low not in _NAMES and name in (typed, low) and not _UNIT.match(name):  # Pint would take whole expressions
         raise unknown
     other = BadInput(
         f"“{typed[:40]}” does not measure this; {_lowered(what)} is wanted in {SHORT.get(unit, unit)}.",

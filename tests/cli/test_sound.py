@@ -147,3 +147,20 @@ def test_mutated_files_are_read_or_refused(tmp_path: Path) -> None:
         except BadInput:
             continue
         assert found.samples.ndim == 1 and np.isfinite(found.samples).all() and found.seconds <= 301
+
+
+def test_sounds_that_are_kept(capsys: Any, tmp_path: Path) -> None:
+    """Kept with the open job of an instrument, listed, copied out, taken away; refused where there is no job."""
+    shop = ("--demo", "--folder", str(tmp_path / "shop"))
+    tag = facts(capsys, *shop, "instruments", "--place", "bench")["instruments"][0]["tag"]
+    path = tmp_path / "tone.wav"
+    soundfile.write(path, _plucked(441.0), int(RATE))
+    (kept,) = facts(capsys, *shop, "recordings", tag, "--add", str(path), "--about", "tuning")["recordings"]
+    assert kept["about"] == "tuning" and kept["seconds"] == pytest.approx(2.1, abs=0.01) and kept["tag"] == tag
+    copy = tmp_path / "copy.flac"
+    assert run(capsys, *shop, "recordings", tag, "--save", str(kept["number"]), "--to", str(copy))[0] == 0
+    assert facts(capsys, "pitch", str(copy))["cents"] == pytest.approx(3.930, abs=0.1)
+    status, out, _ = run(capsys, *shop, "recordings", tag, "--remove", str(kept["number"]))
+    assert status == 0 and "No sound of it is kept" in out
+    for wrong in (("XX-9999",), (tag, "--save", "1"), (tag, "--add", str(tmp_path / "none.wav"))):
+        assert run(capsys, *shop, "recordings", *wrong)[0] == 1

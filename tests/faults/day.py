@@ -42,7 +42,7 @@ from creekbed.workshop.release import release_check
 from creekbed.workshop.shop import bench_capacity, own_values, staff
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.departures import add_departure
-from creekbed.workshop.shop.privacy import sweep_photos
+from creekbed.workshop.shop.privacy import sweep_files
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
 from tests.conftest import MORNING, Hand
@@ -92,7 +92,7 @@ def actions() -> Iterator[tuple[str, Act]]:
     yield "quarantine", lambda s, c: intake.set_quarantine(s, 2, "mould")
     yield "lifted", lambda s, c: intake.set_quarantine(s, 2, "")
     yield "photo away", lambda s, c: [photos.remove_photo(s, p.id) for p in photos.photos_of(s, 1)]
-    yield "sweep", lambda s, c: sweep_photos(s)
+    yield "sweep", lambda s, c: sweep_files(s)
     yield "copy", lambda s, c: back_up(s.folder, "daily", now=s.now)
     yield "own value back", lambda s, c: own_values.take_back(
         s, ("family", "alto_saxophone", "step", "body_swab", "hands_min")

@@ -30,7 +30,7 @@ from creekbed.store.sqlite.damage import find as damages
 from creekbed.workshop.arrival import intake, photos
 from creekbed.workshop.inspection.history import history
 from creekbed.workshop.shop.clock import HandClock
-from creekbed.workshop.shop.privacy import UNDO_TIME, erase_renter, sweep_photos
+from creekbed.workshop.shop.privacy import UNDO_TIME, erase_renter, sweep_files
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import MORNING, Hand
 
@@ -247,14 +247,14 @@ def test_a_photograph_taken_back_leaves_the_disk_after_its_undo_time(shop: Shop,
     path = PhotoStore(shop.folder).path(view.name)
     made = back_up(shop.folder, "daily", now=MORNING)
     photos.remove_photo(shop, view.id)
-    assert photos.photos_of(shop, job) == [] and sweep_photos(shop) == 0 and path.exists()
+    assert photos.photos_of(shop, job) == [] and sweep_files(shop) == 0 and path.exists()
     shop.undo()
     assert len(photos.photos_of(shop, job)) == 1
     photos.remove_photo(shop, view.id)
     long_ago = path.stat().st_mtime - UNDO_TIME.total_seconds() - 60
     for file in path.parent.iterdir():
         os.utime(file, (long_ago, long_ago))
-    assert sweep_photos(shop) == 1 and not path.exists()
+    assert sweep_files(shop) == 1 and not path.exists()
     with pytest.raises(Refused, match="left the disk"):
         shop.undo()
     assert (shop.folder / "backups" / "photos" / path.parent.name / path.name).exists()  # with that copy's age

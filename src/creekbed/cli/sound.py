@@ -42,7 +42,14 @@ def add_sound(add: Add) -> list[argparse.ArgumentParser]:
             help="listen instead: a sound card's input, or the address of a microphone in the network",
         )  # fmt: skip
         command.add_argument("--seconds", type=plain_number, default=30.0, metavar="S", help="how long to listen")
-    return [pitch, tune, scale]
+    kept = add("recordings", _recordings, "the sounds that are kept of an instrument, or one more with its job")
+    kept.add_argument("tag", help="of the instrument, such as VN-0104")
+    kept.add_argument("--add", type=Path, metavar="FILE", help="keep a recording: WAV, FLAC or OGG")
+    kept.add_argument("--about", choices=["tuning", "playing"], default="playing", help="what it was; with --add")
+    kept.add_argument("--save", type=int, metavar="NUMBER", help="write a copy of one; with --to")
+    kept.add_argument("--to", type=Path, metavar="FILE", help="FLAC file to write")
+    kept.add_argument("--remove", type=int, metavar="NUMBER", help="take one away; that can be undone")
+    return [pitch, tune, scale, kept]
 
 
 def _sound(given: argparse.Namespace) -> tuple[Any, float]:
@@ -210,3 +217,40 @@ def _pitch(given: argparse.Namespace) -> int:
     if heard.clipped:
         words += " The recording is cut off where it is loudest: record it softer."
     return show(given, facts, words, "pitch")
+
+
+def _recordings(given: argparse.Namespace) -> int:
+    from creekbed.cli.shop import shop_of
+    from creekbed.core.errors import BadInput
+    from creekbed.devices.sound_file import flac_of, read_sound, sixteen_bits
+    from creekbed.words.backups import size_words
+    from creekbed.words.recordings import recording_words
+    from creekbed.workshop.inspection import recordings
+
+    if (given.save is None) != (given.to is None):
+        raise BadInput("A copy needs --save NUMBER and --to FILE.")
+    sound = read_sound(given.add) if given.add is not None else None
+    shop = shop_of(given)
+    try:
+        if sound is not None:
+            flac = flac_of(sixteen_bits(sound.samples), sound.rate)
+            encoded = recordings.EncodedSound(flac, sound.seconds, sound.rate)
+            recordings.add_recording(shop, recordings.open_job(shop, given.tag), encoded, given.about)
+        if given.save is not None:
+            recordings.save_copy(shop, given.save, given.to)
+        if given.remove is not None:
+            recordings.remove_recording(shop, given.remove)
+        rows = recordings.recordings_of_instrument(shop, given.tag)
+    finally:
+        shop.close()
+    facts = {
+        "recordings": [
+            {
+                "number": r.id, "tag": r.tag, "about": r.about, "seconds": r.seconds, "size_bytes": r.size,
+                "made_at": r.made_at.isoformat(), "person": r.person,
+            }
+            for r in rows
+        ]
+    }  # fmt: skip
+    lines = [f"{r.id:5d}  {recording_words(r.about, r.made_at, r.seconds)}, {size_words(r.size)}" for r in rows]
+    return show(given, facts, "\n".join(lines) or "No sound of it is kept.")

@@ -11,7 +11,7 @@ from typing import Any
 from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.files import private_folder, write_whole
-from creekbed.store.layout import ASIDE, BACKUPS, CATALOGUE, FILE, IN_USE, LOGS, PHOTOS, WITNESS
+from creekbed.store.layout import ASIDE, BACKUPS, CATALOGUE, FILE, IN_USE, LOGS, PHOTOS, SOUNDS, WITNESS
 from creekbed.store.presence import alone
 from creekbed.store.unopened import first_action
 from creekbed.workshop.shop.clock import SystemClock
@@ -104,7 +104,7 @@ def reset(folder: Path) -> None:
     with alone(folder):
         for name in (FILE, *(FILE + end for end in LOGS), WITNESS, MAKING):
             (folder / name).unlink(missing_ok=True)
-        for name in (BACKUPS, PHOTOS, ASIDE, "papers"):
+        for name in (BACKUPS, PHOTOS, SOUNDS, ASIDE, "papers"):
             shutil.rmtree(folder / name, ignore_errors=True)
         (folder / CATALOGUE / "overrides.toml").unlink(missing_ok=True)
         (folder / MARKER).unlink(missing_ok=True)  # last: what is left of an interrupted removal is still the demo's

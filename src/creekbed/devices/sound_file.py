@@ -46,13 +46,22 @@ def read_sound(path: Path) -> Recording:
     Raises:
         BadInput: there is none, it is no sound that can be read, too long, empty or silent.
     """
-    import soundfile  # it loads a library of its own: only when a sound is wanted
-
-    name = path.name[:80]
     try:
-        content = BytesIO(read_at_most(path, LARGEST_BYTES))
+        content = read_at_most(path, LARGEST_BYTES)
     except OSError:
         raise BadInput(f"There is no file {str(path)[:120]}.", todo="Type its name again, with its folder.") from None
+    return sound_in(content, path.name[:80])
+
+
+def sound_in(data: bytes, name: str) -> Recording:
+    """A recording from the contents of a file; ``name``: what it is called in refusals.
+
+    Raises:
+        BadInput: as :func:`read_sound`.
+    """
+    import soundfile  # it loads a library of its own: only when a sound is wanted
+
+    content = BytesIO(data)
     try:
         with soundfile.SoundFile(content) as file:
             if not (1000 <= file.samplerate <= 400_000 and 1 <= file.channels <= MOST_CHANNELS):
@@ -71,3 +80,29 @@ def read_sound(path: Path) -> Recording:
         raise BadInput(f"{name} is silent.", todo="Is the right microphone on, and not muted?")
     clipped = float((np.abs(loudest) >= CLIPPED).mean()) > MOST_CLIPPED
     return Recording(np.ascontiguousarray(loudest), rate, clipped)
+
+
+def flac_of(samples: NDArray[np.int16], rate: float) -> bytes:
+    """A sound as FLAC, 16 bits, one channel: what was heard comes out of it again, sample by sample.
+
+    Args:
+        samples: shape (N,). rate: samples per second, rounded to a whole number.
+
+    Raises:
+        BadInput: there is nothing in it, or a rate that FLAC does not know.
+    """
+    import soundfile
+
+    if not samples.size:
+        raise BadInput("Nothing was heard yet.", todo="Listen first.")
+    out = BytesIO()
+    try:
+        soundfile.write(out, samples, round(rate), format="FLAC", subtype="PCM_16")
+    except (soundfile.LibsndfileError, ValueError, TypeError) as error:
+        raise BadInput(f"A sound with {rate:g} samples per second cannot be kept.") from error
+    return out.getvalue()
+
+
+def sixteen_bits(samples: NDArray[np.float64]) -> NDArray[np.int16]:
+    """Samples from −1 to 1 as they are kept; what is beyond is cut off."""
+    return np.rint(np.clip(samples, -1.0, 1.0) * 32767.0).astype(np.int16)

@@ -6,7 +6,9 @@ from pathlib import Path
 
 FILE = "records.sqlite3"
 """The records. Beside them SQLite keeps its log (``-wal``) and an index of that (``-shm``)."""
-PHOTOS = "photos"
+PHOTOS, SOUNDS = "photos", "sounds"
+KEPT_FILES = ((PHOTOS, "photo", ".jpg"), (SOUNDS, "recording", ".flac"))
+"""Folders of files that records name by their contents: folder, table, ending."""
 CATALOGUE = "catalogue"
 """The shop's own families and values."""
 BACKUPS = "backups"
@@ -18,7 +20,7 @@ IN_USE = "in-use"
 """Who has the shop open."""
 ABOUT = "about.json"
 """In a copy: what it holds."""
-OURS = (PHOTOS, CATALOGUE, BACKUPS, ASIDE, IN_USE, "papers")
+OURS = (PHOTOS, SOUNDS, CATALOGUE, BACKUPS, ASIDE, IN_USE, "papers")
 """The folders in it."""
 LOGS = ("-wal", "-shm", "-journal")
 

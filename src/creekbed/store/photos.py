@@ -6,18 +6,15 @@ time, maker). A file that is no picture, or pretends to be a huge one, is refuse
 
 from __future__ import annotations
 
-import hashlib
-import os
 import struct
-import time
 import warnings
 import zlib
 from dataclasses import dataclass
 from io import BytesIO
 from pathlib import Path
 
-from creekbed.core.errors import BadInput, StoreProblem
-from creekbed.store.files import clear_litter, write_whole
+from creekbed.core.errors import BadInput
+from creekbed.store.kept_files import KeptFiles, name_of
 from creekbed.store.layout import PHOTOS
 
 LARGEST_BYTES = 40_000_000
@@ -42,7 +39,7 @@ class Clean:
     @property
     def name(self) -> str:
         """What it is called by: SHA-256 of its JPEG, hex."""
-        return hashlib.sha256(self.jpeg).hexdigest()
+        return name_of(self.jpeg)
 
 
 def clean(data: bytes) -> Clean:
@@ -116,7 +113,7 @@ def _jpeg(picture: object) -> bytes:
     return out.getvalue()
 
 
-class PhotoStore:
+class PhotoStore(KeptFiles):
     """The folder of photographs.
 
     Args:
@@ -124,17 +121,16 @@ class PhotoStore:
     """
 
     def __init__(self, folder: Path):
-        self.folder = folder / PHOTOS
+        super().__init__(folder / PHOTOS, "photograph", ".jpg")
 
     def path(self, name: str, thumb: bool = False) -> Path:
-        """Where a picture lies.
+        """Where a picture lies, or its small one.
 
         Raises:
             BadInput: not a name that this store gave.
         """
-        if len(name) != 64 or any(c not in "0123456789abcdef" for c in name):
-            raise BadInput("There is no such photograph.")
-        return self.folder / name[:2] / f"{name}{'.small' if thumb else ''}.jpg"
+        whole = super().path(name)
+        return whole.with_name(f"{name}.small{self.ending}") if thumb else whole
 
     def keep(self, picture: Clean) -> str:
         """Write a picture and its small one; on disk when this returns. One that is there already is left alone.
@@ -145,19 +141,9 @@ class PhotoStore:
         Raises:
             StoreProblem: it cannot be written.
         """
-        name = picture.name
         for content, thumb in ((picture.thumb, True), (picture.jpeg, False)):
-            path = self.path(name, thumb)
-            if path.exists():
-                continue
-            try:
-                write_whole(path, content)
-            except OSError as error:
-                raise StoreProblem(
-                    "The photograph could not be kept.", safe="Everything else is as it was.",
-                    todo="Look whether the disk is full.", detail=str(error),
-                ) from error  # fmt: skip
-        return name
+            self.write(self.path(picture.name, thumb), content)
+        return picture.name
 
     def read(self, name: str, thumb: bool = False) -> bytes:
         """The JPEG of a picture.
@@ -165,43 +151,4 @@ class PhotoStore:
         Raises:
             StoreProblem: it is not there any more, or was changed.
         """
-        try:
-            content = self.path(name, thumb).read_bytes()
-        except OSError as error:
-            raise StoreProblem(
-                "That photograph is not in its place.", safe="The record that names it is whole.",
-                todo="Put the photos folder back from a backup.", detail=str(error),
-            ) from error  # fmt: skip
-        if not thumb and hashlib.sha256(content).hexdigest() != name:
-            raise StoreProblem(
-                "That photograph was changed on disk.", safe="The record that names it is whole.",
-                todo="Put the photos folder back from a backup.",
-            )  # fmt: skip
-        return content
-
-    def sweep(self, named: set[str], older_s: float) -> int:
-        """Remove pictures that no record has named for a while, and what interrupted writing left.
-
-        A picture's time is when it was written or last seen named; a name that comes back in time keeps it.
-
-        Args:
-            named: names that the records hold. older_s: seconds.
-
-        Returns:
-            How many pictures were removed.
-        """
-        removed = 0
-        now = time.time()
-        for path in self.folder.glob("??/*.jpg"):
-            name = path.name.split(".")[0]
-            try:
-                if name in named:
-                    os.utime(path)
-                elif now - path.stat().st_mtime > older_s:
-                    path.unlink()
-                    removed += not path.name.endswith(".small.jpg")
-            except OSError:
-                continue  # gone, or not ours to touch
-        for place in self.folder.glob("??"):
-            clear_litter(place)
-        return removed
+        return self.contents(self.path(name, thumb), "" if thumb else name)

@@ -16,6 +16,7 @@ from creekbed.demo.player import as_pcm, pieces
 from creekbed.devices.simulated import SimulatedMicrophone
 from creekbed.window.frame.frame import Frame
 from creekbed.window.tools.gauge_post import GaugePost, height_of
+from creekbed.workshop.inspection import recordings
 from creekbed.workshop.shop.clock import HandClock
 from tests.conftest import Hand
 from tests.window.conftest import Driver, answer, rest
@@ -230,3 +231,40 @@ def test_once_more_and_accepted_in_the_window(
     answer("the renter tunes it")
     driver.press("accept_strings")
     assert window.page("job").release_check.ready.isEnabled()
+
+
+def test_a_sound_is_kept_only_when_asked_and_heard_again(
+    drive: Callable[[str], Driver], hand: Hand, window: Frame
+) -> None:
+    """Nothing is written until the button is pressed; heard again it says the same; taken away it can come back."""
+    driver = drive("mouse")
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "hang", strings={"A": "worn"})
+    window.refresh()
+    window.nav.open_tool_for(job, "retune_1")
+    page = window.page("tuning")
+    assert page.keep.isVisible() and not page.keep.isEnabled() and not page.kept.isVisible()
+    listen(window, driver, strings_played("violin", {"A": [-21], "E": [-7]}))
+    said = {key: now.text() for key, (_, _, now) in page.rows.items()}
+    assert not (window.shop.folder / "sounds").exists() and "Voices" in page.keep_hint.text()
+    driver.press("tuning_keep")
+    driver.qtbot.waitUntil(lambda: not page.reading.busy)
+    rest(window)
+    (kept,) = recordings.recordings_of(window.shop, job)
+    assert kept.about == "tuning" and kept.key == "retune_1" and kept.seconds > 2 and page.kept.isVisible()
+    driver.press("tuning_keep")
+    driver.qtbot.waitUntil(lambda: not page.reading.busy)
+    assert "kept already" in window.words.text()
+    page.anew()
+    assert page.rows["A"][2].text() == "not played"
+    driver.press(f"sound_hear_{kept.id}")
+    driver.qtbot.waitUntil(lambda: not page.reading.busy, timeout=20_000)
+    assert {key: now.text() for key, (_, _, now) in page.rows.items()} == said and not page.keep.isEnabled()
+    driver.press(f"sound_away_{kept.id}")
+    rest(window)
+    assert recordings.recordings_of(window.shop, job) == [] and not page.kept.isVisible()
+    driver.press("undo")
+    rest(window)
+    assert page.kept.isVisible() and driver.find(f"sound_save_{kept.id}").isEnabled()
+    window.nav.open_tool("tuning")
+    assert not page.keep.isVisible() and not page.kept.isVisible()

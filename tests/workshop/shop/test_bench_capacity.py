@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.own import with_own_files
 from creekbed.core.errors import BadInput
+from creekbed.words.calendar import spans_words
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.shop import bench_capacity as room
 from creekbed.workshop.shop import staff
@@ -88,7 +89,7 @@ def test_what_cannot_be_changes_nothing(
 @given(st.lists(st.integers(0, 24 * 60), min_size=2, max_size=8, unique=True).map(sorted))
 def test_every_opening_is_read_as_it_is_written(minutes: list[int]) -> None:
     spans = [(a / 60, b / 60) for a, b in zip(minutes[::2], minutes[1::2], strict=False)]
-    words = room._words(spans)
+    words = spans_words(spans)
     assert [tuple(round(h * 60) for h in s) for s in room.read_opening(words)] == [
         (round(a * 60), round(b * 60)) for a, b in spans
     ]

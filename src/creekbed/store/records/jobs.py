@@ -99,6 +99,29 @@ class Photo(Versioned):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SoundRecording(Versioned):
+    """A sound that was kept with a job.
+
+    Attributes:
+        name: SHA-256 of the FLAC in the sounds folder. about: "tuning" or "playing". key: the step for which somebody
+            listened. size: bytes.
+    """
+
+    TABLE: ClassVar[str] = "recording"
+    id: int = field(default=NEW, metadata=KEY)
+    name: str = field(metadata={"length": 64})
+    tag: str = field(metadata=refers("instrument.tag", index=True, length=32))
+    job_id: int = field(metadata=refers("job.id", index=True))
+    about: str
+    key: str = ""
+    seconds: float
+    rate: float
+    size: int
+    made_at: datetime
+    person: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Finding(Versioned):
     """What a check found.
 

@@ -18,6 +18,7 @@ from creekbed.store.records import (
     Instrument,
     Job,
     Photo,
+    SoundRecording,
     Wait,
 )
 from creekbed.store.tables import KINDS, TABLES
@@ -184,6 +185,10 @@ class Jobs:
     def photo_names(self) -> set[str]:
         """Names of all photographs on record."""
         return {n for (n,) in self._reader.rows(select(_P.c.name))}
+
+    def recording_names(self) -> set[str]:
+        """Names of all sounds on record."""
+        return {n for (n,) in self._reader.rows(select(TABLES[SoundRecording].c.name))}
 
     # --- plans around a job -------------------------------------------------------------------------------------
 

@@ -1,8 +1,8 @@
 """Copies of the whole shop: published only when they are proven whole, and never fewer good ones because bad ones came.
 
 A copy is a folder ``backups/<time>-<why>/`` with the records, the shop's own families and values, and ``about.json``,
-which says what it holds. Photographs never change and are named by their contents; all copies share
-``backups/photos/``, which holds those that a copy speaks of.
+which says what it holds. Photographs and sounds never change and are named by their contents; all copies share
+``backups/photos/`` and ``backups/sounds/``, which hold those that a copy speaks of.
 """
 
 from __future__ import annotations
@@ -34,7 +34,7 @@ from creekbed.store.files import (
     sync_folder,
     write_whole,
 )
-from creekbed.store.layout import ABOUT, BACKUPS, CATALOGUE, FILE, LOGS, PHOTOS
+from creekbed.store.layout import ABOUT, BACKUPS, CATALOGUE, FILE, KEPT_FILES, LOGS
 from creekbed.store.problems import CANNOT_READ, from_error, problem
 from creekbed.store.retention import DAYS, kept
 from creekbed.store.sqlite.checking import Facts, examine, last_entry
@@ -87,7 +87,7 @@ def back_up(folder: Path, why: str, *, now: datetime | None = None, progress: Pr
             part = part_of(target)
             try:
                 facts = _fill(folder, private_folder(part), progress)
-                mirror(folder / PHOTOS, backups / PHOTOS, photos_named(part / FILE))
+                _mirror_all(folder, backups, part / FILE)
                 _describe(part, facts, at.strftime(STAMP), why)
                 os.rename(part, target)
                 sync_folder(backups)
@@ -169,7 +169,7 @@ def sha256_of(path: Path) -> str:
 
 
 def prune(folder: Path) -> list[Path]:
-    """Remove copies by their age (:func:`creekbed.store.retention.kept`), and photographs that no copy names any more.
+    """Remove copies by their age (:func:`creekbed.store.retention.kept`), and files that no copy names any more.
 
     A copy that is not whole does not count; it is removed when it is older than a week of good ones.
 
@@ -189,16 +189,17 @@ def prune(folder: Path) -> list[Path]:
             shutil.rmtree(path)
         else:
             path.unlink()
-    named: set[str] = set()
-    for path in copies:
-        if path not in removed:
-            try:
-                named |= photos_named(records_of(path))
-            except CANNOT_READ:
-                return removed  # it may speak of any of them
-    for picture in (folder / BACKUPS / PHOTOS).glob("??/*.jpg"):
-        if picture.name.split(".")[0] not in named:
-            picture.unlink(missing_ok=True)
+    for place, table, ending in KEPT_FILES:
+        named: set[str] = set()
+        for path in copies:
+            if path not in removed:
+                try:
+                    named |= files_named(records_of(path), table)
+                except CANNOT_READ:
+                    return removed  # it may speak of any of them
+        for file in (folder / BACKUPS / place).glob(f"??/*{ending}"):
+            if file.name.split(".")[0] not in named:
+                file.unlink(missing_ok=True)
     return removed
 
 
@@ -232,24 +233,36 @@ def is_good(copy: Path) -> bool:
     return examine(copy, still=True).whole
 
 
-def photos_named(records: Path) -> set[str]:
-    """Names of the photographs that a copy's records speak of.
+_NAMES = {"photo": "SELECT name FROM photo", "recording": "SELECT name FROM recording"}
+
+
+def files_named(records: Path, table: str) -> set[str]:
+    """Names of the files that a copy's records speak of.
+
+    Args:
+        table: of :data:`creekbed.store.layout.KEPT_FILES`; a copy of an earlier version may not have it.
 
     Raises:
         sqlite3.Error: they cannot be read.
     """
     with reading(records, still=True) as connection:
-        there = connection.execute("SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = 'photo'").fetchone()
-        return {str(row[0]) for row in connection.execute("SELECT name FROM photo")} if there else set()
+        asked = "SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = ?"
+        there = connection.execute(asked, (table,)).fetchone()
+        return {str(row[0]) for row in connection.execute(_NAMES[table])} if there else set()
 
 
-def mirror(source: Path, target: Path, names: set[str] | None = None) -> int:
-    """Put photographs that are missing in ``target`` there: by a second name for the same file where the disk can.
+def _mirror_all(folder: Path, backups: Path, records: Path) -> None:
+    for place, table, ending in KEPT_FILES:
+        mirror(folder / place, backups / place, files_named(records, table), ending=ending)
 
-    Photographs never change, so that what is there already is left alone.
+
+def mirror(source: Path, target: Path, names: set[str] | None = None, *, ending: str) -> int:
+    """Put files that are missing in ``target`` there: by a second name for the same file where the disk can.
+
+    They never change, so that what is there already is left alone.
 
     Args:
-        names: which are wanted; all if not given.
+        names: which are wanted; all if not given. ending: of their names, with its dot.
 
     Returns:
         How many were missing.
@@ -258,7 +271,7 @@ def mirror(source: Path, target: Path, names: set[str] | None = None) -> int:
         OSError: one cannot be put there.
     """
     made = 0
-    for path in sorted(source.glob("??/*.jpg")):
+    for path in sorted(source.glob(f"??/*{ending}")):
         there = target / path.relative_to(source)
         if there.exists() or (names is not None and path.name.split(".")[0] not in names):
             continue

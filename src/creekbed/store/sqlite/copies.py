@@ -25,7 +25,7 @@ from creekbed.store.files import (
     sync_folder,
     write_whole,
 )
-from creekbed.store.layout import ABOUT, ASIDE, BACKUPS, CATALOGUE, FILE, LOGS, PHOTOS
+from creekbed.store.layout import ABOUT, ASIDE, BACKUPS, CATALOGUE, FILE, KEPT_FILES, LOGS
 from creekbed.store.presence import alone
 from creekbed.store.problems import CANNOT_READ, from_error, problem
 from creekbed.store.sqlite.backup import (
@@ -209,7 +209,8 @@ def _put_in_place(folder: Path, copy: Copy, now: datetime) -> Path | None:
     Witness(folder).note(WitnessedEntry(facts.entries, facts.chain), anew=True)
     if copy.path.is_dir() and (copy.path / CATALOGUE).is_dir():
         _bring_own(copy.path / CATALOGUE, folder / CATALOGUE, aside)
-    mirror(folder / BACKUPS / PHOTOS, folder / PHOTOS)
+    for place, _, ending in KEPT_FILES:
+        mirror(folder / BACKUPS / place, folder / place, ending=ending)
     return aside
 
 

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QDialog, QVBoxLayout, QWidget
 from creekbed.core.conventions import clock, number
 from creekbed.interchange.tables import date_in, number_in
 from creekbed.window.shared import theme
+from creekbed.window.shared.kept_sounds import KeptSounds
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.photo_strip import THUMB, show_photo, thumbnail
 from creekbed.window.shared.widgets import Flow, button, clear, entry, label, row
@@ -46,6 +47,10 @@ class DetailsDialog(QDialog):
         box.addWidget(self.holder)
         self.none = label("None yet: they are taken with a job, in its case and its checks.", tone="muted")
         box.addWidget(self.none)
+        self.sounds_head = label("Sounds", "small")
+        self.sounds = KeptSounds(page, gone=self._fill)
+        box.addWidget(self.sounds_head)
+        box.addWidget(self.sounds)
         self._fill()
         keep = button("Keep", self.keep, "primary", "detail_keep")
         box.addLayout(row(keep, button("Close", self.reject, "", "detail_close"), None))
@@ -55,6 +60,8 @@ class DetailsDialog(QDialog):
         known = details_of(self.page.shop, self.tag)
         self.none.setVisible(not known.photos)
         self.holder.setVisible(bool(known.photos))
+        self.sounds.set_rows(known.sounds)
+        self.sounds_head.setVisible(bool(known.sounds))
         for photo in known.photos:
             said = f"Photograph, {photo.about.partition(':')[0]}, {clock(photo.taken_at, '%d %b %Y ')}"
             name = f"detail_photo_{photo.id}"

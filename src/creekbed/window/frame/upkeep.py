@@ -90,10 +90,10 @@ class Upkeep(QObject):
             self._forget_photos()
 
     def _forget_photos(self) -> None:
-        from creekbed.workshop.shop.privacy import sweep_photos
+        from creekbed.workshop.shop.privacy import sweep_files
 
         try:
-            sweep_photos(self.frame.shop)
+            sweep_files(self.frame.shop)
         except CreekbedError as error:
             self.frame.could_not(error)
 

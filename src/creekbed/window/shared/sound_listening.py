@@ -14,6 +14,7 @@ from PySide6.QtCore import QThread, Signal
 from creekbed.core.errors import CreekbedError
 from creekbed.core.sound.listening import Heard
 from creekbed.devices.microphone import Block, Microphone
+from creekbed.devices.sound_memory import SoundMemory
 
 EVERY_S = 0.03
 """A new answer so often: house default."""
@@ -43,13 +44,16 @@ class SoundListening(QThread):
 
     Args:
         address: of the microphone. make: a listener for its rate. every: nothing is skipped, however late it gets: for
-            notes that are judged, not for a needle.
+            notes that are judged, not for a needle. memory: remembers what was heard.
     """
 
     failed = Signal(object)
 
-    def __init__(self, address: str, make: Callable[[float], Listens], *, every: bool = False):
+    def __init__(
+        self, address: str, make: Callable[[float], Listens], *, every: bool = False, memory: SoundMemory | None = None
+    ):
         super().__init__()
+        self._memory = memory
         self._behind_s = float("inf") if every else BEHIND_S
         self.microphone = Microphone(address)
         self._make = make
@@ -71,6 +75,8 @@ class SoundListening(QThread):
             self._listener = self._make(block.rate)
         listener = self._listener
         listener.push(block.samples, block.lost)
+        if self._memory is not None:
+            self._memory.push(block)
         early = time.monotonic() - listener.seconds
         drift = CLOCKS_DIFFER * block.samples.size / block.rate
         self._begun = early if self._begun is None else min(self._begun + drift, early)

@@ -77,8 +77,9 @@ class PlayingPage(SoundPage):
         right.addWidget(self.decides)
         self.good = button("It plays well: done", self.finish, "primary", "playing_good")
         self.bad = button("It fails: make it a finding", self.fail, "warn", "playing_bad")
-        for widget in (self.good, self.bad, self.back):
+        for widget in (self.good, self.bad):
             right.addWidget(widget)
+        self.put_kept(right)
         right.addWidget(how_sure("playing"))
         right.addStretch(1)
         self.earlier: list[Playing] = []
@@ -131,6 +132,7 @@ class PlayingPage(SoundPage):
         self.title.setText(f"{view.tag}: play-test" if view is not None else "Play-test")
         for widget in (self.good, self.bad, self.back):
             widget.setVisible(view is not None)
+        self.show_kept()
         self._show()
 
     def warmth(self) -> float:

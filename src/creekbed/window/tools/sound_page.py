@@ -11,17 +11,26 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QVBoxLayout, QWidg
 
 from creekbed.core.errors import CreekbedError
 from creekbed.core.progress import Progress
-from creekbed.devices.sound_file import Recording
+from creekbed.devices.microphone import Block
+from creekbed.devices.sound_file import Recording, flac_of, read_sound, sound_in
+from creekbed.devices.sound_memory import SoundMemory
+from creekbed.store.recordings import RecordingStore
+from creekbed.window.shared.kept_sounds import KeptSounds
 from creekbed.window.shared.long_work import LongWork
 from creekbed.window.shared.sound_listening import Listens, SoundListening
 from creekbed.window.shared.widgets import button, label, restyle, row
 from creekbed.window.tools.base import ToolPage
 from creekbed.workshop.bench.job_view import JobView, StepView
+from creekbed.workshop.inspection import recordings
+from creekbed.workshop.inspection.recordings import EncodedSound, RecordingView
 
 if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
 
 DRAW_MS = 33
+LEAST_S = 0.5
+"""A shorter sound is not worth keeping: house default."""
+READING = "Listening to the recording …"
 
 
 class SoundPage(ToolPage):
@@ -45,15 +54,26 @@ class SoundPage(ToolPage):
         self.listen = button("Listen", self.toggle, "primary", f"{self.key}_listen", "F4")
         self.file = button("From a recording …", self.choose_file, "quiet", f"{self.key}_file")
         self.back = button("Back to the job", self.to_the_job, "quiet", f"{self.key}_back")
+        self.keep = button("Keep this sound with the job", self.keep_sound, "quiet", f"{self.key}_keep")
+        self.kept = KeptSounds(self, hear=self.hear_again, gone=self.show_kept)
+        self.keep_hint = label("Voices in the room are on it too. It stays until it is taken away.", tone="muted")
+        self.memory: SoundMemory | None = None
         self.reading = LongWork(frame.could_not)
         self.timer = QTimer(self)
         self.timer.setInterval(DRAW_MS)
         self.timer.timeout.connect(self.draw)
+        self.timer.timeout.connect(self._memory_changed)
 
     def put_listening(self, box: QVBoxLayout, *more: QWidget) -> None:
         """Put the buttons that listen into a box, and others beside them."""
         box.addLayout(row(self.listen, *more, self.file, None))
         box.addWidget(self.reading)
+
+    def put_kept(self, box: QVBoxLayout) -> None:
+        """Put the way back and what keeps sounds into a box; both are there only while the page is open for a job."""
+        box.addLayout(row(self.back, None, self.keep))
+        box.addWidget(self.keep_hint)
+        box.addWidget(self.kept)
 
     # --- what a page says of itself ---------------------------------------------------------------------------------
 
@@ -89,11 +109,13 @@ class SoundPage(ToolPage):
         """Listen to the instrument of a job for one of its steps."""
         self.end()
         self.job_id, self.step_key = view.job.id, step.step.key
+        self.memory = None
         self.family.setCurrentIndex(max(0, self.family.findData(view.family.key)))
         self.anew()
 
     def start(self) -> None:
         self.job_id, self.step_key = None, ""
+        self.memory = None
         self.anew()
 
     def view(self) -> JobView | None:
@@ -117,7 +139,8 @@ class SoundPage(ToolPage):
             return
         self.frame.devices.about_to_play(self.family.currentData())
         address = self.frame.devices.ports.get("microphone", "")
-        self.listening = SoundListening(address, self.make_listener, every=self.every)
+        self.memory = SoundMemory() if self.job_id is not None else None
+        self.listening = SoundListening(address, self.make_listener, every=self.every, memory=self.memory)
         self.listening.failed.connect(self._failed)
         self.listening.start()
         self.timer.start()
@@ -156,10 +179,63 @@ class SoundPage(ToolPage):
 
     def read_file(self, path: Path) -> None:
         """Hear a recording as if it were played now; it is worked through beside the window."""
-        from creekbed.devices.sound_file import read_sound
-
         self.end()
+
+        def work(progress: Progress) -> tuple[Recording, Any]:
+            recording = read_sound(path)
+            return recording, self.work_through(recording, progress)
+
+        def then(found: tuple[Recording, Any]) -> None:
+            recording, heard = found
+            if self.job_id is not None:
+                self.memory = SoundMemory(recording.seconds)
+                self.memory.push(Block(recording.samples, recording.rate))
+            self.worked_through(heard)
+            self._memory_changed()
+
+        self.reading.start(READING, work, then)
+
+    # --- kept with the job ------------------------------------------------------------------------------------------
+
+    def show_kept(self) -> None:
+        """Show the sounds of the job, and whether one can be kept now."""
+        there = self.job_id is not None
+        self.kept.set_rows(recordings.recordings_of(self.shop, self.job_id) if self.job_id is not None else [])
+        self.keep.setVisible(there)
+        self._memory_changed()
+
+    def _memory_changed(self) -> None:
+        heard = self.memory is not None and self.memory.seconds >= LEAST_S
+        self.keep.setEnabled(heard and not self.reading.busy)
+        self.keep_hint.setVisible(heard and self.job_id is not None)
+
+    def keep_sound(self) -> None:
+        """Keep what was heard with the job; it is encoded beside the window, and goes on listening meanwhile."""
+        job, key, memory = self.job_id, self.step_key, self.memory
+        if job is None or memory is None:
+            return
+        samples, rate = memory.sound()
+
+        def encode(_: Progress) -> EncodedSound:
+            return EncodedSound(flac_of(samples, rate), samples.size / rate, rate)
+
+        def then(sound: EncodedSound) -> None:
+            about: recordings.About = "playing" if self.key == "playing" else "tuning"
+            self.do(lambda: recordings.add_recording(self.shop, job, sound, about, key))
+            self.show_kept()
+
+        self.reading.start("Keeping the sound …", encode, then)
+        self._memory_changed()
+
+    def hear_again(self, view: RecordingView) -> None:
+        """Hear a kept sound as if it were played now, from the beginning."""
+        self.end()
+        if self.reading.busy:
+            return
+        self.memory = None
+        self.anew()
+        store = RecordingStore(self.shop.folder)
         self.reading.start(
-            "Listening to the recording …", lambda progress: self.work_through(read_sound(path), progress),
+            READING, lambda progress: self.work_through(sound_in(store.read(view.name), "That sound"), progress),
             self.worked_through,
         )  # fmt: skip

@@ -72,8 +72,9 @@ class TuningPage(SoundPage):
         right.addWidget(self.hint)
         self.done = button("Tuned, done", self.finish, "primary", "tuning_done")
         self.bad = button("It fails: make it a finding", self.fail, "warn", "tuning_bad")
-        for widget in (self.done, self.bad, self.back):
+        for widget in (self.done, self.bad):
             right.addWidget(widget)
+        self.put_kept(right)
         right.addStretch(1)
         self.anew()
 
@@ -140,6 +141,7 @@ class TuningPage(SoundPage):
                 else "Tuned, back to the step"
             )
         self.bad.setVisible(step is not None and tuning.is_test(step))
+        self.show_kept()
         self._show_strings()
         self._show_heard(None)
 

@@ -9,10 +9,11 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.text import line
 from creekbed.store.records import Instrument, Photo
 from creekbed.workshop.arrival.photos import PhotoView, view_of_photo
+from creekbed.workshop.inspection.recordings import RecordingView, recordings_in
 from creekbed.workshop.shop.shop import Shop
 
-MOST_PHOTOS = 12
-"""So many of the newest photographs are shown: house default."""
+MOST_PHOTOS, MOST_SOUNDS = 12, 6
+"""So many of the newest photographs and sounds are shown: house default."""
 
 
 @dataclass(frozen=True)
@@ -20,7 +21,8 @@ class InstrumentDetails:
     """What is known of an instrument.
 
     Attributes:
-        serial: of its maker. bought_on: ``None`` if not known. cost: in the shop's money. photos: the newest first.
+        serial: of its maker. bought_on: ``None`` if not known. cost: in the shop's money. photos, sounds: the newest
+            first.
     """
 
     tag: str
@@ -28,6 +30,7 @@ class InstrumentDetails:
     bought_on: date | None
     cost: float | None
     photos: tuple[PhotoView, ...] = ()
+    sounds: tuple[RecordingView, ...] = ()
 
 
 def details_of(shop: Shop, tag: str) -> InstrumentDetails:
@@ -41,8 +44,10 @@ def details_of(shop: Shop, tag: str) -> InstrumentDetails:
         if found is None:
             raise Refused(f"No instrument {tag} is known here.")
         photos = sorted(records.readable(Photo, tag=tag), key=lambda p: p.taken_at, reverse=True)[:MOST_PHOTOS]
+        sounds = recordings_in(records, tag)[:MOST_SOUNDS]
     bought = date.fromisoformat(found.bought_on) if found.bought_on else None
-    return InstrumentDetails(tag, found.serial, bought, found.cost, tuple(view_of_photo(p) for p in photos))
+    shown = tuple(view_of_photo(p) for p in photos)
+    return InstrumentDetails(tag, found.serial, bought, found.cost, shown, tuple(sounds))
 
 
 def set_details(shop: Shop, tag: str, *, serial: str, bought_on: date | None, cost: float | None) -> None:

@@ -1,4 +1,4 @@
-"""What the shop erases: a renter's code on request, photographs whose action was undone."""
+"""What the shop erases: a renter's code on request, photographs and sounds whose action was undone."""
 
 from __future__ import annotations
 
@@ -9,10 +9,11 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.text import line
 from creekbed.store.maintenance import ERASED, erase, forget_log
 from creekbed.store.photos import PhotoStore
+from creekbed.store.recordings import RecordingStore
 from creekbed.workshop.shop.shop import Shop
 
 UNDO_TIME = timedelta(days=3)
-"""How long a photograph whose action was undone stays on disk: house default, a long weekend."""
+"""How long a photograph or sound whose action was undone stays on disk: house default, a long weekend."""
 
 
 @dataclass(frozen=True)
@@ -54,12 +55,13 @@ def erase_renter(shop: Shop, code: str) -> Erased:
     return Erased(places, len(entries))
 
 
-def sweep_photos(shop: Shop) -> int:
-    """Remove photographs that no record speaks of any more, once their undo time has gone by.
+def sweep_files(shop: Shop) -> int:
+    """Remove photographs and sounds that no record speaks of any more, once their undo time has gone by.
 
     Returns:
         How many were removed.
     """
     with shop.reading() as records:
-        named = records.jobs.photo_names()
-    return PhotoStore(shop.folder).sweep(named, UNDO_TIME.total_seconds())
+        photos, sounds = records.jobs.photo_names(), records.jobs.recording_names()
+    after = UNDO_TIME.total_seconds()
+    return PhotoStore(shop.folder).sweep(photos, after) + RecordingStore(shop.folder).sweep(sounds, after)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 from creekbed.core.errors import Refused
 from creekbed.store.journal import RowConflict, current
 from creekbed.store.photos import PhotoStore
+from creekbed.store.recordings import RecordingStore
 from creekbed.store.records import JournalEntry
 from creekbed.store.unit_of_work import Reader
 
@@ -119,7 +120,8 @@ def need_files(shop: Shop, changes: list[dict[str, Any]]) -> None:
     Raises:
         Refused: a photograph has left the disk.
     """
-    store = PhotoStore(shop.folder)
+    stores = {"photo": PhotoStore(shop.folder), "recording": RecordingStore(shop.folder)}
     for change in changes:
-        if change["t"] == "photo" and change["b"] is None and not store.path(change["a"]["name"]).exists():
-            raise Refused("That photograph has left the disk; its undo time is over.", todo="Take it again.")
+        store = stores.get(change["t"])
+        if store is not None and change["b"] is None and not store.path(change["a"]["name"]).exists():
+            raise Refused(f"That {store.what} has left the disk; its undo time is over.", todo="Take it again.")

@@ -281,7 +281,8 @@ def test_chances_people_and_what_is_set(capsys: Any, demo_folder: Path) -> None:
     assert run(capsys, *demo, "part", tag, "pack", "a new strap")[0] == 1
 
 
-def test_what_is_late_and_what_would_help(capsys: Any, demo_folder: Path) -> None:
+def test_what_is_late_and_what_would_help(capsys: Any, demo_folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("creekbed.cli.plan.LATE_S", 0.5)  # it is late however long is thought
     demo = ("--demo", "--folder", str(demo_folder))
     late = facts(capsys, *demo, "late")["late"]
     assert late[0]["tag"] == "MH-0184" and late[0]["late_min"] > 0 and "work on it" in late[0]["why"]

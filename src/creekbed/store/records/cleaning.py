@@ -50,9 +50,9 @@ class BenchReed(Versioned):
     """A reed of the bench.
 
     Attributes:
-        id: its number on the case. group_name: of the families that it is for. uses: since it was new.
-        fresh_uses: since it was cleaned. last_at: when it was played last. first_at: when it was first played since
-            cleaning. bath_id: the bath that it lies in.
+        id: its number on the case. group_name: of the families that it is for. uses: since it was new; minutes: how
+            long it was played in all. fresh_uses: since it was cleaned. last_at: when it was played last. first_at:
+            when it was first played since cleaning. bath_id: the bath that it lies in.
     """
 
     TABLE: ClassVar[str] = "bench_reed"
@@ -63,6 +63,7 @@ class BenchReed(Versioned):
     last_at: datetime | None = None
     first_at: datetime | None = None
     cleanings: int = 0
+    minutes: float = 0.0
     bath_id: int | None = field(default=None, metadata=refers("reed_bath.id"))
 
 

@@ -9,11 +9,13 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from creekbed.core.errors import BadInput
+from creekbed.core.units import parse_quantity
 from creekbed.window.home.running_waits import draw_vessel
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import Flow, button, label, listing, restyle, row
 from creekbed.window.tools.base import Fields, ToolPage
-from creekbed.words.times import clock_words, count_down
+from creekbed.words.reeds import after_bath, too_long
+from creekbed.words.times import clock_words, count_down, span
 from creekbed.workshop.cleaning import bench_reeds
 
 if TYPE_CHECKING:
@@ -68,7 +70,8 @@ class ReedsPage(ToolPage):
         left.addWidget(label("Reeds for play-tests", "title"))
         self.fields = Fields(left, self.refresh)
         groups = [(g.capitalize(), g) for g in REEDED]
-        self.group = self.fields.choice("reed_group", "For", groups, wide=True)
+        self.group = self.fields.choice("reed_group", "For", groups)
+        self.minutes = self.fields.line("reed_minutes", "Played for", hint="10 min, or as long as usual")
         self.next = label("", "name")
         left.addWidget(self.next)
         self.list = listing("Reeds")
@@ -117,7 +120,8 @@ class ReedsPage(ToolPage):
         self.ids = [r.id for r in mine]
         for r in mine:
             self.list.addItem(
-                f"Reed {r.id}: {r.state(now)}. Played {r.uses} of {bench_reeds.LASTS} times, cleaned {r.cleanings}."
+                f"Reed {r.id}: {r.state(now)}. Played {r.uses} of {bench_reeds.LASTS} times, {span(r.minutes)} in all, "
+                f"cleaned {r.cleanings}."
             )
         wanted = chosen if chosen in self.ids else following.id if following is not None else None
         self.list.setCurrentRow(self.ids.index(wanted) if wanted in self.ids else -1)
@@ -161,9 +165,19 @@ class ReedsPage(ToolPage):
         return self.ids[at]
 
     def _play(self) -> None:
-        self.do(lambda: bench_reeds.play(self.shop, self._chosen()))
+        if self.do(lambda: bench_reeds.play(self.shop, self._chosen(), self._minutes())):
+            self.minutes.clear()
         self.list.setCurrentRow(-1)
         self.refresh()
+
+    def _minutes(self) -> float | None:
+        """What was typed; ``None``: as long as usual.
+
+        Raises:
+            BadInput: no length of time.
+        """
+        typed = self.minutes.text().strip()
+        return parse_quantity(typed, "minute", what="How long it was played") if typed else None
 
     def _add(self) -> None:
         self.do(lambda: bench_reeds.add_reed(self.shop, self.group.currentData()))
@@ -178,7 +192,7 @@ class ReedsPage(ToolPage):
         self.refresh()
 
     def _out(self) -> None:
-        said: list[str] = []
-        if self.do(lambda: said.append(bench_reeds.take_out(self.shop))):
-            self.frame.say(said[0], warn="past" in said[0])
+        over: list[float] = []
+        if self.do(lambda: over.append(bench_reeds.take_out(self.shop))):
+            self.frame.say(after_bath(over[0]), warn=bool(too_long(over[0])))
         self.refresh()

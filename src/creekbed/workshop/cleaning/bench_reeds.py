@@ -10,15 +10,17 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact, contact_at
 from creekbed.store.records import BenchReed, ReedBath
 from creekbed.store.unit_of_work import Reader
-from creekbed.words.reeds import after_bath, reed_words, too_long
+from creekbed.words.reeds import reed_words, too_long
 from creekbed.workshop.shop.shop import Act, Shop
 
 RESTS = timedelta(hours=24)
 """How long a cane reed rests after it was played, so that it dries through: house default."""
 CLEAN_AFTER, CLEAN_DAYS = 5, 7.0
 """Uses, and days since the first of them, after which it is cleaned: weekly, common practice, no source."""
-LASTS = 30
-"""Uses after which it is thrown away: house default."""
+LASTS, LASTS_MIN = 30, 360.0
+"""Uses, and minutes of playing, after which it is thrown away: house default."""
+LONGEST_PLAY_MIN = 240.0
+"""Nobody plays one reed longer without a rest: house default."""
 CONTACT, LONGEST = timedelta(minutes=30), timedelta(minutes=45)
 """In peroxide about 30 minutes: common practice, no source; longest time: house default."""
 MOST = 60
@@ -31,6 +33,7 @@ class Reed:
     Attributes:
         id: its number on the case. group: of the families that it is for. uses: since it was new; fresh_uses: since it
         was cleaned. last: when it was played last. first: when it was first played since cleaning. cleanings: so far.
+        minutes: how long it was played since it was new.
     """
 
     id: int
@@ -40,6 +43,7 @@ class Reed:
     last: datetime | None = None
     first: datetime | None = None
     cleanings: int = 0
+    minutes: float = 0.0
 
     def rested(self, now: datetime) -> bool:
         """Whether it has dried through since it was played."""
@@ -53,7 +57,7 @@ class Reed:
     @property
     def worn(self) -> bool:
         """Whether it is thrown away."""
-        return self.uses >= LASTS
+        return self.uses >= LASTS or self.minutes >= LASTS_MIN
 
     def state(self, now: datetime) -> str:
         """How it stands, in words."""
@@ -91,7 +95,7 @@ def reeds_in(records: Reader) -> list[Reed]:
 
 
 def _reed(row: BenchReed) -> Reed:
-    return Reed(row.id, row.group_name, row.uses, row.fresh_uses, row.last_at, row.first_at, row.cleanings)
+    return Reed(row.id, row.group_name, row.uses, row.fresh_uses, row.last_at, row.first_at, row.cleanings, row.minutes)
 
 
 def next_reed(shop: Shop, group: str) -> Reed | None:
@@ -125,12 +129,23 @@ def add_reed(shop: Shop, group: str) -> Reed:
     return Reed(number, group)
 
 
-def play(shop: Shop, reed_id: int) -> None:
+def usual_minutes(shop: Shop, group: str) -> float:
+    """How long a play-test of a group takes: what its step takes of hands, the longest of its families; 0: none has."""
+    families = (f for f in shop.catalogue.families.values() if f.group == group)
+    return max((s.hands_min for f in families for s in f.step if s.blows), default=0.0)
+
+
+def play(shop: Shop, reed_id: int, minutes: float | None = None) -> None:
     """A reed was played.
 
+    Args:
+        minutes: how long; as long as a play-test takes if not given.
+
     Raises:
-        Refused: it lies in peroxide, is worn, or wants cleaning.
+        Refused: it lies in peroxide, is worn, or wants cleaning. BadInput: a time that nobody plays.
     """
+    if minutes is not None and not 0 < minutes <= LONGEST_PLAY_MIN:
+        raise BadInput("Nobody plays one reed for so long.", todo="Type the minutes again.")
     with shop.act("reed") as act:
         row = _named(act, reed_id)
         reed = _reed(row)
@@ -139,7 +154,11 @@ def play(shop: Shop, reed_id: int) -> None:
         if reed.worn or reed.to_clean(act.now):
             raise Refused(f"Reed {reed_id}: {reed.state(act.now)}.", todo="Take another one.")
         first = row.first_at if row.fresh_uses else act.now
-        act.records.update(row, uses=row.uses + 1, fresh_uses=row.fresh_uses + 1, last_at=act.now, first_at=first)
+        played = usual_minutes(shop, row.group_name) if minutes is None else minutes
+        act.records.update(
+            row, uses=row.uses + 1, fresh_uses=row.fresh_uses + 1, last_at=act.now, first_at=first,
+            minutes=row.minutes + played,
+        )  # fmt: skip
         act.words = f"Bench reed {reed_id}: played, {row.uses + 1} times"
 
 
@@ -190,8 +209,11 @@ def lay_in(shop: Shop) -> LyingReeds:
     return LyingReeds(ids, made.since)
 
 
-def take_out(shop: Shop) -> str:
-    """Take the batch out; what was passed of its longest time is said and on record.
+def take_out(shop: Shop) -> float:
+    """Take the batch out; what was passed of its longest time is on record.
+
+    Returns:
+        By how much its longest time was passed, minutes; 0 for not at all.
 
     Raises:
         Refused: none lies in, or its time is not over.
@@ -214,4 +236,4 @@ def take_out(shop: Shop) -> str:
         act.words = (
             f"Bench reeds {', '.join(str(r.id) for r in lying)}: cleaned, the peroxide thrown away{too_long(over)}"
         )
-    return after_bath(over)
+    return over

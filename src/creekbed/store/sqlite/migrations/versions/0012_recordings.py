@@ -1,4 +1,4 @@
-"""Sounds that are kept with a job."""
+"""Sounds that are kept with a job, and how long a bench reed was played."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -19,5 +19,6 @@ def upgrade() -> None:
         sa.Column("person", sa.String(), nullable=False),
         sa.Column("version", sa.Integer(), nullable=False, server_default="0"),
     )  # fmt: skip
+    op.add_column("bench_reed", sa.Column("minutes", sa.Double(), nullable=False, server_default="0"))
     op.create_index("ix_recording_tag", "recording", ["tag"])
     op.create_index("ix_recording_job_id", "recording", ["job_id"])

@@ -51,7 +51,9 @@ def upgraded(old: Path) -> Iterator[Shop]:
 def test_the_same_jobs_are_shown(upgraded: Shop) -> None:
     with upgraded.reading() as records:
         views = load_jobs(records, upgraded.catalogue, upgraded.now)
-    assert {v.tag: [[s.step.key, s.state] for s in v.steps] for v in views} == SHOWN["jobs"]
+    shown = {v.tag: [[s.step.key, s.state] for s in v.steps] for v in views}
+    assert ["retune_3", "later"] in shown["MH-0300"]  # new strings are retuned until they hold: a step that came since
+    assert {tag: [s for s in steps if s[0] != "retune_3"] for tag, steps in shown.items()} == SHOWN["jobs"]
 
 
 def test_what_was_kept_in_settings_is_there(upgraded: Shop) -> None:

@@ -16,6 +16,7 @@ from creekbed.demo.player import as_pcm, pieces
 from creekbed.devices.simulated import SimulatedMicrophone
 from creekbed.window.frame.frame import Frame
 from creekbed.window.tools.gauge_post import GaugePost, height_of
+from creekbed.workshop.bench import settling
 from creekbed.workshop.inspection import recordings
 from creekbed.workshop.shop.clock import HandClock
 from tests.conftest import Hand
@@ -211,7 +212,7 @@ def test_the_post_draws_at_any_size(qtbot: Any) -> None:
 def test_once_more_and_accepted_in_the_window(
     drive: Callable[[str], Driver], hand: Hand, clock: HandClock, window: Frame
 ) -> None:
-    """Nobody read how flat it was: the gate asks; it is retuned once more, and then accepted with a reason."""
+    """Somebody retunes once more than is planned; or accepts new strings with a reason, and nothing waits any more."""
     driver = drive("mouse")
     job = hand.book("MH-0300", "violin")
     hand.until(job, "pack", strings={"A": "worn"})
@@ -219,17 +220,21 @@ def test_once_more_and_accepted_in_the_window(
     window.nav.open_job(job, "steps")
     driver.type("again_cents", "5 cents")
     driver.press("retuned_again")
-    assert [w.key for w in hand.view(job).all_work if w.key.startswith("retune")] == [
-        "retune_1",
-        "retune_2",
-        "retune_3",
-    ]
+    retunes = [w.key for w in hand.view(job).all_work if w.key.startswith("retune")]
+    assert retunes == ["retune_1", "retune_2", "retune_3", "retune_4"]
     drops = hand.view(job).situation.drops
     assert [cents for _, _, cents in drops] == [5.0]
-    driver.press("undo")
+    other = hand.book("MH-0301", "violin")
+    hand.until(other, "retune_2", strings={"A": "worn"})
+    window.refresh()
+    window.nav.open_job(other, "steps")
+    assert [w.at_end for w in hand.view(other).waits] == ["Retune, to hold for a day"]
     window.page("job").show_tab("ready")
     answer("the renter tunes it")
     driver.press("accept_strings")
+    assert not hand.view(other).waits and settling.accepted(hand.view(other))
+    hand.until(other, "pack")
+    window.refresh()
     assert window.page("job").release_check.ready.isEnabled()
 
 

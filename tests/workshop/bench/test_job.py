@@ -366,12 +366,10 @@ def test_no_wait_is_left_running_when_it_is_ready(shop: Shop, hand: Hand) -> Non
     for tag, family, found in (("MH-0142", "alto_saxophone", {}), ("MH-0300", "violin", {"strings": {"A": "worn"}})):
         job = hand.book(tag, family)
         hand.until(job, "pack", **found)
-        if family == "violin":
-            settling.accept(shop, job, "the renter tunes it")
         release_check.make_ready(shop, job)
     with shop.reading() as session:
         waits = session.all_of(Wait)
-    assert len(waits) == 10 and all(w.ended_at is not None and w.ended_why == "done" for w in waits)
+    assert len(waits) == 11 and all(w.ended_at is not None and w.ended_why == "done" for w in waits)
 
 
 def test_what_the_tag_says(shop: Shop, hand: Hand) -> None:
@@ -433,8 +431,8 @@ def _strings_condition(hand: Hand, job: int) -> str:
     return condition_words(found[0]) if found else ""
 
 
-def test_the_gate_asks_how_new_strings_hold(shop: Shop, hand: Hand, clock: HandClock) -> None:
-    """A string that creeps much may not hold after two retunes within the hour; after a night and a third it does."""
+def test_new_strings_are_retuned_until_they_hold_for_a_day(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    """The last retune is a step of the plan with its wait, and comes again while the forecast says that it must."""
     job = hand.book("MH-0300", "violin")
     assert _strings_condition(hand, job) == ""
     hand.until(job, "hang", strings={"A": "worn"})
@@ -446,33 +444,47 @@ def test_the_gate_asks_how_new_strings_hold(shop: Shop, hand: Hand, clock: HandC
     clock.advance(minutes=45)
     job_steps.finish_step(shop, job, "retune_2", cents="23 cents")
     assert "cents flat in the first day" in _strings_condition(hand, job)
-    hand.until(job, "pack")
-    with pytest.raises(Refused, match="New strings hold for a day"):
-        release_check.make_ready(shop, job)
-    clock.advance(hours=16)
+    (wait,) = [w for w in hand.view(job).waits if w.key == "retune_2"]
+    assert timedelta(hours=1) < wait.required <= timedelta(hours=24)
+    with pytest.raises(Refused, match="Not yet"):
+        job_steps.finish_step(shop, job, "retune_3", cents="9 cents")
+    clock.advance(seconds=wait.required.total_seconds() + 60)
     with pytest.raises(BadInput):
-        job_steps.retune_again(shop, job, "flat")
-    job_steps.retune_again(shop, job, "38 cents")
+        job_steps.finish_step(shop, job, "retune_3", cents="flat")
+    job_steps.finish_step(shop, job, "retune_3", cents="150 cents")  # much more than was forecast
+    assert [s.step.key for s in hand.view(job).open_steps if s.step.kind == "retune"] == ["retune_4"]
+    assert "cents flat in the first day" in _strings_condition(hand, job)
+    with pytest.raises(Refused):
+        job_steps.finish_step(shop, job, "pack", closes=True, nothing_presses=True, latches_hold=True)
+    hand.until(job, "pack")
     view = hand.view(job)
-    assert len(view.situation.drops) == 3 and view.situation.drops[-1][2] == 38
     assert _strings_condition(hand, job) == "by the forecast, or accepted"
+    assert not any(s.step.kind == "retune" for s in view.open_steps) and not view.waits
+    job_steps.retune_again(shop, job, "2 cents")
+    assert hand.view(job).situation.drops[-1][2] == 2
     release_check.make_ready(shop, job)
     assert not settling.accepted(view)
 
 
 def test_strings_that_may_not_hold_can_be_accepted(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    """Nothing waits for them any more then; taken back, they settle on."""
     job = hand.book("MH-0300", "violin")
     with pytest.raises(Refused, match="nothing to accept"):
         settling.accept(shop, job, "the renter tunes it")
-    hand.until(job, "pack", strings={"A": "worn"})
+    hand.until(job, "hang", strings={"A": "worn"})
+    with pytest.raises(Refused, match="come before"):
+        settling.accept(shop, job, "the renter tunes it")
+    hand.until(job, "retune_2")
     with pytest.raises(BadInput):
         settling.accept(shop, job, " ")
+    assert [w.key for w in hand.view(job).waits] == ["retune_2"]
     settling.accept(shop, job, "the renter tunes it")
     assert settling.accepted(hand.view(job)) and _strings_condition(hand, job) == "by the forecast, or accepted"
+    assert not hand.view(job).waits and not any(s.step.kind == "retune" for s in hand.view(job).open_steps)
     with pytest.raises(Refused):
         settling.accept(shop, job, "again")
     shop.undo()
-    assert not settling.accepted(hand.view(job))
+    assert not settling.accepted(hand.view(job)) and [w.key for w in hand.view(job).waits] == ["retune_2"]
 
 
 def test_a_step_is_finished_with_few_questions(shop: Shop, hand: Hand) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
@@ -19,7 +20,7 @@ from creekbed.core.procedure.decide import decisions
 from creekbed.core.procedure.moves import Move, Moves, make_moves, move_homes, move_rules, names_of
 from creekbed.core.procedure.order import restrict, topological_order
 from creekbed.core.procedure.situation import ASKED, Situation, due_facts, facts_of, is_due, policy_values
-from creekbed.core.procedure.step_waits import wait_of
+from creekbed.core.procedure.step_waits import LAST_RETUNE, retunes_wanted, until_holds, wait_of
 from creekbed.core.procedure.step_words import BlankWords, common_words, move_words, own_words, policy_words
 
 
@@ -41,6 +42,7 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     chosen = catalogue.picked(family, situation.policies)
     facts = facts_of(family, situation, {topic: choice.key for topic, choice in chosen.items()})
     facts |= due_facts(family, situation, chosen)
+    facts["strings.settling"] = _settling(family, situation)
     decided = decisions(family, situation, facts)
     facts |= decided.facts
     names = {
@@ -73,8 +75,33 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
             mine = tuple(move_words(m, words) for m in shared.get(step.key, ()))
             built[key] = _fill(step, key, before + previous, words, catalogue, situation, mine, pieces[step.key])
             previous = (key,)
+    _retune_until_it_holds(family, situation, built)
     order = topological_order({k: set(s.after) for k, s in built.items()})
     return [built[k] for k in order]
+
+
+def _settling(family: Family, situation: Situation) -> frozenset[str]:
+    """Whether new strings want a last retune after the first two."""
+    if family.stringed is None or not situation.places.get("strings"):
+        return frozenset()
+    return frozenset({"yes" if retunes_wanted(family.stringed, situation) >= LAST_RETUNE else "no"})
+
+
+def _retune_until_it_holds(family: Family, situation: Situation, built: dict[str, BuiltStep]) -> None:
+    """Add a retune for each that is done or forecast beyond the last of the data; what comes after waits for it."""
+    model = built.get(f"retune_{LAST_RETUNE}")
+    if model is None or family.stringed is None:
+        return
+    before, wanted = model, retunes_wanted(family.stringed, situation)
+    for number in range(LAST_RETUNE + 1, wanted + 1):
+        wait = None
+        if number < wanted and model.wait is not None:
+            wait = replace(model.wait, min_minutes=until_holds(family.stringed, situation, number))
+        added = replace(before, key=f"retune_{number}", after=(before.key,), ends=before.key, wait=wait)
+        for key, step in built.items():
+            if before.key in step.after:
+                built[key] = replace(step, after=(*step.after, added.key))
+        built[added.key] = before = added
 
 
 def step_order(family: Family, facts: Facts) -> dict[str, set[str]]:

@@ -80,7 +80,10 @@ TUNES = {
     "strings": {"worn", "missing"}, "fine_tuner": {"act"}, "tuner_ends": {"nearly_out"}, "pegs": {"slips", "sticks"},
 }  # fmt: skip
 """Findings whose mending tunes strings, and so draws at the bridge."""
-FACTS = ("grease.corks", "grease.wipe", "swap.cloths", "bow.usable", "tuned.strings", "reed.kept", "reed.spent")
+FACTS = (
+    "strings.settling", "grease.corks", "grease.wipe", "swap.cloths", "bow.usable", "tuned.strings", "reed.kept",
+    "reed.spent",
+)  # fmt: skip
 
 
 def _yes(value: bool) -> frozenset[str]:

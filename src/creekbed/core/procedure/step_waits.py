@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
@@ -12,7 +14,7 @@ from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.climate.breath import after_pulls_g, condensed_g, drying_minutes
 from creekbed.core.procedure.built import BuiltWait
 from creekbed.core.procedure.situation import Situation
-from creekbed.core.strings.settling import Creep, fit_creep, retune_times
+from creekbed.core.strings.settling import DAY_MIN, Creep, fit_creep, retune_times
 
 if TYPE_CHECKING:
     from creekbed.core.strings.forecast import Forecast
@@ -40,12 +42,26 @@ def forecast_of(stringed: StringedData, situation: Situation, last_min: float | 
     Args:
         last_min: the last retune, minutes since they were tuned up; the last reading's end if not given.
     """
+    law = _shop_law(stringed, situation)
+    if last_min is not None and situation.drops and abs(last_min - situation.drops[-1][1]) < SAME_MIN:
+        last_min = None  # it was read when it was retuned
+    return _forecast(law, situation.drops, stringed.tolerance_cents, stringed.first_day_cents, last_min)
+
+
+SAME_MIN = 0.1
+"""A reading and a retune so near each other are one act, minutes."""
+
+
+@lru_cache(maxsize=256)
+def _forecast(
+    law: Creep, drops: tuple[tuple[float, float, float], ...], tolerance: float, limit: float, last_min: float | None
+) -> Forecast:
+    """A forecast takes some 50 ms, and the steps of one job ask for the same one several times."""
     from creekbed.core.strings.forecast import Kind, forecast, readable  # the window opens without it
 
-    law = _shop_law(stringed, situation)
     return forecast(
-        Kind(law.a_cents, law.tau_min), readable(situation.drops), tolerance_cents=stringed.tolerance_cents,
-        limit_cents=stringed.first_day_cents, last_min=last_min,
+        Kind(law.a_cents, law.tau_min), readable(drops), tolerance_cents=tolerance, limit_cents=limit,
+        last_min=last_min,
     )  # fmt: skip
 
 
@@ -101,6 +117,45 @@ def _until_flat(stringed: StringedData, situation: Situation, *, first: bool) ->
     return retune_times(_shop_law(stringed, situation), stringed.tolerance_cents, 2)[0 if first else 1]
 
 
+LAST_RETUNE = 3
+"""The number of the retune after which new strings should hold for a renter's first day."""
+LEAST_HOLD_MIN, MOST_HOLD_MIN = 10.0, 1440.0
+"""So long new strings rest at least and at most before they are retuned for the last time: house default."""
+
+
+def retunes_wanted(stringed: StringedData, situation: Situation) -> int:
+    """How many retunes new strings want, with those that are done: until one is forecast to hold for a day.
+
+    Before anything is forecast there are two while they creep fast, and a last one.
+    """
+    done = len(situation.retuned_min)
+    if situation.strings_accepted:
+        return max(done, LAST_RETUNE - 1)
+    if done < LAST_RETUNE - 1:
+        return LAST_RETUNE
+    return done if forecast_of(stringed, situation, situation.retuned_min[-1]).surely_holds else done + 1
+
+
+def until_holds(stringed: StringedData, situation: Situation, number: int) -> float:
+    """Whole minutes from one retune of new strings until one that is forecast to hold for a day.
+
+    Args:
+        number: of the retune after which they rest, counted from 1.
+    """
+    times, law = situation.retuned_min, _shop_law(stringed, situation)
+    if situation.drops:
+        ahead = forecast_of(stringed, situation)
+        holds, since = ahead.good_from, ahead.next_min.median
+    else:
+        # a string that creeps c times as much holds when ln(1 + day/t) is c times smaller
+        rate = math.log1p(DAY_MIN / stringed.holds_from_min) / situation.creeps_times
+        holds = DAY_MIN / math.expm1(rate)
+        since = retune_times(law, stringed.tolerance_cents, number)[number - 1]
+    if len(times) >= number:
+        since = times[number - 1]
+    return float(round(min(max(holds - since, LEAST_HOLD_MIN), MOST_HOLD_MIN)))
+
+
 def wait_of(step: Step, catalogue: Catalogue, situation: Situation, words: Mapping[str, Any]) -> BuiltWait | None:
     """The wait after the step with its limits in minutes for this case, or nothing where the step has none.
 
@@ -120,6 +175,13 @@ def wait_of(step: Step, catalogue: Catalogue, situation: Situation, words: Mappi
         family = catalogue.families[situation.family]
         assert family.stringed is not None
         minutes = float(round(_until_flat(family.stringed, situation, first=step.key == "hang")))
+    elif wait.rule == "holds":
+        family = catalogue.families[situation.family]
+        assert family.stringed is not None
+        number = int(step.key.rpartition("_")[2])
+        if number >= retunes_wanted(family.stringed, situation):
+            return None
+        minutes = until_holds(family.stringed, situation, number)
     elif wait.rule == "water":
         minutes = max(minutes, float(words.get("water_min", 0.0)))
     where = next(p.where for p in catalogue.house.place if p.key == wait.place)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from datetime import datetime
 from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
@@ -21,6 +22,9 @@ from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.cupboard import Cupboard
 from creekbed.workshop.inspection.air_way import own_way
 
+HANG, ACCEPTED = "hang", "strings_accepted"
+"""Keys under which it stands that new strings were hung, and that somebody lets them go out although they may not hold.
+"""
 SURPLUS = "surplus"
 """State of a line of the contents that names something which does not belong in the case."""
 
@@ -55,6 +59,14 @@ def policy_choices(records: Reader) -> dict[str, str]:
     return {r.topic: r.choice for r in records.all_of(PolicyChoice)}
 
 
+def retunes_since(hung: datetime | None, work: Iterable[StepRecord]) -> tuple[float, ...]:
+    """When new strings were retuned, minutes since they were hung, in the order of time; none before that."""
+    if hung is None:
+        return ()
+    done = (w.at for w in work if w.key.startswith("retune_") and w.state == "done")
+    return tuple(sorted((at - hung).total_seconds() / 60 for at in done))
+
+
 def situation_of(
     job: Job,
     instrument: Instrument,
@@ -73,6 +85,7 @@ def situation_of(
         for w in work
         if w.data.get("cents") is not None
     )
+    hung = next((w.at for w in work if w.key == HANG and w.state == "done"), None)
     return Situation(
         family=instrument.family,
         size=instrument.size,
@@ -86,6 +99,8 @@ def situation_of(
         stock_pct=stock.stock_pct,
         contact_min=stock.contact_min,
         drops=drops,
+        retuned_min=retunes_since(hung, work),
+        strings_accepted=any(w.key == ACCEPTED for w in work),
         renter=job.renter or "",
         lately=dict(lately or {}),
         took=dict(stock.shelf.took.get(instrument.tag, {})),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
+from datetime import datetime
 from typing import Any
 
 from creekbed.core.errors import Refused
@@ -13,6 +14,7 @@ from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.units import parse_quantity
 from creekbed.store.records import Finding, InHand, Job, Playing, StepRecord, StringDrop
 from creekbed.workshop.arrival.intake import need_job, need_reason
+from creekbed.workshop.bench.job_situation import HANG
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.bench.settling import has_new_strings
 from creekbed.workshop.bench.step_needs import (
@@ -112,7 +114,7 @@ def finish_step(
             data = _mix(shop, act, view, mix)
         elif step.kind == "retune":
             data = _retune(view, cents, act)
-            step = _with_reading(shop, view, step, data)
+            step = _with_reading(shop, view, step, data, act.now)
             _note_drop(act, view, data)
         if strings:
             data["strings"] = {string: dict(read) for string, read in strings.items()}
@@ -240,12 +242,15 @@ def retune_again(shop: Shop, job_id: int, text: str) -> None:
         act.tag, act.words = view.tag, f"{view.tag}: retuned once more"
 
 
-def _with_reading(shop: Shop, view: JobView, step: BuiltStep, data: dict[str, Any]) -> BuiltStep:
-    """The same step with the wait that follows from what was just read."""
-    if data.get("cents") is None:
+def _with_reading(shop: Shop, view: JobView, step: BuiltStep, data: dict[str, Any], now: datetime) -> BuiltStep:
+    """The same step with the wait that follows from the retune and what was read before it."""
+    hung = next((w.at for w in view.all_work if w.key == HANG and w.state == "done"), None)
+    if hung is None:
         return step
-    drop = (float(data["from_min"]), float(data["to_min"]), float(data["cents"]))
-    situation = replace(view.situation, drops=(*view.situation.drops, drop))
+    situation = replace(view.situation, retuned_min=(*view.situation.retuned_min, (now - hung).total_seconds() / 60))
+    if data.get("cents") is not None:
+        drop = (float(data["from_min"]), float(data["to_min"]), float(data["cents"]))
+        situation = replace(situation, drops=(*situation.drops, drop))
     return next(s for s in build(shop.catalogue, situation) if s.key == step.key)
 
 

@@ -7,10 +7,11 @@ from datetime import datetime
 from typing import TYPE_CHECKING
 
 from creekbed.core.errors import Refused
-from creekbed.core.procedure.step_waits import creep_law, forecast_of
+from creekbed.core.procedure.step_waits import LAST_RETUNE, creep_law, forecast_of
 from creekbed.core.strings.settling import Creep
 from creekbed.store.records import StepRecord
 from creekbed.workshop.arrival.intake import need_job, need_reason
+from creekbed.workshop.bench.job_situation import ACCEPTED, HANG
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
 
@@ -53,12 +54,8 @@ class Settling:
         return settling_words(self.ahead, self.limit_cents, self.holds)
 
 
-ACCEPTED = "strings_accepted"
-"""Key under which it stands that somebody lets new strings go out although they may not hold."""
-
-
 def _hung_at(view: JobView) -> datetime | None:
-    return next((w.at for w in view.all_work if w.key == "hang" and w.state == "done"), None)
+    return next((w.at for w in view.all_work if w.key == HANG and w.state == "done"), None)
 
 
 def has_new_strings(view: JobView) -> bool:
@@ -68,17 +65,7 @@ def has_new_strings(view: JobView) -> bool:
 
 def accepted(view: JobView) -> bool:
     """Whether somebody has accepted that the new strings may not hold."""
-    return any(w.key == ACCEPTED for w in view.all_work)
-
-
-def _retunes_min(view: JobView, hung: datetime) -> tuple[float, ...]:
-    return tuple(
-        sorted(
-            (w.at - hung).total_seconds() / 60
-            for w in view.all_work
-            if w.key.startswith("retune") and w.state == "done"
-        )
-    )
+    return view.situation.strings_accepted
 
 
 def ahead_of(view: JobView) -> Forecast | None:
@@ -86,7 +73,7 @@ def ahead_of(view: JobView) -> Forecast | None:
     stringed, hung = view.family.stringed, _hung_at(view)
     if stringed is None or hung is None:
         return None
-    retunes = _retunes_min(view, hung)
+    retunes = view.situation.retuned_min
     return forecast_of(stringed, view.situation, retunes[-1] if retunes else 0.0)
 
 
@@ -97,7 +84,7 @@ def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settl
         return None
     return Settling(
         law=creep_law(view.family, view.situation),
-        retunes_min=_retunes_min(view, hung),
+        retunes_min=view.situation.retuned_min,
         readings=tuple((end, cents) for _, end, cents in view.situation.drops),
         now_min=((now or shop.now) - hung).total_seconds() / 60,
         tolerance_cents=stringed.tolerance_cents,
@@ -117,6 +104,11 @@ def accept(shop: Shop, job_id: int, reason: str) -> None:
         view = need_job(shop, act.records, job_id, act.now)
         if not has_new_strings(view) or accepted(view):
             raise Refused("There is nothing to accept.")
+        if len(view.situation.retuned_min) < LAST_RETUNE - 1:
+            raise Refused("The first retunes come before that.", todo="Do the next step.")
+        for wait in view.running:
+            if wait.key.startswith("retune_"):
+                act.records.update(wait, ended_at=act.now, ended_why="strings accepted as they are")
         act.records.add(
             StepRecord(
                 job_id=job_id, key=ACCEPTED, what="New strings go out as they are", stage="settle", state="waived",

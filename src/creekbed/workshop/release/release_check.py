@@ -10,6 +10,7 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import Refused
 from creekbed.core.procedure.readiness import ReleaseCondition, ReleaseProblem
 from creekbed.core.procedure.states import BOW, PartState
+from creekbed.core.procedure.step_waits import LAST_RETUNE
 from creekbed.store.records import Finding, InHand, Mark, StepRecord, TagPrint
 from creekbed.store.unit_of_work import Reader
 from creekbed.words.release import NAMES, condition_words
@@ -127,7 +128,7 @@ def _strings(view: JobView) -> list[ReleaseCondition]:
     if not has_new_strings(view):
         return []
     problems: tuple[ReleaseProblem, ...] = ()
-    if any(s.step.kind == "retune" for s in view.open_steps):
+    if len(view.situation.retuned_min) < LAST_RETUNE - 1 and any(s.step.kind == "retune" for s in view.open_steps):
         problems = (ReleaseProblem("not_retuned"),)
     elif not accepted(view):
         ahead = ahead_of(view)

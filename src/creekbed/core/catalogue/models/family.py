@@ -57,6 +57,9 @@ class StringedData(Marked):
     creep_tau_min: float = Field(gt=0)
     tolerance_cents: float = Field(gt=0)
     first_day_cents: float = Field(gt=0)
+    holds_from_min: float = Field(gt=0)
+    """Minutes since it was hung from which a retune of a new string holds for a renter's first day, before anything was
+    read of it."""
     life_days: float | None = Field(default=None, gt=0)
     """Days on hire until half of the strings are found worn."""
 

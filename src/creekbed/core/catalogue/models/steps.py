@@ -23,8 +23,9 @@ class WaitRule(Entry):
     """How much of the place's room it takes."""
     alike: bool = False
     """Whether pieces of several jobs from the same step may share a vessel."""
-    rule: Literal["fixed", "label", "settle", "water"] = "fixed"
-    """What gives its shortest time: itself, the agent's label, the string's creep, the water that playing left."""
+    rule: Literal["fixed", "label", "settle", "holds", "water"] = "fixed"
+    """What gives its shortest time: itself, the agent's label, when the string is flat again, from when on a retune
+    holds for a day, the water that playing left."""
     at_end: Text
 
     @model_validator(mode="after")

@@ -51,7 +51,7 @@ def minutes(parts: list[Real]) -> Iterator[Real]:
 
 
 def heard_for(hours: float, name: str) -> list[tuple[float, float]]:
-    """Memory, MB, and median time of a look, ms, after each half hour of sound."""
+    """Memory, MB, and mean time of a look, ms, after each half hour of sound."""
     catalogue, rng = shipped(), np.random.default_rng(1)
     memory, rows, took = SoundMemory(), [], []
     saxophone, violin = catalogue.families["alto_saxophone"], catalogue.families["violin"]
@@ -83,7 +83,7 @@ def heard_for(hours: float, name: str) -> list[tuple[float, float]]:
         if isinstance(listener, ScaleListener):
             judged(notes, list(listener.events))
         if at >= PART_S * (len(rows) + 1):
-            rows.append((resident_mb(), 1000 * statistics.median(took)))
+            rows.append((resident_mb(), 1000 * statistics.fmean(took)))
             print(f"  {name:10} {at / 3600:4.1f} h  {rows[-1][0]:7.1f} MB  {rows[-1][1]:5.2f} ms a look", flush=True)
             took.clear()
         if at >= hours * 3600:

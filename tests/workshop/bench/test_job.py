@@ -487,6 +487,20 @@ def test_strings_that_may_not_hold_can_be_accepted(shop: Shop, hand: Hand, clock
     assert not settling.accepted(hand.view(job)) and [w.key for w in hand.view(job).waits] == ["retune_2"]
 
 
+def test_retunes_that_are_left_out_can_be_accepted(shop: Shop, hand: Hand, clock: HandClock) -> None:
+    """Whoever leaves the retunes out with a reason accepts the strings too; nothing settles on for ever."""
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "hang", strings={"A": "worn"})
+    clock.advance(minutes=13)
+    for key in ("retune_1", "retune_2", "retune_3"):
+        job_steps.waive_step(shop, job, key, "the renter tunes it")
+    assert "cents flat in the first day" in _strings_condition(hand, job)
+    settling.accept(shop, job, "the renter tunes it")
+    assert not hand.view(job).waits
+    hand.until(job, "pack")
+    release_check.make_ready(shop, job)
+
+
 def test_a_step_is_finished_with_few_questions(shop: Shop, hand: Hand) -> None:
     """Only what changed since the last look is read: no step asks for a job anew (26 statements and more)."""
     job, asked = hand.book(), dict[str, int]()

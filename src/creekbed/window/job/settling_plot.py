@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QVBoxLayout
 
 from creekbed.core.conventions import number
-from creekbed.core.strings.settling import pitch_over_time
+from creekbed.core.strings.settling import DAY_MIN, pitch_over_time
 from creekbed.window.shared import theme
 from creekbed.window.shared.plots import bare_plot
 from creekbed.window.shared.widgets import how_sure, label, restyle, row
@@ -39,7 +39,8 @@ class SettleCard(QFrame):
         """Draw how it stands."""
         c = theme.current.c
         self.plot.clear()
-        end = max(found.now_min, found.next_min) * 1.15 + 2
+        wanted = min(found.ahead.good_from, found.ahead.last_min + DAY_MIN)
+        end = max(found.now_min, found.next_min, 0.0 if found.holds else wanted) * 1.15 + 2
         last = found.ahead.last_min
         if last > 0:
             times, cents = pitch_over_time(found.law, [t for t in found.retunes_min if t < last], last)
@@ -65,6 +66,12 @@ class SettleCard(QFrame):
         )  # fmt: skip
         self.plot.addItem(limit)
         self.plot.addItem(now)
+        if not found.holds and wanted > found.now_min:
+            dots = pg.mkPen(c.q("deep"), width=2, style=Qt.PenStyle.DotLine)
+            self.plot.addItem(pg.InfiniteLine(
+                wanted, angle=90, pen=dots, label="holds from here",
+                labelOpts={"position": 0.9, "color": c.q("deep"), "anchors": [(1, 0.5), (1, 0.5)]},
+            ))  # fmt: skip
         if found.readings:
             at, read = zip(*found.readings, strict=True)
             self.plot.plot(

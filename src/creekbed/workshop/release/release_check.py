@@ -10,14 +10,13 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import Refused
 from creekbed.core.procedure.readiness import ReleaseCondition, ReleaseProblem
 from creekbed.core.procedure.states import BOW, PartState
-from creekbed.core.procedure.step_waits import LAST_RETUNE
 from creekbed.store.records import Finding, InHand, Mark, StepRecord, TagPrint
 from creekbed.store.unit_of_work import Reader
 from creekbed.words.release import NAMES, condition_words
 from creekbed.workshop.arrival.intake import expected_items, need_job
 from creekbed.workshop.bench.job_situation import measured
 from creekbed.workshop.bench.job_view import JobView
-from creekbed.workshop.bench.settling import accepted, ahead_of, has_new_strings
+from creekbed.workshop.bench.settling import accepted, ahead_of, first_retunes_open, has_new_strings, settles
 from creekbed.workshop.bench.wait_view import ACCLIMATISING
 from creekbed.workshop.cleaning.part_states import stands
 from creekbed.workshop.shop.shop import Shop
@@ -128,7 +127,7 @@ def _strings(view: JobView) -> list[ReleaseCondition]:
     if not has_new_strings(view):
         return []
     problems: tuple[ReleaseProblem, ...] = ()
-    if len(view.situation.retuned_min) < LAST_RETUNE - 1 and any(s.step.kind == "retune" for s in view.open_steps):
+    if first_retunes_open(view):
         problems = (ReleaseProblem("not_retuned"),)
     elif not accepted(view):
         ahead = ahead_of(view)
@@ -140,9 +139,10 @@ def _strings(view: JobView) -> list[ReleaseCondition]:
 
 
 def _dry(view: JobView, parts: Mapping[str, PartState]) -> ReleaseCondition:
-    running = [w for w in view.waits if w.key != ACCLIMATISING and (w.wet or not w.contact.may_end)]
+    waits = [w for w in view.waits if w.key != ACCLIMATISING and not settles(w.key)]  # they have their own
+    running = [w for w in waits if w.wet or not w.contact.may_end]
     problems = [ReleaseProblem("still_runs", w.name) for w in running]
-    problems += [ReleaseProblem("not_dry_by_weight", w.name) for w in view.waits if w.damp and w not in running]
+    problems += [ReleaseProblem("not_dry_by_weight", w.name) for w in waits if w.damp and w not in running]
     wet = [p.name for p in view.family.part if not p.own and parts[p.key].there and parts[p.key].wet]
     if not problems and wet:
         problems = [ReleaseProblem("still_wet", names=tuple(wet))]

@@ -15,7 +15,7 @@ from concurrent.futures import ProcessPoolExecutor
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import numpy as np
-from tests.worlds.playing import RATE, Ill, Style, open_string, performance
+from tests.worlds.playing import RATE, Ill, Style, open_string, performance, rattle
 
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.sound.listening import heard_in
@@ -64,15 +64,20 @@ def strings(rng: np.random.Generator, key: str) -> Found:
     family = shipped().families[key]
     assert family.stringed is not None
     wanted = targets(family.stringed, 440.0)
-    fault = ("none", "flat string", "false string")[rng.integers(3)]
+    fault = ("none", "flat string", "false string", "buzzing string")[rng.integers(4)]
     ill = wanted[rng.integers(len(wanted))].key if fault != "none" else ""
+    bowed = lies_in_fifths(family.stringed)
+    hair_db = rng.uniform(-42, -32) if bowed else -99.0
     parts = [2e-4 * rng.normal(size=RATE // 2)]
     for target in wanted:
         cents = rng.uniform(-1.5, 1.5)
         if target.key == ill and fault == "flat string":
             cents = -rng.uniform(6, 40)
         false = rng.uniform(10, 18) if target.key == ill and fault == "false string" else 0.0
-        sound = open_string(rng, target.hz * 2 ** (cents / 1200), not lies_in_fifths(family.stringed), false)
+        hz, pulsed = target.hz * 2 ** (cents / 1200), hair_db + rng.uniform(-2, 2)
+        sound = open_string(rng, hz, not bowed, false, pulsed_db=pulsed if bowed else -99.0)
+        if target.key == ill and fault == "buzzing string":
+            sound = sound + rattle(rng, hz, sound, (pulsed if bowed else -45.0) + rng.uniform(14, 22))
         parts += [sound, np.zeros(RATE // 3)]
     whole = np.concatenate(parts)
     whole = whole + 2e-4 * rng.normal(size=whole.size)
@@ -82,11 +87,12 @@ def strings(rng: np.random.Generator, key: str) -> Found:
     found, accused = fault == "none", False
     for state in tuner.states.values():
         off = state.now is not None and abs(state.now.cents) > IN_TUNE_CENTS
-        false_found = state.false_cents > 0
+        false_found = state.may_be_false
         if state.target.key == ill:
-            found = (off and fault == "flat string") or (false_found and fault == "false string")
+            told = {"flat string": off, "false string": false_found, "buzzing string": state.buzz_db > 0}
+            found = told[fault]
         else:
-            accused |= off or false_found or state.now is None
+            accused |= off or false_found or state.buzz_db > 0 or state.now is None
     return key, fault, found, accused
 
 

@@ -111,8 +111,20 @@ def performance(
     return np.asarray(sound + hum + 2e-4 * lfilter([1.0], [1.0, -0.9], rng.normal(size=sound.size)))
 
 
-def open_string(rng: np.random.Generator, hz: float, plucked: bool, false: float = 0.0, seconds: float = 1.2) -> Real:
-    """An open string that sounds, at :data:`RATE`; ``false``: cents by which its partials scatter."""
+def open_string(
+    rng: np.random.Generator,
+    hz: float,
+    plucked: bool,
+    false: float = 0.0,
+    seconds: float = 1.2,
+    pulsed_db: float = -99.0,
+) -> Real:
+    """An open string that sounds, at :data:`RATE`.
+
+    Args:
+        false: cents by which its partials scatter. pulsed_db: noise of the hair in the string's own beat, as a bow
+            makes on a sound string too, against the string.
+    """
     at = np.arange(int(seconds * RATE)) / RATE
     k = np.arange(1.0, 15.0)
     stretch = 10 ** rng.uniform(-5, -3.7) if plucked else 0.0
@@ -127,7 +139,25 @@ def open_string(rng: np.random.Generator, hz: float, plucked: bool, false: float
     )  # fmt: skip
     sound = np.asarray(sound * wobble)
     hair = tones.noise(rng, at.size, "pink") * (0.003 if plucked else 0.02)
+    if pulsed_db > -90:
+        sound = sound + rattle(rng, hz, sound, pulsed_db)
     return np.asarray(0.12 * (sound / np.sqrt((sound**2).mean()) + hair))
+
+
+def rattle(rng: np.random.Generator, hz: float, sound: Real, level_db: float) -> Real:
+    """What a loose part adds to a string: a burst once a period where the string throws it, now stronger, now weaker.
+
+    Args:
+        level_db: of all of it, against the string.
+    """
+    throws = np.sqrt(np.maximum(sosfilt(butter(2, 8.0, fs=RATE, output="sos"), sound**2), 1e-12))
+    made = np.zeros(sound.size)
+    for start in np.flatnonzero(np.diff(np.floor(hz * np.arange(sound.size) / RATE + rng.random()))):
+        size = min(int(rng.uniform(0.0006, 0.002) * RATE) + 4, sound.size - start)
+        burst = rng.normal(size=size) * np.exp(-3 * np.arange(size) / size)
+        made[start : start + size] += throws[start] * rng.normal(1, 0.35) * burst
+    made = sosfilt(butter(1, [1800.0, 6000.0], "band", fs=RATE, output="sos"), made)
+    return np.asarray(made * 10 ** (level_db / 20) * np.sqrt((sound**2).mean() / max((made**2).mean(), 1e-20)))
 
 
 OPEN_STRINGS = {

@@ -107,7 +107,8 @@ def _tune(given: argparse.Namespace) -> int:
                 "found_cents": None if s.found is None else round(s.found.cents, 3),
                 "cents": None if s.now is None else round(s.now.cents, 3),
                 "expanded_u_cents": None if s.now is None else round(2 * s.now.u_cents, 3), "k": 2,
-                "holds": s.holds, "false_cents": round(s.false_cents, 2),
+                "holds": s.holds, "false_cents": round(s.false_cents, 2), "may_be_false": s.may_be_false,
+                "buzz_db": round(s.buzz_db, 1),
             }
             for s in states
         ],

@@ -61,14 +61,22 @@ def microphone_words(heard: Heard | None) -> str:
     return ""
 
 
-def false_words(state: StringState) -> str:
-    """What its partials say of a string; "" if nothing."""
+def suspicion_words(state: StringState) -> str:
+    """What its partials, and what sounds beside them, say of a string; "" if nothing."""
+    if state.may_be_false:
+        return f"{_false_evidence(state)}: it may be false. Damp the others and play it again before you blame it."
+    if state.buzz_db:
+        return (
+            f"Beside its tone it rasps {number(state.buzz_db, 0)} dB more than the others, in its own beat: it may "
+            "buzz. Hold what may rattle, look at nut, frets and windings, and play it again."
+        )
+    return ""
+
+
+def _false_evidence(state: StringState) -> str:
     if not state.false_cents:
-        return ""
-    return (
-        f"Its partials lie {number(state.false_cents, 0)} cents off where a string has them: it may be false. Damp the "
-        "others and play it again before you blame it."
-    )
+        return "No one pitch fits its partials"
+    return f"Its partials lie {number(state.false_cents, 0)} cents off where a string has them"
 
 
 def failed_words(states: Iterable[StringState]) -> str:
@@ -77,14 +85,18 @@ def failed_words(states: Iterable[StringState]) -> str:
     for state in states:
         if state.now is not None and not state.holds:
             said.append(f"{state.target.name} {cents_words(state.now)}")
-        if state.false_cents:
-            said.append(f"{state.target.name} may be false: its partials lie {number(state.false_cents, 0)} cents off")
+        if state.may_be_false:
+            evidence = _false_evidence(state)
+            said.append(f"{state.target.name} may be false: {evidence[:1].lower()}{evidence[1:]}")
+        elif state.buzz_db:
+            said.append(f"{state.target.name} may buzz: it rasps {number(state.buzz_db, 0)} dB more than the others")
     return "; ".join(said)
 
 
 def state_words(state: StringState) -> str:
-    """Sign and word for how a string stands; in a line of its own, that it may be false."""
+    """Sign and word for how a string stands; in a line of its own, that it may be false or buzz."""
     if state.now is None:
-        return "not played"
+        return "may be false" if state.may_be_false else "not played"
     said = "✓ holds" if state.holds else cents_words(state.now)
-    return f"{said}\nmay be false" if state.false_cents else said
+    doubt = "may be false" if state.may_be_false else "may buzz" if state.buzz_db else ""
+    return f"{said}\n{doubt}" if doubt else said

@@ -69,6 +69,7 @@ FORMULAS = (
         "core/sound/tuned_length.py",
         "standing waves: Fletcher and Rossing, recalled; doubt of the tube's length: house default",
     ),
+    ("Buzz of a string", "core/sound/rasp.py", "house numbers; tried against loose parts of another world"),
     ("Time between two knocks", "core/sound/knocks.py", "house numbers; tried against falls of another world"),
     (
         "Life of strings",

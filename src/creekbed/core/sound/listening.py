@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from creekbed.core.errors import BadInput
 from creekbed.core.sound.last_samples import LastSamples
 from creekbed.core.sound.pitch import Kind, Pitch, pitch_of
+from creekbed.core.sound.rasp import Rasp, rasp_of
 
 Real = NDArray[np.float64]
 State = Literal["dead", "quiet", "noise", "tone"]
@@ -47,7 +48,8 @@ class Heard:
             microphone; "quiet"; "noise" without a pitch; "tone". level_db: of the window, against the end of the scale.
         over_db: over the room's floor. clipped: it is cut off. pitch: of the short window. since_s: when the tone
             began. kept: its pitch over as long as it has sounded the same, at most :data:`LONG_S`; worked out every
-            :data:`EVERY_S` only.
+            :data:`EVERY_S` only. rasp: what sounds beside the partials of that, of strings only. unclear:
+            it has sounded long enough, but no one pitch fits all of it.
     """
 
     at_s: float
@@ -58,6 +60,8 @@ class Heard:
     pitch: Pitch | None = None
     since_s: float = 0.0
     kept: Pitch | None = None
+    rasp: Rasp | None = None
+    unclear: bool = False
 
 
 class Listener:
@@ -130,8 +134,8 @@ class Listener:
             self._since = self._taken - self.short
             self._kept_at = 0
             return Heard(at, "tone", level, over, clipped)
-        kept = self._kept() if long else None
-        return Heard(at, "tone", level, over, clipped, pitch, self._since / self.rate, kept)
+        kept, rasp, unclear = self._kept() if long else (None, None, False)
+        return Heard(at, "tone", level, over, clipped, pitch, self._since / self.rate, kept, rasp, unclear)
 
     def _without(self, state: State, at: float, level: float, over: float, clipped: bool = False) -> Heard:
         self._missed += 1
@@ -153,12 +157,17 @@ class Listener:
         found = pitch_of(window, self.rate, self.kind, lowest_hz=self.lowest_hz, highest_hz=self.highest_hz)
         return found if found is not None and found.snr_db > 0 else None
 
-    def _kept(self) -> Pitch | None:
+    def _kept(self) -> tuple[Pitch | None, Rasp | None, bool]:
+        """Pitch and rasp of all of the tone, and whether it has none; nothing between two times."""
         length = min(self._taken - self._since - self.short // 2, int(LONG_S * self.rate))
         if length < LEAST_LONG_S * self.rate or self._taken - self._kept_at < EVERY_S * self.rate:
-            return None
+            return None, None, False
         self._kept_at = self._taken
-        return self._pitch(self._ring.last(length))
+        window = self._ring.last(length)
+        kept = self._pitch(window)
+        if kept is None or self.kind != "stretched":
+            return kept, None, kept is None
+        return kept, rasp_of(window, self.rate, kept), False
 
 
 def heard_in(

@@ -14,6 +14,8 @@ from typing import Literal
 from creekbed.core.catalogue.models.family import StringedData
 from creekbed.core.errors import BadInput
 from creekbed.core.sound.listening import Heard
+from creekbed.core.sound.pitch import Pitch
+from creekbed.core.sound.rasp import Rasp, buzzes_db
 from creekbed.core.sound.tuning import CLOCK_CENTS
 from creekbed.core.strings.tension import lies_in_fifths, pitch_hz
 
@@ -28,6 +30,9 @@ RECENT_S, STILL_CENTS = 0.5, 3.0
 """A steady reading tells of the needle for so long, and while that stands no further off: house default."""
 OTHER_STRING_CENTS = 450.0
 """A pitch that is further from every string than that is none of them: house default."""
+AGREE_CENTS, UNCLEAR = 15.0, 2
+"""The whole tone must agree with the needle within so many cents; a string that was never steady is suspect when so
+many looks at a whole tone found no pitch, or another: house default."""
 FIFTH, OCTAVE = 1.5, 2.0
 
 
@@ -82,6 +87,8 @@ class StringState:
     Attributes:
         found: as it was first heard in this sitting. now: the last steady reading. live: the needle.
         false_cents: how far its partials scatter off the law of a string, where they do beyond doubt; 0: they do not.
+        rasp: what sounds beside its partials. buzz_db: by how much more that is than of the other strings, where it
+            may be a buzz; 0: it is none.
     """
 
     target: Target
@@ -89,6 +96,18 @@ class StringState:
     now: StringReading | None = None
     live: StringReading | None = None
     false_cents: float = 0.0
+    rasp: Rasp | None = None
+    buzz_db: float = 0.0
+    sure_partials: int = 0
+    tone_s: float = -math.inf
+    """From how many partials it is known whether it is false, and when that tone began: one that fades tells less."""
+    unclear: int = 0
+    """How often it sounded long enough without one pitch that fits it."""
+
+    @property
+    def may_be_false(self) -> bool:
+        """Its partials lie off beyond doubt, or so far that no pitch fits all of them."""
+        return self.false_cents > 0 or (self.now is None and self.unclear >= UNCLEAR)
 
     @property
     def steady(self) -> bool:
@@ -179,19 +198,33 @@ class Tuner:
         state = replace(state, live=live)
         self.advice = advice_for(live, steady=False)
         kept = heard.kept
-        if kept is not None and kept.wander_cents <= STEADY_CENTS and abs(kept.cents_from(target.hz) - cents) < 15:
+        agrees = kept is not None and abs(kept.cents_from(target.hz) - cents) < AGREE_CENTS
+        if heard.unclear or (kept is not None and not agrees):
+            state = replace(state, unclear=state.unclear + 1)
+        if kept is not None and agrees and kept.wander_cents <= STEADY_CENTS:
             reading = StringReading(kept.cents_from(target.hz), math.hypot(kept.u_cents, CLOCK_CENTS), heard.at_s)
-            state = replace(state, now=reading, found=state.found or reading, false_cents=_scatter(heard))
+            state = replace(state, now=reading, found=state.found or reading, rasp=heard.rasp or state.rasp)
+            false, sure = _scatter(kept)
+            if sure >= state.sure_partials or (sure and heard.since_s != state.tone_s):
+                state = replace(state, false_cents=false, sure_partials=sure, tone_s=heard.since_s)
         if state.now is not None and state.steady:
             self.advice = advice_for(state.now, steady=True)
         self.states[target.key], self.playing = state, target.key
-        return state
+        if heard.rasp is not None:
+            self._compare()
+        return self.states[target.key]
+
+    def _compare(self) -> None:
+        """Which strings rasp more than the others."""
+        for key, state in self.states.items():
+            others = [s.rasp for k, s in self.states.items() if k != key]
+            self.states[key] = replace(state, buzz_db=buzzes_db(state.rasp, others))
 
     def listen_anew(self) -> None:
         """What was read stays; times count from nought again, so none of it is of this moment."""
         for key, state in self.states.items():
             now = None if state.now is None else replace(state.now, at_s=-math.inf)
-            self.states[key] = replace(state, now=now, live=None)
+            self.states[key] = replace(state, now=now, live=None, tone_s=-math.inf)
         self.playing, self.advice = "", None
 
     @property
@@ -204,15 +237,17 @@ FALSE_CENTS = 4.0
 """Partials that scatter by so much beyond doubt make a string false: house default."""
 
 
-def _scatter(heard: Heard) -> float:
-    """Root mean square of how far the first partials lie off the law, less what their doubt makes of it, cents."""
-    kept = heard.kept
-    if kept is None or kept.partials.size < 5:
-        return 0.0
+def _scatter(kept: Pitch) -> tuple[float, int]:
+    """Root mean square of how far the first partials lie off the law, less what their doubt makes of it, cents.
+
+    Returns:
+        That, 0 where they lie where they should; and from how many partials that is known, 0: from too few to say.
+    """
     low = kept.partials <= 8
     off, doubt = kept.off_cents[low], kept.u_off_cents[low]
     sure = doubt < FALSE_CENTS / 2
-    if sure.sum() < 4:
-        return 0.0
+    count = int(sure.sum())
+    if kept.partials.size < 5 or count < 4:
+        return 0.0, 0
     beyond = float((off[sure] ** 2 - doubt[sure] ** 2).mean())
-    return math.sqrt(beyond) if beyond > FALSE_CENTS**2 else 0.0
+    return (math.sqrt(beyond) if beyond > FALSE_CENTS**2 else 0.0), count

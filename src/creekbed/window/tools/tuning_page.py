@@ -209,7 +209,7 @@ class TuningPage(SoundPage):
         self.advice.setText(advice)
         self.cents.setText(words.cents_words(reading))
         self.doubt.setText(words.doubt_words(reading))
-        self.how.setText(words.false_words(state) or words.where_words(live, pegs=self.pegs))
+        self.how.setText(words.suspicion_words(state) or words.where_words(live, pegs=self.pegs))
         holds = self.tuner.advice == "holds"
         self.post.set_reading(live, holds, f"{state.target.name}: {advice}, {words.cents_words(reading)}")
 

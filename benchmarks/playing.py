@@ -1,7 +1,8 @@
 """Play-tests and tunings of simulated instruments with planted faults: how many are found, how many falsely accused.
 
-``python -m benchmarks.playing [INSTRUMENTS]``: so many seeded instruments, 500 if not said, two thirds of them with a
-fault. The players, tones and rooms are those of ``tests/worlds/``, which share no code with what judges them.
+``python -m benchmarks.playing [INSTRUMENTS [every]]``: so many seeded instruments, 500 if not said, two thirds of them
+with a fault; with "every" winds only, each played by semitones through two octaves whose registers differ by nature.
+The players, tones and rooms are those of ``tests/worlds/``, which share no code with what judges them.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ import sys
 import time
 from collections import Counter
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
@@ -24,6 +26,7 @@ from creekbed.core.sound.play_test import judged, scale_of
 from creekbed.core.sound.string_tuning import IN_TUNE_CENTS, Tuner, targets
 from creekbed.core.strings.tension import lies_in_fifths
 
+WINDS = ("alto_saxophone", "clarinet", "flute", "trumpet", "trombone", "oboe", "tuba", "horn")
 FAMILIES = ("violin", "clarinet", "acoustic_guitar", "alto_saxophone", "trumpet", "double_bass", "trombone", "flute")
 Found = tuple[str, str, bool, bool]
 """Family, fault, whether it was found, whether something sound was accused."""
@@ -57,6 +60,37 @@ def wind(rng: np.random.Generator, key: str) -> Found:
     result = judged(notes, heard_notes(sound, RATE, family.voice.partials, [n.hz for n in notes]))
     found = all(result.notes[k].faults for k in ills)
     return key, fault, found, any(n.faults for k, n in enumerate(result.notes) if k not in ills)
+
+
+def every_note(rng: np.random.Generator, key: str) -> Found:
+    """One wind instrument, played by semitones through two octaves; its registers differ in strength and breath."""
+    catalogue = shipped()
+    family = catalogue.families[key]
+    assert family.voice is not None
+    notes = scale_of(family.voice, catalogue.leak_table(family), 440.0, every=True)
+    up = np.linspace(0, 1, len(notes))
+    weaker = -6.0 * up * rng.choice([-1, 1]) + np.where(up > 0.55, rng.uniform(-3, 3), 0)
+    ills = {k: Ill(weaker_db=weaker[k], wind=0.02 * up[k]) for k in range(len(notes))}
+    fault, bad = ("none", "out of tune", "silent low note", "leak")[rng.integers(4)], list[int]()
+    if fault == "out of tune":
+        off, bad = rng.uniform(36, 48) * rng.choice([-1, 1]), list(rng.choice(len(notes), 2, replace=False))
+        ills |= {k: replace(ills[k], cents=off) for k in bad}
+    elif fault == "silent low note":
+        bad, ills[0] = [0], Ill(silent=True, wind=0.2)
+    elif fault == "leak":
+        bad, late, wind_ = list(range(int(rng.integers(3, 8)))), rng.uniform(0.14, 0.28), rng.uniform(0.1, 0.2)
+        by = rng.uniform(9, 14)
+        ills |= {k: Ill(late_s=late, weaker_db=by + weaker[k], wind=wind_) for k in bad}
+    style = Style(odd=family.voice.partials == "odd", lies=rng.uniform(-25, 25), scatter=rng.uniform(2, 5))
+    sound = performance(rng, [n.hz for n in notes], style, ills)
+    result = judged(notes, heard_notes(sound, RATE, family.voice.partials, [n.hz for n in notes]))
+    accused = any(n.faults for k, n in enumerate(result.notes) if k not in bad)
+    return key, fault, all(result.notes[k].faults for k in bad), accused
+
+
+def one_of_every_note(seed: int) -> Found:
+    """The wind instrument of a seed, each note of it."""
+    return every_note(np.random.default_rng([seed, 99]), WINDS[seed % len(WINDS)])
 
 
 def strings(rng: np.random.Generator, key: str) -> Found:
@@ -103,11 +137,11 @@ def one(seed: int) -> Found:
     return strings(rng, key) if shipped().families[key].stringed is not None else wind(rng, key)
 
 
-def main(count: int) -> None:
+def main(count: int, every: bool) -> None:
     """Try so many and print what came of it."""
     began = time.monotonic()
     with ProcessPoolExecutor() as pool:
-        rows = list(pool.map(one, range(count), chunksize=4))
+        rows = list(pool.map(one_of_every_note if every else one, range(count), chunksize=4))
     planted = Counter((key, fault) for key, fault, _, _ in rows)
     found = Counter((key, fault) for key, fault, was, _ in rows if was)
     accused = Counter((key, fault) for key, fault, _, wrong in rows if wrong)
@@ -122,4 +156,4 @@ def main(count: int) -> None:
 
 
 if __name__ == "__main__":
-    main(int(sys.argv[1]) if len(sys.argv) > 1 else 500)
+    main(int(sys.argv[1]) if len(sys.argv) > 1 else 500, "every" in sys.argv[2:])

@@ -34,6 +34,7 @@ def add_sound(add: Add) -> list[argparse.ArgumentParser]:
     scale = add("scale", _scale, "a play-test: each note of a scale, in tune, speaking, steady")
     scale.add_argument("file", type=Path, nargs="?", help="WAV, FLAC or OGG; or --microphone")
     scale.add_argument("--family", required=True, help='key or name, "alto saxophone"')
+    scale.add_argument("--every-note", action="store_true", help="each note of two octaves")
     scale.add_argument("--room", metavar="TEMP", help="of the air: what warmth does to the pitch is allowed for")
     for command in (tune, scale):
         command.add_argument("--a4", type=plain_number, default=440.0, metavar="HZ", help="what it is tuned to")
@@ -132,7 +133,7 @@ def _scale(given: argparse.Namespace) -> int:
     catalogue = shipped()
     family = find_family(catalogue, given.family)
     table = catalogue.leak_table(family)
-    notes = scale_of(family.voice, table, given.a4) if family.voice is not None else ()
+    notes = scale_of(family.voice, table, given.a4, every=given.every_note) if family.voice is not None else ()
     if family.voice is None or not notes:
         raise BadInput(f"For a {family.noun} there is no scale.", todo="For strings there is “tune”.")
     celsius = parse_quantity(given.room, "degC", what="The room") if given.room else UNWARMED_C
@@ -160,7 +161,7 @@ def _scale(given: argparse.Namespace) -> int:
         facts |= {"move_mm": round(move.mm, 2), "u_move_mm": round(move.u_mm, 2)}
     words = f"{result_words(result)} {move_words(family.voice, result, celsius)}".strip()
     if table is not None and any(n.stuffy for n in result.notes):
-        found = Locator(table).locate(as_played(result))
+        found = Locator(table).locate(as_played(result, table))
         facts["pads"] = [{"pad": key, "chance": round(p, 4)} for key, p in found.ranked[:5]]
         first = [f"{table.pad(key).name} {p:.0%}" for key, p in found.ranked[:3]]
         words += f" Look first at these pads: {', '.join(first)}. A leak light or a feeler strip decides."

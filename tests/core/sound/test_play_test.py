@@ -3,14 +3,26 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
 
 from creekbed.core.airtight.pads import Locator
 from creekbed.core.catalogue.load import shipped
+from creekbed.core.errors import BadInput
 from creekbed.core.sound.notes import MOST_HELD, NoteHeard, ScaleListener, Tried, breath_db, heard_notes
-from creekbed.core.sound.play_test import NoteResult, PlayTestResult, ScaleNote, as_played, judged, move_of, scale_of
+from creekbed.core.sound.play_test import (
+    EVERY_NOTES,
+    NoteResult,
+    PlayTestResult,
+    ScaleNote,
+    as_played,
+    every_note,
+    judged,
+    move_of,
+    scale_of,
+)
 from creekbed.core.sound.tuning import warmth_cents
 from creekbed.words.play_test import failed_words, move_words, note_words, result_words
 from tests.worlds.playing import RATE, Ill, Style, performance, wind
@@ -19,11 +31,11 @@ STUFFY = Ill(late_s=0.2, weaker_db=11.0, wind=0.15)
 SILENT = Ill(silent=True, wind=0.2)
 
 
-def scale(family: str) -> tuple[ScaleNote, ...]:
+def scale(family: str, *, every: bool = False) -> tuple[ScaleNote, ...]:
     catalogue = shipped()
     voice = catalogue.families[family].voice
     assert voice is not None
-    return scale_of(voice, catalogue.leak_table(catalogue.families[family]), 440.0)
+    return scale_of(voice, catalogue.leak_table(catalogue.families[family]), 440.0, every=every)
 
 
 def play(
@@ -69,7 +81,7 @@ def test_a_leak_spoils_the_notes_below_it_and_is_found() -> None:
     result = play("alto_saxophone", 2, ills)
     assert [n.note.written for n in result.notes if n.stuffy] == [n.written for n in notes[low:]]
     table = shipped().leaks["saxophone"]
-    best = [key for key, p in Locator(table).locate(as_played(result)).ranked[:3]]
+    best = [key for key, p in Locator(table).locate(as_played(result, table)).ranked[:3]]
     assert set(best) <= {"low_e_flat", "d", "e", "side_f_sharp", "low_c_sharp"}
 
 
@@ -240,3 +252,44 @@ def test_wind_alone_is_no_note() -> None:
     sound = np.concatenate([2e-4 * rng.normal(size=RATE), 0.05 * wind(rng, RATE), 2e-4 * rng.normal(size=RATE)])
     events = heard_notes(sound, RATE, "harmonic", [n.hz for n in scale("flute")])
     assert [type(e) for e in events] == [Tried]
+
+
+def test_every_note_is_named_once_and_a_semitone_from_the_next() -> None:
+    """From A#3 to A5 there are 24 semitones (arithmetic); every note of a table of pads is among those of its range."""
+    assert every_note("A#3", "C#4") == ("A#3", "B3", "C4", "C#4") and every_note("Bb3", "B3") == ("A#3", "B3")
+    with pytest.raises(BadInput, match="no notes"):
+        every_note("C4", "B3")
+    for family in (f for f in shipped().families.values() if f.voice is not None):
+        notes = scale(family.key, every=True)
+        steps = [1200 * np.log2(b.hz / a.hz) for a, b in pairwise(notes)]
+        assert len(notes) == len({n.written for n in notes}) == EVERY_NOTES and np.allclose(steps, 100)
+        assert {n.written for n in scale(family.key)} <= {n.written for n in notes}
+
+
+def by_nature(count: int) -> dict[int, Ill]:
+    """Registers differ on a sound instrument: the low ones are stronger, the upper ones take more breath."""
+    return {n: Ill(weaker_db=4.0 * n / count + (2.0 if n > 14 else 0.0), wind=0.02 * n / count) for n in range(count)}
+
+
+def test_every_note_by_semitones() -> None:
+    """One note is 42 cents out, nearly half way to the next, and is known as what it was meant to be."""
+    notes, voice = scale("trumpet", every=True), shipped().families["trumpet"].voice
+    assert voice is not None
+    rng, ills = np.random.default_rng(8), by_nature(len(notes))
+    ills[9] = replace(ills[9], cents=-42.0)
+    sound = performance(rng, [n.hz for n in notes], Style(odd=voice.partials == "odd"), ills)
+    result = judged(notes, heard_notes(sound, RATE, voice.partials, [n.hz for n in notes]))
+    assert not result.missing and faults(result) == {notes[9].written: ("flat",)}
+
+
+def test_a_leak_under_every_note_is_looked_for_by_the_notes_of_its_table() -> None:
+    notes, table = scale("clarinet", every=True), shipped().leak_table(shipped().families["clarinet"])
+    assert table is not None
+    ills = by_nature(len(notes)) | dict.fromkeys(range(5), STUFFY)
+    sound = performance(np.random.default_rng(4), [n.hz for n in notes], Style(odd=True), ills)
+    result = judged(notes, heard_notes(sound, RATE, "odd", [n.hz for n in notes]))
+    stuffy = [n.note.written for n in result.notes if n.stuffy]
+    assert stuffy == [n.written for n in notes[:5]]
+    played = as_played(result, table)
+    assert {p.probe.note for p in played} == set(table.scale)
+    assert [p.good for p in played].count(False) == len(set(table.scale) & set(stuffy)) == 3

@@ -184,3 +184,21 @@ def test_who_has_no_microphone_is_told(driver: Driver) -> None:
 def test_what_was_never_played_moves_nothing(shop: Shop, hand: Hand) -> None:
     job = hand.book("MH-0404", "trumpet")
     assert playing.heard_in_job(shop, hand.view(job)) == [] and playing.earlier(shop, "MH-0404") == []
+
+
+def test_every_note_can_be_asked_for(drive: Callable[[str], Driver]) -> None:
+    """The page asks for two octaves by semitones, begins anew when that changes, and its picture has room for them."""
+    driver = drive("mouse")
+    driver.frame.nav.open_tool("playing")
+    page = driver.frame.page("playing")
+    page.family.setCurrentIndex(page.family.findData("clarinet"))
+    few = len(page.scale)
+    page.which.setCurrentIndex(page.which.findData(True))
+    assert len(page.scale) == 25 > few and page.asked.text() == "Play E3"
+    for width in (300, 1400):
+        page.picture.resize(width, 320)
+        assert not page.picture.grab().isNull()
+    listen(driver, player(page, {3: Ill(cents=-45.0)}))
+    assert [n.note.written for n in page.result.faulty] == ["G3"] and "cents flat" in page.wrong.text()
+    page.which.setCurrentIndex(page.which.findData(False))
+    assert len(page.scale) == few and not page.events()

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from creekbed.core.airtight.pads import Played, Probe
 from creekbed.core.catalogue.models.family import Transposition
 from creekbed.core.catalogue.models.leaks import LeakTable
+from creekbed.core.errors import BadInput
 from creekbed.core.sound.following import meant
 from creekbed.core.sound.notes import Event, NoteHeard, Tried
 from creekbed.core.sound.tuned_length import Move, move_for, worth_it
@@ -35,6 +36,9 @@ WEAK_DB, BREATHY_DB = 7.5, 6.0
 """A note is weak, or breathy, by so much against the good ones: house default."""
 CLEAN_DB = -22.0
 """Less breath than that nobody hears: how much less makes no difference. House default."""
+REGISTER_OCTAVES, FAR_DB = 0.8, 4.5
+"""Notes within so many octaves are of like strength and breath by nature; against all others so much more is allowed:
+house default."""
 GOOD_SHARE = 0.3
 """So many of the notes are good at least, even over a leak high up: what is usual is read off them."""
 UNSTEADY_CENTS = 18.0
@@ -118,13 +122,38 @@ class PlayTestResult:
         return tuple(n for n in self.notes if n.faults)
 
 
-def scale_of(voice: Transposition, table: LeakTable | None, a4_hz: float) -> tuple[ScaleNote, ...]:
+EVERY_NOTES = 25
+"""Two octaves: what lies above them asks for a player more than for the instrument: house default."""
+SEMITONES = ("C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B")
+
+
+def every_note(low: str, high: str) -> tuple[str, ...]:
+    """The written notes from one to another by semitones, the lowest first: "A#3", "B3", "C4".
+
+    Raises:
+        BadInput: no notes, or the first is the higher one.
+    """
+    first, last = (round(69 + 12 * math.log2(pitch_hz(note) / 440.0)) for note in (low, high))
+    if last <= first:
+        raise BadInput(f"From {low} to {high} there are no notes.")
+    return tuple(f"{SEMITONES[n % 12]}{n // 12 - 1}" for n in range(first, last + 1))
+
+
+def scale_of(
+    voice: Transposition, table: LeakTable | None, a4_hz: float, *, every: bool = False
+) -> tuple[ScaleNote, ...]:
     """The notes that a play-test asks for, in their order; none where a family has neither scale nor table of pads.
 
     Args:
         voice: how the family sounds. table: its pads; its scale points to a leak. a4_hz: what the shop tunes to.
+        every: each note of two octaves instead, the lowest that hold its scale.
     """
     written = voice.scale or (table.scale if table is not None else ())
+    if written and every:
+        notes = every_note(voice.low, voice.high)
+        highest = max(notes.index(w) for w in written)
+        start = max(0, highest + 1 - EVERY_NOTES)  # a horn's scale lies high in its range
+        written = notes[start : start + EVERY_NOTES]
     return tuple(ScaleNote(w, pitch_hz(w, a4_hz) * 2 ** (voice.sounds / 12)) for w in written)
 
 
@@ -224,21 +253,30 @@ def _faults(n: int, at: dict[int, NoteHeard], off: float, u: float) -> tuple[Not
         return tuple(found)
     mine = at[n]
     others = [e for k, e in at.items() if k != n]
+    near = [e for e in others if abs(math.log2(e.pitch.hz / mine.pitch.hz)) <= REGISTER_OCTAVES]
+    wide = len(near) < len(others)  # registers differ by nature: a note is held against its own first
+    near, more_db = (near, FAR_DB) if wide and len(near) >= 4 else (others, 0.0)
     times = [e.speaks_s for e in others if e.speaks_s is not None]
     if mine.speaks_s is not None and len(times) >= 3:
         usual = float(np.quantile(times, GOOD_SHARE))
         if mine.speaks_s - usual > SLOW_S and mine.speaks_s > SLOW_TIMES * usual:
             found.append("slow")
-    if float(np.quantile([e.level_db for e in others], 1 - GOOD_SHARE)) - mine.level_db > WEAK_DB:
+    if any(
+        float(np.quantile([e.level_db for e in rows], 1 - GOOD_SHARE)) - mine.level_db > WEAK_DB + more
+        for rows, more in ((near, 0.0), (others, more_db))
+    ):
         found.append("weak")
-    usual_db = float(np.quantile([e.breath_db for e in others], GOOD_SHARE))
-    if mine.breath_db - max(usual_db, CLEAN_DB) > BREATHY_DB:
+    if any(
+        mine.breath_db - max(float(np.quantile([e.breath_db for e in rows], GOOD_SHARE)), CLEAN_DB) > BREATHY_DB + more
+        for rows, more in ((near, 0.0), (others, more_db))
+    ):
         found.append("breathy")
     if mine.pitch.wander_cents > max(UNSTEADY_CENTS, 3 * float(np.median([e.pitch.wander_cents for e in others]))):
         found.append("unsteady")
     return tuple(found)
 
 
-def as_played(result: PlayTestResult) -> list[Played]:
-    """The notes as the search for a leaking pad takes them: each that was played, good or not."""
-    return [Played(Probe(n.note.written), not n.stuffy) for n in result.notes if n.played]
+def as_played(result: PlayTestResult, table: LeakTable) -> list[Played]:
+    """The notes as the search for a leaking pad takes them: each of its scale that was played, good or not."""
+    known = set(table.scale)
+    return [Played(Probe(n.note.written), not n.stuffy) for n in result.notes if n.played and n.note.written in known]

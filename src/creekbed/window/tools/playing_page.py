@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from creekbed.window.frame.frame import Frame
 
 
+WHICH = [("its scale", False), ("every note of two octaves", True)]
 NO_AIR = "The air's temperature cannot be read: its warmth is not allowed for."
 
 
@@ -62,6 +63,7 @@ class PlayingPage(SoundPage):
         self.fields = Fields(right, self._changed)
         families = [(f.name, f.key) for f in self.shop.catalogue.families.values() if playing.scale_for(self.shop, f)]
         self.family = self.fields.choice("playing_family", "Instrument", families)
+        self.which = self.fields.choice("playing_which", "Notes", WHICH)
         room = air_now(self.shop) or (self.shop.catalogue.house.limits.room_c, 0.5)
         self.room = self.fields.line("playing_room", "Air where it is played", temperature(room[0], 1))
         self.lies = label("")
@@ -99,7 +101,7 @@ class PlayingPage(SoundPage):
         """Another instrument begins anew; another temperature judges what was heard anew."""
         if not hasattr(self, "earlier"):
             return
-        if self.family.currentData() != self.of_family:
+        if (self.family.currentData(), bool(self.which.currentData())) != (self.of_family, self.every_note):
             self.anew()
         else:
             self._show()
@@ -108,11 +110,11 @@ class PlayingPage(SoundPage):
         """Forget what was heard; the instrument or the room may be another."""
         heard = self.listening is not None
         self.end()
-        self.of_family = self.family.currentData()
+        self.of_family, self.every_note = self.family.currentData(), bool(self.which.currentData())
         family = self.shop.catalogue.families[self.of_family]
         assert family.voice is not None
         self.voice, self.kind = family.voice, family.voice.partials
-        self.scale = playing.scale_for(self.shop, family)
+        self.scale = playing.scale_for(self.shop, family, every=self.every_note)
         self.table = self.shop.catalogue.leak_table(family)
         self.before = []
         self.scaled = None
@@ -275,7 +277,7 @@ class PlayingPage(SoundPage):
         if self.odds is not None:
             self.odds.setVisible(shown)
         if shown and self.table is not None and self.odds is not None:
-            self.odds.set_found(Locator(self.table).locate(as_played(result)))
+            self.odds.set_found(Locator(self.table).locate(as_played(result, self.table)))
 
     # --- back to the job --------------------------------------------------------------------------------------------
 

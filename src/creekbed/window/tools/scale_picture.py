@@ -17,6 +17,8 @@ MOST_CENTS = 60.0
 MARKS = (-40, -20, 0, 20, 40)
 LINES = 3
 """So many faults stand below a note."""
+NARROW, STEP = 34, 3
+"""Narrower columns, px, have a name at every so many-th note only."""
 
 
 class ScalePicture(QWidget):
@@ -103,16 +105,28 @@ class ScalePicture(QWidget):
                 painter.drawEllipse(QPointF(x + 10 + 7 * age, self._y(plot, lay[note.note.written])), radius, radius)
         if note.heard is not None and "jumps" not in note.faults:
             self._draw_note(painter, plot, x, note)
+        narrow = column.width() < theme.current.px(NARROW)
         name = QRectF(column.left(), plot.bottom() + 4, column.width(), theme.current.px(22))
-        painter.setPen(c.q("ink" if note.played or n == self.asked else "muted"))
-        painter.setFont(theme.current.font(theme.TEXT_SIZE, note.played))
+        if narrow and not self._named(n, note):
+            return
+        if narrow:  # names stand in turns in two lines
+            name = name.adjusted(-20, 0, 20, 0)
+            name.translate(0, (n // STEP % 2) * name.height())
+        painter.setPen(c.q("warn" if narrow and note.faults else "ink" if note.played or n == self.asked else "muted"))
+        painter.setFont(theme.current.font(13 if narrow else theme.TEXT_SIZE, note.played))
         painter.drawText(name, Qt.AlignmentFlag.AlignHCenter, _short(note.note.written))
+        if narrow:
+            return  # what is wrong is said beside the picture
         painter.setFont(theme.current.font(13, True))
         painter.setPen(c.q("warn"))
         line = QRectF(column.left() - 6, name.bottom(), column.width() + 12, theme.current.px(18))
         for fault in note.faults[:LINES]:
             painter.drawText(line, Qt.AlignmentFlag.AlignHCenter, FAULTS[fault].split(" ")[0])
             line.translate(0, line.height())
+
+    def _named(self, n: int, note: NoteResult) -> bool:
+        """Whether a narrow column has its name: every third, what is wanted, what sounds, and what is wrong."""
+        return n % STEP == 0 or n in (self.asked, self.sounding) or bool(note.faults)
 
     def _draw_note(self, painter: QPainter, plot: QRectF, x: float, note: NoteResult) -> None:
         c, y = theme.current.c, self._y(plot, note.off_cents)
@@ -122,7 +136,7 @@ class ScalePicture(QWidget):
         bad = bool(note.faults)
         painter.setBrush(c.q("warn" if bad else "deep"))
         painter.setPen(QPen(c.q("ink"), 2))
-        size = 7.0
+        size = min(7.0, plot.width() / max(len(self.notes), 1) / 2.6)
         if bad:  # a square: what is wrong is known by its shape too
             painter.drawRect(QRectF(x - size, y - size, 2 * size, 2 * size))
         else:

@@ -19,13 +19,17 @@ SHOWN = 3
 """So many earlier play-tests are compared with: house default."""
 
 
-def scale_for(shop: Shop, family: Family) -> tuple[ScaleNote, ...]:
-    """The notes that a play-test of a family asks for, at the shop's pitch; none where it has none."""
+def scale_for(shop: Shop, family: Family, *, every: bool = False) -> tuple[ScaleNote, ...]:
+    """The notes that a play-test of a family asks for, at the shop's pitch; none where it has none.
+
+    Args:
+        every: each note of two octaves instead of the scale that tells of its pads.
+    """
     from creekbed.core.sound.play_test import scale_of  # the window opens without it
 
     if family.voice is None:
         return ()
-    return scale_of(family.voice, shop.catalogue.leak_table(family), shop.catalogue.house.limits.a4_hz)
+    return scale_of(family.voice, shop.catalogue.leak_table(family), shop.catalogue.house.limits.a4_hz, every=every)
 
 
 def wants_playing(view: JobView, step: StepView) -> bool:

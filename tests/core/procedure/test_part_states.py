@@ -6,6 +6,7 @@ parts; the orders are drawn here from what each step comes after, by one or two 
 
 from __future__ import annotations
 
+import os
 import random
 import re
 from collections.abc import Iterator, Mapping, Sequence
@@ -135,10 +136,13 @@ def wrong(family: Family, s: Situation, chance: random.Random, ways: int = 2) ->
 
 @pytest.mark.parametrize("key", [k for k in FAMILIES if k not in ALIKE])
 def test_each_single_thing_keeps_clean_what_is_clean(key: str) -> None:
+    """Every second finding, policy or missing piece by turns; all of them with ``EVERY_SINGLE=1``."""
     family = CATALOGUE.families[key]
     chance = random.Random(17)
-    bad = {name: told for name, s in singles(family) if (told := wrong(family, s, chance))}
-    assert not bad
+    every = list(singles(family))
+    tried = every if os.environ.get("EVERY_SINGLE") else every[FAMILIES.index(key) % 2 :: 2]
+    bad = {name: told for name, s in tried if (told := wrong(family, s, chance))}
+    assert not bad and len(tried) >= 10
 
 
 def draw_situation(data: st.DataObject, family: Family) -> Situation:

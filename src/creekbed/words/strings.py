@@ -58,8 +58,8 @@ def ask_words(ask: Ask, full_mm: float) -> str:
 def life_words(life: Life) -> str:
     """How long strings of a kind last: "Lasts about 9 months on hire (6 to 14), by 12 of this shop's."."""
     about, low, high = (_months(d) for d in (life.median_days, life.low_days, life.high_days))
-    if low.endswith("months") and high.endswith("months"):
-        low = low.removesuffix(" months")
+    if life.low_days >= IN_MONTHS_DAYS:  # the unit once
+        low = number(life.low_days / DAYS_A_MONTH, 0)
     known = life.worn + life.fine
     by = f"by {known} of this shop's" if known else "from memory"
     return f"Lasts about {about} on hire ({low} to {high}), {by}."
@@ -79,11 +79,12 @@ def due_words(chance: float) -> str:
 
 LIKELY = 0.5
 """A string that is found worn in the next hire with this chance is offered to be replaced now: house default."""
-DAYS_A_MONTH = 30.44
+DAYS_A_MONTH, IN_MONTHS_DAYS = 30.44, 45.0
+"""A longer time is told in months."""
 
 
 def _months(days: float) -> str:
-    if days < 45:
+    if days < IN_MONTHS_DAYS:
         return f"{number(days, 0)} days"
     return f"{number(days / DAYS_A_MONTH, 0)} months"
 

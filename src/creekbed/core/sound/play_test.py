@@ -36,9 +36,9 @@ WEAK_DB, BREATHY_DB = 7.5, 6.0
 """A note is weak, or breathy, by so much against the good ones: house default."""
 CLEAN_DB = -22.0
 """Less breath than that nobody hears: how much less makes no difference. House default."""
-REGISTER_OCTAVES, FAR_DB = 0.8, 4.5
-"""Notes within so many octaves are of like strength and breath by nature; against all others so much more is allowed:
-house default."""
+WIDE_OCTAVES, REGISTER_OCTAVES, FAR_DB = 1.7, 0.8, 4.5
+"""Over more octaves an instrument has registers; notes within so many are of like strength and breath by nature, and
+against all others so much more is allowed: house default."""
 GOOD_SHARE = 0.3
 """So many of the notes are good at least, even over a leak high up: what is usual is read off them."""
 UNSTEADY_CENTS = 18.0
@@ -254,7 +254,10 @@ def _faults(n: int, at: dict[int, NoteHeard], off: float, u: float) -> tuple[Not
     mine = at[n]
     others = [e for k, e in at.items() if k != n]
     near = [e for e in others if abs(math.log2(e.pitch.hz / mine.pitch.hz)) <= REGISTER_OCTAVES]
-    wide = len(near) < len(others)  # registers differ by nature: a note is held against its own first
+    pitches = [e.pitch.hz for e in at.values()]
+    wide = (
+        math.log2(max(pitches) / min(pitches)) > WIDE_OCTAVES
+    )  # registers differ: a note is held against its own first
     near, more_db = (near, FAR_DB) if wide and len(near) >= 4 else (others, 0.0)
     times = [e.speaks_s for e in others if e.speaks_s is not None]
     if mine.speaks_s is not None and len(times) >= 3:

@@ -54,7 +54,7 @@ class FleetModel(RowsModel[FleetRow]):
             return (row.tag, row.kind, row.size, row.where, row.next)[index.column()]
         if role == Qt.ItemDataRole.AccessibleTextRole:
             return f"{row.tag}, {row.kind} {row.size}: {row.where}. {row.next}"
-        if role == Qt.ItemDataRole.ForegroundRole and index.column() == 4 and row.next.startswith("overdue"):
+        if role == Qt.ItemDataRole.ForegroundRole and index.column() == 4 and row.overdue:
             return QColor(theme.current.c.q("warn"))
         if role == Qt.ItemDataRole.FontRole and index.column() == 0:
             return theme.current.font(theme.TEXT_SIZE, True)

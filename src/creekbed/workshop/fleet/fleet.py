@@ -26,7 +26,7 @@ class FleetRow:
     Attributes:
         family, kind: key and name. serial: of its maker. place: where it is. where, next: the same in words, and what
             comes next. due_on: by when it should be back. job_id: its job that has not left. found_by: what a search
-            looks through. unused: nobody has hired it yet, and it was never on the bench.
+            looks through. unused: nobody has hired it yet, and it was never on the bench. overdue: it should be back.
     """
 
     tag: str
@@ -42,6 +42,7 @@ class FleetRow:
     job_id: int | None
     found_by: str
     unused: bool = False
+    overdue: bool = False
 
     def due(self, today: date) -> bool:
         """Whether it should be back soon, or should be already."""
@@ -85,6 +86,7 @@ def _row(
     return FleetRow(
         instrument.tag, instrument.family, kind, size, instrument.serial, place, where, following, group, due,
         job.id if job is not None else None, found_by, instrument.tag not in used,
+        due is not None and due < now.astimezone().date(),
     )  # fmt: skip
 
 

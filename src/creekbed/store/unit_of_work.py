@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from sqlalchemy import CompoundSelect, Connection, Select, Table, and_, bindparam, func, insert, select
+from sqlalchemy import CompoundSelect, Connection, Select, Table, and_, func, select
 
 from creekbed.core.text import clean, everywhere
 from creekbed.store.chain import START, digest_of, next_chain, said
@@ -20,6 +20,7 @@ from creekbed.store.repositories.journal import Journal
 from creekbed.store.repositories.planning import Planning
 from creekbed.store.repositories.steps import Steps
 from creekbed.store.repositories.stock import Stock
+from creekbed.store.statements import correction_of, insertion_of, rows_where
 from creekbed.store.tables import FIELDS, KEYS, TABLES, VERSION, UtcDateTime, plain
 
 if TYPE_CHECKING:
@@ -33,27 +34,6 @@ MOST_KEPT = 100
 _LAST = (
     select(TABLES[JournalEntry].c.id, TABLES[JournalEntry].c.chain).order_by(TABLES[JournalEntry].c.id.desc()).limit(1)
 )
-
-
-@lru_cache(maxsize=256)
-def _question(kind: type[Record], equals: tuple[tuple[str, str], ...], newest: bool, limit: int | None) -> Select[Any]:
-    """The rows of a table whose fields are some values, ordered by key.
-
-    Args:
-        equals: (field, "=", "in" or "null"). Building a question takes as long as asking it, so it is kept.
-    """
-    table, columns = TABLES[kind], FIELDS[kind]
-    found = select(table)
-    for name, how in equals:
-        column = table.c[columns[name]]
-        if how == "null":
-            found = found.where(column.is_(None))
-        elif how == "in":
-            found = found.where(column.in_(bindparam(name, expanding=True)))
-        else:
-            found = found.where(column == bindparam(name))
-    order = [c.desc() if newest else c for c in table.primary_key]
-    return found.order_by(*order).limit(limit)
 
 
 def key_of(record: Record) -> tuple[Any, ...]:
@@ -130,7 +110,7 @@ class Reader:
         """
         many = next((n for n, v in equals.items() if isinstance(v, list | tuple | set | frozenset)), None)
         how = tuple((n, "null" if v is None else "in" if n == many else "=") for n, v in equals.items())
-        question = _question(kind, how, newest, limit)  # type: ignore[arg-type]  # a class can be a key
+        question = rows_where(kind, how, newest, limit)  # type: ignore[arg-type]  # a class can be a key
         values = {n: v for n, v in equals.items() if v is not None}
         if many is None:
             found = self.fetch(kind, question, values)
@@ -258,14 +238,14 @@ class Change(Reader):
         Raises:
             BadInput: a text is longer than anything on record can be.
         """
-        kind, table = type(record), TABLES[type(record)]
+        kind = type(record)
         values = {FIELDS[kind][n]: _cleaned(getattr(record, n)) for n in FIELDS[kind]}
         numbered = KEYS[kind] == ("id",) and record.id == NEW  # type: ignore[attr-defined]
         if numbered:
             del values["id"]
         if isinstance(record, Versioned):
             values[VERSION] = self.number
-        done = self._connection.execute(insert(table).values(values))
+        done = self._connection.execute(insertion_of(kind), values)  # type: ignore[arg-type]  # a class can be a key
         if numbered:
             values["id"] = done.inserted_primary_key[0]  # type: ignore[index]
         made = kind(**{n: values[c] for n, c in FIELDS[kind].items()})
@@ -291,7 +271,7 @@ class Change(Reader):
         if issubclass(kind, Versioned):
             for row in rows:
                 row[VERSION] = self.number
-        self._connection.execute(insert(table), rows)
+        self._connection.execute(insertion_of(kind), rows)  # type: ignore[arg-type]
         made = [kind(**{n: row[c] for n, c in columns.items()}) for row in rows]
         for record, row in zip(made, rows, strict=True):
             self._note(record, None, {c: plain(v) for c, v in row.items() if c != VERSION})
@@ -310,7 +290,7 @@ class Change(Reader):
             StaleRecord: somebody has changed it since it was read; nothing was changed.
             BadInput: a text is longer than anything on record can be.
         """
-        kind, table = type(record), TABLES[type(record)]
+        kind = type(record)
         now = self._as_written(record)
         changed = {n: _cleaned(v) for n, v in values.items()}
         changed = {n: v for n, v in changed.items() if v != getattr(now, n)}
@@ -318,7 +298,9 @@ class Change(Reader):
             return now
         columns = {FIELDS[kind][n]: v for n, v in changed.items()}
         stamp = {VERSION: self.number} if isinstance(now, Versioned) else {}
-        done = self._connection.execute(table.update().where(self._is(now)).values({**columns, **stamp}))
+        wanted = {f"to_{c}": v for c, v in {**columns, **stamp}.items()}
+        wanted |= {f"is_{n}": getattr(now, n) for n in (*KEYS[kind], *(("version",) if stamp else ()))}
+        done = self._connection.execute(correction_of(kind, (*columns, *stamp)), wanted)  # type: ignore[arg-type]
         if done.rowcount != 1:
             raise self._stale(now)
         made = replace(now, **changed, **({"version": self.number} if stamp else {}))
@@ -390,9 +372,7 @@ class Change(Reader):
             id=self.number, at=at, person=person, action=action, words=words, tag=tag, undoes=undoes, undoable=undoable,
             changes=changes, seat=seat, digest=digest, chain=next_chain(self._chain, digest), erased=dict(erased or {}),
         )  # fmt: skip
-        self._connection.execute(
-            insert(TABLES[JournalEntry]).values({n: getattr(entry, n) for n in FIELDS[JournalEntry]})
-        )
+        self._connection.execute(insertion_of(JournalEntry), {n: getattr(entry, n) for n in FIELDS[JournalEntry]})
         self.entries.append(entry)
         self.number, self._chain, self._changes = self.number + 1, entry.chain, []
         return entry

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -77,7 +78,7 @@ def bring(driver: Counting, qtbot: Any, file: Path, kind: str = "") -> None:
     rest(driver.frame)
 
 
-@pytest.mark.parametrize("way", ["mouse", "keys"])
+@pytest.mark.parametrize("way", ["keys", "mouse"] if os.environ.get("EVERY_WAY") else ["keys"])
 def test_from_an_empty_folder_to_the_first_hire_and_back(
     qtbot: Any, new: Shop, clock: HandClock, tmp_path: Path, way: str
 ) -> None:

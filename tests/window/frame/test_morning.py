@@ -28,7 +28,7 @@ from tests.window.conftest import Driver, opened, rest
 from tests.window.test_whole_jobs import look_over_sound
 
 BEAT = timedelta(minutes=4)
-AFTERNOON = timedelta(minutes=70)
+AFTERNOON = timedelta(minutes=56)
 
 
 class Play:

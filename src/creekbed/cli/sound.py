@@ -224,7 +224,7 @@ def _pitch(given: argparse.Namespace) -> int:
 def _recordings(given: argparse.Namespace) -> int:
     from creekbed.cli.shop import shop_of
     from creekbed.core.errors import BadInput
-    from creekbed.devices.sound_file import flac_of, read_sound, sixteen_bits
+    from creekbed.devices.sound_file import read_sound, sixteen_bits
     from creekbed.words.backups import size_words
     from creekbed.words.recordings import recording_words
     from creekbed.workshop.inspection import recordings
@@ -235,8 +235,7 @@ def _recordings(given: argparse.Namespace) -> int:
     shop = shop_of(given)
     try:
         if sound is not None:
-            flac = flac_of(sixteen_bits(sound.samples), sound.rate)
-            encoded = recordings.EncodedSound(flac, sound.seconds, sound.rate)
+            encoded = recordings.encoded(sixteen_bits(sound.samples), sound.rate)
             recordings.add_recording(shop, recordings.open_job(shop, given.tag), encoded, given.about)
         if given.save is not None:
             recordings.save_copy(shop, given.save, given.to)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from datetime import date
 
+from creekbed.words.phrases import listed
+
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 SHUT = "shut"
 ON_CLOSED = {
@@ -70,8 +72,6 @@ def rhythm_words(minute: int, weekdays: Sequence[int], every_weeks: int, dates: 
     return f"{named} {clock}" if every_weeks == 1 else f"every {every_weeks} weeks on {named} {clock}"
 
 
-def tags_are(tags: Sequence[str], most: int = 3) -> str:
+def tags_are(tags: Sequence[str]) -> str:
     """Tags in a sentence: "V-12 is", "V-12, V-15 and 4 more are"."""
-    more = len(tags) - most
-    named = ", ".join(tags[:most]) + (f" and {more} more" if more > 0 else "")
-    return f"{named} {'is' if len(tags) == 1 else 'are'}"
+    return f"{listed(tags)} {'is' if len(tags) == 1 else 'are'}"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from creekbed.core.conventions import number
+from creekbed.words.phrases import sentence
 from creekbed.words.times import clock_words
 
 
@@ -19,12 +20,12 @@ def odds(chance: float) -> str:
 
 def makes_it(chance: float) -> str:
     """That a job is ready in time with this chance."""
-    return f"{_begin(odds(chance))} that it makes it."
+    return f"{sentence(odds(chance))} that it makes it."
 
 
 def calls_away(chance: float) -> str:
     """That its waits end while hands are at other work, with this chance."""
-    return f"{_begin(odds(chance))} that it calls hands away from other work."
+    return f"{sentence(odds(chance))} that it calls hands away from other work."
 
 
 def tested_words(band: str) -> str:
@@ -53,7 +54,3 @@ def untested_words(tried: int) -> str:
 def ready_between(low: datetime, high: datetime) -> str:
     """The interval that holds a job's finish in eight of ten simulated days."""
     return f"Ready between {clock_words(low)} and {clock_words(high)}, eight times in ten."
-
-
-def _begin(words: str) -> str:
-    return words[:1].upper() + words[1:]

@@ -15,16 +15,16 @@ def clock_set(step: timedelta, *, rebooted: bool, waits: int) -> str:
     """
     if rebooted:
         return (
-            f"The computer's clock stands {step_words(step)} before the last entry. Nothing is lost. "
+            f"The computer's clock stands {_how_far(step)} before the last entry. Nothing is lost. "
             "Waits count only the time that is certain: look at each, and set the clock right."
         )
     more = " Waits go on by true time." if waits else ""
-    return f"The computer's clock was set {_way(step)} by {step_words(step)}.{more}"
+    return f"The computer's clock was set {_way(step)} by {_how_far(step)}.{more}"
 
 
 def clock_set_entry(step: timedelta) -> str:
     """What the journal says of it."""
-    return f"The computer's clock was set {_way(step)} by {step_words(step)}; running waits were kept as they were"
+    return f"The computer's clock was set {_way(step)} by {_how_far(step)}; running waits were kept as they were"
 
 
 def computer_off(off: timedelta) -> str:
@@ -49,7 +49,7 @@ def after_restart(waits: int) -> str:
     )
 
 
-def step_words(step: timedelta) -> str:
+def _how_far(step: timedelta) -> str:
     """How far a clock was set, either way."""
     minutes = round(abs(step.total_seconds()) / 60)
     return f"{minutes} min" if minutes else "less than a minute"

@@ -11,10 +11,8 @@ from creekbed.core.planning.conflict import Conflict, ConflictPart
 from creekbed.core.planning.explanations import Hold, PlanComparison, TimeBreakdown
 from creekbed.core.planning.model import DelayedStart
 from creekbed.core.planning.remedies import Remedy, RemedyOption
+from creekbed.words.phrases import FEW, listed
 from creekbed.words.times import clock_words, span
-
-FEW = 3
-"""How many jobs are named; the others are counted."""
 
 SPENT = {
     "work": "{} of work on it",
@@ -28,11 +26,6 @@ SPENT = {
     "free": "{} left free",
 }
 """Kind of :class:`TimeBreakdown` → words with a gap for the length of time."""
-
-
-def sentence(words: str) -> str:
-    """The words with a capital letter at the beginning."""
-    return words[:1].upper() + words[1:]
 
 
 def place_name(catalogue: Catalogue, key: str) -> str:
@@ -175,12 +168,6 @@ def breakdown_words(found: TimeBreakdown) -> str:
     parts = [SPENT[kind].format(span(minutes)) for kind, minutes in spent if minutes >= 1 and kind in SPENT]
     by = ", ".join(k for k, _ in found.by)
     return ", ".join(parts) + (f" ({by})" if by else "")
-
-
-def listed(tags: Sequence[str], most: int = FEW) -> str:
-    """The first tags, and how many more there are."""
-    shown = ", ".join(tags[:most])
-    return f"{shown} and {len(tags) - most} more" if len(tags) > most else shown
 
 
 def done_first(shift: str) -> str:

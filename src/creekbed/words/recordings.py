@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from creekbed.core.conventions import clock
+from creekbed.words.phrases import sentence
 
 ABOUT = {"tuning": "tuning", "playing": "play-test"}
 """What somebody listened to → words."""
@@ -18,5 +19,4 @@ def length_words(seconds: float) -> str:
 
 def recording_words(about: str, made_at: datetime, seconds: float) -> str:
     """What a sound is: "Play-test, 30 Nov 2026 14:05, 42 s"."""
-    said = ABOUT.get(about, about)
-    return f"{said[:1].upper()}{said[1:]}, {clock(made_at, '%d %b %Y ')}, {length_words(seconds)}"
+    return f"{sentence(ABOUT.get(about, about))}, {clock(made_at, '%d %b %Y ')}, {length_words(seconds)}"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from creekbed.core.conventions import clock
 from creekbed.core.procedure.readiness import ConditionKey, ReleaseCondition, ReleaseProblem
+from creekbed.words.phrases import listed
 
 NAMES: dict[ConditionKey, str] = {
     "contents": "Contents complete", "safety": "No safety part missing", "steps": "Every step done",
@@ -19,8 +20,6 @@ GOOD: dict[ConditionKey, str] = {
     "bow": "its hair is slack", "dry": "nothing is wet", "case": "closes without force",
     "free": "no quarantine, not away",
 }  # fmt: skip
-FEW = 3
-"""How many problems are named; the others are counted."""
 
 
 def condition_words(condition: ReleaseCondition) -> str:
@@ -46,7 +45,7 @@ def problem_words(problem: ReleaseProblem) -> str:
         "changed_since": "something was changed after the test",
         "still_runs": f"{what} still runs",
         "not_dry_by_weight": f"{what}: by weight not dry yet",
-        "still_wet": f"still wet: {_few(problem.names)}",
+        "still_wet": f"still wet: {listed(problem.names)}",
         "blown": f"{what}: blown since it was cleaned",
         "touched": f"{what}: touched by {more}",
         "not_clean": f"{what}: {more}, not disinfected",
@@ -60,8 +59,3 @@ def problem_words(problem: ReleaseProblem) -> str:
         "Let it hang and retune it once more, or accept it",
     }
     return said[problem.code]
-
-
-def _few(names: tuple[str, ...]) -> str:
-    more = len(names) - FEW
-    return ", ".join(names[:FEW]) + (f" and {more} more" if more > 0 else "")

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from creekbed.core.conventions import number
 from creekbed.core.sound.listening import Heard
 from creekbed.core.sound.string_tuning import LITTLE_CENTS, Advice, StringReading, StringState
+from creekbed.words.phrases import sentence
 
 ADVICE: dict[Advice, str] = {
     "far_up": "Up, far", "up": "Up", "up_little": "Up a little", "stop": "Stop", "holds": "Holds",
@@ -64,7 +65,8 @@ def microphone_words(heard: Heard | None) -> str:
 def suspicion_words(state: StringState) -> str:
     """What its partials, and what sounds beside them, say of a string; "" if nothing."""
     if state.may_be_false:
-        return f"{_false_evidence(state)}: it may be false. Damp the others and play it again before you blame it."
+        evidence = sentence(_false_evidence(state))
+        return f"{evidence}: it may be false. Damp the others and play it again before you blame it."
     if state.buzz_db:
         return (
             f"Beside its tone it rasps {number(state.buzz_db, 0)} dB more than the others, in its own beat: it may "
@@ -75,8 +77,8 @@ def suspicion_words(state: StringState) -> str:
 
 def _false_evidence(state: StringState) -> str:
     if not state.false_cents:
-        return "No one pitch fits its partials"
-    return f"Its partials lie {number(state.false_cents, 0)} cents off where a string has them"
+        return "no one pitch fits its partials"
+    return f"its partials lie {number(state.false_cents, 0)} cents off where a string has them"
 
 
 def failed_words(states: Iterable[StringState]) -> str:
@@ -86,8 +88,7 @@ def failed_words(states: Iterable[StringState]) -> str:
         if state.now is not None and not state.holds:
             said.append(f"{state.target.name} {cents_words(state.now)}")
         if state.may_be_false:
-            evidence = _false_evidence(state)
-            said.append(f"{state.target.name} may be false: {evidence[:1].lower()}{evidence[1:]}")
+            said.append(f"{state.target.name} may be false: {_false_evidence(state)}")
         elif state.buzz_db:
             said.append(f"{state.target.name} may buzz: it rasps {number(state.buzz_db, 0)} dB more than the others")
     return "; ".join(said)

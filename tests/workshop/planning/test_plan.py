@@ -15,7 +15,7 @@ from creekbed.core.planning.plan_request import answer_request
 from creekbed.core.turns import whole
 from creekbed.store.records import Job, StepRecord
 from creekbed.words.chances import odds
-from creekbed.words.explanations import sentence
+from creekbed.words.phrases import sentence
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import HomeView, home, with_plan

@@ -35,7 +35,8 @@ from creekbed.window.shared import theme
 from creekbed.window.shared.page import Page
 from creekbed.window.shared.turns import InTurns
 from creekbed.window.shared.widgets import Flow, button, card, clear, label, row, scroll
-from creekbed.words.explanations import remedy_words, sentence, shift_words
+from creekbed.words.explanations import remedy_words, shift_words
+from creekbed.words.phrases import sentence
 from creekbed.words.times import clock_words
 from creekbed.workshop.bench.bench_view import HomeView, with_plan
 from creekbed.workshop.bench.schedule_view import DaySchedule, ScheduledBar, day_in_turns

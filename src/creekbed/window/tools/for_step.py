@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from creekbed.window.job.step_card import StepContext
+from creekbed.words.phrases import listed
 from creekbed.workshop.bench import batch
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.tuning import wants_tuning
@@ -51,7 +52,7 @@ def beside(frame: Frame, view: JobView, step: StepView) -> StepContext:
     """Tool, others, tray and hands of a step."""
     key = tool_of(view, step)
     others = batch.alike(frame.shop, frame.records.views, frame.records.waits, view, step)
-    tags = ", ".join(o.tag for o in others[:3]) + (f" and {len(others) - 3} more" if len(others) > 3 else "")
+    tags = listed([o.tag for o in others])
     tray = ""
     if step.step.kind in ("apart", "together") or step.step.part == "valves":
         letter = trays.tray_of(frame.shop, view)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -12,7 +13,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QVBoxLayout, QWidg
 from creekbed.core.errors import CreekbedError
 from creekbed.core.progress import Progress
 from creekbed.devices.microphone import Block
-from creekbed.devices.sound_file import Recording, flac_of, read_sound, sound_in
+from creekbed.devices.sound_file import Recording, read_sound, sound_in
 from creekbed.devices.sound_memory import SoundMemory
 from creekbed.store.recordings import RecordingStore
 from creekbed.window.shared.kept_sounds import KeptSounds
@@ -30,7 +31,6 @@ if TYPE_CHECKING:
 DRAW_MS = 33
 LEAST_S = 0.5
 """A shorter sound is not worth keeping: house default."""
-READING = "Listening to the recording …"
 
 
 class SoundPage(ToolPage):
@@ -181,19 +181,24 @@ class SoundPage(ToolPage):
         """Hear a recording as if it were played now; it is worked through beside the window."""
         self.end()
 
+        self._hear(lambda: read_sound(path), keeps=self.job_id is not None)
+
+    def _hear(self, get: Callable[[], Recording], *, keeps: bool) -> None:
+        """Work a recording through beside the window; ``keeps``: it can be kept with the job then."""
+
         def work(progress: Progress) -> tuple[Recording, Any]:
-            recording = read_sound(path)
+            recording = get()
             return recording, self.work_through(recording, progress)
 
         def then(found: tuple[Recording, Any]) -> None:
             recording, heard = found
-            if self.job_id is not None:
+            if keeps:
                 self.memory = SoundMemory(recording.seconds)
                 self.memory.push(Block(recording.samples, recording.rate))
             self.worked_through(heard)
             self._memory_changed()
 
-        self.reading.start(READING, work, then)
+        self.reading.start("Listening to the recording …", work, then)
 
     # --- kept with the job ------------------------------------------------------------------------------------------
 
@@ -216,15 +221,12 @@ class SoundPage(ToolPage):
             return
         samples, rate = memory.sound()
 
-        def encode(_: Progress) -> EncodedSound:
-            return EncodedSound(flac_of(samples, rate), samples.size / rate, rate)
-
         def then(sound: EncodedSound) -> None:
             about: recordings.About = "playing" if self.key == "playing" else "tuning"
             self.do(lambda: recordings.add_recording(self.shop, job, sound, about, key))
             self.show_kept()
 
-        self.reading.start("Keeping the sound …", encode, then)
+        self.reading.start("Keeping the sound …", lambda _: recordings.encoded(samples, rate), then)
         self._memory_changed()
 
     def hear_again(self, view: RecordingView) -> None:
@@ -235,7 +237,4 @@ class SoundPage(ToolPage):
         self.memory = None
         self.anew()
         store = RecordingStore(self.shop.folder)
-        self.reading.start(
-            READING, lambda progress: self.work_through(sound_in(store.read(view.name), "That sound"), progress),
-            self.worked_through,
-        )  # fmt: skip
+        self._hear(lambda: sound_in(store.read(view.name), "That sound"), keeps=False)

@@ -59,8 +59,14 @@ def policy_choices(records: Reader) -> dict[str, str]:
     return {r.topic: r.choice for r in records.all_of(PolicyChoice)}
 
 
-def retunes_since(hung: datetime | None, work: Iterable[StepRecord]) -> tuple[float, ...]:
+def hung_at(work: Iterable[StepRecord]) -> datetime | None:
+    """When new strings were hung to settle; ``None``: none were."""
+    return next((w.at for w in work if w.key == HANG and w.state == "done"), None)
+
+
+def retunes_min(work: Sequence[StepRecord]) -> tuple[float, ...]:
     """When new strings were retuned, minutes since they were hung, in the order of time; none before that."""
+    hung = hung_at(work)
     if hung is None:
         return ()
     done = (w.at for w in work if w.key.startswith("retune_") and w.state == "done")
@@ -85,7 +91,6 @@ def situation_of(
         for w in work
         if w.data.get("cents") is not None
     )
-    hung = next((w.at for w in work if w.key == HANG and w.state == "done"), None)
     return Situation(
         family=instrument.family,
         size=instrument.size,
@@ -99,7 +104,7 @@ def situation_of(
         stock_pct=stock.stock_pct,
         contact_min=stock.contact_min,
         drops=drops,
-        retuned_min=retunes_since(hung, work),
+        retuned_min=retunes_min(work),
         strings_accepted=any(w.key == ACCEPTED for w in work),
         renter=job.renter or "",
         lately=dict(lately or {}),

@@ -14,7 +14,7 @@ from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.units import parse_quantity
 from creekbed.store.records import Finding, InHand, Job, Playing, StepRecord, StringDrop
 from creekbed.workshop.arrival.intake import need_job, need_reason
-from creekbed.workshop.bench.job_situation import HANG
+from creekbed.workshop.bench.job_situation import hung_at
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.bench.settling import has_new_strings
 from creekbed.workshop.bench.step_needs import (
@@ -244,7 +244,7 @@ def retune_again(shop: Shop, job_id: int, text: str) -> None:
 
 def _with_reading(shop: Shop, view: JobView, step: BuiltStep, data: dict[str, Any], now: datetime) -> BuiltStep:
     """The same step with the wait that follows from the retune and what was read before it."""
-    hung = next((w.at for w in view.all_work if w.key == HANG and w.state == "done"), None)
+    hung = hung_at(view.all_work)
     if hung is None:
         return step
     situation = replace(view.situation, retuned_min=(*view.situation.retuned_min, (now - hung).total_seconds() / 60))

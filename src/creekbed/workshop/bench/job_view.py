@@ -108,9 +108,10 @@ class JobView:
     @property
     def blocked(self) -> str:
         """Why nothing can go on, or ""."""
-        if self.job.quarantine and self.treating:
+        quarantine = bool(self.job.quarantine)
+        if quarantine and self.treating:
             return ""
-        treated = any(s.step.quarantine and s.work is not None for s in self.steps)
+        treated = quarantine and any(s.step.quarantine and s.work is not None for s in self.steps)
         return stands_still(self.job.quarantine, treated, self.job.waiting_for, self.job.back_at)
 
     @property

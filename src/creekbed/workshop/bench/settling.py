@@ -11,7 +11,7 @@ from creekbed.core.procedure.step_waits import LAST_RETUNE, creep_law, forecast_
 from creekbed.core.strings.settling import Creep
 from creekbed.store.records import StepRecord
 from creekbed.workshop.arrival.intake import need_job, need_reason
-from creekbed.workshop.bench.job_situation import ACCEPTED, HANG
+from creekbed.workshop.bench.job_situation import ACCEPTED, HANG, hung_at
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Shop
 
@@ -54,13 +54,9 @@ class Settling:
         return settling_words(self.ahead, self.limit_cents, self.holds)
 
 
-def _hung_at(view: JobView) -> datetime | None:
-    return next((w.at for w in view.all_work if w.key == HANG and w.state == "done"), None)
-
-
 def has_new_strings(view: JobView) -> bool:
     """Whether new strings were put on and hung in a job."""
-    return view.family.stringed is not None and _hung_at(view) is not None
+    return view.family.stringed is not None and hung_at(view.all_work) is not None
 
 
 def first_retunes_open(view: JobView) -> bool:
@@ -81,7 +77,7 @@ def accepted(view: JobView) -> bool:
 
 def ahead_of(view: JobView) -> Forecast | None:
     """What is to be expected of the new strings of a job; ``None`` when none were hung."""
-    stringed, hung = view.family.stringed, _hung_at(view)
+    stringed, hung = view.family.stringed, hung_at(view.all_work)
     if stringed is None or hung is None:
         return None
     retunes = view.situation.retuned_min
@@ -90,7 +86,7 @@ def ahead_of(view: JobView) -> Forecast | None:
 
 def settling_of(shop: Shop, view: JobView, now: datetime | None = None) -> Settling | None:
     """How the new string of a job settles; ``None`` when none was hung."""
-    stringed, hung, ahead = view.family.stringed, _hung_at(view), ahead_of(view)
+    stringed, hung, ahead = view.family.stringed, hung_at(view.all_work), ahead_of(view)
     if stringed is None or hung is None or ahead is None:
         return None
     return Settling(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
-from typing import Literal, get_args
+from typing import TYPE_CHECKING, Literal, get_args
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.store.files import write_whole
@@ -14,6 +14,10 @@ from creekbed.store.records import Instrument, SoundRecording
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.intake import clean_tag, need_job
 from creekbed.workshop.shop.shop import Act, Shop
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 About = Literal["tuning", "playing"]
 MOST = 20
@@ -33,6 +37,20 @@ class EncodedSound:
     flac: bytes
     seconds: float
     rate: float
+
+
+def encoded(samples: NDArray[np.int16], rate: float) -> EncodedSound:
+    """A sound as it is kept; takes a moment for a long one, and needs no shop.
+
+    Args:
+        samples: shape (N,). rate: samples per second.
+
+    Raises:
+        BadInput: there is nothing in it, or a rate that cannot be kept.
+    """
+    from creekbed.devices.sound_file import flac_of  # the window opens without what it loads
+
+    return EncodedSound(flac_of(samples, rate), samples.size / rate, rate)
 
 
 @dataclass(frozen=True)

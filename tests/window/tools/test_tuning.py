@@ -45,6 +45,13 @@ def listen(frame: Frame, driver: Driver, sound: Any) -> Any:
     return page
 
 
+def hang_a_new_string(hand: Hand, tag: str = "MH-0300") -> int:
+    """A violin's job with a new A that hangs to settle; its first retune is next."""
+    job = hand.book(tag, "violin")
+    hand.until(job, "hang", strings={"A": "worn"})
+    return job
+
+
 def test_the_whole_violin_by_ear(drive: Callable[[str], Driver]) -> None:
     driver = drive("keyboard")
     driver.press("way_mix")
@@ -81,8 +88,7 @@ def test_the_retune_of_a_job_is_fed_by_ear(
 ) -> None:
     """The new A was 21 cents flat, the old strings were not what the step asks about; all hold at the end."""
     driver = drive("mouse")
-    job = hand.book("MH-0300", "violin")
-    hand.until(job, "hang", strings={"A": "worn"})
+    job = hang_a_new_string(hand)
     clock.advance(minutes=13)
     window.refresh()
     window.nav.open_job(job, "steps")
@@ -108,8 +114,7 @@ def test_a_step_that_must_wait_refuses_and_the_readings_stay(
     drive: Callable[[str], Driver], hand: Hand, window: Frame
 ) -> None:
     driver = drive("mouse")
-    job = hand.book("MH-0300", "violin")
-    hand.until(job, "hang", strings={"A": "worn"})
+    job = hang_a_new_string(hand)
     window.refresh()
     window.nav.open_tool_for(job, "retune_1")
     page = listen(window, driver, strings_played("violin", {"G": [0.3], "D": [0.5], "A": [-21, 0.6], "E": [-0.7]}))
@@ -132,8 +137,7 @@ def test_what_was_heard_before_is_not_shown_as_heard_now(drive: Callable[[str], 
 
 def test_it_cannot_be_done_before_all_hold(drive: Callable[[str], Driver], hand: Hand, clock: HandClock) -> None:
     driver = drive("mouse")
-    job = hand.book("MH-0300", "violin")
-    hand.until(job, "hang", strings={"A": "worn"})
+    job = hang_a_new_string(hand)
     clock.advance(minutes=13)
     driver.frame.refresh()
     driver.frame.nav.open_tool_for(job, "retune_1")
@@ -243,8 +247,7 @@ def test_a_sound_is_kept_only_when_asked_and_heard_again(
 ) -> None:
     """Nothing is written until the button is pressed; heard again it says the same; taken away it can come back."""
     driver = drive("mouse")
-    job = hand.book("MH-0300", "violin")
-    hand.until(job, "hang", strings={"A": "worn"})
+    job = hang_a_new_string(hand)
     window.refresh()
     window.nav.open_tool_for(job, "retune_1")
     page = window.page("tuning")
@@ -273,3 +276,27 @@ def test_a_sound_is_kept_only_when_asked_and_heard_again(
     assert page.kept.isVisible() and driver.find(f"sound_save_{kept.id}").isEnabled()
     window.nav.open_tool("tuning")
     assert not page.keep.isVisible() and not page.kept.isVisible()
+
+
+def test_what_was_worked_through_for_one_job_is_not_shown_or_kept_for_another(
+    drive: Callable[[str], Driver], hand: Hand, window: Frame, tmp_path: Path
+) -> None:
+    """Somebody opens another instrument while a recording is still worked through: it is not heard as that one's."""
+    driver = drive("mouse")
+    first, second = hang_a_new_string(hand), hang_a_new_string(hand, "MH-0301")
+    path = tmp_path / "violin.flac"
+    soundfile.write(path, strings_played("violin", {"A": [-21]}), RATE)
+    window.refresh()
+    window.nav.open_tool_for(first, "retune_1")
+    page = window.page("tuning")
+    page.read_file(path)
+    window.nav.open_tool_for(second, "retune_1")
+    driver.qtbot.waitUntil(lambda: not page.reading.busy, timeout=20_000)
+    rest(window)
+    assert page.job_id == second and page.rows["A"][2].text() == "not played" and not page.keep.isEnabled()
+    window.nav.open_tool("tuning")
+    page.read_file(path)
+    page.family.setCurrentIndex(page.family.findData("acoustic_guitar"))
+    driver.qtbot.waitUntil(lambda: not page.reading.busy, timeout=20_000)
+    rest(window)
+    assert len(page.rows) == 6 and all(now.text() == "not played" for _, _, now in page.rows.values())

@@ -184,7 +184,11 @@ class SoundPage(ToolPage):
         self._hear(lambda: read_sound(path), keeps=self.job_id is not None)
 
     def _hear(self, get: Callable[[], Recording], *, keeps: bool) -> None:
-        """Work a recording through beside the window; ``keeps``: it can be kept with the job then."""
+        """Work a recording through beside the window; ``keeps``: it can be kept with the job then.
+
+        Whoever has gone on to another job or instrument meanwhile does not get what was heard of this one.
+        """
+        about = self._about()
 
         def work(progress: Progress) -> tuple[Recording, Any]:
             recording = get()
@@ -192,6 +196,8 @@ class SoundPage(ToolPage):
 
         def then(found: tuple[Recording, Any]) -> None:
             recording, heard = found
+            if self._about() != about:
+                return
             if keeps:
                 self.memory = SoundMemory(recording.seconds)
                 self.memory.push(Block(recording.samples, recording.rate))
@@ -199,6 +205,10 @@ class SoundPage(ToolPage):
             self._memory_changed()
 
         self.reading.start("Listening to the recording …", work, then)
+
+    def _about(self) -> tuple[int | None, str, str]:
+        """What is listened to now: job, step and family."""
+        return self.job_id, self.step_key, self.family.currentData()
 
     # --- kept with the job ------------------------------------------------------------------------------------------
 

@@ -13,6 +13,7 @@ def start() -> int:
     gc.disable()
     os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")  # there are none; looking for them takes long
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # small matrices; the other core is the planner's
+    sys.modules["greenlet"] = None  # type: ignore[assignment]  # where it is, SQLAlchemy loads asyncio, unused here
     from creekbed.cli.main import main
 
     gc.freeze()

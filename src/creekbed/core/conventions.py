@@ -11,10 +11,11 @@ import re
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import Literal
+
+from creekbed.core.quick_dataclasses import dataclass
 
 Hours = Literal[24, 12]
 UnitSystem = Literal["metric", "us"]

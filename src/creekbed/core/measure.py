@@ -9,10 +9,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 Band = Literal["green", "amber", "act", "again"]
 COVERAGE_FACTOR = 2.0  # JCGM 100:2008, 6.2.2: about 95 % for a normal distribution

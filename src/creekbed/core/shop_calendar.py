@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from typing import Literal
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 OnClosed = Literal["skip", "before", "keep"]
 Spans = Sequence[Sequence[float]]

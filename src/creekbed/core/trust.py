@@ -7,10 +7,11 @@ their estimators do not assume. ``docs/trust.md`` has the whole table.
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from typing import Literal
+
+from creekbed.core.quick_dataclasses import dataclass
 
 Basis = Literal["coverage tested", "propagated", "house default"]
 TRIED = Path(__file__).parent / "tried.toml"

@@ -7,12 +7,12 @@ number and its unit (``+12.34 mm``, ``+0.451 kg``, ``+21.4 C``), or ``E`` and a 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 import serial
 
 from creekbed.core.errors import DeviceProblem
 from creekbed.core.measure import Reading
+from creekbed.core.quick_dataclasses import dataclass
 
 MAX_LINE = 64
 _LINE = re.compile(rb"^([+-]?\d{1,6}(?:\.\d{1,4})?) ([A-Za-z%]{1,3})$")

@@ -12,13 +12,13 @@ import threading
 import urllib.parse
 import wave
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from creekbed.core.errors import DeviceProblem
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.devices.nearby import is_near, path_of
 
 BLOCK_S, KEPT_S = 0.01, 2.0

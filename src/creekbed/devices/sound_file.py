@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from io import BytesIO
 from pathlib import Path
 
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 
 from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 LARGEST_BYTES = 100_000_000
 LONGEST_S, MOST_CHANNELS = 300.0, 16

@@ -10,12 +10,12 @@ import zipfile
 from codecs import BOM_UTF8, BOM_UTF16_BE, BOM_UTF16_LE, BOM_UTF32_BE, BOM_UTF32_LE
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from functools import lru_cache
 from typing import Any
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import LONGEST_LINE, clean
 
 MOST_BYTES = 20_000_000

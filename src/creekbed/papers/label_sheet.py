@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from io import BytesIO
 
 from reportlab.lib.pagesizes import A4, LETTER
@@ -12,6 +11,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from creekbed.core.errors import BadInput
 from creekbed.core.progress import Progress, untold
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.papers.tag import code_at, need_fonts, text_line
 
 

@@ -10,9 +10,10 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
+
+from creekbed.core.quick_dataclasses import dataclass
 
 START = ""
 """The chain before the first entry."""

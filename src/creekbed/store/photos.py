@@ -9,11 +9,11 @@ from __future__ import annotations
 import struct
 import warnings
 import zlib
-from dataclasses import dataclass
 from io import BytesIO
 from pathlib import Path
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.kept_files import KeptFiles, name_of
 from creekbed.store.layout import PHOTOS
 

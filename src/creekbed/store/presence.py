@@ -13,13 +13,13 @@ import os
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
 from creekbed.core.bounded import read_at_most
 from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.files import open_private, private_folder
 from creekbed.store.layout import IN_USE
 from creekbed.store.problems import problem

@@ -11,9 +11,9 @@ import fcntl
 import os
 import threading
 import zlib
-from dataclasses import dataclass
 from pathlib import Path
 
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.files import open_private
 from creekbed.store.layout import WITNESS
 

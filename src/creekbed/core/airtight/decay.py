@@ -13,7 +13,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -22,6 +21,7 @@ from creekbed.core.airtight.fall import DRIFT_PRIOR, P_REF, FallFit, Law, Still,
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import Reading
+from creekbed.core.quick_dataclasses import dataclass
 
 Array = npt.NDArray[np.float64]
 P_ATM = 101_325.0

@@ -7,13 +7,13 @@ heat is integrated about its best, the heat lies on a grid that is laid along wh
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 Array = npt.NDArray[np.float64]
 P_REF = 2_500.0

@@ -10,13 +10,13 @@ apart that lie at the same height.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from creekbed.core.catalogue.models.leaks import LeakTable
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 WRONG = 0.05
 """Chance that a note speaks badly without reason, or well in spite of the leak: house default."""

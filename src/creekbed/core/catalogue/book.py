@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
@@ -16,6 +16,7 @@ from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.moves import off_name, on_name
 from creekbed.core.procedure.situation import policy_values
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import before_list
 from creekbed.core.units import SHORT
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 from typing import Any
 
@@ -21,7 +22,7 @@ from creekbed.core.catalogue.models.policies import Choice, Topic
 from creekbed.core.errors import BadData, Refused
 
 
-@dataclass(frozen=True)
+@dataclasses.dataclass(frozen=True)
 class Catalogue:
     """Everything the shop knows, by key; ``problems`` are the shop's own files that were refused."""
 

@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from pydantic import GetCoreSchemaHandler
 from pydantic_core import core_schema
+
+from creekbed.core.quick_dataclasses import dataclass
 
 Facts = Mapping[str, frozenset[str]]
 _FORM = re.compile(r"^([a-z_]+(?:\.[a-z0-9_]+)?) (is|has|lacks) ([a-zA-Z0-9_]+(?:, ?[a-zA-Z0-9_]+)*)$")

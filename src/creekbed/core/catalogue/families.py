@@ -14,7 +14,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -25,6 +25,7 @@ from creekbed.core.catalogue.models.parts import CaseItem, Check, Fault, Interva
 from creekbed.core.catalogue.models.steps import Breath, Dip, Joint, Order, Step
 from creekbed.core.catalogue.reading import bad, read_table, validate
 from creekbed.core.errors import BadData
+from creekbed.core.quick_dataclasses import dataclass
 
 KINDS: dict[str, type[Entry]] = {
     "part": Part, "joint": Joint, "item": CaseItem, "check": Check, "step": Step, "order": Order,

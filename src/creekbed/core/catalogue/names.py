@@ -6,7 +6,6 @@ import itertools
 import re
 import unicodedata
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Annotated
@@ -17,6 +16,7 @@ from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.base import Entry, Text
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.reading import read_table, validate
+from creekbed.core.quick_dataclasses import dataclass
 
 FILE = Path(__file__).parent / "data" / "names.toml"
 Words = Annotated[tuple[Text, ...], Field(min_length=1, max_length=60)]

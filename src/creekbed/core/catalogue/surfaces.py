@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import Part
+from creekbed.core.quick_dataclasses import dataclass
 
 UNKNOWN = "unknown"
 """The material of a part whose material has no entry; in a record the name that it was told by follows a colon."""

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from creekbed.core.climate.air import dew_point_c
 from creekbed.core.conventions import temperature
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 
 @dataclass(frozen=True)

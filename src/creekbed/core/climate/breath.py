@@ -10,10 +10,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from creekbed.core.climate.air import humidity_ratio, saturation_pressure_pa
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 BREATH_C = 34.0
 """Temperature at which breath leaves the mouth, °C: common practice, no source."""

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from creekbed.core.conventions import temperature
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 Array = npt.NDArray[np.float64]
 LEAST_U_C = 0.4

@@ -14,7 +14,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
@@ -22,6 +21,7 @@ import numpy.typing as npt
 
 from creekbed.core.climate.air import saturation_pressure_pa, wet_bulb_c
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 Array = npt.NDArray[np.float64]
 FEWEST = 4

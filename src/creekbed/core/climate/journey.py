@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from creekbed.core.climate.case_fit import TAU_SPREAD
 from creekbed.core.conventions import number, temperature
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.units import parse_quantity, show
 
 MOST_LEGS, LONGEST_MIN = 12, 7 * 24 * 60.0

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -12,6 +11,7 @@ import numpy.typing as npt
 from creekbed.core.climate.wood import emc_pct
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 Array = npt.NDArray[np.float64]
 BAND = (0.40, 0.60)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 
 @dataclass(frozen=True)

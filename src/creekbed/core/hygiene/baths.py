@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 from creekbed.core.catalogue.models.agents import MaterialCompatibility
 from creekbed.core.conventions import millimetres, temperature
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.quick_dataclasses import dataclass
 
 SCALDS = ((49.0, 300.0), (54.0, 30.0), (60.0, 6.0), (66.0, 2.0))
 """Water temperature, °C, and seconds to a deep scald of adult skin: consumer-safety guidance, from memory."""

@@ -6,8 +6,9 @@ dried, it starts again from nothing at the next wetting; it may end only when th
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime, timedelta
+
+from creekbed.core.quick_dataclasses import dataclass
 
 LAST_CALL = timedelta(minutes=2)
 """How long before a longest time a last alarm is given: house default."""

@@ -7,11 +7,12 @@ its volume: alcohol and water shrink when mixed, so the water is what is missing
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from creekbed.core.conventions import litres, number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.strengths import blend, two_ethanols_ml, water_for_ethanol_ml
+from creekbed.core.quick_dataclasses import dataclass
 
 TOO_COARSE = 0.1
 """Marks that make a mix stronger or weaker than wished by more than this share are refused: house default."""

@@ -10,13 +10,13 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Literal
 
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.agents import Agent
 from creekbed.core.conventions import quantities_in
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 UNKNOWN = "unknown"
 MOST_LETTERS, MOST_INGREDIENTS = 80, 40

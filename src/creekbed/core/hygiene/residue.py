@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 
 from creekbed.core.catalogue.models.agents import Agent, ForbiddenMix
 from creekbed.core.hygiene.together import Clash, never_together
+from creekbed.core.quick_dataclasses import dataclass
 
 WATERS = frozenset({"cool_water", "lukewarm_water", "hot_water"})
 """Agents that rinse; a dry cloth does not."""

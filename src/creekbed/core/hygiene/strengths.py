@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.units import parse_quantity
 
 CHLORINE_SHARE = 0.9525

@@ -8,12 +8,12 @@ stands into it.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Literal
 
 from creekbed.core.catalogue.models.parts import Bore
 from creekbed.core.conventions import millimetres
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 PHI = 0.55
 """Packing fraction of a gathered cotton cloth until the shop has calibrated its own: house default."""

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from itertools import combinations
 
 from creekbed.core.catalogue.models.agents import Agent, ForbiddenMix
+from creekbed.core.quick_dataclasses import dataclass
 
 UNKNOWN = "Nobody here knows what is in it. Unknown counts as unsafe with everything but water and a cloth."
 UNKNOWN_DO = "Keep them apart. Read the label and enter what it holds first."

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from types import MappingProxyType
 
 from creekbed.core.catalogue.models.agents import MaterialCompatibility
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import Part
 from creekbed.core.catalogue.surfaces import surfaces
+from creekbed.core.quick_dataclasses import dataclass
 
 _RANK = {"no": 0, "label": 0, "brief": 1, "short": 2, "cool": 3, "yes": 3}
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import Reading, combine
+from creekbed.core.quick_dataclasses import dataclass
 
 G = 9.80665
 """Standard acceleration of gravity, m/s² (3rd CGPM, 1901)."""

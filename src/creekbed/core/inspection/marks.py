@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 from creekbed.core.catalogue.models.house import FairWear
 from creekbed.core.conventions import millimetres
+from creekbed.core.quick_dataclasses import dataclass
 
 Status = Literal["new", "grown", "unchanged", "repaired", "unseen"]
 GROWN_SHARE, GROWN_MM = 1.1, 0.5

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -17,6 +17,7 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.inspection.homography import Array, apply, homography
 from creekbed.core.measure import Reading
+from creekbed.core.quick_dataclasses import dataclass
 
 Point = tuple[float, float]
 CARD_MM = (85.60, 53.98)
@@ -373,7 +374,7 @@ def measure(
     points_px: Sequence[Point],
     *,
     u_px: float = PLACED_PX,
-    off_plane: Depth = Depth(),
+    off_plane: Depth = Depth(),  # noqa: B008  # frozen
 ) -> Reading:
     """A length, lean, bow or diameter from points of the picture, with its uncertainty.
 

@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import COVERAGE_FACTOR, Reading, Scale
+from creekbed.core.quick_dataclasses import dataclass
 
 LEAST_READINGS, LEAST_DAYS = 3, 60.0
 """Fewer readings, or closer together, tell no pace: house default."""

@@ -9,11 +9,11 @@ air comes out at that slide only if that valve and every one that the air meets 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from itertools import permutations, product
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 OPEN = "open"
 TRUMPET_WAY, TUBA_WAY = (3, 2, 1), (1, 2, 3)

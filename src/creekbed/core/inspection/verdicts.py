@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 
 from creekbed.core.catalogue.models.base import MARK_WORDS, VERDICT_ORDER, Verdict
 from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import Band, Reading, decide
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.units import show
 
 

@@ -7,13 +7,13 @@ The smallest such set is found by taking one thing after another away and asking
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
 from typing import Any
 
 from creekbed.core.planning.model import Problem
 from creekbed.core.planning.place_capacity import ONE, Piece, taken, units
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation, down, up
+from creekbed.core.quick_dataclasses import dataclass
 
 
 @dataclass(frozen=True)

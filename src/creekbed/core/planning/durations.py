@@ -10,9 +10,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from statistics import NormalDist
 from typing import TYPE_CHECKING, Any
+
+from creekbed.core.quick_dataclasses import dataclass
 
 if TYPE_CHECKING:  # numpy comes in where it is needed: the window opens without
     import numpy as np

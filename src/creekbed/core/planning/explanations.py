@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
 from creekbed.core.planning.place_capacity import ONE
 from creekbed.core.planning.schedule_builder import HANDS_TOKEN, ScheduleBuilder
 from creekbed.core.planning.timelines import NEVER, UNIT, ScheduledOperation
+from creekbed.core.quick_dataclasses import dataclass
 
 LONG_WAIT_MIN = 5.0
 """A wait of at least this long is a reason to start it first, minutes: house default."""

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from creekbed.core.planning.place_capacity import ONE, Piece
+from creekbed.core.quick_dataclasses import dataclass
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,6 @@ from __future__ import annotations
 import random
 import time
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from itertools import islice
 
 from creekbed.core.planning.cp_neighbourhood import solve
@@ -24,6 +23,7 @@ from creekbed.core.planning.replanning import moved_cost
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.schedule_report import plan_of
 from creekbed.core.planning.timelines import UNIT
+from creekbed.core.quick_dataclasses import dataclass
 
 FREE_OPERATIONS, EXACT, WHOLE = 30, 70, 120
 """How many operations a neighbourhood sets free at most; up to how many all are, for the whole budget, and up to how

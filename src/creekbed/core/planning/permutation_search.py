@@ -14,7 +14,7 @@ import math
 import random
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from creekbed.core.planning.dispatch import unplaced
 from creekbed.core.planning.model import Plan, PlanPerson, Problem
@@ -22,6 +22,7 @@ from creekbed.core.planning.pins import lay_pins
 from creekbed.core.planning.schedule_builder import ScheduleBuilder
 from creekbed.core.planning.schedule_report import plan_of
 from creekbed.core.planning.timelines import NEVER, UNIT, PlaceState, ScheduledOperation
+from creekbed.core.quick_dataclasses import dataclass
 
 Places = Mapping[int, tuple[int, int]]
 """Number of an operation → when it is better not begun before, and whose it better is."""

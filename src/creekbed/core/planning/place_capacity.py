@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from creekbed.core.quick_dataclasses import dataclass
 
 
 @dataclass(frozen=True)

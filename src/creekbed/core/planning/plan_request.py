@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from creekbed.core.planning.chances import chances, work_of
 from creekbed.core.planning.conflict import Conflict, conflict
@@ -16,6 +16,7 @@ from creekbed.core.planning.optimiser import Improved, improve
 from creekbed.core.planning.plan_checker import violations
 from creekbed.core.planning.replanning import WORTH_MIN, giving_up, moved_cost
 from creekbed.core.planning.requests import PlannerRequest
+from creekbed.core.quick_dataclasses import dataclass
 
 BEFORE = 1e-3
 """What is put before something else begins so little sooner, minutes."""

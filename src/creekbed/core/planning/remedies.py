@@ -9,11 +9,12 @@ from __future__ import annotations
 import heapq
 import itertools
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 
 from creekbed.core.planning.explanations import PlanComparison, answer_beside, compare
 from creekbed.core.planning.model import Operation, Plan, PlanPerson, Problem
+from creekbed.core.quick_dataclasses import dataclass
 
 AT_MOST, TRIED = 3, 60
 """Most changes in one remedy, and most remedies tried, so that the answer comes while one waits: house default."""

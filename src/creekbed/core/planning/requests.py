@@ -8,13 +8,14 @@ from __future__ import annotations
 import hashlib
 import time
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.explanations import Hold, PlanComparison, TimeBreakdown, beside, hold_of, instead, path
 from creekbed.core.planning.model import Forecast, Pin, Plan, PlanPerson, Problem
 from creekbed.core.planning.replanning import keep, moved_cost, replan, with_preferred
+from creekbed.core.quick_dataclasses import dataclass
 
 if TYPE_CHECKING:
     from creekbed.core.planning.remedies import Remedy, RemedyOption

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from creekbed.core.catalogue.models.base import Stage
 from creekbed.core.catalogue.models.steps import SwabPath
 from creekbed.core.procedure.moves import Move
+from creekbed.core.quick_dataclasses import dataclass
 
 
 @dataclass(frozen=True)

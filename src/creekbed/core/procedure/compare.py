@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.family import Family
@@ -14,6 +14,7 @@ from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.situation import Situation, intervals
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import before_list
 
 

@@ -7,11 +7,12 @@ torn one is the repairer's.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Protocol
 
 from creekbed.core.catalogue.conditions import Facts
 from creekbed.core.catalogue.models.family import Family
+from creekbed.core.quick_dataclasses import dataclass
 
 CORK_CHECKS = ("corks", "cork_feel")
 """Checks that say how each cork feels; their answers are dry, creaks, greasy, loose, torn."""

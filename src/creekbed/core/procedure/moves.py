@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 
 from creekbed.core.catalogue.conditions import Condition, Facts
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.steps import Joint
 from creekbed.core.procedure.order import restrict, topological_order
+from creekbed.core.quick_dataclasses import dataclass
 
 WORDS = {
     "twist": ("Twist {piece} off {of}", "Twist {piece} onto {of}"),

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
+
+from creekbed.core.quick_dataclasses import dataclass
 
 ConditionKey = Literal[
     "contents", "safety", "steps", "findings", "tests", "strings", "mouth", "bow", "dry", "case", "free"

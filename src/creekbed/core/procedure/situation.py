@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
@@ -14,6 +14,7 @@ from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.catalogue.surfaces import known_as
 from creekbed.core.climate.breath import learn_share
 from creekbed.core.inspection.verdicts import Result
+from creekbed.core.quick_dataclasses import dataclass
 
 
 @dataclass(frozen=True)

@@ -8,11 +8,12 @@ that wiped something as it came, and is soiled again. Nothing here is stored: it
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.hygiene.residue import WATERS
 from creekbed.core.procedure.built import BuiltStep
+from creekbed.core.quick_dataclasses import dataclass
 
 CLEAN_AS_IS = frozenset({"pad", "cork", "felt", "hair"})
 """Materials that cannot be disinfected and count as clean for what touches them: common practice, no source."""

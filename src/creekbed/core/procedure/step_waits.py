@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
@@ -14,6 +13,7 @@ from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.climate.breath import after_pulls_g, condensed_g, drying_minutes
 from creekbed.core.procedure.built import BuiltWait
 from creekbed.core.procedure.situation import Situation
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.strings.settling import DAY_MIN, Creep, fit_creep, retune_times
 
 if TYPE_CHECKING:

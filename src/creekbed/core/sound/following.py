@@ -11,11 +11,12 @@ Source: a hidden Markov model, forward and backward: L. R. Rabiner, A tutorial o
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+
+from creekbed.core.quick_dataclasses import dataclass
 
 Real = NDArray[np.float64]
 ON, REPEATED, SKIPPED, SKIPPED_MORE, ELSEWHERE = 0.84, 0.05, 0.03, 0.015, 0.025

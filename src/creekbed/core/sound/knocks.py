@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
@@ -16,6 +15,7 @@ from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.sound.last_samples import LastSamples
 
 Real = NDArray[np.float64]

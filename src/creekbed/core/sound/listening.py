@@ -7,13 +7,13 @@ gives the number that is kept.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.sound.last_samples import LastSamples
 from creekbed.core.sound.pitch import Kind, Pitch, pitch_of
 from creekbed.core.sound.rasp import Rasp, rasp_of

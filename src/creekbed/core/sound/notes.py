@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import resample
 
 from creekbed.core.progress import Progress, advance, untold
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.sound.last_samples import LastSamples
 from creekbed.core.sound.listening import Heard, Listener
 from creekbed.core.sound.pitch import Kind, Pitch, pitch_of

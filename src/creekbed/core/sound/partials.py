@@ -11,12 +11,13 @@ squares); sums of n^p·z^n are calculus.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.linalg import LinAlgError
 from numpy.typing import NDArray
+
+from creekbed.core.quick_dataclasses import dataclass
 
 Real = NDArray[np.float64]
 Complex = NDArray[np.complex128]

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.fft import next_fast_len, rfft
+
+from creekbed.core.quick_dataclasses import dataclass
 
 Real = NDArray[np.float64]
 SURE = 14.0

@@ -10,7 +10,7 @@ estimate can beat is that of Cramér and Rao (Kay 1993; Nehorai and Porat 1986 f
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from itertools import pairwise
 from typing import Literal
 
@@ -21,6 +21,7 @@ from scipy.fft import next_fast_len, rfft
 from scipy.special import chdtri
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.sound.partials import MOST_DECAY, PartialFit, fit_partials
 from creekbed.core.sound.peaks import SURE, Peaks, peaks_of
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -19,6 +18,7 @@ from creekbed.core.airtight.pads import Played, Probe
 from creekbed.core.catalogue.models.family import Transposition
 from creekbed.core.catalogue.models.leaks import LeakTable
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.sound.following import meant
 from creekbed.core.sound.notes import Event, NoteHeard, Tried
 from creekbed.core.sound.tuned_length import Move, move_for, worth_it

@@ -9,12 +9,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.fft import irfft, rfft, rfftfreq
 
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.sound.pitch import Pitch
 
 Real = NDArray[np.float64]

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Literal
 
 from creekbed.core.catalogue.models.family import StringedData
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.sound.listening import Heard
 from creekbed.core.sound.pitch import Pitch
 from creekbed.core.sound.rasp import Rasp, buzzes_db

@@ -9,12 +9,13 @@ strengths, noises and times: house default.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 Real = NDArray[np.float64]
 MOST_PARTIALS = 24

@@ -12,10 +12,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from statistics import median
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.sound.tuning import ZERO_C
 
 SOUND_0C = 331.3

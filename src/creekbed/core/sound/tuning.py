@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 NAMES = ("C", "C#", "D", "E♭", "E", "F", "F#", "G", "G#", "A", "B♭", "B")
 ZERO_C = 273.15

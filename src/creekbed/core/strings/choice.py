@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.strings.plain_string import MATERIALS, bridge_load_n, diameter_for, plain_string
 from creekbed.core.strings.tension import tension_elsewhere_n
 

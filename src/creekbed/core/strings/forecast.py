@@ -14,13 +14,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.strings.learned import READING_CENTS, STRING_SD
 from creekbed.core.strings.settling import DAY_MIN, LONGEST_MIN, need_drop
 

@@ -11,9 +11,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 SHAPE = 2.0
 """Of the Weibull law: 1 is chance alone, more is wear. House default."""

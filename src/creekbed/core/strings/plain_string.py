@@ -8,9 +8,9 @@ with d in mm, 0.10 to 6.5 mm, from memory. The other materials are from memory; 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.strings.tension import plain_mass_kg_per_m, tension_n
 
 BENDS = 0.75

@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 
 if TYPE_CHECKING:
     import numpy as np

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from statistics import NormalDist
+
+from creekbed.core.quick_dataclasses import dataclass
 
 YEAR_DAYS = 365.25
 LASTS = 0.95

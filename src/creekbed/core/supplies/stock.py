@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.quick_dataclasses import dataclass
 
 
 @dataclass(frozen=True)

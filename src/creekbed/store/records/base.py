@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
+
+from creekbed.core.quick_dataclasses import dataclass
 
 NEW = 0
 """The number of a record that is not stored yet."""

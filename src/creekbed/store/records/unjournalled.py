@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import datetime
 from typing import Any, ClassVar
 
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records.base import INDEXED, KEY, NEW, UNIQUE, Record, refers
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import os
 import sqlite3
 import stat
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.problems import in_words
 from creekbed.store.sqlite.migrating import HEAD, KNOWN, lacking
 from creekbed.store.sqlite.reading import reading

@@ -10,12 +10,13 @@ import json
 import os
 import shutil
 import sqlite3
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from creekbed.core.bounded import read_at_most
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.files import (
     create_private,
     free_bytes,

@@ -11,7 +11,7 @@ import sqlite3
 import subprocess
 import sys
 from collections.abc import Iterator, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -20,6 +20,7 @@ from sqlalchemy import Boolean, Connection, Table, bindparam, select
 from sqlalchemy.dialects import sqlite
 
 from creekbed.core.errors import Refused
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.chain import Link, broken, digest_of, said
 from creekbed.store.journal import replay
 from creekbed.store.layout import BACKUPS, FILE

@@ -7,11 +7,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Literal
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainterPath, QPainterPathStroker, QTransform
+
+from creekbed.core.quick_dataclasses import dataclass
 
 WIDTH, HEIGHT = 900.0, 340.0
 Look = Literal[

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QFontMetrics, QHideEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QWidget
 
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.window.frame.stage_bar import StageBar
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import button, label, restyle

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetrics, QResizeEvent
@@ -12,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QVBoxLayout, QWidget
 from creekbed.core.catalogue.models.base import MARK_WORDS
 from creekbed.core.conventions import number
 from creekbed.core.procedure.moves import Move
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import before_list
 from creekbed.window.job.step_rows import fill_rows, make_rows
 from creekbed.window.shared import theme

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QImage
@@ -27,6 +26,7 @@ from creekbed.core.inspection.photo import (
     ruler,
 )
 from creekbed.core.measure import Reading
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.units import parse_quantity, with_doubt
 from creekbed.store.photos import Clean, clean, decoded
 from creekbed.window.measuring.method import Method

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import datetime, timedelta
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath, QPen
 
 from creekbed.core.conventions import clock
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.turns import Turns
 from creekbed.window.shared import theme
 from creekbed.words.times import clock_words

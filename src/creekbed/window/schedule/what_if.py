@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from creekbed.core.planning.model import Problem
 from creekbed.core.planning.remedies import later_departure, longer_hours, more_room
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.words.explanations import place_name
 from creekbed.words.times import span
 from creekbed.workshop.arrival.intake import change_departure

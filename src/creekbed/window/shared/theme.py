@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from pathlib import Path
 from string import Template
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
+
+from creekbed.core.quick_dataclasses import dataclass
 
 FONTS = Path(__file__).parents[2] / "assets" / "fonts"
 SIGNS = Path(__file__).parents[2] / "assets" / "signs"

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from creekbed.core.climate.acclimatise import Acclimatise, acclimatise
 from creekbed.core.climate.case_fit import CaseFit, fit_case
 from creekbed.core.conventions import clock, temperature
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import Job
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.intake import need_job

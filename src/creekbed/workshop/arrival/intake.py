@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models.family import Family
@@ -11,6 +11,7 @@ from creekbed.core.catalogue.models.parts import CaseItem
 from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.renters import RENTERS
 from creekbed.core.text import code, line
 from creekbed.store.records import ContentLine, Departure, Hire, Instrument, Job

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime
 
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.photos import Clean, PhotoStore, clean
 from creekbed.store.records import Mark, Photo
 from creekbed.workshop.arrival.intake import need_job

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import code as plain
 from creekbed.store.records import Instrument
 from creekbed.workshop.arrival.intake import clean_tag

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from creekbed.core.errors import CreekbedError, Refused
 from creekbed.core.planning.place_capacity import Piece, taken
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.workshop.bench.job_steps import finish_step
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import WaitView

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.turns import Turns, whole
 from creekbed.store.journal import current
 from creekbed.store.problems import DamagedCell

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models.base import STAGES
 from creekbed.core.conventions import clock
 from creekbed.core.planning.explanations import reason
 from creekbed.core.planning.model import DelayedStart, Forecast, Plan, Planned, PlanPerson, Problem
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.turns import Turns, whole
 from creekbed.store.records import Departure, Job
 from creekbed.words.explanations import delay_words

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import datetime
 
 from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import (
     Lot,
 )

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.problems import DamagedCell
 from creekbed.store.records import ContentLine, Departure, Finding, Hire, Instrument, Job, Lot, Mark, StepRecord, Wait
 from creekbed.store.unit_of_work import Reader

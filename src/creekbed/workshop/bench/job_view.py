@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import UTC, datetime
 from functools import cached_property
 
@@ -15,6 +15,7 @@ from creekbed.core.errors import CreekbedError
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.situation import Situation, facts_of
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import (
     AwaitedPart,
     ContentLine,

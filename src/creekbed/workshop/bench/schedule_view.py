@@ -6,13 +6,14 @@ import bisect
 import itertools
 import math
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models.house import BenchPlace
 from creekbed.core.local import midnight
 from creekbed.core.planning.model import Planned
 from creekbed.core.planning.place_capacity import ONE, Piece, taken
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.turns import Turns, whole
 from creekbed.workshop.bench.bench_view import HomeView
 from creekbed.workshop.planning.planning_input import QUARANTINE, STANDING, piece_of

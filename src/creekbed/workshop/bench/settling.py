@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime
 from typing import TYPE_CHECKING
 
 from creekbed.core.errors import Refused
 from creekbed.core.procedure.step_waits import LAST_RETUNE, creep_law, forecast_of
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.strings.settling import Creep
 from creekbed.store.records import StepRecord
 from creekbed.workshop.arrival.intake import need_job, need_reason

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from creekbed.core.hygiene.contact import Contact, contact_at
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import (
     Job,
     Wait,

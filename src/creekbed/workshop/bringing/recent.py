@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+
+from creekbed.core.quick_dataclasses import dataclass
 
 ENDINGS = frozenset((".csv", ".tsv", ".ods", ".xlsx", ".xls"))
 FOLDER = "lists"

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any, Literal
 
 from creekbed.core.errors import CreekbedError
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.interchange.tables import Table
 from creekbed.workshop.bringing.columns import Kind
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact, contact_at
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import BenchReed, ReedBath
 from creekbed.store.unit_of_work import Reader
 from creekbed.words.reeds import reed_words, too_long

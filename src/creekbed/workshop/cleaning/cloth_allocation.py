@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.procedure.decide import SWAP
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.job_rows import JobRows
 

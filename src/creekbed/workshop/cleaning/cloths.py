@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -14,6 +13,7 @@ from creekbed.core.conventions import millimetres, number
 from creekbed.core.errors import BadInput
 from creekbed.core.hygiene.swabs import PHI, SwabFit, packing, swab_fit
 from creekbed.core.procedure.built import BuiltStep
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import line
 from creekbed.store.records import ClothRecord
 from creekbed.store.unit_of_work import Reader

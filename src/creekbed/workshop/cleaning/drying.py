@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime
 
 from creekbed.core.climate.drying import Drying
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import Job, Wait
 from creekbed.store.unit_of_work import Reader
 from creekbed.words.drying import dry_by_weight

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import datetime
 
 from creekbed.core.conventions import litres, number, temperature
 from creekbed.core.errors import Refused
 from creekbed.core.hygiene.baths import temperature_after, time_constant_min, useful_minutes
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import Bath, HouseValue
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.shop.shop import Act, Shop

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING, Any
 
@@ -15,6 +15,7 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.situation import policy_values
 from creekbed.core.procedure.step_waits import water_of
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.strings.learned import Reading, learned_times
 from creekbed.core.units import parse_quantity
 from creekbed.store.records import ClothCount, ClothOnLine, LubricantTaken, StringDrop, WaterWeighing

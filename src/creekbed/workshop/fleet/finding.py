@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass
 from typing import Literal
 
 from creekbed.core.catalogue.book import SECTIONS, search
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import code
 from creekbed.store.records import Hire
 from creekbed.store.unit_of_work import Reader

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Literal
 
 from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import code
 from creekbed.store.records import Departure, Hire, Instrument, Job
 from creekbed.words.instruments import PLACES, away_until, back_words, ready_since, with_renter

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any, Literal
 
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import line
 from creekbed.store.records import ContentLine, Hire, Instrument, Job, TagPrint
 from creekbed.store.unit_of_work import Reader

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import line
 from creekbed.store.records import Instrument, Photo
 from creekbed.workshop.arrival.photos import PhotoView, view_of_photo

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen, charged, compare_marks
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.units import show
 from creekbed.store.records import (
     ContentLine,

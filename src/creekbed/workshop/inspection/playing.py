@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from creekbed.core.catalogue.models.family import Family
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import Playing
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.shop.shop import Shop

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from creekbed.core.errors import Refused
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.words.instruments import UNTIL_THEN
 from creekbed.workshop.arrival.photos import photos_of, store_of
 from creekbed.workshop.bench.job_view import JobView, load_job

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models.parts import Bands, Check
 from creekbed.core.inspection.trend import Trend, trend
 from creekbed.core.measure import Reading
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.words.findings import trend_words
 from creekbed.workshop.bench.job_situation import measured
 from creekbed.workshop.bench.job_view import JobView

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING, Any, Protocol
 
@@ -11,6 +11,7 @@ from creekbed.core.errors import CreekbedError
 from creekbed.core.planning.durations import Learned, Taken
 from creekbed.core.planning.model import Chances, DelayedStart, Plan, Problem
 from creekbed.core.planning.requests import ReplanRequest, ReplanResult, put_aside
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.turns import Turns
 from creekbed.words.plan import gap_words
 

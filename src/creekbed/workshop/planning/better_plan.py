@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from creekbed.core.planning.model import Problem
 from creekbed.core.planning.plan_request import PlanRequest, PlanResult, answer_request
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.words.plan import gap_words
 from creekbed.workshop.bench.bench_view import HomeView, home
 from creekbed.workshop.planning import learned_durations

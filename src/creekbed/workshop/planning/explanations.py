@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import timedelta
 
 from creekbed.core.planning.conflict import Conflict
 from creekbed.core.planning.explanations import Hold, PlanComparison
 from creekbed.core.planning.model import Plan, Problem
 from creekbed.core.planning.requests import WhyRequest
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.turns import Turns
 from creekbed.words.chances import calls_away, makes_it, ready_between
 from creekbed.words.explanations import conflict_words, done_first, hold_words, shift_words, spare_words

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
 from datetime import timedelta
 
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import ForecastRecord
 from creekbed.words.chances import band_words, tested_words, untested_words
 from creekbed.workshop.bench.bench_view import HomeView

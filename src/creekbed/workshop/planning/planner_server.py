@@ -13,9 +13,11 @@ import os
 import signal
 import threading
 import traceback
-from dataclasses import dataclass, field
+from dataclasses import field
 from multiprocessing.connection import Connection, wait
 from typing import Any, Protocol
+
+from creekbed.core.quick_dataclasses import dataclass
 
 REPLAN, QUESTION, SEARCH = 0, 1, 2
 """How urgent a request is; the least number goes first, and interrupts a greater one."""

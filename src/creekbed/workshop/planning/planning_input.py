@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 
 from creekbed.core.hygiene.baths import useful_minutes
 from creekbed.core.planning.durations import Learned, left_min
 from creekbed.core.planning.model import Operation, Pin, PlanJob, PlanPerson, Problem, RunningWait, Weights
 from creekbed.core.planning.place_capacity import ONE, Piece
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import ACCLIMATISING, WaitView

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
 
 from creekbed.core.planning.explanations import TimeBreakdown
 from creekbed.core.planning.remedies import (
@@ -16,6 +15,7 @@ from creekbed.core.planning.remedies import (
     more_room,
 )
 from creekbed.core.planning.requests import LateRequest, RemediesRequest
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.turns import Turns, whole
 from creekbed.words.explanations import (
     breakdown_words,

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.words.calendar import DAYS, SHUT, spans_words
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.shop.staff import read_hours

@@ -9,10 +9,11 @@ from __future__ import annotations
 import hashlib
 import platform
 import time
-from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Protocol
+
+from creekbed.core.quick_dataclasses import dataclass
 
 STEP_NOTICED = timedelta(seconds=20)
 

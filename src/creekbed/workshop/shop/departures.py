@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.local import at_hour
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.shop_calendar import OnClosed, Rhythm, ShopCalendar, weekdays_of
 from creekbed.core.text import line
 from creekbed.store.records import Departure, DepartureKind

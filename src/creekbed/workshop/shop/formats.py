@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
 
 from creekbed.core.conventions import Conventions, Hours, UnitSystem
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import Setting
 from creekbed.workshop.shop.identity import Paper
 from creekbed.workshop.shop.shop import Shop

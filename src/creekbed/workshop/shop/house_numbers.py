@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from creekbed.core.conventions import number, temperature
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.workshop.shop.own_values import set_house
 from creekbed.workshop.shop.shop import Shop
 

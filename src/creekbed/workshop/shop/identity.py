@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import line
 from creekbed.store.records import Setting
 from creekbed.workshop.shop.shop import Shop, setting_in

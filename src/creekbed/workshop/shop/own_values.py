@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import tomlkit
@@ -19,6 +18,7 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import BadData, BadInput, Refused
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import before_list, line
 from creekbed.words.own_values import BANDS, CASE, STRINGED, WAITS, every_name, hands_name, length_name, strings_name
 from creekbed.workshop.shop import own_values_file

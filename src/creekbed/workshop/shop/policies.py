@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from creekbed.core.catalogue.models.policies import Topic
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.procedure.compare import Difference, compare_policies, telling
 from creekbed.core.procedure.situation import ASKED
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import line
 from creekbed.store.records import PolicyChoice, PolicyRequest
 from creekbed.store.unit_of_work import Reader

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from creekbed.core.conventions import temperature
 from creekbed.core.errors import BadInput
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.devices.record import read_rows
 from creekbed.store.records import AirReading
 from creekbed.store.unit_of_work import Change, Reader

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import ClosedDays, Departure, DepartureKind, Instrument, Job, Lot, Person, Setting
 from creekbed.words.calendar import DAYS, week_words
 from creekbed.words.set_up import NAMES, until_said

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -14,6 +14,7 @@ from creekbed.core.catalogue.load import shipped
 from creekbed.core.catalogue.own import with_own_files
 from creekbed.core.conventions import Conventions, use
 from creekbed.core.errors import CreekbedError, Refused, StoreProblem
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.files import private_folder
 from creekbed.store.journal import RowConflict, invert
 from creekbed.store.layout import CATALOGUE

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import datetime, timedelta
 
 from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.local import at_hour, midnight
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import Attendance, InHand, Person
 from creekbed.store.unit_of_work import Reader
 from creekbed.words.calendar import clock_of

@@ -7,9 +7,9 @@ the two before anything is written, never by what has been written since.
 from __future__ import annotations
 
 import zlib
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import Bath, ClockAnchor, ReedBath, Wait
 from creekbed.store.unit_of_work import Change, Reader
 from creekbed.words.clocks import clock_set, clock_set_entry, computer_off, computer_off_entry

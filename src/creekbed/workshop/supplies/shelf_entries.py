@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
 from datetime import timedelta
 
 from creekbed.core.catalogue.models.house import Supply
@@ -12,6 +11,7 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.imagine import imagine
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.supplies.minimum import YEAR_DAYS, Use, minimum, rounded
 from creekbed.core.text import line
 from creekbed.store.records import Instrument, ShelfEntry

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -13,6 +12,7 @@ from creekbed.core.conventions import money, number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.mixes import Mix, TwoSteps, between, in_two_steps, most_from
 from creekbed.core.procedure.built import BuiltStep
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.supplies.stock import draw
 from creekbed.core.text import line
 from creekbed.store.records import Lot, Price, ShelfEntry, StockMove

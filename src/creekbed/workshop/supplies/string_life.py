@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.strings.life import Life, life_of
 from creekbed.store.records import Hire
 from creekbed.store.unit_of_work import Reader

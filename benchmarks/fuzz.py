@@ -130,7 +130,7 @@ def parsers_of() -> dict[str, argparse.ArgumentParser]:
     """Every command's parser."""
     from creekbed.cli.main import _parser
 
-    for action in _parser()._actions:
+    for action in _parser([])._actions:
         if isinstance(action, argparse._SubParsersAction):
             return dict(action.choices)
     return {}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Collection, Mapping
+from functools import lru_cache
 from graphlib import CycleError, TopologicalSorter
 
 
@@ -13,8 +14,13 @@ def topological_order(after: Mapping[str, Collection[str]]) -> list[str]:
     Raises:
         ValueError: there is a cycle; the message names it.
     """
-    place = {key: n for n, key in enumerate(after)}
-    sorter = TopologicalSorter(after)
+    return list(_ordered(tuple((key, frozenset(before)) for key, before in after.items())))
+
+
+@lru_cache(maxsize=2048)  # the jobs of a family mostly ask for the same few orders
+def _ordered(after: tuple[tuple[str, frozenset[str]], ...]) -> tuple[str, ...]:
+    place = {key: n for n, (key, _) in enumerate(after)}
+    sorter = TopologicalSorter(dict(after))
     try:
         sorter.prepare()
     except CycleError as error:
@@ -28,7 +34,7 @@ def topological_order(after: Mapping[str, Collection[str]]) -> list[str]:
         sorter.done(key)
         if key in place:
             order.append(key)
-    return order
+    return tuple(order)
 
 
 def restrict(after: Mapping[str, Collection[str]], keep: Collection[str]) -> dict[str, set[str]]:

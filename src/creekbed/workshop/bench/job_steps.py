@@ -192,14 +192,13 @@ def _retune(view: JobView, text: str, act: Act) -> dict[str, Any]:
     if not text.strip():
         return {}
     cents = parse_quantity(text, "cent", what="How flat it was", minimum=-100.0, maximum=600.0)
-    times = sorted(
-        (w.at for w in view.all_work if w.key.startswith(("string_on", "retune")) or w.key == "hang"), reverse=True
-    )
-    first = [w.at for w in view.all_work if w.key == "hang"]
-    if not first:
+    hung = hung_at(view.all_work)
+    if hung is None:
         return {"cents": None}
-    start = (times[0] - first[0]).total_seconds() / 60
-    end = (act.now - first[0]).total_seconds() / 60
+    # a retune that was skipped turned no peg: what was read since then came since the one before
+    tuned = [w.at for w in view.all_work if w.state == "done" and w.key.startswith(("string_on", "retune_"))]
+    start = (max([hung, *tuned]) - hung).total_seconds() / 60
+    end = (act.now - hung).total_seconds() / 60
     if end - start < 0.5:
         return {"cents": None}
     from creekbed.core.strings.forecast import Drop  # the window opens without it

@@ -32,7 +32,8 @@ class Situation:
         stock_pct: strength of the bottle in use for each stock supply, %.
         contact_min: product → contact time its label asks for, minutes.
         drops: retune readings (from_min, to_min, cents flat) since the newest string went on.
-        retuned_min: when they were retuned since they were hung, minutes. strings_accepted: they go out as they are.
+        retuned_min: when they were retuned since they were hung, minutes. retunes_skipped: numbers of the retunes that
+            somebody left out, from 1. strings_accepted: they go out as they are.
         renter: what is known of the next renter: "young_child", "beginner" or "same".
         lately: step → days since it was last done to this instrument, in an earlier job; "recork" and "rehair" count
             from when those were put on record.
@@ -58,6 +59,7 @@ class Situation:
     contact_min: Mapping[str, float] = field(default_factory=dict)
     drops: tuple[tuple[float, float, float], ...] = ()
     retuned_min: tuple[float, ...] = ()
+    retunes_skipped: tuple[int, ...] = ()
     strings_accepted: bool = False
     renter: str = ""
     lately: Mapping[str, float] = field(default_factory=dict)

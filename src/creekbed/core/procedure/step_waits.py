@@ -124,16 +124,19 @@ LEAST_HOLD_MIN, MOST_HOLD_MIN = 10.0, 1440.0
 
 
 def retunes_wanted(stringed: StringedData, situation: Situation) -> int:
-    """How many retunes new strings want, with those that are done: until one is forecast to hold for a day.
+    """How many retunes new strings want, with those that are done or left out: until one is forecast to hold for a day.
 
-    Before anything is forecast there are two while they creep fast, and a last one.
+    Before anything is forecast there are two while they creep fast, and a last one. Whoever leaves out that is not asked
+    for more: the release check says what the strings may do.
     """
-    done = len(situation.retuned_min)
+    closed = len(situation.retuned_min) + len(situation.retunes_skipped)
     if situation.strings_accepted:
-        return max(done, LAST_RETUNE - 1)
-    if done < LAST_RETUNE - 1:
+        return max(closed, LAST_RETUNE - 1)
+    if closed < LAST_RETUNE - 1:
         return LAST_RETUNE
-    return done if forecast_of(stringed, situation, situation.retuned_min[-1]).surely_holds else done + 1
+    if closed in situation.retunes_skipped:
+        return max(closed, LAST_RETUNE)
+    return closed if forecast_of(stringed, situation, situation.retuned_min[-1]).surely_holds else closed + 1
 
 
 def until_holds(stringed: StringedData, situation: Situation, number: int) -> float:
@@ -151,8 +154,9 @@ def until_holds(stringed: StringedData, situation: Situation, number: int) -> fl
         rate = math.log1p(DAY_MIN / stringed.holds_from_min) / situation.creeps_times
         holds = DAY_MIN / math.expm1(rate)
         since = retune_times(law, stringed.tolerance_cents, number)[number - 1]
-    if len(times) >= number:
-        since = times[number - 1]
+    turned = number - sum(left <= number for left in situation.retunes_skipped)
+    if number not in situation.retunes_skipped and len(times) >= turned:
+        since = times[turned - 1]
     return float(round(min(max(holds - since, LEAST_HOLD_MIN), MOST_HOLD_MIN)))
 
 

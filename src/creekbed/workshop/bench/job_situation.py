@@ -73,6 +73,12 @@ def retunes_min(work: Sequence[StepRecord]) -> tuple[float, ...]:
     return tuple(sorted((at - hung).total_seconds() / 60 for at in done))
 
 
+def retunes_skipped(work: Iterable[StepRecord]) -> tuple[int, ...]:
+    """The numbers of the retunes that were left out."""
+    left = (w.key for w in work if w.key.startswith("retune_") and w.state == "waived")
+    return tuple(sorted(int(key.removeprefix("retune_")) for key in left))
+
+
 def situation_of(
     job: Job,
     instrument: Instrument,
@@ -105,6 +111,7 @@ def situation_of(
         contact_min=stock.contact_min,
         drops=drops,
         retuned_min=retunes_min(work),
+        retunes_skipped=retunes_skipped(work),
         strings_accepted=any(w.key == ACCEPTED for w in work),
         renter=job.renter or "",
         lately=dict(lately or {}),

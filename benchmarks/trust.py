@@ -23,7 +23,7 @@ from pathlib import Path
 
 import numpy as np
 
-from creekbed.core.errors import CreekbedError
+from creekbed.core.errors import BadInput, CreekbedError
 from creekbed.core.trust import TRIED, tried
 
 PAGE = Path(__file__).parents[1] / "docs" / "trust.md"
@@ -206,6 +206,53 @@ def photograph(cases: int) -> Iterator[Row]:
         yield count("Measured in a photograph", name, cases, answer(world, name.endswith("twice")))
 
 
+def pitch(cases: int) -> Iterator[Row]:
+    """The pitch of a tone."""
+    from tests.worlds import tones
+
+    from creekbed.core.sound.pitch import pitch_of
+
+    def answer(world: tones.World) -> Callable[[np.random.Generator], Told]:
+        def one(rng: np.random.Generator) -> Told:
+            case = world(rng)
+            found = pitch_of(case.sound, tones.RATE, case.kind)
+            if found is None:
+                raise BadInput("No tone is heard.")
+            off = found.cents_from(case.hz)
+            return Told(off, off - 1.96 * found.u_cents, off + 1.96 * found.u_cents, 0.0)
+
+        return one
+
+    for name, world in tones.WORLDS.items():
+        yield count("Pitch of a tone, cents", name, cases, answer(world), "cents")
+
+
+def settling(cases: int) -> Iterator[Row]:
+    """When a new string wants its next retune, and how flat it is after a day."""
+    from tests.worlds import settling as worlds
+
+    from creekbed.core.strings.forecast import Drop, Kind, forecast
+
+    def answer(world: worlds.World, day: bool) -> Callable[[np.random.Generator], Told]:
+        def one(rng: np.random.Generator) -> Told:
+            case = world(rng)
+            rows = tuple(Drop(*row) for row in case.rows)
+            ahead = forecast(
+                Kind(12.0, 5.0), rows, tolerance_cents=worlds.TOLERANCE_CENTS, limit_cents=worlds.LIMIT_CENTS
+            )
+            if day:
+                return Told(ahead.first_day.median, ahead.first_day.low, ahead.first_day.high, case.day_cents)
+            return Told(ahead.next_min.median, ahead.next_min.low, ahead.next_min.high, case.next_min)
+
+        return one
+
+    for name, world in worlds.WORLDS.items():
+        for day in (False, True):
+            said = f"{name}: {'the first day' if day else 'the next retune'}"
+            yield count("Settling strings: time of the next retune, drift of the first day", said, cases,
+                        answer(world, day))  # fmt: skip
+
+
 def chance(cases: int) -> Iterator[Row]:
     """Chances of being ready in time, in shops whose durations spread otherwise than the house's: given and made."""
     from benchmarks.chances import rows
@@ -222,7 +269,7 @@ def chance(cases: int) -> Iterator[Row]:
 
 SUBJECTS: dict[str, Callable[[int], Iterator[Row]]] = {
     "leak": leak, "drying": drying, "dry_wait": dry_wait, "acclimatise": acclimatise, "friction": friction,
-    "photograph": photograph,
+    "photograph": photograph, "pitch": pitch, "settling": settling,
     "chances": chance,
 }  # fmt: skip
 HEAD = "| world | cases | answered | covered of 100 | bias | refused with |\n|---|---|---|---|---|---|"

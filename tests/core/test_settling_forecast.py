@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from itertools import pairwise
 
 import numpy as np
@@ -13,69 +12,34 @@ from hypothesis import strategies as st
 
 from creekbed.core.errors import BadInput
 from creekbed.core.strings.forecast import Drop, Kind, forecast
-from creekbed.core.strings.settling import DAY_MIN, LONGEST_MIN
+from creekbed.core.strings.settling import LONGEST_MIN
+from tests.worlds import settling
 
-Law = Callable[[np.ndarray], np.ndarray]
 KIND = Kind(12.0, 5.0)
-ROUND = (8, 15, 30, 60, 120, 240)
-"""A technician comes by after so many minutes, more or less."""
 
 
-def _logarithm(rng: np.random.Generator) -> Law:
-    a, tau = 12 * np.exp(0.6 * rng.normal()), 5 * np.exp(0.8 * rng.normal())
-    return lambda t: a * np.log1p(t / tau)
-
-
-def _two(rng: np.random.Generator) -> Law:
-    a, tau = (
-        np.array([20, 45]) * np.exp(0.5 * rng.normal(size=2)),
-        np.array([12, 500]) * np.exp(0.6 * rng.normal(size=2)),
-    )
-    return lambda t: sum(x * -np.expm1(-t / y) for x, y in zip(a, tau, strict=True))
-
-
-def _three(rng: np.random.Generator) -> Law:
-    a, tau = np.array([15, 20, 30]) * np.exp(0.5 * rng.normal(size=3)), np.array([4, 60, 900])
-    tau = tau * np.exp(0.4 * rng.normal(size=3))
-    return lambda t: sum(x * -np.expm1(-t / y) for x, y in zip(a, tau, strict=True))
-
-
-def _power(rng: np.random.Generator) -> Law:
-    p, tau = rng.uniform(0.08, 0.2), 5 * np.exp(0.6 * rng.normal())
-    a = 12 * np.exp(0.5 * rng.normal()) / p / 1.5
-    return lambda t: a * ((1 + t / tau) ** p - 1)
-
-
-def _tried(rng: np.random.Generator, law: Law) -> tuple[bool, bool]:
+def _tried(case: settling.Settled) -> tuple[bool, bool]:
     """Whether the intervals of the next retune and of the first day hold for one string."""
-    at, rows = 0.0, []
-    for minutes in ROUND[: rng.integers(0, 6)]:
-        then = at + minutes * float(np.exp(0.3 * rng.normal()))
-        wrong = 1.5 * rng.normal() * (3 if rng.random() < 0.05 else 1)  # now and then somebody misreads
-        rows.append(Drop(at, then, max(float(law(np.array(then)) - law(np.array(at))) + wrong, -5.0)))
-        at = then
-    found = forecast(KIND, tuple(rows), tolerance_cents=8.0, limit_cents=40.0)
-    times = at + np.concatenate([[0.0], np.geomspace(0.05, LONGEST_MIN, 3000)])
-    out = np.flatnonzero(law(times) - law(np.array(at)) >= 8.0)
-    next_out = float(times[out[0]]) if out.size else at + LONGEST_MIN
-    day = float(law(np.array(at + DAY_MIN)) - law(np.array(at)))
+    rows = tuple(Drop(*row) for row in case.rows)
+    found = forecast(KIND, rows, tolerance_cents=settling.TOLERANCE_CENTS, limit_cents=settling.LIMIT_CENTS)
     return (
-        found.next_min.low - 0.3 <= next_out <= found.next_min.high + 0.3,
-        found.first_day.low <= day <= found.first_day.high,
+        found.next_min.low - 0.3 <= case.next_min <= found.next_min.high + 0.3,
+        found.first_day.low <= case.day_cents <= found.first_day.high,
     )
 
 
 def test_intervals_hold_for_strings_of_other_constants_and_laws() -> None:
     """95 % is meant; of 90 logarithms, two and three exponentials chance leaves 0.88 (binomial, 3 deviations)."""
     rng = np.random.default_rng(21)
-    tried = [_tried(rng, (_logarithm, _two, _three)[n % 3](rng)) for n in range(90)]
+    laws = (settling.logarithm, settling.two, settling.three)
+    tried = [_tried(settling.settled(rng, laws[n % 3](rng))) for n in range(90)]
     assert np.mean([x for x, _ in tried]) >= 0.88 and np.mean([y for _, y in tried]) >= 0.88
 
 
 def test_a_law_that_it_does_not_know_costs_little() -> None:
     """A power of time creeps on and on: its day is met less often, but not rarely."""
     rng = np.random.default_rng(22)
-    tried = [_tried(rng, _power(rng)) for _ in range(40)]
+    tried = [_tried(settling.settled(rng, settling.power(rng))) for _ in range(40)]
     assert np.mean([x for x, _ in tried]) >= 0.8 and np.mean([y for _, y in tried]) >= 0.75
 
 

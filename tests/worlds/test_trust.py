@@ -11,7 +11,7 @@ from benchmarks.trust import ALARM, PAGE, SUBJECTS, Row, count
 from creekbed.core.trust import PLAIN, tried, trust
 
 SOURCE = Path(__file__).parents[2] / "src" / "creekbed"
-CASES = {"leak": 2, "drying": 5, "acclimatise": 8, "friction": 20, "photograph": 8}
+CASES = {"leak": 2, "drying": 5, "acclimatise": 8, "friction": 20, "photograph": 8, "pitch": 5, "settling": 6}
 HOPELESS = {"points placed within 2 pixels"}
 """Worlds whose people do worse than the house's guess; another world shows what learning does about it."""
 

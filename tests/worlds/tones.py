@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -71,6 +72,21 @@ def tone(
     return Tone(hz, stretch, numbers, amplitude, clean)
 
 
+def uneven_vibrato(rng: np.random.Generator, hz: float, seconds: float, cents: float, *, rate: float = RATE) -> Real:
+    """A tone of eight partials whose vibrato changes its pace and its depth, as players' do (from memory)."""
+    t = np.arange(int(seconds * rate)) / rate
+    pace = rng.uniform(4.5, 6.5) * (1 + rng.uniform(-0.15, 0.15) * t / seconds)
+    pace = pace * (1 + 0.05 * np.sin(2 * np.pi * rng.uniform(0.5, 2) * t + rng.uniform(0, 2 * np.pi)))
+    depth = cents * np.log(2) / 1200 * (1 + rng.uniform(-0.4, 0.6) * t / seconds)
+    swing = np.cos(2 * np.pi * np.cumsum(pace) / rate + rng.uniform(0, 2 * np.pi))
+    phase = 2 * np.pi * np.cumsum(hz * (1 + depth * swing)) / rate
+    clean = np.zeros(t.size)
+    for k in range(1, 9):
+        if k * hz < 0.42 * rate:
+            clean += k**-0.7 * np.exp(0.4 * rng.normal()) * np.cos(k * phase + rng.uniform(0, 2 * np.pi))
+    return clean
+
+
 def noise(rng: np.random.Generator, n: int, colour: Noise, *, rate: float = RATE) -> Real:
     """Noise with a mean square of 1."""
     white = np.fft.rfft(rng.normal(size=n))
@@ -98,6 +114,51 @@ def heard(rng: np.random.Generator, made: Tone, snr_db: float, colour: Noise = "
     """
     sigma = np.sqrt(np.mean(made.clean**2) / 10 ** (snr_db / 10))
     return made.clean + sigma * noise(rng, made.clean.size, colour, rate=rate)
+
+
+@dataclass(frozen=True)
+class Sounded:
+    """A window of sound, of which kind its partials are, and the pitch that it has."""
+
+    sound: Real
+    kind: Literal["harmonic", "stretched", "odd"]
+    hz: float
+
+
+World = Callable[[np.random.Generator], Sounded]
+KINDS: tuple[Literal["harmonic", "stretched", "odd"], ...] = ("harmonic", "stretched", "odd")
+
+
+def sounded(rng: np.random.Generator, colour: Noise, **how: float) -> Sounded:
+    """A tone of any kind, pitch, length and loudness over a noise; arguments as for :func:`tone`."""
+    kind = KINDS[rng.integers(3)]
+    made = tone(rng, 2 ** rng.uniform(6, 10.5), float(rng.choice([0.3, 0.6, 1.2, 2.0])), kind, **how)
+    return Sounded(heard(rng, made, rng.uniform(5, 40), colour), kind, made.first_hz)
+
+
+def swaying(rng: np.random.Generator, cents: float) -> Sounded:
+    """A tone with an uneven vibrato, in pink noise."""
+    hz, seconds = 2 ** rng.uniform(6.5, 10.3), float(rng.choice([0.6, 1.2, 2.0]))
+    clean = uneven_vibrato(rng, hz, seconds, cents)
+    sigma = np.sqrt(np.mean(clean**2) / 10 ** (rng.uniform(10, 40) / 10))
+    return Sounded(clean + sigma * noise(rng, clean.size, "pink"), "harmonic", hz)
+
+
+WORLDS: dict[str, World] = {
+    "steady, white noise": lambda r: sounded(r, "white"),
+    "steady, pink noise": lambda r: sounded(r, "pink"),
+    "steady, brown noise": lambda r: sounded(r, "brown"),
+    "steady, breath": lambda r: sounded(r, "band"),
+    "steady, hum of the mains": lambda r: sounded(r, "hum"),
+    "fades by 3 e-folds": lambda r: sounded(r, "white", decay=3.0),
+    "fades by 8 e-folds": lambda r: sounded(r, "white", decay=8.0),
+    "fades by 3 e-folds, breath": lambda r: sounded(r, "band", decay=3.0),
+    "swells": lambda r: sounded(r, "pink", swell=2.0),
+    "vibrato of 5 cents": lambda r: sounded(r, "pink", vibrato_cents=5.0, vibrato_hz=float(r.uniform(4, 8))),
+    "vibrato of 20 cents": lambda r: sounded(r, "pink", vibrato_cents=20.0, vibrato_hz=float(r.uniform(4, 8))),
+    "uneven vibrato of 5 cents": lambda r: swaying(r, 5.0),
+    "uneven vibrato of 20 cents": lambda r: swaying(r, 20.0),
+}
 
 
 def bound_hz(made: Tone, snr_db: float, *, free_stretch: bool, rate: float = RATE) -> float:

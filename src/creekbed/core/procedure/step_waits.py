@@ -126,8 +126,8 @@ LEAST_HOLD_MIN, MOST_HOLD_MIN = 10.0, 1440.0
 def retunes_wanted(stringed: StringedData, situation: Situation) -> int:
     """How many retunes new strings want, with those that are done or left out: until one is forecast to hold for a day.
 
-    Before anything is forecast there are two while they creep fast, and a last one. Whoever leaves out that is not asked
-    for more: the release check says what the strings may do.
+    Before anything is forecast there are two while they creep fast, and a last one. Whoever leaves out the last is not
+    asked for more: the release check says what the strings may do.
     """
     closed = len(situation.retuned_min) + len(situation.retunes_skipped)
     if situation.strings_accepted:

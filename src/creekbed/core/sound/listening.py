@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 
 from creekbed.core.errors import BadInput
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.core.sound.fundamentals import Kind
 from creekbed.core.sound.last_samples import LastSamples
-from creekbed.core.sound.pitch import Kind, Pitch, pitch_of
+from creekbed.core.sound.pitch import Pitch, pitch_of
 from creekbed.core.sound.rasp import Rasp, rasp_of
 
 Real = NDArray[np.float64]

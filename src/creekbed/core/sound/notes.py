@@ -12,9 +12,10 @@ from scipy.signal import resample
 
 from creekbed.core.progress import Progress, advance, untold
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.core.sound.fundamentals import Kind
 from creekbed.core.sound.last_samples import LastSamples
 from creekbed.core.sound.listening import Heard, Listener
-from creekbed.core.sound.pitch import Kind, Pitch, pitch_of
+from creekbed.core.sound.pitch import Pitch, pitch_of
 
 Real = NDArray[np.float64]
 LEAST_S, GAP_S = 0.15, 0.1

@@ -41,6 +41,17 @@ class Peaks:
         """Frequencies of the strongest ones."""
         return self.hz[np.argsort(-self.over)[:most]]
 
+    def apart(self, least_hz: float) -> Peaks:
+        """Those without a stronger one so near: what stands round the partials of a vibrato is left out."""
+        if not np.any(np.diff(self.hz) < least_hz):
+            return self
+        kept: list[int] = []
+        for n in np.argsort(-self.over):
+            if all(abs(self.hz[n] - self.hz[other]) >= least_hz for other in kept):
+                kept.append(int(n))
+        own = np.sort(kept)
+        return Peaks(self.hz[own], self.over[own], self.floor[own], self.resolution_hz)
+
     def near(self, hz: Real, within: Real) -> tuple[NDArray[np.bool_], NDArray[np.intp]]:
         """Whether there is one within so many Hz of each frequency, and which is nearest; any shape."""
         right = np.clip(np.searchsorted(self.hz, hz), 1, max(self.hz.size - 1, 1))

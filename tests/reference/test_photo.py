@@ -119,6 +119,7 @@ SHAPES: dict[Kind, tuple[Array, float]] = {
         158.0,
     ),
     "bow": (np.array([[20.0, 30.0], [100.0, 30.0], [60.0, 31.2]]), 1.2),
+    "offset": (np.array([[40.0, 40.0], [43.1, 40.0], [71.7, 40.0], [74.0, 40.0]]), 0.4),
     "circle": (
         np.array([[60 + 8 * math.cos(a), 40 + 8 * math.sin(a)] for a in (0.3, 2.2, 4.4, 5.5)]),
         16.0,
@@ -176,6 +177,8 @@ def independent(kind: Kind, p: Array) -> float:
         along = (p[1] - p[0]) / np.linalg.norm(p[1] - p[0])
         off = (p[2] - p[0]) - ((p[2] - p[0]) @ along) * along
         return float(np.linalg.norm(off))
+    if kind == "offset":  # half the difference of the gaps at both sides
+        return abs(float(np.linalg.norm(p[1] - p[0]) - np.linalg.norm(p[3] - p[2]))) / 2
     centre = np.linalg.solve(2 * (p[1:3] - p[0]), (p[1:3] ** 2).sum(1) - (p[0] ** 2).sum())
     guess = np.array([*centre, np.linalg.norm(p[0] - centre)])
     for _ in range(20):  # Gauss-Newton on the geometric distance

@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 Array = npt.NDArray[np.float64]
-Kind = Literal["length", "lean", "bow", "circle"]
+Kind = Literal["length", "lean", "bow", "circle", "offset"]
 LONG, SHORT = 85.60, 53.98
 
 
@@ -81,6 +81,10 @@ def _measured(rng: np.random.Generator, kind: Kind, reach: float) -> tuple[Array
     if kind == "bow":
         chord, bow = float(rng.uniform(40, 90)), float(rng.uniform(0.8, 6))
         return np.array([middle - along * chord / 2, middle + along * chord / 2, middle + across * bow]), bow
+    if kind == "offset":  # a reed on a mouthpiece
+        outer, inner, off = float(rng.uniform(12, 18)), float(rng.uniform(11, 16)), float(rng.uniform(0, 1))
+        at = (-outer / 2, off - inner / 2, off + inner / 2, outer / 2)
+        return np.array([middle + along * x for x in at]), off
     lean = float(rng.uniform(-8, 8))
     up = np.array([np.cos(way + np.pi / 2 - np.radians(lean)), np.sin(way + np.pi / 2 - np.radians(lean))])
     foot = middle + across * 3
@@ -136,5 +140,6 @@ WORLDS: dict[str, World] = {
     "a ruler, tilted by about 8°": lambda r: photo(r, known="ruler", degrees=_tilt(r)),
     "a ruler with its halfway mark, tilted": lambda r: photo(r, known="ruler and its halfway mark", degrees=_tilt(r)),
     "a ruler, tilted by 15°": lambda r: photo(r, known="ruler", degrees=15.0),
+    "a reed on its mouthpiece, by a card": lambda r: photo(r, kinds=("offset",), degrees=float(r.uniform(0, 15))),
     "lean by a card": lambda r: photo(r, kinds=("lean",), degrees=float(r.uniform(0, 20))),
 }

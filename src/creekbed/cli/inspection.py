@@ -48,8 +48,8 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     for name in ("open", "1", "2", "3", "4"):
         words = "no valve down" if name == "open" else f"valve {name} down, its slide drawn"
         valves.add_argument(f"--{name}", choices=["air", "none"], help=words)
-    photo = add("photo", _photo, "a length, lean, angle, bow or diameter from points of a photograph")
-    photo.add_argument("kind", choices=["length", "lean", "angle", "bow", "circle"])
+    photo = add("photo", _photo, "a length, lean, angle, bow, diameter or offset from points of a photograph")
+    photo.add_argument("kind", choices=["length", "lean", "angle", "bow", "circle", "offset"])
     photo.add_argument(
         "--point", nargs=2, type=plain_number, action="append", default=[], metavar=("X", "Y"), help="pixels"
     )

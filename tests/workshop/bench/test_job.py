@@ -549,3 +549,12 @@ def test_a_reed_that_is_hollow_is_replaced_for_the_same_renter(shop: Shop, hand:
     assert "reed_replace" not in {s.step.key for s in hand.view(other).steps}
     fresh = hand.book("MH-0144")
     assert "reed_warp" not in {c.key for c in hand.view(fresh).checks}
+
+
+def test_how_a_reed_stands_on_its_mouthpiece_can_be_measured_and_blocks_nothing(shop: Shop, hand: Hand) -> None:
+    job = hand.book()
+    hand.until(job, "look", reed_aside=0.8, reed_hairline=0.2)
+    found = hand.view(job).findings
+    assert (found["reed_aside"].band, found["reed_hairline"].band) == ("act", "green")
+    assert {found["reed_aside"].verdict, found["reed_hairline"].verdict} == {"ready"}
+    assert "before a pad is blamed" in found["reed_aside"].reason

@@ -36,13 +36,14 @@ PLACED_PX = 1.0
 """Standard uncertainty of placing a point, pixels, before anybody's placings are known: house default."""
 PLACINGS = 6
 """How many repeated placings the house's value is worth against those that were made: house default."""
-Kind = Literal["length", "lean", "angle", "bow", "circle"]
+Kind = Literal["length", "lean", "angle", "bow", "circle", "offset"]
 POINTS: dict[Kind, tuple[str, ...]] = {
     "length": ("one end", "the other end"),
     "lean": ("top plate, tailpiece side", "top plate, fingerboard side", "back face, foot", "back face, top"),
     "angle": ("on the string, toward the nut", "where it lies on the bridge", "on the string, toward the tailpiece"),
     "bow": ("one end of the chord", "its other end", "the farthest point of the curve"),
     "circle": ("on the edge", "on the edge, a third round", "on the edge, two thirds round"),
+    "offset": ("outer edge, one side", "inner edge, that side", "inner edge, other side", "outer edge, other side"),
 }
 """What is pointed at for each kind of measure, in this order; a circle may take more points."""
 
@@ -241,7 +242,13 @@ def _angle(p: Array) -> float:
 
 def _bow(p: Array) -> float:
     a, b = p[1] - p[0], p[2] - p[0]
-    return abs(float(a[0] * b[1] - a[1] * b[0])) / float(np.hypot(*a))
+    return float(a[0] * b[1] - a[1] * b[0]) / float(np.hypot(*a))
+
+
+def _offset(p: Array) -> float:
+    """How far the middle of the inner edges lies from that of the outer ones, along the line through these."""
+    along = (p[3] - p[0]) / float(np.hypot(*(p[3] - p[0])))
+    return float((p[1] + p[2] - p[0] - p[3]) @ along) / 2
 
 
 def _circle(p: Array) -> float:
@@ -307,6 +314,7 @@ def _tilted(seen: Array, per_px: float, tilt: Array, far_mm: float) -> Array | N
 
 _KINDS: dict[Kind, Callable[[Array], float]] = {
     "length": _length, "lean": _lean, "angle": _angle, "bow": _bow, "circle": _circle,
+    "offset": _offset,
 }  # fmt: skip
 ANGLES: frozenset[Kind] = frozenset({"lean", "angle"})
 """Kinds that are measured in degrees, and do not change in a parallel plane."""
@@ -360,7 +368,7 @@ def _checked(kind: Kind, reference: Reference, points_px: Sequence[Point], u_px:
         raise BadInput("A point lies nowhere.", todo="Place it again.")
     lines = {
         "lean": ((0, 1), (2, 3)), "angle": ((0, 1), (1, 2)), "bow": ((0, 1),), "length": ((0, 1),),
-        "circle": ((0, 1), (1, 2), (0, 2)),
+        "offset": ((0, 3), (1, 2)), "circle": ((0, 1), (1, 2), (0, 2)),
     }  # fmt: skip
     if any(np.hypot(*(points[b] - points[a])) < 2 for a, b in lines[kind]):
         raise BadInput("Two of those points lie on one another.", todo="Place them farther apart.")
@@ -376,15 +384,15 @@ def measure(
     u_px: float = PLACED_PX,
     off_plane: Depth = Depth(),  # noqa: B008  # frozen
 ) -> Reading:
-    """A length, lean, bow or diameter from points of the picture, with its uncertainty.
+    """A length, lean, angle, bow, diameter or offset from points of the picture, with its uncertainty.
 
     The standard uncertainty is propagated to first order from every coordinate: known points and measured points
     each with ``u_px``, known sizes with theirs (JCGM 100:2008, eq. 10, derivatives by central differences,
     5.1.3 note 2). A ruler adds what an unseen tilt would do, by drawn tilts.
 
     Args:
-        kind: "length", "lean" (off square), "angle" (at the second point), "bow" (off the chord) or "circle"
-            (diameter).
+        kind: "length", "lean" (off square), "angle" (at the second point), "bow" (off the chord), "circle" (diameter)
+            or "offset" (how far one thing stands off the middle of another).
         reference: what is known in the picture.
         points_px: points as :data:`POINTS` names them, pixels.
         u_px: standard uncertainty of placing one coordinate, pixels.
@@ -423,4 +431,5 @@ def measure(
     if kind == "circle" and math.sqrt(variance) > ROUND * best:
         raise BadInput("Those points lie almost in a line: that is no circle.", todo="Place them all round its edge.")
     unit = "degree" if kind in ANGLES else "millimeter"
-    return Reading(best, math.sqrt(variance), unit, "from a photograph")
+    told = abs(best) if kind in ("bow", "offset") else best  # to either side
+    return Reading(told, math.sqrt(variance), unit, "from a photograph")

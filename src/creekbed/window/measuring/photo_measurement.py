@@ -48,6 +48,7 @@ CORNERS = ("corner", "next corner, going round", "third corner", "last corner")
 MARKS = ("one mark", "the mark halfway", "the other mark")
 KINDS: dict[str, Kind] = {
     "bridge_lean": "lean", "string_angle": "angle", "bridge_warp": "bow", "reed_warp": "bow", "dents": "circle",
+    "reed_aside": "offset",
 }  # fmt: skip
 """Check: what is measured; every other one measures a length."""
 

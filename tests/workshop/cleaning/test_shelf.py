@@ -110,7 +110,13 @@ def test_what_a_slide_took_is_offered_and_drawn(shop: Shop, hand: Hand) -> None:
     assert shop_took is not None and "note what this one takes" in shop_took.step.amount
     again = hand.view(job).step("slide_two_part")
     assert again is not None and "took 0.4 ml" in again.step.amount
-    assert ("slide_liquid_ml", 0.4) in again.step.supplies
+    assert dict(again.step.supplies)["slide_liquid_ml"] == pytest.approx(0.4)
+    for amount in (0.5, 0.3):
+        with shop.act("step.done") as act:
+            shelf.note_took(act, "MH-0415", "slide_liquid_ml", amount)
+    step = hand.view(job).step("slide_two_part")
+    assert step is not None and "took 0.3 ml, mostly 0.39: expect" in step.step.amount
+    assert "(3 times on record)" in step.step.amount
 
 
 def test_the_way_of_the_air_is_set_for_one_instrument(shop: Shop, hand: Hand) -> None:

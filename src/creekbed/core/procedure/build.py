@@ -22,6 +22,7 @@ from creekbed.core.procedure.order import restrict, topological_order
 from creekbed.core.procedure.situation import ASKED, Situation, due_facts, facts_of, is_due, policy_values
 from creekbed.core.procedure.step_waits import LAST_RETUNE, retunes_wanted, until_holds, wait_of
 from creekbed.core.procedure.step_words import BlankWords, common_words, move_words, own_words, policy_words
+from creekbed.core.supplies.next_amount import next_amount
 
 
 def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
@@ -169,12 +170,13 @@ def _keys(step: Step, facts: Mapping[str, frozenset[str]]) -> list[str]:
 def _supplies(
     step: Step, words: Mapping[str, Any], situation: Situation, moves: tuple[Move, ...]
 ) -> tuple[tuple[str, float], ...]:
-    """What a step takes from the shelf; what was noted that it took the last time goes before the usual amount."""
+    """What a step takes from the shelf; what this instrument took before goes before the usual amount."""
     found = [(u.item, float(words.get(u.per, 1)) * u.amount) for u in step.supplies]
     if "string_stock" in words:
         found.append((str(words["string_stock"]), 1.0))
     found += [move.supply for move in moves if move.supply is not None]
-    return tuple((item, situation.took.get(item, amount) if step.logs == item else amount) for item, amount in found)
+    took = next_amount(situation.took.get(step.logs or "", ()))
+    return tuple((item, took.likely if took and step.logs == item else amount) for item, amount in found)
 
 
 def _fill(

@@ -38,7 +38,7 @@ class Situation:
         lately: step → days since it was last done to this instrument, in an earlier job; "recork" and "rehair" count
             from when those were put on record.
         came: "hot" or "cold" where the inside of its case was beyond the house's limits.
-        took: supply → how much of it this instrument took last time, in the supply's unit.
+        took: supply → how much of it this instrument took each time, the last at the end, in the supply's unit.
         breath_share: what share of the water that breath can leave is to be reckoned with (weighing teaches it).
         room_c: temperature of the room, °C; the house's if not read.
         air_way: the way of the air through this instrument's valves, where the shop has set it.
@@ -64,7 +64,7 @@ class Situation:
     renter: str = ""
     lately: Mapping[str, float] = field(default_factory=dict)
     came: str = ""
-    took: Mapping[str, float] = field(default_factory=dict)
+    took: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
     breath_share: float = learn_share(()).careful
     room_c: float | None = None
     cloths_dry: frozenset[str] | None = None

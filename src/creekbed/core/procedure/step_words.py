@@ -11,7 +11,7 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.house import Recipe
 from creekbed.core.catalogue.models.policies import Choice, Topic
 from creekbed.core.catalogue.models.steps import Step
-from creekbed.core.conventions import litres, millimetres, number, quantities_in, temperature
+from creekbed.core.conventions import litres, millimetres, number, quantities_in, significant, temperature
 from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.baths import fill, jar_ml
 from creekbed.core.hygiene.mixes import Mix, dilute
@@ -20,6 +20,7 @@ from creekbed.core.procedure.moves import Move, Moves
 from creekbed.core.procedure.situation import ASKED, Situation, policy_values
 from creekbed.core.procedure.step_waits import Water, water_of
 from creekbed.core.strings.tension import pitch_hz, tension_elsewhere_n
+from creekbed.core.supplies.next_amount import next_amount
 
 
 def mix_for(recipe: Recipe, stock_pct: Mapping[str, float]) -> Mix | None:
@@ -86,10 +87,19 @@ def _dip_words(family: Family) -> str:
 
 
 def _took_words(family: Family, situation: Situation) -> str:
-    """How much of what is noted for each instrument it took last time."""
+    """How much of what is noted for each instrument it took last time, and how much is to be expected."""
     for step in family.step:
-        if step.logs is not None and step.logs in situation.took:
-            return f"last time this one took {number(situation.took[step.logs])} ml; note what it takes now"
+        took = situation.took.get(step.logs or "", ())
+        ahead = next_amount(took)
+        if ahead is None:
+            continue
+        last = f"last time this one took {number(took[-1])} ml"
+        if ahead.low is not None and ahead.high is not None:
+            last += (
+                f", mostly {significant(ahead.likely, 2)}: expect {significant(ahead.low, 2)} to {significant(ahead.high, 2)} ml "
+                f"({len(took)} times on record)"
+            )
+        return f"{last}; note what it takes now"
     return "a little at a time; note what this one takes"
 
 

@@ -143,12 +143,13 @@ class StringDrop(Versioned):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LubricantTaken(Versioned):
-    """How much of a supply an instrument took last, in the supply's unit."""
+    """How much of a supply an instrument took last, and the times before, the oldest first; in the supply's unit."""
 
     TABLE: ClassVar[str] = "lubricant_taken"
     tag: str = field(metadata=refers("instrument.tag", key=True))
     supply: str = field(metadata=KEY)
     amount: float
+    earlier: list[float] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -70,12 +70,13 @@ class Shelf:
 
     Attributes:
         cloths: stuff → count, as it was kept. weighed: family → (bound, water found), g.
-        took: tag → supply → amount that it took last. settled: family → job → what was read of its new strings.
+        took: tag → supply → amounts that it took, the last at the end.
+        settled: family → job → what was read of its new strings.
     """
 
     cloths: Mapping[str, Count] = field(default_factory=dict)
     weighed: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
-    took: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    took: Mapping[str, Mapping[str, tuple[float, ...]]] = field(default_factory=dict)
     settled: Mapping[str, Mapping[int, tuple[Reading, ...]]] = field(default_factory=dict)
 
     def creeps_times(self, family: Family, job_id: int) -> float:
@@ -116,9 +117,9 @@ def shelf_of(records: Reader, tables: Collection[str] = TABLES, known: Shelf | N
     if WATER in tables:
         read["weighed"] = _weighed(records)
     if TOOK in tables:
-        took: dict[str, dict[str, float]] = {}
+        took: dict[str, dict[str, tuple[float, ...]]] = {}
         for taken in records.readable(LubricantTaken):
-            took.setdefault(taken.tag, {})[taken.supply] = taken.amount
+            took.setdefault(taken.tag, {})[taken.supply] = (*taken.earlier, taken.amount)
         read["took"] = took
     if SETTLED in tables:
         settled: dict[str, dict[int, tuple[Reading, ...]]] = {}
@@ -271,6 +272,12 @@ def weigh_played(shop: Shop, view: JobView, gained: str) -> Share:
     return weigh_water(shop, view.family.key, water.bound_g if water is not None else 0.0, grams)
 
 
+MOST_TOOK = 11
+"""So many amounts before the last are kept: an instrument changes over the years; house default."""
+
+
 def note_took(act: Act, tag: str, supply: str, amount: float) -> None:
     """Keep how much of a supply an instrument took, inside a use case."""
-    act.records.put(LubricantTaken(tag=tag, supply=supply, amount=amount))
+    before = act.records.get(LubricantTaken, tag, supply)
+    earlier = [*before.earlier, before.amount][-MOST_TOOK:] if before is not None else []
+    act.records.put(LubricantTaken(tag=tag, supply=supply, amount=amount, earlier=earlier))

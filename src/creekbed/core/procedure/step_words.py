@@ -95,10 +95,8 @@ def _took_words(family: Family, situation: Situation) -> str:
             continue
         last = f"last time this one took {number(took[-1])} ml"
         if ahead.low is not None and ahead.high is not None:
-            last += (
-                f", mostly {significant(ahead.likely, 2)}: expect {significant(ahead.low, 2)} to {significant(ahead.high, 2)} ml "
-                f"({len(took)} times on record)"
-            )
+            likely, low, high = (significant(x, 2) for x in (ahead.likely, ahead.low, ahead.high))
+            last += f", mostly {likely}: expect {low} to {high} ml ({len(took)} times on record)"
         return f"{last}; note what it takes now"
     return "a little at a time; note what this one takes"
 

@@ -9,6 +9,8 @@ from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QWidget
 from creekbed.window.frame.frame import Frame
 from creekbed.window.job.step_card import NEEDED, StepCard
 from creekbed.window.shared import theme
+from creekbed.workshop.cleaning.shelf import note_took
+from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 from tests.window.conftest import rest
 
@@ -104,3 +106,30 @@ def test_a_large_screen_shows_the_drawing_and_larger_type(window: Frame, hand: H
     rest(window)
     QApplication.processEvents()
     assert not card.picture.isVisible() and card.rows[0][1].font().pixelSize() == small
+
+
+def test_a_step_whose_height_makes_a_scroll_bar_come_and_go_is_laid_out(
+    window: Frame, shop: Shop, hand: Hand, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """With the bar it is narrower and higher, without it wider and lower: it must not go round for ever."""
+    job = hand.book("MH-0415", "trombone")
+    for amount in (0.4, 0.5, 0.3, 0.45):
+        with shop.act("step.done") as act:
+            note_took(act, "MH-0415", "slide_liquid_ml", amount)
+    hand.until(job, "bath_dry")
+    hand.clock.advance(minutes=60)
+    rounds: list[int] = []
+    grow = StepCard._grow
+
+    def counted(card: StepCard) -> None:
+        rounds.append(card.width())
+        assert len(rounds) < 12, rounds
+        grow(card)
+
+    monkeypatch.setattr(StepCard, "_grow", counted)
+    window.nav.open_job(job, "steps")
+    for high in range(680, 860, 10):
+        for wide in (1280, 1180):
+            rounds.clear()
+            window.resize(wide, high)
+            rest(window)

@@ -176,7 +176,7 @@ def _supplies(
         found.append((str(words["string_stock"]), 1.0))
     found += [move.supply for move in moves if move.supply is not None]
     took = next_amount(situation.took.get(step.logs or "", ()))
-    return tuple((item, took.likely if took and step.logs == item else amount) for item, amount in found)
+    return tuple((item, round(took.likely, 2) if took and step.logs == item else amount) for item, amount in found)
 
 
 def _fill(

@@ -63,6 +63,8 @@ FIRST = ("Hands", "How much", "Uses", "Caution", "Why now")
 """What must be in sight at the bench without scrolling, in this order; the rest follows."""
 
 
+SCROLL_BAR = 40
+"""A width that changes by less may be that of a scroll bar, px."""
 SIDE, ABOVE = 24, 16
 """Margins of the card, px."""
 SMALLEST_PICTURE, LARGEST_PICTURE, FOR_WAITS = 120, 210, 100
@@ -144,6 +146,8 @@ class StepCard(QFrame):
         self.buttons = self._make_buttons()
         box.addWidget(self.buttons)
         self._room, self._large = 0, False
+        self._grown: dict[int, int] = {}
+        """Heights that were worked out for what is shown, by the width they are for."""
 
     def set_room(self, high: int) -> None:
         """Be as high as what a step needs takes: all of it, with the button, is in sight without scrolling.
@@ -151,11 +155,19 @@ class StepCard(QFrame):
         Args:
             high: px that are in sight where the card stands.
         """
-        self._room = high
+        if high != self._room:
+            self._room = high
+            self._grow_anew()
+
+    def _grow_anew(self) -> None:
+        self._grown.clear()
         self._grow()
 
     def _grow(self) -> None:
         if not self.full or not self._room:
+            return
+        if self.width() in self._grown:  # its height makes a scroll bar come and go: the higher one holds for both
+            self.setMinimumHeight(max(self._grown.values()))
             return
         wide = self.width() - 2 * SIDE - 20
         flow = self.buttons.layout()
@@ -167,7 +179,8 @@ class StepCard(QFrame):
             drawn = max(min(spare - FOR_WAITS, LARGEST_PICTURE), SMALLEST_PICTURE)
             self.picture.set_height(drawn)
             high += drawn + theme.STEP
-        self.setMinimumHeight(min(max(high, round(280 * theme.current.scale)), self._room))
+        self._grown[self.width()] = min(max(high, round(280 * theme.current.scale)), self._room)
+        self.setMinimumHeight(self._grown[self.width()])
 
     def _make_buttons(self) -> QWidget:
         self.primary = button("Done", self._primary, "primary", "primary", "F2")
@@ -380,7 +393,7 @@ class StepCard(QFrame):
         needed = sorted((r for r in rows if r[0] in NEEDED), key=lambda r: NEEDED.index(r[0]))
         fill_rows(self.rows, needed)
         fill_rows(self.more_rows, [r for r in rows if r[0] not in NEEDED])
-        self._grow()
+        self._grow_anew()
 
     def _actions(self, in_hand: bool) -> None:
         assert self.view is not None and self.step is not None
@@ -412,7 +425,10 @@ class StepCard(QFrame):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         if self.full:
-            if event.oldSize().width() != event.size().width():
+            changed = abs(event.oldSize().width() - event.size().width())
+            if changed > SCROLL_BAR:
+                self._grow_anew()
+            elif changed:
                 self._grow()
         else:
             self._spread()

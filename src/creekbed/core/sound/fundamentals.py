@@ -20,12 +20,21 @@ MOST_STRETCH = 0.02
 
 
 def partials_hz(f0: float, stretch: float, k: Real) -> Real:
-    """Frequencies of partials by the law."""
+    """Frequencies of partials by the law, Hz.
+
+    Args:
+        f0: Hz. stretch: B. k: numbers of the partials, shape (K,).
+    """
     return np.asarray(k * f0 * np.sqrt(1 + stretch * k * k))
 
 
 def fundamentals(peaks: Peaks, kind: Kind, lowest: float, highest: float, limit: float) -> list[Guess]:
-    """Fundamentals that would explain the peaks, the most likely first."""
+    """Fundamentals that would explain the peaks, the most likely first.
+
+    Args:
+        peaks: of the spectrum. kind: of the partials. lowest, highest: fundamentals that are looked for, Hz.
+        limit: partials above it are not looked for, Hz.
+    """
     strong = np.sort(peaks.strongest(8))
     between = (strong[None, :] - strong[:, None])[np.triu_indices(strong.size, 1)]
     tried = np.sort(np.concatenate([(strong[:, None] / np.arange(1, 14)).ravel(), between]))
@@ -118,7 +127,11 @@ def prior(numbers: NDArray[np.int64], kind: Kind) -> float:
 
 
 def law(k: Real, hz: Real, weight: Real, kind: Kind) -> tuple[float, float]:
-    """f0 and B by weighted least squares on (f_k/k)² = f0²·(1 + B·k²)."""
+    """f0 and B by weighted least squares on (f_k/k)² = f0²·(1 + B·k²).
+
+    Args:
+        k: numbers of the partials. hz: where they are. weight: one over the variance of each; all of shape (K,).
+    """
     ratio = hz / k
     w = weight * k * k
     if kind != "stretched" or k.size < 4:

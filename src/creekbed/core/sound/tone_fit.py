@@ -91,7 +91,11 @@ def fit_tone(
 
 
 def completed(sound: Real, rate: float, kind: Kind, found: ToneFit, limit: float) -> ToneFit:
-    """With the partials that show no peak of their own, because others lie too near in so short a window or sound."""
+    """With the partials that show no peak of their own, because others lie too near in so short a window or sound.
+
+    Args:
+        sound: shape (N,). rate: samples per second. found: of the partials that do. limit: of partials, Hz.
+    """
     for _ in range(2):
         k = np.arange(1, found.numbers[-1] + 4)
         hz = partials_hz(found.f0, max(found.stretch, 0.0), k)

@@ -16,7 +16,11 @@ SWINGS_LEFT = 0.2
 
 
 def middle_of_wandering(at_hz: Real) -> tuple[float, float]:
-    """The mean pitch of parts that wander, and its standard uncertainty; parts that hang together count as one."""
+    """The mean pitch of parts that wander, and its standard uncertainty, Hz; parts that hang together count as one.
+
+    Args:
+        at_hz: pitches of the parts in order of time, Hz, shape (N,), N at least 2.
+    """
     sway = at_hz - at_hz.mean()
     turns = 1 + int((sway[1:] * sway[:-1] < 0).sum())
     return float(at_hz.mean()), float(at_hz.std(ddof=1)) / math.sqrt(turns)
@@ -27,6 +31,12 @@ def middle_of_vibrato(at_s: Real, at_hz: Real) -> tuple[float, float] | None:
 
     A sine of the rate that fits best, by least squares; its four numbers leave few parts to tell how well it does, so
     the interval is widened as Student's t has it.
+
+    Args:
+        at_s, at_hz: middles, s, and pitches, Hz, of parts that overlap by half, in order of time; shape (N,).
+
+    Returns:
+        Both in Hz.
     """
     freedom = at_hz.size // 2 - 4  # they overlap by half
     if freedom < 2:
@@ -42,4 +52,5 @@ def middle_of_vibrato(at_s: Real, at_hz: Real) -> tuple[float, float] | None:
     if best is None or best[0] > SWINGS_LEFT * float(((at_hz - at_hz.mean()) ** 2).sum()):
         return None
     left, middle, share = best
-    return middle, math.sqrt(2 * share * left / freedom / 2) * float(stdtrit(freedom, 0.975)) / 1.96
+    # half as many parts are free, and as many tell the middle: the two halvings cancel
+    return middle, math.sqrt(share * left / freedom) * float(stdtrit(freedom, 0.975)) / 1.96

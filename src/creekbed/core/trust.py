@@ -45,11 +45,8 @@ PLAIN: dict[str, Trust] = {
     "mix": Trust("propagated", "As strong as the bottle's label says, to half a mark of the measure."),
     "bath": Trust("house default", "One time constant of the tub, the house's until it is measured."),
     "wood": Trust("house default", "Published averages of a species; one piece may move half as much again."),
-    "settling": Trust("propagated", "From several laws of creep, begun with the house's numbers, moved by the shop's "
-                      "other strings and by what was read."),
     "string": Trust("house default", "Mersenne's law is exact; what a wire bears, and its stiffness, are published "
                     "averages."),
-    "pitch": Trust("propagated", "From the noise around its partials; tried on tones that fade, swell and waver."),
     "playing": Trust("house default", "The pitch is measured; how far a player bends it, and what is slow, weak or "
                      "breathy, are house values. A suspicion, not a verdict."),
     "water": Trust("propagated", "The bound is moist air's own; the share below it comes from weighings, or "

@@ -64,6 +64,11 @@ def move_words(voice: Transposition, result: PlayTestResult, celsius: float) -> 
     return f"{way.format(voice.tuned.what)} by about {said} ({least} to {most}), then play it again."
 
 
+REED_FIRST = (
+    "Look at the reed first: in the middle at tip and butt, a hairline of the mouthpiece above it. "
+    "Inspect measures both in a photograph."
+)
+"""Said with notes that speak badly on a single reed: one that stands aside does what a leaking pad does."""
 LONGEST_REASON = 190
 """Characters of a reason that is put on record, with room to spare."""
 

@@ -13,6 +13,7 @@ import soundfile
 from creekbed.core.sound.play_test import NoteResult
 from creekbed.store.records import Playing
 from creekbed.window.tools.scale_picture import ScalePicture
+from creekbed.words.play_test import REED_FIRST
 from creekbed.workshop.inspection import history, playing
 from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
@@ -81,7 +82,7 @@ def test_a_leaking_flute_fails_and_the_pad_is_looked_for(driver: Driver, hand: H
     low = [n.written for n in page.scale].index("E4")
     listen(driver, player(page, dict.fromkeys(range(low, len(page.scale)), STUFFY), seed=3))
     assert page.odds is not None and page.odds.isVisible() and page.bad.isEnabled() and not page.good.isEnabled()
-    assert "E4" in page.wrong.text() and "A4" not in page.wrong.text()
+    assert "E4" in page.wrong.text() and "A4" not in page.wrong.text() and "reed" not in page.wrong.text()
     driver.press("playing_bad")
     finding = hand.view(job).findings["play"]
     assert finding.band == "act" and "E4" in finding.reason
@@ -95,6 +96,16 @@ def test_a_leaking_flute_fails_and_the_pad_is_looked_for(driver: Driver, hand: H
     driver.press("note_heard")
     assert len(checks.way.played) == len(page.scale) and not checks.way.take.isEnabled()
     assert checks.way.can_finish() and checks.way.found.none < 0.05
+
+
+def test_on_a_single_reed_the_reed_is_looked_at_before_a_pad_is_blamed(driver: Driver) -> None:
+    driver.frame.nav.open_tool("playing")
+    page = driver.frame.page("playing")
+    page.family.setCurrentIndex(page.family.findData("clarinet"))
+    assert "reed" not in page.wrong.text()
+    low = len(page.scale) - 3
+    listen(driver, player(page, dict.fromkeys(range(low, len(page.scale)), STUFFY), seed=3))
+    assert page.result.faulty and REED_FIRST in page.wrong.text()
 
 
 def test_notes_that_have_moved_since_the_last_hire(driver: Driver, hand: Hand, shop: Shop, clock: HandClock) -> None:

@@ -22,7 +22,7 @@ from creekbed.window.shared.widgets import button, how_sure, label, restyle
 from creekbed.window.tools.base import Fields
 from creekbed.window.tools.scale_picture import ScalePicture
 from creekbed.window.tools.sound_page import SoundPage
-from creekbed.words.play_test import failed_words, faults_words, lies_words, move_words, note_words
+from creekbed.words.play_test import REED_FIRST, failed_words, faults_words, lies_words, move_words, note_words
 from creekbed.words.tuning import microphone_words
 from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.job_view import JobView, StepView
@@ -116,6 +116,7 @@ class PlayingPage(SoundPage):
         self.voice, self.kind = family.voice, family.voice.partials
         self.scale = playing.scale_for(self.shop, family, every=self.every_note)
         self.table = self.shop.catalogue.leak_table(family)
+        self.on_single_reed = any(check.key == "reed_aside" for check in family.check)
         self.before = []
         self.scaled = None
         if self.odds is not None:
@@ -227,6 +228,8 @@ class PlayingPage(SoundPage):
         more = NO_AIR if celsius is None else move_words(self.voice, result, celsius)
         self.lies.setText(f"{lies} {more}".strip())
         wrong = [f"{note_words(n.note.written)}: {faults_words(n)}" for n in result.faulty]
+        if self.on_single_reed and any(n.stuffy for n in result.faulty):
+            wrong.append(REED_FIRST)
         self.wrong.setText("\n".join(wrong) or ("Every note is as good as the others." if len(played) >= 4 else ""))
         restyle(self.wrong, tone="warn" if wrong else "")
         self.moved.setText(self._moved_words(result))

@@ -91,12 +91,18 @@ def _type_of(hint: Any, length: int | None) -> tuple[TypeEngine[Any], bool]:
     if get_origin(hint) in (Union, types.UnionType):
         kinds = [a for a in get_args(hint) if a is not type(None)]
         nullable, hint = True, kinds[0]
-    plain = get_origin(hint) or hint
-    made: dict[Any, TypeEngine[Any]] = {
-        str: String(length), int: Integer(), float: Double(), bool: Boolean(), datetime: UtcDateTime(),
-        dict: Json(dict), list: Json(list),
-    }  # fmt: skip
-    return made[plain], nullable
+    return _made(get_origin(hint) or hint, length), nullable
+
+
+@lru_cache
+def _made(kind: type, length: int | None) -> TypeEngine[Any]:
+    """The column type of a class; columns share it."""
+    if kind is str:
+        return String(length)
+    if kind in (dict, list):
+        return Json(kind)
+    made: dict[type, type[TypeEngine[Any]]] = {int: Integer, float: Double, bool: Boolean, datetime: UtcDateTime}
+    return made[kind]()
 
 
 def column_of(field: Field[Any]) -> str:

@@ -114,10 +114,10 @@ def _best_fit(
     sound: Real, peaks: Peaks, rate: float, kind: Kind, lowest_hz: float, highest_hz: float
 ) -> ToneFit | None:
     """Least squares from the most likely fundamentals, and the best of them."""
+    if not peaks.hz.size:
+        return None
     limit = 0.48 * rate
-    guesses = (
-        fundamentals(peaks.apart(NEAREST * lowest_hz), kind, lowest_hz, highest_hz, limit) if peaks.hz.size else []
-    )
+    guesses = fundamentals(peaks.apart(NEAREST * lowest_hz), kind, lowest_hz, highest_hz, limit)
     few = bool(guesses) and guesses[0].f0 * sound.size / rate < FEW_PERIODS
     found: list[ToneFit] = []
     for guess in guesses[: 3 if few else 1]:

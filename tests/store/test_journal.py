@@ -95,7 +95,7 @@ def test_a_crash_in_the_middle_leaves_no_trace(shop: Shop, hand: Hand) -> None:
     with pytest.raises(RuntimeError), shop.act("crash") as act:
         view = intake.need_job(shop, act.records, job, act.now)
         act.records.update(view.job, came_from="nobody")
-        stock.draw_from_lots(shop, act, "reed_alto_2", 1, "crash", job)
+        stock.draw_supplies(shop, act, [("reed_alto_2", 1)], "crash", job)
         raise RuntimeError("power cut")
     assert state_of(shop) == before
 

@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from creekbed.core.errors import BadInput, StoreProblem
 from creekbed.store.journal import RowConflict, dump, invert, replay
 from creekbed.store.problems import StaleRecord
+from creekbed.store.reader import Reader, key_of
 from creekbed.store.records import (
     BenchReed,
     Departure,
@@ -35,7 +36,7 @@ from creekbed.store.records import (
 )
 from creekbed.store.store import Store
 from creekbed.store.tables import FIELDS, KEYS, KINDS
-from creekbed.store.unit_of_work import Change, Reader, key_of
+from creekbed.store.unit_of_work import Change
 
 AT = datetime(2026, 11, 19, 9, 0, tzinfo=UTC)
 
@@ -261,6 +262,32 @@ def test_many_values_are_asked_for_in_batches(store: Store) -> None:
 # --- several programs at once ---------------------------------------------------------------------------------------
 
 PROGRAMS, ACTIONS = 8, 200
+
+
+def test_what_was_read_whole_is_known_through_its_changes(store: Store) -> None:
+    """The same answer as another reader gets, without asking again."""
+    with store.change() as change:
+        put_parents(change)
+        assert change.all_of(Setting) == change.all_of(Person) == []
+        made = change.add(Setting(key="b", value={"n": 1}))
+        change.add(Setting(key="a", value={"n": 2}))
+        change.update(made, value={"n": 3})
+        gone = change.add(Setting(key="c", value={"n": 4}))
+        change.remove(gone)
+        kept = change.all_of(Setting)
+        assert [(s.key, s.value) for s in kept] == [("a", {"n": 2}), ("b", {"n": 3})]
+        assert change.all_of(Setting, newest=True) == kept[::-1] and change.all_of(Setting, limit=1) == kept[:1]
+        assert change.get(Setting, "c") is None and change.get(Setting, "d") is None
+        assert change.get(Setting, "b") == kept[1]
+        entry = logged(change)
+    with store.read() as reader:
+        assert reader.all_of(Setting) == kept
+        assert reader.get(Setting, "d") is None
+    with store.change() as change:
+        assert change.all_of(Setting) == kept
+        change.revert(invert(entry.changes))
+        assert change.all_of(Setting) == [] and change.get(Setting, "a") is None
+        logged(change)
 
 
 def _add_one(folder: Path, name: str) -> None:

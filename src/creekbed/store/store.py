@@ -14,10 +14,11 @@ from sqlalchemy.exc import DBAPIError, OperationalError, StatementError
 from creekbed.core.errors import CreekbedError
 from creekbed.store.disk_thread import DiskThread
 from creekbed.store.problems import from_error, in_words, kind_of
+from creekbed.store.reader import Reader
 from creekbed.store.records import JournalEntry
 from creekbed.store.sqlite.database import open_engine
 from creekbed.store.sqlite.making import without_waiting
-from creekbed.store.unit_of_work import Change, Reader
+from creekbed.store.unit_of_work import Change
 from creekbed.store.witness import Syncing, Witness, WitnessedEntry
 
 T = TypeVar("T")

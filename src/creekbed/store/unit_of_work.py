@@ -1,219 +1,34 @@
-"""Reading records, and changing them in one transaction with its journal entry."""
+"""Changing records in one transaction with its journal entry."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
-from functools import cached_property
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import Any, TypeVar
 
-from sqlalchemy import CompoundSelect, Connection, Select, Table, and_, func, select
+from sqlalchemy import Connection, and_, func, literal, select, true
 
 from creekbed.core.text import clean, everywhere
 from creekbed.store.chain import START, digest_of, next_chain, said
 from creekbed.store.journal import ChangeRow, apply
 from creekbed.store.problems import DamagedCell, StaleRecord
+from creekbed.store.reader import Reader, key_of
 from creekbed.store.records import NEW, ClockAnchor, JournalEntry, Record, Versioned
-from creekbed.store.repositories.jobs import Jobs
-from creekbed.store.repositories.journal import Journal
-from creekbed.store.repositories.planning import Planning
-from creekbed.store.repositories.steps import Steps
-from creekbed.store.repositories.stock import Stock
-from creekbed.store.statements import correction_of, insertion_of, rows_where
-from creekbed.store.tables import FIELDS, KEYS, TABLES, VERSION, UtcDateTime, plain
-
-if TYPE_CHECKING:
-    from creekbed.store.repositories.fleet import Fleet
+from creekbed.store.statements import correction_of, insertion_of
+from creekbed.store.tables import FIELDS, KEYS, TABLES, VERSION, plain
 
 R = TypeVar("R", bound=Record)
-MOST_AT_ONCE = 500
-"""A question names at most this many values; more are asked in batches."""
-MOST_KEPT = 100
-"""Of an answer of at most so many records, each is known by its key from then on."""
-_LAST = (
-    select(TABLES[JournalEntry].c.id, TABLES[JournalEntry].c.chain).order_by(TABLES[JournalEntry].c.id.desc()).limit(1)
+_ENTRIES, _ANCHORS = TABLES[JournalEntry], TABLES[ClockAnchor]
+_LAST = select(_ENTRIES.c.id, _ENTRIES.c.chain).order_by(_ENTRIES.c.id.desc()).limit(1)
+_NEWEST = _LAST.subquery()
+_BEGIN = (
+    select(_NEWEST.c.id.label("last_id"), _NEWEST.c.chain.label("last_chain"), *_ANCHORS.c)
+    .select_from(select(literal(1).label("one")).subquery().outerjoin(_NEWEST, true()).outerjoin(_ANCHORS, true()))
+    .order_by(_ANCHORS.c.machine)
 )
-
-
-def key_of(record: Record) -> tuple[Any, ...]:
-    """The values of a record's key."""
-    return tuple(getattr(record, name) for name in KEYS[type(record)])
-
-
-class Reader:
-    """Reads records. All that is read with one reader is one state of the records."""
-
-    def __init__(self, connection: Connection):
-        self._connection = connection
-        self._got: dict[tuple[type[Record], tuple[Any, ...]], Record | None] = {}
-
-    @property
-    def connection(self) -> Connection:
-        """For what only the store does, such as putting back a damaged row."""
-        return self._connection
-
-    # --- what repositories are built from ---------------------------------------------------------------------------
-
-    def fetch(self, kind: type[R], question: Select[Any], values: Mapping[str, Any] | None = None) -> list[R]:
-        """The records that answer a question which selects all columns of their table.
-
-        Raises:
-            DamagedCell: a value cannot be read.
-        """
-        return [record for record, _ in self.fetch_with(kind, question, values)]
-
-    def fetch_with(
-        self, kind: type[R], question: Select[Any], values: Mapping[str, Any] | None = None
-    ) -> list[tuple[R, Mapping[str, Any]]]:
-        """As :meth:`fetch`, each record with its whole row, for what was joined to it.
-
-        Raises:
-            DamagedCell: a value cannot be read.
-        """
-        columns, found = FIELDS[kind].items(), []
-        for row in self._connection.execute(question, values or {}).mappings():
-            found.append((kind(**{n: row[c] for n, c in columns}), row))
-        return found  # type: ignore[return-value]
-
-    def rows(
-        self, question: Select[Any] | CompoundSelect[Any], values: Mapping[str, Any] | None = None
-    ) -> Sequence[Any]:
-        """The rows that answer a question."""
-        return self._connection.execute(question, values or {}).all()
-
-    def value(self, question: Select[Any], values: Mapping[str, Any] | None = None) -> Any:
-        """The first value of the first row, or ``None``."""
-        return self._connection.execute(question, values or {}).scalar()
-
-    # --- any record -------------------------------------------------------------------------------------------------
-
-    def get(self, kind: type[R], /, *key: Any) -> R | None:
-        """The record with a key, or ``None``.
-
-        Raises:
-            DamagedCell: a value of it cannot be read.
-        """
-        if (kind, key) not in self._got:
-            equals = dict(zip(KEYS[kind], key, strict=True))
-            self._got[kind, key] = next(iter(self.all_of(kind, **equals)), None)
-        return self._got[kind, key]  # type: ignore[return-value]
-
-    def all_of(self, kind: type[R], /, *, newest: bool = False, limit: int | None = None, **equals: Any) -> list[R]:
-        """The records whose fields have these values, ordered by key.
-
-        Args:
-            newest: the last key first. equals: field=value; a list, tuple or set means any of these; ``None`` none.
-
-        Raises:
-            DamagedCell: a value cannot be read.
-        """
-        many = next((n for n, v in equals.items() if isinstance(v, list | tuple | set | frozenset)), None)
-        how = tuple((n, "null" if v is None else "in" if n == many else "=") for n, v in equals.items())
-        question = rows_where(kind, how, newest, limit)  # type: ignore[arg-type]  # a class can be a key
-        values = {n: v for n, v in equals.items() if v is not None}
-        if many is None:
-            found = self.fetch(kind, question, values)
-        else:
-            among, found = list(equals[many]), []
-            for n in range(0, len(among), MOST_AT_ONCE):
-                found += self.fetch(kind, question, {**values, many: among[n : n + MOST_AT_ONCE]})
-        if len(found) <= MOST_KEPT:
-            self._got.update(((kind, key_of(record)), record) for record in found)
-        return found
-
-    def first_of(self, kind: type[R], /, *, newest: bool = False, **equals: Any) -> R | None:
-        """The first of :meth:`all_of`, or ``None``."""
-        return next(iter(self.all_of(kind, newest=newest, limit=1, **equals)), None)
-
-    def readable(self, kind: type[R], /, *, newest: bool = False, limit: int | None = None, **equals: Any) -> list[R]:
-        """As :meth:`all_of`, without records that cannot be read; the daily check finds those."""
-        try:
-            return self.all_of(kind, newest=newest, limit=limit, **equals)
-        except DamagedCell:
-            found = list(self._one_by_one(kind, equals))
-            return (found[::-1] if newest else found)[:limit]
-
-    def _one_by_one(self, kind: type[R], equals: Mapping[str, Any]) -> Iterator[R]:
-        table = TABLES[kind]
-        every = self._connection.execute(select(*table.primary_key).order_by(*table.primary_key)).all()
-        for key in every:
-            try:
-                record = self.get(kind, *key)
-            except DamagedCell:
-                continue
-            if record is not None and all(_fits(getattr(record, n), v) for n, v in equals.items()):
-                yield record
-
-    def by_job(self, kind: type[R], jobs: Sequence[int]) -> dict[int, tuple[R, ...]]:
-        """The records of each of some jobs, ordered by key; the class has a field ``job_id``."""
-        found: dict[int, list[R]] = {n: [] for n in jobs}
-        for record in self.all_of(kind, job_id=list(jobs)):
-            found[record.job_id].append(record)  # type: ignore[attr-defined]
-        return {n: tuple(rows) for n, rows in found.items()}
-
-    def count(self, kind: type[Record]) -> int:
-        """How many records there are."""
-        return int(self.value(select(func.count()).select_from(TABLES[kind])) or 0)
-
-    def tables(self) -> Iterator[tuple[str, Iterator[dict[str, Any]]]]:
-        """Every table but the clock's with its rows as plain values, a row at a time.
-
-        Times are ISO 8601 in UTC. Read the rows of one table before the next.
-        """
-        for kind, table in TABLES.items():
-            if kind is not ClockAnchor:
-                yield kind.TABLE, self._plain_rows(table)
-
-    def count_all(self) -> int:
-        """How many rows :meth:`tables` gives."""
-        return sum(
-            int(self.value(select(func.count()).select_from(table)) or 0)
-            for kind, table in TABLES.items()
-            if kind is not ClockAnchor
-        )
-
-    def _plain_rows(self, table: Table) -> Iterator[dict[str, Any]]:
-        names = [c.name for c in table.c]
-        times = [n for n, c in enumerate(table.c) if isinstance(c.type, UtcDateTime)]
-        question = select(table).order_by(*table.primary_key).execution_options(yield_per=MOST_AT_ONCE)
-        for row in self._connection.execute(question):
-            values = list(row)
-            for n in times:
-                values[n] = plain(values[n])
-            yield dict(zip(names, values, strict=True))
-
-    # --- repositories -----------------------------------------------------------------------------------------------
-
-    @cached_property
-    def jobs(self) -> Jobs:
-        return Jobs(self)
-
-    @cached_property
-    def steps(self) -> Steps:
-        return Steps(self)
-
-    @cached_property
-    def fleet(self) -> Fleet:
-        from creekbed.store.repositories.fleet import Fleet  # the window opens without it
-
-        return Fleet(self)
-
-    @cached_property
-    def stock(self) -> Stock:
-        return Stock(self)
-
-    @cached_property
-    def journal(self) -> Journal:
-        return Journal(self)
-
-    @cached_property
-    def planning(self) -> Planning:
-        return Planning(self)
-
-
-def _fits(value: Any, wanted: Any) -> bool:
-    return value in wanted if isinstance(wanted, list | tuple | set | frozenset) else bool(value == wanted)
+"""What every change begins with, in one question: the journal's last entry, and what the machines saw of their
+clocks."""
 
 
 class Change(Reader):
@@ -225,12 +40,26 @@ class Change(Reader):
 
     def __init__(self, connection: Connection):
         super().__init__(connection)
-        last = connection.execute(_LAST).first()
-        self.number: int = last[0] + 1 if last is not None else 1
-        self._chain: str = last[1] if last is not None else START
+        last, chain = self._begin()
+        self.number: int = (last or 0) + 1
+        self._chain: str = chain or START
         self.entries: list[JournalEntry] = []
         self._changes: list[ChangeRow] = []
         self._written: dict[tuple[type[Record], tuple[Any, ...]], Record | None] = {}
+
+    def _begin(self) -> tuple[int | None, str | None]:
+        """Number and chain of the journal's last entry; what the machines saw of their clocks is known from then on."""
+        try:
+            rows = self._connection.execute(_BEGIN).mappings().all()
+        except DamagedCell:  # of an anchor: it is written anew
+            last = self._connection.execute(_LAST).first()
+            return (None, None) if last is None else (last[0], last[1])
+        for row in rows:
+            if row["machine"] is not None:
+                anchor = ClockAnchor(**{n: row[c] for n, c in FIELDS[ClockAnchor].items()})
+                self._got[ClockAnchor, key_of(anchor)] = anchor
+        self._got_all.add(ClockAnchor)
+        return rows[0]["last_id"], rows[0]["last_chain"]
 
     def add(self, record: R) -> R:
         """Store a new record; returned with its number.
@@ -346,6 +175,11 @@ class Change(Reader):
         self._connection.execute(table.delete().where(*where))
         self._got[kind, key] = None
 
+    @property
+    def newest_entry(self) -> int:
+        """The number of the last entry, also of this transaction."""
+        return self.number - 1
+
     def revert(self, changes: Sequence[ChangeRow]) -> None:
         """Carry out changes of the journal, such as the inverse of an entry's.
 
@@ -355,7 +189,7 @@ class Change(Reader):
         apply(self._connection, changes, self.number)
         self._changes += changes
         self._written.clear()
-        self._got.clear()
+        self._forget_got()
 
     def log(
         self, *, at: datetime, person: str, seat: str, action: str, words: str, tag: str = "",
@@ -411,7 +245,7 @@ class Change(Reader):
     def _stale(self, record: Record) -> StaleRecord:
         """Who has changed a record since it was read, and what they did."""
         kind = type(record)
-        self._got.clear()
+        self._forget_got()
         there = self.get(kind, *key_of(record))
         entry = self.journal.last_of_row(kind.TABLE, {FIELDS[kind][n]: plain(getattr(record, n)) for n in KEYS[kind]},
                                          getattr(there, "version", 0))  # fmt: skip
@@ -421,8 +255,3 @@ class Change(Reader):
 def _cleaned(value: Any) -> Any:
     """A value with its texts made plain."""
     return everywhere(value) if isinstance(value, str | dict | list | tuple) else value
-
-
-def table_of(kind: type[Record]) -> Table:
-    """The table of a class of records."""
-    return TABLES[kind]

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import json
+import statistics
 from collections.abc import Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
+from typing import Any
 
 import pytest
+from sqlalchemy import event
 
 from creekbed.core.catalogue.load import shipped
 from creekbed.core.errors import BadData, BadInput, Refused, StoreProblem
@@ -33,6 +36,31 @@ def demo(demo_folder: Path) -> Iterator[Hand]:
     shop.close()
 
 
+MOST_STATEMENTS = 12
+"""A step may ask the records so often, from the press to what is acknowledged: house default."""
+
+
+@pytest.fixture
+def few_questions(demo: Hand, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """Every step that is finished asks the records at most :data:`MOST_STATEMENTS` times."""
+    statements: list[str] = []
+    event.listen(demo.shop.store.engine, "before_cursor_execute", lambda *args: statements.append(args[2]))
+    finish, asked = job_steps.finish_step, dict[str, int]()
+
+    def counted(shop: Shop, job_id: int, key: str, **more: Any) -> int | None:
+        demo.view(job_id)  # as the window does after whatever came before
+        statements.clear()
+        done = finish(shop, job_id, key, **more)
+        asked[key] = len(statements)
+        return done
+
+    monkeypatch.setattr(job_steps, "finish_step", counted)
+    yield
+    assert len(asked) >= 10 and statistics.median(asked.values()) <= 10
+    assert max(asked.values()) <= MOST_STATEMENTS, {k: n for k, n in asked.items() if n > MOST_STATEMENTS}
+
+
+@pytest.mark.usefixtures("few_questions")
 @pytest.mark.parametrize("family", FAMILIES)
 def test_from_book_in_to_ready(demo: Hand, family: str) -> None:
     job = demo.book("MH-0999", family)
@@ -47,6 +75,7 @@ def test_from_book_in_to_ready(demo: Hand, family: str) -> None:
         assert row is not None and row.state == "ready"
 
 
+@pytest.mark.usefixtures("few_questions")
 @pytest.mark.parametrize("family", FAMILIES)
 def test_with_what_the_bench_can_mend(demo: Hand, family: str) -> None:
     """Every check that has an answer for the bench gets it: its steps come, and close it."""

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import math
-import statistics
 from datetime import timedelta
 
 import pytest
-from sqlalchemy import event
 
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.measure import Reading
@@ -514,28 +512,6 @@ def test_retunes_that_are_left_out_can_be_accepted(shop: Shop, hand: Hand, clock
     assert not hand.view(job).waits
     hand.until(job, "pack")
     release_check.make_ready(shop, job)
-
-
-def test_a_step_is_finished_with_few_questions(shop: Shop, hand: Hand) -> None:
-    """Only what changed since the last look is read: no step asks for a job anew (26 statements and more)."""
-    job, asked = hand.book(), dict[str, int]()
-    statements: list[str] = []
-    event.listen(shop.store.engine, "before_cursor_execute", lambda *args: statements.append(args[2]))
-    while (step := next((s for s in hand.view(job).open_steps if s.state in ("ready", "waiting")), None)) is not None:
-        if step.state == "waiting":
-            assert step.until is not None
-            hand.clock.advance(seconds=(step.until - hand.clock.now()).total_seconds() + 1)
-        if step.step.kind == "contents":
-            intake.tick_rest(shop, job)
-        if step.step.kind == "look":
-            hand.look(job)
-        hand.view(job)
-        hand.clock.advance(minutes=5)  # the clock's anchor is written too
-        statements.clear()
-        more = {"closes": True, "nothing_presses": True, "latches_hold": True} if step.step.kind == "pack" else {}
-        job_steps.finish_step(shop, job, step.step.key, **more)
-        asked[step.step.key] = len(statements)
-    assert statistics.median(asked.values()) <= 12 and max(asked.values()) <= 16, asked
 
 
 def test_a_reed_that_is_hollow_is_replaced_for_the_same_renter(shop: Shop, hand: Hand) -> None:

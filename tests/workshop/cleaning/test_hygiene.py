@@ -215,6 +215,20 @@ def test_damp_air_stretches_a_drying(shop: Shop, clock: HandClock, hand: Hand) -
         clock.advance(minutes=2)
 
 
+def test_damp_air_does_not_stretch_what_soaks_in(shop: Shop, hand: Hand) -> None:
+    """Bore oil soaks into the wood; it does not dry as water does: common practice, no source."""
+    minutes = []
+    for tag, c, h in (("MH-0142", 0.0, 0.0), ("MH-0143", 30.0, 0.2), ("MH-0144", 20.0, 0.97)):
+        if c:
+            room_climate.log_air(shop, c, h)
+        job = hand.book(tag, "oboe")
+        hand.until(job, "bore_oil")
+        with shop.reading() as session:
+            waits = [w for w in session.all_of(Wait, job_id=job, ended_at=None) if "soaking" in w.name]
+        minutes.append(waits[0].min_minutes)
+    assert minutes == [120.0, 120.0, 120.0]
+
+
 def test_two_baths_that_must_not_be_one(shop: Shop, hand: Hand) -> None:
     first = hand.book("MH-0142")
     hand.until(first, "disinfect", mouthpiece="sound")

@@ -50,7 +50,7 @@ def test_the_shops_own_minimum_holds_everywhere(shop: Shop, hand: Hand) -> None:
     assert view(shop, "pad_paper").minimum == 29 and not view(shop, "pad_paper").short
     job = hand.book()
     with shop.act("drawn") as act:
-        stock.draw_from_lots(shop, act, "pad_paper", 1.0, "blotting", job)
+        stock.draw_supplies(shop, act, [("pad_paper", 1.0)], "blotting", job)
         assert any("order more" in note for note in act.notes)
     assert view(shop, "pad_paper").short
     set_minimums(shop, {"pad_paper": 0.0})  # never

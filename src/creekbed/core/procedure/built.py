@@ -10,7 +10,12 @@ from creekbed.core.quick_dataclasses import dataclass
 
 @dataclass(frozen=True)
 class BuiltWait:
-    """A wait as it will really run: minutes, place, wet or not, and what happens at its end."""
+    """A wait as it will really run: minutes, place, wet or not, and what happens at its end.
+
+    Attributes:
+        takes: how much of the place's room it takes. alike: with what it may share a vessel there; "": with nothing.
+        dries: whether it dries in the room's air, which makes it longer or shorter.
+    """
 
     name: str
     place: str
@@ -21,7 +26,7 @@ class BuiltWait:
     at_end: str
     takes: int = 1
     alike: str = ""
-    """How much of the place's room it takes, and with what it may share a vessel there; "": with nothing."""
+    dries: bool = False
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from creekbed.store.records import Hire, Instrument, Job
 from creekbed.store.tables import TABLES
 
 if TYPE_CHECKING:
-    from creekbed.store.unit_of_work import Reader
+    from creekbed.store.reader import Reader
 
 _I, _H, _J = TABLES[Instrument], TABLES[Hire], TABLES[Job]
 _HERE = ("open", "ready")

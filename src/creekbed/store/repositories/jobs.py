@@ -24,7 +24,7 @@ from creekbed.store.records import (
 from creekbed.store.tables import KINDS, TABLES
 
 if TYPE_CHECKING:
-    from creekbed.store.unit_of_work import Reader
+    from creekbed.store.reader import Reader
 
 _J, _I, _H, _D = TABLES[Job], TABLES[Instrument], TABLES[Hire], TABLES[Departure]
 _W, _F, _P = TABLES[Wait], TABLES[Finding], TABLES[Photo]

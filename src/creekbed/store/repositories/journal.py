@@ -11,7 +11,7 @@ from creekbed.store.records import JournalEntry
 from creekbed.store.tables import TABLES
 
 if TYPE_CHECKING:
-    from creekbed.store.unit_of_work import Reader
+    from creekbed.store.reader import Reader
 
 _E = TABLES[JournalEntry]
 _UNDO = _E.alias("undo")
@@ -53,6 +53,8 @@ class Journal:
 
     def changes_since(self, number: int, most: int) -> list[tuple[int, list[Any]]]:
         """(number, changes) of the entries after another, oldest first."""
+        if number == self._reader.newest_entry:
+            return []
         return [(n, changes) for n, changes in self._reader.rows(_CHANGES, {"since": number, "most": most})]
 
     def latest(self, most: int) -> list[JournalEntry]:

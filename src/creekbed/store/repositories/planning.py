@@ -11,7 +11,7 @@ from creekbed.store.records import Departure, ForecastRecord, Job, ShownPlan
 from creekbed.store.tables import TABLES
 
 if TYPE_CHECKING:
-    from creekbed.store.unit_of_work import Reader
+    from creekbed.store.reader import Reader
 
 _F, _J, _D, _P = TABLES[ForecastRecord], TABLES[Job], TABLES[Departure], TABLES[ShownPlan]
 _NEWEST = (

@@ -6,15 +6,16 @@ from collections.abc import Collection
 from datetime import datetime
 from typing import TYPE_CHECKING, Any
 
-from sqlalchemy import bindparam, func, select
+from sqlalchemy import String, bindparam, func, select
 
-from creekbed.store.records import ContentLine, Departure, Instrument, Job, StepRecord
-from creekbed.store.tables import TABLES
+from creekbed.store.records import ContentLine, Departure, InHand, Instrument, Job, StepRecord
+from creekbed.store.tables import FIELDS, TABLES
 
 if TYPE_CHECKING:
-    from creekbed.store.unit_of_work import Reader
+    from creekbed.store.reader import Reader
 
 _S, _J, _I, _D, _L = TABLES[StepRecord], TABLES[Job], TABLES[Instrument], TABLES[Departure], TABLES[ContentLine]
+_H = TABLES[InHand]
 _SELDOM = (
     select(_J.c.tag, _J.c.id, _S.c.key, _S.c.at)
     .join(_S, _S.c.job_id == _J.c.id)
@@ -25,6 +26,10 @@ _SELDOM = (
 )  # fmt: skip
 _LAST_BY = (
     select(_S.c.at).where(_S.c.person == bindparam("person"), _S.c.state == "done").order_by(_S.c.id.desc()).limit(1)
+)
+_WHO = select(bindparam("person", type_=String).label("who")).subquery()
+_HAND = select(_H, _LAST_BY.scalar_subquery().label("last_done_at")).select_from(
+    _WHO.outerjoin(_H, _H.c.person == _WHO.c.who)
 )
 _TIMED = select(func.count()).select_from(_S).where(_S.c.minutes.is_not(None))
 _TAKEN = (
@@ -71,10 +76,18 @@ class Steps:
         rows = self._reader.rows(_SELDOM, {"tags": sorted(tags), "keys": sorted(keys)})
         return [(tag, job_id, key, at) for tag, job_id, key, at in rows]
 
-    def last_done_by(self, person: str) -> datetime | None:
-        """When somebody last finished a step."""
-        found: datetime | None = self._reader.value(_LAST_BY, {"person": person})
-        return found
+    def hand_of(self, person: str) -> tuple[InHand | None, datetime | None]:
+        """What somebody has in hand, and when they last finished a step; each may be ``None``.
+
+        Raises:
+            DamagedCell: one of them cannot be read.
+        """
+        [row] = self._reader.rows(_HAND, {"person": person})
+        found = row._mapping
+        last: datetime | None = found["last_done_at"]
+        if found["person"] is None:
+            return None, last
+        return InHand(**{n: found[c] for n, c in FIELDS[InHand].items()}), last
 
     def strings_put_on(self) -> list[tuple[str, str, str, datetime]]:
         """(tag, family, string, when) of every string that was put on, the oldest first."""

@@ -8,14 +8,20 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy import bindparam, func, select
 
-from creekbed.store.records import AirReading, Lot, Price, StockMove
+from creekbed.store.records import AirReading, Lot, Price, ShelfEntry, StockMove
 from creekbed.store.tables import TABLES
 
 if TYPE_CHECKING:
-    from creekbed.store.unit_of_work import Reader
+    from creekbed.store.reader import Reader
 
-_L, _M, _A, _P = TABLES[Lot], TABLES[StockMove], TABLES[AirReading], TABLES[Price]
+_L, _M, _A, _P, _E = TABLES[Lot], TABLES[StockMove], TABLES[AirReading], TABLES[Price], TABLES[ShelfEntry]
 _LEFT = select(_L).where(_L.c.item.in_(bindparam("items", expanding=True)), _L.c.amount > 0).order_by(_L.c.id)
+_LEFT_AND_LEAST = (
+    select(_L, _E.c.minimum.label("least"))
+    .select_from(_L.outerjoin(_E, _E.c.item == _L.c.item))
+    .where(_L.c.item.in_(bindparam("items", expanding=True)), _L.c.amount > 0)
+    .order_by(_L.c.id)
+)
 _LAST_LOT = select(_L).where(_L.c.item == bindparam("item")).order_by(_L.c.id.desc()).limit(1)
 _DRAWN = (
     select(_L)
@@ -57,6 +63,20 @@ class Stock:
             return self._reader.fetch(Lot, _LEFT, {"items": sorted(items)})
         except DamagedCell:
             return [x for x in self._reader.readable(Lot, item=list(items)) if x.amount > 0]
+
+    def lots_and_minimums(self, items: Collection[str]) -> tuple[list[Lot], dict[str, float | None]]:
+        """As :meth:`lots_of`, and from which amount on the shop calls each of these supplies short.
+
+        The minimum of a supply without such a lot is not among them; ``None``: the shop has said nothing.
+        """
+        from creekbed.store.problems import DamagedCell
+
+        try:
+            found = self._reader.fetch_with(Lot, _LEFT_AND_LEAST, {"items": sorted(items)})
+        except DamagedCell:
+            said = {e.item: e.minimum for e in self._reader.readable(ShelfEntry)}
+            return self.lots_of(items), {item: said.get(item) for item in items}
+        return [lot for lot, _ in found], {row["item"]: row["least"] for _, row in found}
 
     def counted(self) -> frozenset[str]:
         """Supplies of which there ever was a lot."""

@@ -10,8 +10,8 @@ from creekbed.core.climate.case_fit import CaseFit, fit_case
 from creekbed.core.conventions import clock, temperature
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.store.reader import Reader
 from creekbed.store.records import Job
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.intake import need_job
 from creekbed.workshop.shop.shop import Shop
 

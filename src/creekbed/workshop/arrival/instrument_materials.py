@@ -8,8 +8,8 @@ from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.surfaces import UNKNOWN, known_as, questions
 from creekbed.core.errors import BadInput
 from creekbed.core.text import line
+from creekbed.store.reader import Reader
 from creekbed.store.records import Instrument
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.instruments import material_unknown
 from creekbed.workshop.shop.shop import Act, Shop
 

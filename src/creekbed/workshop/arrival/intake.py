@@ -14,8 +14,9 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.renters import RENTERS
 from creekbed.core.text import code, line
+from creekbed.store.reader import Reader
 from creekbed.store.records import ContentLine, Departure, Hire, Instrument, Job
-from creekbed.store.unit_of_work import Change, Reader
+from creekbed.store.unit_of_work import Change
 from creekbed.words.times import span
 from creekbed.workshop.arrival.instrument_materials import checked, told
 from creekbed.workshop.bench.bench_records import job_now
@@ -24,7 +25,7 @@ from creekbed.workshop.bench.job_view import JobView, load_job
 from creekbed.workshop.shop.departures import due_by, need_departure
 from creekbed.workshop.shop.policies import asked_for
 from creekbed.workshop.shop.shop import Act, Shop
-from creekbed.workshop.supplies.stock import draw_from_lots
+from creekbed.workshop.supplies.stock import draw_supplies
 
 TAG = re.compile(r"(?=.{2,16}$)(?=[^0-9]*[0-9])(?![0-9]{8})[A-Z0-9]+(?:[-./][A-Z0-9]+){0,3}")
 """Letters and digits in up to four parts, with a digit; eight digits and more are the bar code of a shelf."""
@@ -287,7 +288,7 @@ def replace_item(shop: Shop, job_id: int, item: str) -> None:
         found = _lost(view, item)
         if found.stock is None:
             raise Refused(f"No {found.name} is kept in stock.", todo="Waive it with a reason, or order one.")
-        draw_from_lots(shop, act, found.stock, 1.0, f"{view.tag}: {found.name}", job_id)
+        draw_supplies(shop, act, [(found.stock, 1.0)], f"{view.tag}: {found.name}", job_id)
         _set_line(act, view, item, "replaced", "from stock")
         act.tag, act.words = view.tag, f"{view.tag}: {found.name} replaced from stock"
 

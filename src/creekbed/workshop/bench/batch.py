@@ -10,11 +10,9 @@ from creekbed.core.quick_dataclasses import dataclass
 from creekbed.workshop.bench.job_steps import finish_step
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import WaitView
+from creekbed.workshop.bench.waits import TOGETHER
 from creekbed.workshop.planning.planning_input import piece_of
 from creekbed.workshop.shop.shop import Shop
-
-TOGETHER = ("tub", "bath", "sink")
-"""Places that take alike pieces of several instruments at once."""
 
 
 @dataclass(frozen=True)

@@ -13,8 +13,8 @@ from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.turns import Turns, whole
 from creekbed.store.journal import current
 from creekbed.store.problems import DamagedCell
+from creekbed.store.reader import Reader
 from creekbed.store.records import AwaitedPart, Departure, InHand, Job, Lot
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.cupboard import Cupboard, cupboard
 from creekbed.workshop.bench.job_rows import (
     TABLES_OF_JOBS,

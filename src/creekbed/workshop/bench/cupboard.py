@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable
 from dataclasses import field, replace
 from datetime import datetime
 
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.store.reader import Reader
 from creekbed.store.records import (
     Lot,
 )
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.cleaning.shelf import Shelf
 
 
@@ -55,10 +55,22 @@ def usable_lots(records: Reader, item: str, now: datetime) -> list[Lot]:
     return _usable(records.stock.lots_of([item]), now)
 
 
-def usable_by_item(records: Reader, items: Sequence[str], now: datetime) -> dict[str, list[Lot]]:
+def usable_by_item(records: Reader, items: Collection[str], now: datetime) -> dict[str, list[Lot]]:
     """Supply → its :func:`usable_lots`, asked in one question."""
+    return _by_item(_usable(records.stock.lots_of(items), now))
+
+
+def usable_and_minimums(
+    records: Reader, items: Collection[str], now: datetime
+) -> tuple[dict[str, list[Lot]], dict[str, float | None]]:
+    """As :func:`usable_by_item`, and :meth:`Stock.lots_and_minimums`'s minimums, in the same question."""
+    lots, least = records.stock.lots_and_minimums(items)
+    return _by_item(_usable(lots, now)), least
+
+
+def _by_item(lots: Iterable[Lot]) -> dict[str, list[Lot]]:
     found: dict[str, list[Lot]] = {}
-    for lot in _usable(records.stock.lots_of(items), now):
+    for lot in lots:
         found.setdefault(lot.item, []).append(lot)
     return found
 

@@ -9,8 +9,8 @@ from typing import Any
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.problems import DamagedCell
+from creekbed.store.reader import Reader
 from creekbed.store.records import ContentLine, Departure, Finding, Hire, Instrument, Job, Lot, Mark, StepRecord, Wait
-from creekbed.store.unit_of_work import Reader
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.inspection.verdicts import Result
 from creekbed.core.measure import Reading, combine
 from creekbed.core.procedure.situation import Situation
+from creekbed.store.reader import Reader
 from creekbed.store.records import (
     ContentLine,
     Finding,
@@ -18,7 +19,6 @@ from creekbed.store.records import (
     PolicyChoice,
     StepRecord,
 )
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.cupboard import Cupboard
 from creekbed.workshop.inspection.air_way import own_way
 

@@ -31,7 +31,7 @@ from creekbed.workshop.cleaning.shelf import note_took, stuff_of, take
 from creekbed.workshop.cleaning.trays import keep_tray
 from creekbed.workshop.release.release_check import test_name
 from creekbed.workshop.shop.shop import Act, Shop
-from creekbed.workshop.supplies.stock import MixPlan, draw_from_lots, make_mix, plan_mix_in
+from creekbed.workshop.supplies.stock import MixPlan, draw_supplies, make_mix, plan_mix_in
 
 MOST_TOOK_ML = 50.0
 """The most lubricant that a slide takes at once, ml: house default."""
@@ -126,14 +126,12 @@ def finish_step(
             data = _packed(closes, nothing_presses, latches_hold)
         step, used_up = _used_up(shop, act, view, step, took)
         data |= used_up
-        for item, amount in step.supplies:
-            draw_from_lots(shop, act, item, amount, f"{view.tag}: {step.key}", job_id)
+        draw_supplies(shop, act, step.supplies, f"{view.tag}: {step.key}", job_id)
         end_waits_of(shop, act, view, step)
         _record(shop, act, view, step, "done", "", data)
         if step.wait is not None:
             act.records.add(new_wait(shop, view, step, act, drying_factor(shop, step, act)))
             note_vessel(shop, act, view, step)
-        _clear_hand(act, shop.person, job_id, key)
         act.tag, act.words = view.tag, f"{view.tag}: {step.what}"
         return data.get("lot") if step.kind == "mix" else None
 
@@ -256,12 +254,14 @@ def _with_reading(shop: Shop, view: JobView, step: BuiltStep, data: dict[str, An
 def _record(
     shop: Shop, act: Act, view: JobView, step: BuiltStep, state: str, reason: str, data: dict[str, Any]
 ) -> None:
-    held = act.records.get(InHand, shop.person)
+    """Put on record that a step is done or skipped; whoever had it in hand has it no longer."""
+    held, last = act.records.steps.hand_of(shop.person)
+    _clear_hand(act, held, view.job.id, step.key)
     minutes = None
     if held is not None and held.job_id == view.job.id and held.key == step.key:
         minutes = round((act.now - held.since).total_seconds() / 60, 2)
-    elif held is None and state == "done":
-        minutes = _in_one_go(shop, act, step)
+    elif held is None and last is not None and state == "done":
+        minutes = _in_one_go(act, step, last)
     if minutes is not None:
         data = {**data, "house_min": step.hands_min}
     if step.policy:
@@ -282,17 +282,16 @@ ONE_GO = 3.0
 than so many times the house default, and no less than its part: house default."""
 
 
-def _in_one_go(shop: Shop, act: Act, step: BuiltStep) -> float | None:
+def _in_one_go(act: Act, step: BuiltStep, since: datetime) -> float | None:
     """Minutes since this person finished something, where that is a believable length for the step."""
-    since = act.records.steps.last_done_by(shop.person)
-    if since is None or not step.hands_min:
+    if not step.hands_min:
         return None
     minutes = (act.now - since).total_seconds() / 60
     return round(minutes, 2) if 1 / ONE_GO <= minutes / step.hands_min <= ONE_GO else None
 
 
-def _clear_hand(act: Act, person: str, job_id: int, key: str) -> None:
-    held = act.records.get(InHand, person)
+def _clear_hand(act: Act, held: InHand | None, job_id: int, key: str) -> None:
+    """What somebody holds is put down, if it is this step."""
     if held is not None and held.job_id == job_id and held.key == key:
         act.records.remove(held)
 
@@ -321,7 +320,6 @@ def waive_step(shop: Shop, job_id: int, key: str, reason: str) -> None:
             raise Refused("What was brought to it must be rinsed off.", todo="Do the rinse.")
         end_waits_of(shop, act, view, found.step)
         _record(shop, act, view, found.step, "waived", reason, {})
-        _clear_hand(act, shop.person, job_id, key)
         act.tag, act.words = view.tag, f"{view.tag}: skipped: {found.step.what} ({reason})"
 
 
@@ -359,5 +357,5 @@ def fail_test(shop: Shop, job_id: int, key: str, words: str, playing: Mapping[st
             act.records.update(finding, overruled="", overrule_reason="", closed="", **failed)
         if playing:
             _note_playing(shop, act, view, key, playing)
-        _clear_hand(act, shop.person, job_id, key)
+        _clear_hand(act, act.records.get(InHand, shop.person), job_id, key)
         act.tag, act.words = view.tag, f"{view.tag}: {test_name(key).lower()} failed: {words}"

@@ -16,6 +16,7 @@ from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.situation import Situation, facts_of
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.store.reader import Reader
 from creekbed.store.records import (
     AwaitedPart,
     ContentLine,
@@ -28,7 +29,6 @@ from creekbed.store.records import (
     StepRecord,
     Wait,
 )
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.instruments import stands_still, unreadable
 from creekbed.workshop.bench.cupboard import Cupboard, cupboard
 from creekbed.workshop.bench.job_rows import (

@@ -18,6 +18,9 @@ from creekbed.workshop.cleaning.dryness import is_damp
 from creekbed.workshop.shop.room_climate import air_in
 from creekbed.workshop.shop.shop import Act, Shop
 
+TOGETHER = ("tub", "bath", "sink")
+"""Places that take pieces of several instruments at once, in one water."""
+
 
 def end_waits_of(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
     """The wait that a step ends is over, and so is any whose time had run out before this step could begin."""
@@ -64,8 +67,10 @@ SLOWEST, FASTEST, TELL = 2.0, 0.7, 0.1
 def drying_factor(shop: Shop, step: BuiltStep, act: Act) -> float:
     """How many times longer drying takes in the room's air than in the house default's; 1 without a reading."""
     assert step.wait is not None
+    if not step.wait.dries:
+        return 1.0
     room = air_in(act.records, act.now)
-    if room is None or not (step.wait.place == "rack" and not step.wait.wet and step.wait.max_minutes is None):
+    if room is None:
         return 1.0
     from creekbed.core.climate.drying import rate_ratio
 
@@ -83,6 +88,8 @@ def drying_factor(shop: Shop, step: BuiltStep, act: Act) -> float:
 def note_vessel(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
     """Warn of agents that already lie in the same place and must not share the water."""
     assert step.wait is not None
+    if step.wait.place not in TOGETHER:
+        return
     for wait, tag, family in act.records.jobs.waits_beside(step.wait.place, view.job.id):
         if family not in shop.catalogue.families:
             continue

@@ -16,8 +16,8 @@ from creekbed.core.local import at_hour
 from creekbed.core.progress import Progress
 from creekbed.core.text import line
 from creekbed.interchange.tables import Table, date_in, day_first, decimal_comma, number_in
+from creekbed.store.reader import Reader
 from creekbed.store.records import Hire, Instrument, OwnName
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.instrument_materials import unknown
 from creekbed.workshop.arrival.intake import clean_tag
 from creekbed.workshop.bringing.condition import marks_in

@@ -15,8 +15,8 @@ from creekbed.core.local import at_hour
 from creekbed.core.progress import Progress
 from creekbed.core.text import line
 from creekbed.interchange.tables import Table, date_in, day_first, decimal_comma, number_in
+from creekbed.store.reader import Reader
 from creekbed.store.records import Lot, StockMove
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bringing.rows import Bringing, ListRequest, Row, RowPlan, rows_of
 from creekbed.workshop.shop.shop import Act, Shop
 

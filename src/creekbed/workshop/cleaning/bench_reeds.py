@@ -8,8 +8,8 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.contact import Contact, contact_at
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.store.reader import Reader
 from creekbed.store.records import BenchReed, ReedBath
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.reeds import reed_words, too_long
 from creekbed.workshop.shop.shop import Act, Shop
 

@@ -9,7 +9,7 @@ from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.procedure.decide import SWAP
 from creekbed.core.quick_dataclasses import dataclass
-from creekbed.store.unit_of_work import Reader
+from creekbed.store.reader import Reader
 from creekbed.workshop.bench.job_rows import JobRows
 
 WASH = "cloths_wash"

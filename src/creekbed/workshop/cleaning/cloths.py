@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
@@ -15,8 +16,8 @@ from creekbed.core.hygiene.swabs import PHI, SwabFit, packing, swab_fit
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import line
+from creekbed.store.reader import Reader
 from creekbed.store.records import ClothRecord
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.cloths import taken_words, wanted_words, wash_it
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.cleaning.shelf import DRY_HOURS, counts, stuff_of
@@ -133,14 +134,14 @@ def used(act: Act, view: ClothView, *, fresh: bool = False) -> None:
         fresh: a washed, dry one was taken for it: its uses begin anew.
     """
     uses = 1 if fresh else view.uses + 1
-    act.records.update(_record(act, view.cloth.key), uses=uses)
+    act.records.put(replace(_record(act, view.cloth.key), uses=uses))
     if uses >= view.cloth.wash_after:
         act.notes.append(wash_it(view.cloth.name, uses))
 
 
 def _record(act: Act, key: str) -> ClothRecord:
-    """The row of a cloth, made where there is none."""
-    return act.records.get(ClothRecord, key) or act.records.add(ClothRecord(key=key))
+    """What is on record of a cloth, else a record of one on which nothing was done yet."""
+    return act.records.get(ClothRecord, key) or ClothRecord(key=key)
 
 
 def _named(act: Act, shop: Shop, key: str) -> ClothView:
@@ -215,7 +216,7 @@ def washed(shop: Shop, key: str) -> None:
     """A cloth was washed: its uses count from nothing, its washes go up by one."""
     with shop.act("cloth") as act:
         view = _named(act, shop, key)
-        act.records.update(_record(act, key), washed_at=act.now, washes=view.washes + 1, uses=0)
+        act.records.put(replace(_record(act, key), washed_at=act.now, washes=view.washes + 1, uses=0))
         act.words = f"{view.cloth.name}: washed, the {view.washes + 1}. time"
 
 
@@ -223,7 +224,7 @@ def replaced(shop: Shop, key: str) -> None:
     """A new cloth took its place."""
     with shop.act("cloth") as act:
         view = _named(act, shop, key)
-        act.records.update(_record(act, key), washed_at=act.now, washes=0, uses=0)
+        act.records.put(replace(_record(act, key), washed_at=act.now, washes=0, uses=0))
         act.words = f"{view.cloth.name}: replaced by a new one"
 
 
@@ -236,7 +237,7 @@ def calibrate(shop: Shop, key: str, rope_mm: float) -> None:
     with shop.act("cloth") as act:
         view = _named(act, shop, key)
         phi = round(packing(view.cloth.width_mm, view.cloth.thickness_mm, rope_mm), 4)
-        act.records.update(_record(act, key), phi=phi)
+        act.records.put(replace(_record(act, key), phi=phi))
         act.words = f"{view.cloth.name}: gathered {millimetres(rope_mm)}, packing {number(phi, 2)}"
 
 

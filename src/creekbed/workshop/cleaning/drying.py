@@ -8,8 +8,8 @@ from creekbed.core.climate.drying import Drying
 from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.store.reader import Reader
 from creekbed.store.records import Job, Wait
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.drying import dry_by_weight
 from creekbed.words.findings import drying_words
 from creekbed.workshop.cleaning.dryness import weighed

@@ -5,8 +5,8 @@ from __future__ import annotations
 from creekbed.core.catalogue.models.agents import Agent
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.hygiene.products import MOST_LETTERS, by_ingredients, made, plain, understand
+from creekbed.store.reader import Reader
 from creekbed.store.records import OwnProduct
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.shop.shop import Shop
 
 MOST = 200

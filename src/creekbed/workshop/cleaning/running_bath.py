@@ -9,8 +9,8 @@ from creekbed.core.conventions import litres, number, temperature
 from creekbed.core.errors import Refused
 from creekbed.core.hygiene.baths import temperature_after, time_constant_min, useful_minutes
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.store.reader import Reader
 from creekbed.store.records import Bath, HouseValue
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.shop.shop import Act, Shop
 
 TAU = "tub_tau_min"

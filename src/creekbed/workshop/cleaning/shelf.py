@@ -18,8 +18,8 @@ from creekbed.core.procedure.step_waits import water_of
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.strings.learned import Reading, learned_times
 from creekbed.core.units import parse_quantity
+from creekbed.store.reader import Reader
 from creekbed.store.records import ClothCount, ClothOnLine, LubricantTaken, StringDrop, WaterWeighing
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.cloths import count_words
 from creekbed.workshop.shop.shop import Act, Shop
 
@@ -169,14 +169,14 @@ def stuff_of(step: BuiltStep, pulled: str = "") -> str:
 
 
 def _row(act: Act, stuff: str) -> ClothCount:
-    """The count of a stuff with what has dried by now taken in; made where there is none."""
-    row = act.records.get(ClothCount, stuff) or act.records.add(ClothCount(stuff=stuff, dry=AT_FIRST))
+    """The count of a stuff with what has dried by now taken in; to be put on record."""
+    row = act.records.get(ClothCount, stuff) or ClothCount(stuff=stuff, dry=AT_FIRST)
     dried = 0
     for line in act.records.all_of(ClothOnLine, stuff=stuff):
         if line.dry_at <= act.now:
             dried += line.number
             act.records.remove(line)
-    return act.records.update(row, dry=row.dry + dried)
+    return replace(row, dry=row.dry + dried)
 
 
 def take(act: Act, stuff: str) -> None:
@@ -184,7 +184,7 @@ def take(act: Act, stuff: str) -> None:
     row = _row(act, stuff)
     if row.dry == 0:
         act.notes.append(f"By the count no dry {stuff} was on the shelf: count them again.")
-    act.records.update(row, dry=max(row.dry - 1, 0), dirty=row.dirty + 1)
+    act.records.put(replace(row, dry=max(row.dry - 1, 0), dirty=row.dirty + 1))
 
 
 def hang_up(shop: Shop, stuff: str) -> None:
@@ -201,7 +201,7 @@ def hang_up(shop: Shop, stuff: str) -> None:
             raise Refused(f"No {stuff} lies in the basket.")
         until = act.now + timedelta(hours=DRY_HOURS[stuff])
         act.records.add(ClothOnLine(stuff=stuff, number=row.dirty, dry_at=until))
-        act.records.update(row, dirty=0)
+        act.records.put(replace(row, dirty=0))
         act.words = f"{row.dirty} {stuff} washed, on the line till {clock(until)}"
 
 
@@ -214,7 +214,7 @@ def count_again(shop: Shop, stuff: str, dry: int, dirty: int) -> None:
     if stuff not in STUFFS or not (0 <= dry <= MOST_CLOTHS and 0 <= dirty <= MOST_CLOTHS):
         raise BadInput(f"Count 0 to {MOST_CLOTHS} cloths of {', '.join(STUFFS)}.")
     with shop.act("cloths") as act:
-        act.records.update(_row(act, stuff), dry=dry, dirty=dirty)
+        act.records.put(replace(_row(act, stuff), dry=dry, dirty=dirty))
         act.words = f"{stuff.capitalize()}: {dry} dry, {dirty} dirty, counted"
 
 

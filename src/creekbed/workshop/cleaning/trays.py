@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import string
 
+from creekbed.store.reader import Reader
 from creekbed.store.records import Tray
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.shop.shop import Act, Shop
 

@@ -8,8 +8,8 @@ from typing import Literal
 from creekbed.core.catalogue.book import SECTIONS, search
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import code
+from creekbed.store.reader import Reader
 from creekbed.store.records import Hire
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.instruments import PLACES, on_bench_for, with_renter
 from creekbed.words.pages import PAGES
 from creekbed.workshop.shop.policies import chosen

@@ -9,8 +9,8 @@ from typing import Any, Literal
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import line
+from creekbed.store.reader import Reader
 from creekbed.store.records import ContentLine, Hire, Instrument, Job, TagPrint
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.intake import clean_tag
 from creekbed.workshop.shop.identity import identity
 from creekbed.workshop.shop.shop import Act, Shop

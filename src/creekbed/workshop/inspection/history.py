@@ -10,6 +10,7 @@ from creekbed.core.errors import Refused
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen, charged, compare_marks
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.units import show
+from creekbed.store.reader import Reader
 from creekbed.store.records import (
     ContentLine,
     Finding,
@@ -23,7 +24,6 @@ from creekbed.store.records import (
     TagPrint,
     Wait,
 )
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.bill import bill_words, missing_words
 from creekbed.words.instruments import UNSEEN
 from creekbed.workshop.arrival.intake import clean_tag

@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Literal, get_args
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.files import write_whole
+from creekbed.store.reader import Reader
 from creekbed.store.recordings import RecordingStore
 from creekbed.store.records import Instrument, SoundRecording
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.arrival.intake import clean_tag, need_job
 from creekbed.workshop.shop.shop import Act, Shop
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.planning.durations import LATEST, Taken
-from creekbed.store.unit_of_work import Reader
+from creekbed.store.reader import Reader
 
 
 def house_minutes(catalogue: Catalogue, family: str, base: str) -> float | None:

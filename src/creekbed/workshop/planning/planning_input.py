@@ -11,7 +11,7 @@ from creekbed.core.planning.durations import Learned, left_min
 from creekbed.core.planning.model import Operation, Pin, PlanJob, PlanPerson, Problem, RunningWait, Weights
 from creekbed.core.planning.place_capacity import ONE, Piece
 from creekbed.core.quick_dataclasses import dataclass
-from creekbed.store.unit_of_work import Reader
+from creekbed.store.reader import Reader
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import ACCLIMATISING, WaitView
 from creekbed.workshop.shop.shop import Shop

@@ -10,8 +10,8 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import Refused
 from creekbed.core.procedure.readiness import ReleaseCondition, ReleaseProblem
 from creekbed.core.procedure.states import BOW, PartState
+from creekbed.store.reader import Reader
 from creekbed.store.records import Finding, InHand, Mark, StepRecord, TagPrint
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.release import NAMES, condition_words
 from creekbed.workshop.arrival.intake import expected_items, need_job
 from creekbed.workshop.bench.job_situation import measured

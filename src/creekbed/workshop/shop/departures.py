@@ -12,8 +12,8 @@ from creekbed.core.local import at_hour
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.shop_calendar import OnClosed, Rhythm, ShopCalendar, weekdays_of
 from creekbed.core.text import line
+from creekbed.store.reader import Reader
 from creekbed.store.records import Departure, DepartureKind
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.calendar import rhythm_words, tags_are
 from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.shop.shop_calendar import calendar_of

@@ -13,7 +13,7 @@ from creekbed.core.errors import BadInput, Refused, StoreProblem
 from creekbed.core.progress import Progress, untold
 from creekbed.papers.export import Tables, export_csv, export_json
 from creekbed.store.files import private_folder, writing_whole
-from creekbed.store.unit_of_work import Reader
+from creekbed.store.reader import Reader
 from creekbed.workshop.shop.shop import Shop
 
 TOLD_EVERY = 500

@@ -21,8 +21,8 @@ from creekbed.core.errors import BadInput, Refused
 from creekbed.store.files import open_private, private_folder, write_whole
 from creekbed.store.layout import IN_USE
 from creekbed.store.problems import in_words
+from creekbed.store.reader import Reader
 from creekbed.store.records import Setting
-from creekbed.store.unit_of_work import Reader
 
 if TYPE_CHECKING:
     from creekbed.workshop.shop.shop import Act, Shop

@@ -8,8 +8,8 @@ from creekbed.core.procedure.compare import Difference, compare_policies, tellin
 from creekbed.core.procedure.situation import ASKED
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import line
+from creekbed.store.reader import Reader
 from creekbed.store.records import PolicyChoice, PolicyRequest
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.bench.job_situation import policy_choices
 from creekbed.workshop.shop.shop import Shop
 

@@ -10,8 +10,9 @@ from creekbed.core.conventions import temperature
 from creekbed.core.errors import BadInput
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.devices.record import read_rows
+from creekbed.store.reader import Reader
 from creekbed.store.records import AirReading
-from creekbed.store.unit_of_work import Change, Reader
+from creekbed.store.unit_of_work import Change
 from creekbed.workshop.shop.shop import Shop
 
 if TYPE_CHECKING:  # it needs numpy: the window opens without

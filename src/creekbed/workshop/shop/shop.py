@@ -20,9 +20,10 @@ from creekbed.store.journal import RowConflict, invert
 from creekbed.store.layout import CATALOGUE
 from creekbed.store.presence import Presence
 from creekbed.store.problems import DamagedCell, from_error
+from creekbed.store.reader import Reader
 from creekbed.store.records import JournalEntry, Setting
 from creekbed.store.store import Store
-from creekbed.store.unit_of_work import Change, Reader
+from creekbed.store.unit_of_work import Change
 from creekbed.words.clocks import after_restart
 from creekbed.workshop.planning.bench_planner import BenchPlanner
 from creekbed.workshop.shop import own_values_file, undoing

@@ -6,8 +6,8 @@ from datetime import date
 
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.shop_calendar import DateRange, SeasonHours, ShopCalendar
+from creekbed.store.reader import Reader
 from creekbed.store.records import ClosedDays, Season
-from creekbed.store.unit_of_work import Reader
 
 
 def calendar_of(records: Reader, catalogue: Catalogue) -> ShopCalendar:

@@ -11,8 +11,8 @@ from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.local import at_hour, midnight
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.store.reader import Reader
 from creekbed.store.records import Attendance, InHand, Person
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.calendar import clock_of
 from creekbed.workshop.shop.shop import NOBODY, Act, Shop
 from creekbed.workshop.shop.shop_calendar import calendar_of

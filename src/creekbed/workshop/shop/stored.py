@@ -12,7 +12,7 @@ from creekbed.store.problems import DamagedCell
 from creekbed.store.unopened import setting_of
 
 if TYPE_CHECKING:
-    from creekbed.store.unit_of_work import Reader
+    from creekbed.store.reader import Reader
 
 T = TypeVar("T")
 

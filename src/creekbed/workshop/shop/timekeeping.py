@@ -10,8 +10,9 @@ import zlib
 from datetime import datetime, timedelta
 
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.store.reader import Reader
 from creekbed.store.records import Bath, ClockAnchor, ReedBath, Wait
-from creekbed.store.unit_of_work import Change, Reader
+from creekbed.store.unit_of_work import Change
 from creekbed.words.clocks import clock_set, clock_set_entry, computer_off, computer_off_entry
 from creekbed.workshop.shop.clock import STEP_NOTICED, Clock, Tick, carried, moved_by, same_boot
 from creekbed.workshop.shop.machine_clocks import MachineClocks

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING, Any
 from creekbed.core.errors import Refused
 from creekbed.store.journal import RowConflict, current
 from creekbed.store.photos import PhotoStore
+from creekbed.store.reader import Reader
 from creekbed.store.recordings import RecordingStore
 from creekbed.store.records import JournalEntry
-from creekbed.store.unit_of_work import Reader
 
 if TYPE_CHECKING:
     from creekbed.workshop.shop.shop import Shop

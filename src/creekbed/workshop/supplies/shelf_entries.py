@@ -14,8 +14,8 @@ from creekbed.core.procedure.imagine import imagine
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.supplies.minimum import YEAR_DAYS, Use, minimum, rounded
 from creekbed.core.text import line
+from creekbed.store.reader import Reader
 from creekbed.store.records import Instrument, ShelfEntry
-from creekbed.store.unit_of_work import Reader
 from creekbed.words.supplies import minimum_words
 from creekbed.workshop.bench.job_situation import policy_choices
 from creekbed.workshop.shop.shop import Act, Shop

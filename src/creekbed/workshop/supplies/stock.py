@@ -15,9 +15,9 @@ from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.supplies.stock import draw
 from creekbed.core.text import line
+from creekbed.store.reader import Reader
 from creekbed.store.records import Lot, Price, ShelfEntry, StockMove
-from creekbed.store.unit_of_work import Reader
-from creekbed.workshop.bench.cupboard import usable_by_item, usable_lots
+from creekbed.workshop.bench.cupboard import usable_and_minimums, usable_by_item, usable_lots
 from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.supplies.shelf_entries import entries, minimum_of
 
@@ -84,21 +84,36 @@ def _unit(unit: str, amount: float) -> str:
     return unit.removesuffix("s") if amount == 1 and len(unit) > 2 else unit
 
 
-def draw_from_lots(shop: Shop, act: Act, item: str, amount: float, why: str, job_id: int | None) -> None:
-    """Take an amount from the lots of a supply, first to be discarded first, inside a use case.
+def draw_supplies(shop: Shop, act: Act, supplies: Sequence[tuple[str, float]], why: str, job_id: int | None) -> None:
+    """Take amounts from the lots of supplies, first to be discarded first, inside a use case.
 
     Of what nobody has ever counted here nothing is taken: it stops no work. A mix must be made first all the same.
 
+    Args:
+        supplies: (supply, amount in its unit) of each; amounts of the same supply are taken together.
+
     Raises:
-        Refused: there is not enough; nothing was taken.
+        Refused: there is not enough of one; nothing was taken of it.
     """
-    supply = shop.catalogue.supplies[item]
-    lots = usable_lots(act.records, item, act.now)
-    mixes = {recipe.product for recipe in shop.catalogue.house.every_recipe}
-    if not lots and item not in mixes and act.records.stock.last_lot(item) is None:
+    if not supplies:
         return
+    wanted: dict[str, float] = {}
+    for item, amount in supplies:
+        wanted[item] = wanted.get(item, 0.0) + amount
+    usable, said = usable_and_minimums(act.records, wanted, act.now)
+    mixes = {recipe.product for recipe in shop.catalogue.house.every_recipe}
+    for item, amount in wanted.items():
+        supply, lots = shop.catalogue.supplies[item], usable.get(item, [])
+        if not lots and item not in mixes and act.records.stock.last_lot(item) is None:
+            continue
+        own = said[item] if item in said else minimum_of(act.records, supply)
+        _draw(act, supply, lots, amount, supply.reorder_at if own is None else own, why, job_id)
+
+
+def _draw(
+    act: Act, supply: Supply, lots: Sequence[Lot], amount: float, least: float, why: str, job_id: int | None
+) -> None:
     have = sum(x.amount for x in lots)
-    least = minimum_of(act.records, supply)
     result = draw(supply.name, supply.unit, have, amount, least)
     rest = amount
     for lot in lots:
@@ -275,7 +290,8 @@ def bottles(shop: Shop, recipe: Recipe) -> list[Lot]:
 
 
 def _bottles(records: Reader, recipe: Recipe, now: datetime) -> list[Lot]:
-    return [x for item in (recipe.stock, recipe.product) for x in usable_lots(records, item, now) if x.strength_pct]
+    usable = usable_by_item(records, [recipe.stock, recipe.product], now)
+    return [x for item in (recipe.stock, recipe.product) for x in usable.get(item, ()) if x.strength_pct]
 
 
 def opened_at(shop: Shop, lot_id: int) -> datetime | None:

@@ -8,8 +8,8 @@ from datetime import datetime, timedelta
 
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.strings.life import Life, life_of
+from creekbed.store.reader import Reader
 from creekbed.store.records import Hire
-from creekbed.store.unit_of_work import Reader
 from creekbed.workshop.shop.shop import Shop
 
 StringKey = tuple[str, str]

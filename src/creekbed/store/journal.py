@@ -9,9 +9,11 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from functools import cache
 from typing import Any
 
-from sqlalchemy import Connection, Table, select
+from sqlalchemy import Connection, Executable, Table, bindparam, select
+from sqlalchemy.exc import IntegrityError
 
 from creekbed.store.tables import METADATA, UNJOURNALLED, VERSION, defaults_of, from_plain, plain
 
@@ -89,8 +91,7 @@ def apply(connection: Connection, changes: Iterable[ChangeRow], version: int) ->
         if not fits:
             raise RowConflict(table.name, change["k"])
         if after is None:
-            _free(connection, table, change["k"])
-            connection.execute(table.delete().where(*where))
+            _remove(connection, table, change["k"], table.delete().where(*where))
             continue
         values = {n: from_plain(table, n, v) for n, v in after.items()}
         if VERSION in table.c:
@@ -133,8 +134,8 @@ def _remove_many(connection: Connection, table: Table, run: Sequence[ChangeRow])
         if now is None or not all(now.get(n) == v for n, v in change["b"].items()):
             raise RowConflict(table.name, change["k"])
     keys = [change["k"][name] for change in run]
-    _free(connection, table, {name: keys})
-    connection.execute(table.delete().where(table.c[name].in_([from_plain(table, name, k) for k in keys])))
+    gone = table.delete().where(table.c[name].in_([from_plain(table, name, k) for k in keys]))
+    _remove(connection, table, {name: keys}, gone)
 
 
 def _insert_many(connection: Connection, table: Table, run: Sequence[ChangeRow], version: int) -> None:
@@ -150,28 +151,51 @@ def _insert_many(connection: Connection, table: Table, run: Sequence[ChangeRow],
     connection.execute(table.insert(), rows)
 
 
-def _free(connection: Connection, table: Table, key: Mapping[str, Any]) -> None:
-    """Remove what hangs on rows and is not journalled; anything journalled stands in the way.
+def _remove(connection: Connection, table: Table, key: Mapping[str, Any], gone: Executable) -> None:
+    """Remove rows, and what hangs on them and is not journalled; anything journalled stands in the way.
+
+    Which row that is, is only asked where the records refuse: there are many tables in which it could be.
 
     Args:
-        key: column → value, or list of values.
+        key: column → value, or list of values. gone: the statement that removes the rows.
 
     Raises:
         RowConflict: something journalled hangs on a row.
     """
+    hanging = [
+        (other, found, {"keys": key[wanted] if isinstance(key[wanted], list) else [key[wanted]]})
+        for other, wanted, found in _hanging_on(table)
+    ]
+    for other, found, keys in hanging:
+        if other.name in UNJOURNALLED:
+            connection.execute(found, keys)
+    try:
+        connection.execute(gone)
+    except IntegrityError:
+        for other, found, keys in hanging:
+            held = connection.execute(found, keys).mappings().first() if other.name not in UNJOURNALLED else None
+            if held is not None:
+                raise RowConflict(other.name, {n: plain(v) for n, v in held.items()}) from None
+        raise
+
+
+@cache
+def _hanging_on(table: Table) -> tuple[tuple[Table, str, Executable], ...]:
+    """How rows that hang on rows of a table are found, or removed where they are not journalled.
+
+    Returns:
+        (their table, column of ``table`` that they name, statement with the values of that column as ``keys``) of each.
+    """
+    ways: list[tuple[Table, str, Executable]] = []
     for other in METADATA.sorted_tables:
         for column in other.columns:
             for foreign in column.foreign_keys:
-                if foreign.column.table is not table:
-                    continue
-                wanted = key[foreign.column.name]
-                hangs = column.in_(wanted) if isinstance(wanted, list) else column == wanted
-                if other.name in UNJOURNALLED:
-                    connection.execute(other.delete().where(hangs))
-                    continue
-                held = connection.execute(select(*other.primary_key).where(hangs).limit(1)).mappings().first()
-                if held is not None:
-                    raise RowConflict(other.name, {n: plain(v) for n, v in held.items()})
+                if foreign.column.table is table:
+                    hangs = column.in_(bindparam("keys", expanding=True))
+                    found = select(*other.primary_key).where(hangs).limit(1)
+                    way = other.delete().where(hangs) if other.name in UNJOURNALLED else found
+                    ways.append((other, foreign.column.name, way))
+    return tuple(ways)
 
 
 def replay(entries: Iterable[list[ChangeRow]]) -> State:

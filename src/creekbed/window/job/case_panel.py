@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -13,6 +14,7 @@ from creekbed.core.catalogue.surfaces import questions
 from creekbed.core.conventions import clock
 from creekbed.core.errors import Refused
 from creekbed.core.inspection.marks import MarkCompared, MarkSeen
+from creekbed.core.turns import Turns
 from creekbed.core.units import parse_quantity
 from creekbed.store.records import ContentLine
 from creekbed.window.shared import theme
@@ -26,6 +28,7 @@ from creekbed.workshop.arrival.condition_marks import MARK_KINDS, add_mark, mark
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.bench.wait_view import ACCLIMATISING
 from creekbed.workshop.inspection.history import bill_draft, bill_said, marks_of
+from creekbed.workshop.supplies.stock import prices
 
 if TYPE_CHECKING:
     from creekbed.window.job.job_page import JobPage
@@ -35,20 +38,23 @@ STATE_WORDS = {
     "waived": "goes without",
 }  # fmt: skip
 
+AHEAD = 14
+"""So many rows are made before the first case is opened; few cases hold more: house default."""
 TICKS = (("present", "Here"), ("worn", "Worn"), ("missing", "Missing"))
 
 
 class CaseRow(QWidget):
     """One piece of the case: its name, and large buttons for its state."""
 
-    def __init__(self, panel: CasePanel, item: CaseItem):
+    item: CaseItem
+
+    def __init__(self, panel: CasePanel):
         super().__init__()
-        self.panel, self.item = panel, item
+        self.panel = panel
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(theme.STEP)
-        safety = ", safety part" if item.kind == "safety" else ""
-        self.name = label(item.name.capitalize() + safety)
+        self.name = label("")
         box.addWidget(self.name, 26)
         self.ticks = {state: self._tick(state, words) for state, words in TICKS}
         self.right = QHBoxLayout()
@@ -58,20 +64,33 @@ class CaseRow(QWidget):
         box.addLayout(self.right, 74)
         self.words: QLabel | None = None
 
+    def show_item(self, item: CaseItem) -> None:
+        """Have another piece in this row."""
+        self.item = item
+        self.name.setText(item.name.capitalize() + (", safety part" if item.kind == "safety" else ""))
+        for state, tick in self.ticks.items():
+            tick.setObjectName(f"{item.key}_{state}")
+        if self.words is not None:
+            self._name_ways()
+
     def _make_words(self) -> QLabel:
         """Make the words and buttons for a piece that is missing or worn: most pieces never need them."""
-        item = self.item
         words = label("", tone="muted")
-        self.replace = button("Replace from stock", self._replace, "", f"{item.key}_replace")
-        self.waive = button("Waive …", lambda: self.panel.waive(item), "", f"{item.key}_waive")
-        self.here = button("It is here", lambda: self._set("present"), "quiet", f"{item.key}_is_here")
+        self.replace = button("Replace from stock", self._replace, "")
+        self.waive = button("Waive …", lambda: self.panel.waive(self.item), "")
+        self.here = button("It is here", lambda: self._set("present"), "quiet")
+        self._name_ways()
         self.right.addWidget(words, 2)
         for action in (self.replace, self.waive, self.here):
             self.right.addWidget(action)
         return words
 
+    def _name_ways(self) -> None:
+        for way, name in ((self.replace, "replace"), (self.waive, "waive"), (self.here, "is_here")):
+            way.setObjectName(f"{self.item.key}_{name}")
+
     def _tick(self, state: str, words: str) -> QPushButton:
-        tick = button(words, lambda: self._set(state), "", f"{self.item.key}_{state}")
+        tick = button(words, lambda: self._set(state), "")
         tick.setCheckable(True)
         return tick
 
@@ -118,6 +137,8 @@ class CasePanel(QWidget):
         self.page = page
         self.job = 0
         self.rows: dict[str, CaseRow] = {}
+        self._made: list[CaseRow] = []
+        """Rows are made once and show the pieces of one instrument after another: making them takes longest."""
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(theme.STEP * 2)
@@ -128,6 +149,7 @@ class CasePanel(QWidget):
         self.lines = QVBoxLayout(inner)
         self.lines.setContentsMargins(0, 0, 8, 0)
         self.lines.setSpacing(4)
+        self.lines.addStretch(1)
         left.addWidget(scroll(inner), 1)
         self.rest = button("The rest is here", self._rest, "primary", "rest", "F2")
         self.done = button("Finish case", self._done, "primary", "case_done", "F2")
@@ -206,11 +228,7 @@ class CasePanel(QWidget):
         restyle(self.head, tone="warn" if shut is not None else "")
         self.rest.setEnabled(shut is None)
         if [i.key for i in items] != list(self.rows) or any(self.rows[i.key].item is not i for i in items):
-            clear(self.lines)
-            self.rows = {item.key: CaseRow(self, item) for item in items}
-            for line in self.rows.values():
-                self.lines.addWidget(line)
-            self.lines.addStretch(1)
+            self._show_items(items)
         for key, line in self.rows.items():
             line.set_line(view.lines.get(key))
         contents = view.step("contents")
@@ -224,6 +242,31 @@ class CasePanel(QWidget):
         if not self.mode:
             self.mode = "case" if contents is not None and contents.work is None else "marks"
         self._show_side(view)
+
+    def _show_items(self, items: Sequence[CaseItem]) -> None:
+        while len(self._made) < len(items):
+            self._make_row()
+        self.rows = {item.key: line for item, line in zip(items, self._made, strict=False)}
+        for item, line in zip(items, self._made, strict=False):
+            line.show_item(item)
+            line.show()
+        for line in self._made[len(items) :]:
+            line.hide()
+
+    def _make_row(self) -> None:
+        line = CaseRow(self)
+        self._made.append(line)
+        self.lines.insertWidget(self.lines.count() - 1, line)
+
+    def ready_in_turns(self) -> Turns[None]:
+        """Make the rows of a full case, and ask what every case asks, before one is opened."""
+        for ask in (lambda: photos.packing_photo(self.page.shop, ""), lambda: prices(self.page.shop)):
+            ask()
+            yield None
+        while len(self._made) < AHEAD:
+            self._make_row()
+            self._made[-1].hide()
+            yield None
 
     # --- the drawing ------------------------------------------------------------------------------------------------
 

@@ -124,6 +124,8 @@ class JobPage(Page):
                 yield None
             self._made(key)
             yield None
+            if key == "case":
+                yield from self.case.ready_in_turns()
             self._panel(key)
             yield None
         yield from super().ready_in_turns()
@@ -188,12 +190,13 @@ class JobPage(Page):
     def _tab_words(self, view: JobView) -> None:
         checks = len([c for c in view.needed if c.key in view.findings])
         done = len(view.steps) - len(view.open_steps)
-        holds = sum(line.holds for line in release_check(view))
+        conditions = release_check(view)
+        holds = sum(line.holds for line in conditions)
         counts = {
             "case": f"Case {len(view.lines)}/{len(intake.expected_items(view))}",
             "look_over": f"Inspect {checks}/{len(view.needed)}",
             "steps": f"Steps {done}/{len(view.steps)}",
-            "ready": f"Ready {holds}/{len(release_check(view))}",
+            "ready": f"Ready {holds}/{len(conditions)}",
         }
         for key, text in counts.items():
             self.tabs[key].setText(text)

@@ -147,12 +147,12 @@ def _rows_now(records: Reader, shop: Shop, now: datetime, known: Records | None)
     """What is on record of the bench, without views."""
     catalogue = shop.catalogue
     changed = None
-    if known is not None and known.catalogue is catalogue and not known.broken:
+    if known is not None and not known.broken:
         changed = _changed(records, known.entry)
     if known is None or changed is None:
         return _all(records, catalogue, now, shop.time.clocks)
     try:
-        return _again(records, now, known, changed)
+        return _again(records, catalogue, now, known, changed)
     except DamagedCell:
         return _all(records, catalogue, now, shop.time.clocks)
 
@@ -193,9 +193,9 @@ def _all(records: Reader, catalogue: Catalogue, now: datetime, clocks: MachineCl
     )  # fmt: skip
 
 
-def _again(records: Reader, now: datetime, known: Records, changed: _Changed) -> Records:
-    """What has changed, but for the views."""
-    catalogue, tables = known.catalogue, changed.tables
+def _again(records: Reader, catalogue: Catalogue, now: datetime, known: Records, changed: _Changed) -> Records:
+    """What has changed, but for the views; with another catalogue also what is read by it."""
+    tables, other = changed.tables, known.catalogue is not catalogue
     departures = all_departures(records) if "departure" in tables else known.every_departure
     rows = dict(known.rows)
     anew = [n for n, where in changed.jobs.items() if n not in rows or where & {"job", "instrument"}]
@@ -213,7 +213,7 @@ def _again(records: Reader, now: datetime, known: Records, changed: _Changed) ->
     if "departure" in tables:
         rows = {n: replace(r, departure=departures.get(r.job.departure_id or 0)) for n, r in rows.items()}
     shown = _shown(departures, now)
-    jobs_moved = bool(anew) or "departure" in tables or shown != known.departures
+    jobs_moved = other or bool(anew) or "departure" in tables or shown != known.departures
     return Records(
         views=(),
         held=_held(records) if "in_hand" in tables else known.held,
@@ -224,10 +224,10 @@ def _again(records: Reader, now: datetime, known: Records, changed: _Changed) ->
         catalogue=catalogue,
         rows=rows,
         every_departure=departures,
-        lots=mixing_lots(records, catalogue) if "lot" in tables else known.lots,
+        lots=mixing_lots(records, catalogue) if other or "lot" in tables else known.lots,
         coming=records.jobs.awaited_parts() if "awaited_part" in tables else known.coming,
         shelf=shelf.shelf_of(records, tables, known.shelf),
-        earlier=earlier_work(records, catalogue, rows.values()) if anew else known.earlier,
+        earlier=earlier_work(records, catalogue, rows.values()) if other or anew else known.earlier,
         clocks=known.clocks,
     )
 

@@ -20,7 +20,7 @@ from creekbed.workshop.bench.bench_records import Records, read
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.planning.plan_sharing import take_up
-from creekbed.workshop.planning.planning_input import planning_input
+from creekbed.workshop.planning.planning_input import planning_input, ready_in_turns
 from creekbed.workshop.release.release_check import obstacles
 from creekbed.workshop.shop.shop import Shop
 
@@ -160,7 +160,9 @@ def plan_in_turns(shop: Shop, records: Records, *, keep_it: bool = False) -> Tur
     now = records.now
     if shop.planner.shown is None:
         take_up(shop)
-    asked = planning_input(shop, records.views, now, records.held, shop.planner.learned)
+    learned = shop.planner.learned
+    yield from ready_in_turns(shop, records.views, learned)
+    asked = planning_input(shop, records.views, now, records.held, learned)
     plan = yield from shop.planner.plan_in_turns(asked.problem, now, revision=records.entry, keep_it=keep_it)
     assert shop.planner.problem is not None
     return PlannedBench(records, shop.planner.problem, plan, asked.named)

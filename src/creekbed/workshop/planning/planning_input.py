@@ -11,6 +11,7 @@ from creekbed.core.planning.durations import Learned, left_min
 from creekbed.core.planning.model import Operation, Pin, PlanJob, PlanPerson, Problem, RunningWait, Weights
 from creekbed.core.planning.place_capacity import ONE, Piece
 from creekbed.core.quick_dataclasses import dataclass
+from creekbed.core.turns import Turns
 from creekbed.store.reader import Reader
 from creekbed.workshop.bench.job_view import JobView, StepView
 from creekbed.workshop.bench.wait_view import ACCLIMATISING, WaitView
@@ -50,13 +51,11 @@ def planning_input(shop: Shop, views: Sequence[JobView], now: datetime, held: He
     jobs: list[PlanJob] = []
     named: dict[tuple[str, str], tuple[str, str, float]] = {}
     kept: list[Pin] = []
-    memory: dict[int, _Work] = shop.catalogue.memory.setdefault("work", {})
+    memory = _memory(shop)
     for gone in memory.keys() - {v.job.id for v in views}:
         del memory[gone]
     for view in views:
-        work = memory.get(view.job.id)
-        if work is None or work.view is not view or work.learned is not learned:
-            work = memory[view.job.id] = _work(shop, view, learned)
+        work = _known_work(shop, view, learned)
         named.update(work.named)
         begun = {}
         for (job_id, key), (person, since) in held.items():
@@ -109,6 +108,27 @@ class _Work:
     learned: Learned
     operations: list[Operation]
     named: Mapping[tuple[str, str], tuple[str, str, float]]
+
+
+def _memory(shop: Shop) -> dict[int, _Work]:
+    memory: dict[int, _Work] = shop.catalogue.memory.setdefault("work", {})
+    return memory
+
+
+def _known_work(shop: Shop, view: JobView, learned: Learned) -> _Work:
+    memory = _memory(shop)
+    work = memory.get(view.job.id)
+    if work is None or work.view is not view or work.learned is not learned:
+        work = memory[view.job.id] = _work(shop, view, learned)
+    return work
+
+
+def ready_in_turns(shop: Shop, views: Sequence[JobView], learned: Learned) -> Turns[None]:
+    """Work out the operations of one job after another, so that :func:`planning_input` finds them known."""
+    for view in views:
+        before = _memory(shop).get(view.job.id)
+        if _known_work(shop, view, learned) is not before:
+            yield None
 
 
 def _work(shop: Shop, view: JobView, learned: Learned) -> _Work:

@@ -48,6 +48,7 @@ def _made(kind: Any, eq: bool, slots: bool, kw_only: bool) -> Any:
     if any(not f.init or f.hash is not None for f in every):
         raise TypeError(f"{kind.__qualname__}: a field that is not given, or hashed otherwise, wants the standard one")
     made.__values_of__ = _getter([f.name for f in every if f.compare])
+    made.__shown_names__ = tuple(f.name for f in every if f.repr)
     methods: dict[str, Any] = {"__repr__": _repr, "__setattr__": _no_set, "__delattr__": _no_delete}
     if eq:
         methods |= {"__eq__": _eq, "__hash__": _hash}
@@ -105,7 +106,7 @@ def _hash(self: Any) -> int:
 
 @recursive_repr()
 def _repr(self: Any) -> str:
-    shown = ", ".join(f"{f.name}={getattr(self, f.name)!r}" for f in dataclasses.fields(self) if f.repr)
+    shown = ", ".join([f"{name}={getattr(self, name)!r}" for name in self.__shown_names__])
     return f"{self.__class__.__qualname__}({shown})"
 
 

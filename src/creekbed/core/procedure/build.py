@@ -9,7 +9,6 @@ from typing import Any
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.conditions import Facts
 from creekbed.core.catalogue.models.family import Family
-from creekbed.core.catalogue.models.policies import Choice
 from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.catalogue.surfaces import UNKNOWN
 from creekbed.core.conventions import quantities_in
@@ -51,7 +50,8 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
         for topic, choice in chosen.items()
     }
     moves = make_moves(family, facts, names)
-    keep = [s for s in family.step if _wanted(s, facts, situation, moves, chosen)]
+    values = policy_values(chosen)
+    keep = [s for s in family.step if _wanted(s, facts, situation, moves, values)]
     there = {s.key for s in keep}
     keep = [
         s if s.ends is None or s.ends in there else s.model_copy(update={"ends": None})
@@ -124,14 +124,14 @@ def step_order(family: Family, facts: Facts) -> dict[str, set[str]]:
     return after
 
 
-def _wanted(step: Step, facts: Facts, situation: Situation, moves: Moves, chosen: Mapping[str, Choice]) -> bool:
+def _wanted(step: Step, facts: Facts, situation: Situation, moves: Moves, values: Mapping[str, Any]) -> bool:
     if not all(c.holds(facts) for c in step.when):
         return False
     if step.each is not None and not facts.get(step.each):
         return False
     if step.kind in ("apart", "together", "again") and not moves.of(step.kind):
         return False
-    return is_due(step, situation, policy_values(chosen))
+    return is_due(step, situation, values)
 
 
 LISTS = {"apart": "off_list", "together": "on_list", "again": "again_list", "pack": "pack_list"}
@@ -196,7 +196,7 @@ def _fill(
     caution = " ".join([*(f"Stop: {r}" for r in reversed(refused)), step.caution])
 
     def said(text: str) -> str:
-        return quantities_in(text.format_map(table))
+        return quantities_in(text.format_map(table) if "{" in text else text)
 
     return BuiltStep(
         key=key, base=step.key, stage=step.stage, kind=step.kind, what=said(step.what), amount=said(step.amount),

@@ -139,7 +139,7 @@ def read_in_turns(shop: Shop, now: datetime, known: Records | None = None) -> Tu
         StoreProblem: the records cannot be read.
     """
     with shop.reading() as records:
-        found = _rows_now(records, shop, now, known)
+        found = shop.known_bench = _rows_now(records, shop, now, known)
     return (yield from _viewed(found, known))
 
 

@@ -64,8 +64,11 @@ def share_out(catalogue: Catalogue, wishes: Iterable[Wish], dry: Mapping[str, in
 
 
 def _swap(catalogue: Catalogue, family: str) -> Step | None:
-    known = catalogue.families.get(family)
-    return next((s for s in known.step if s.key == SWAP), None) if known is not None else None
+    memory: dict[str, Step | None] = catalogue.memory.setdefault("swap", {})
+    if family not in memory:
+        known = catalogue.families.get(family)
+        memory[family] = next((s for s in known.step if s.key == SWAP), None) if known is not None else None
+    return memory[family]
 
 
 def _asks(swap: Step, contents: Mapping[str, str]) -> bool:

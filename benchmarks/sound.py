@@ -15,12 +15,11 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import numpy as np
 from numpy.typing import NDArray
-from tests.worlds.tones import RATE, Noise, bound_hz, heard, tone
+from tests.worlds.tones import KINDS, RATE, WORLDS, bound_hz, heard, tone
 
 from creekbed.core.sound.pitch import pitch_of
 
 Real = NDArray[np.float64]
-KINDS = ("harmonic", "stretched", "odd", "missing")
 PITCHES = (27.5, 55.0, 110.0, 220.0, 440.0, 880.0, 1760.0, 4186.0)
 SECONDS = (0.1, 0.3, 1.0, 2.0)
 SNRS = (0.0, 10.0, 20.0, 40.0)
@@ -90,21 +89,14 @@ def octaves(count: int = 10_000) -> None:
 
 def intervals(count: int = 1000) -> None:
     """How often the interval of 95 % holds."""
-    worlds: list[tuple[str, Noise, dict[str, float]]] = [
-        ("steady, white", "white", {}), ("steady, pink", "pink", {}), ("steady, brown", "brown", {}),
-        ("steady, breath", "band", {}), ("steady, mains hum", "hum", {}), ("decay 3 e-folds", "white", {"decay": 3.0}),
-        ("decay 3, breath", "band", {"decay": 3.0}), ("swell", "pink", {"swell": 2.0}),
-        ("vibrato 5 cents", "pink", {"vibrato_cents": 5.0}), ("vibrato 20 cents", "pink", {"vibrato_cents": 20.0}),
-    ]  # fmt: skip
-    for name, colour, how in worlds:
+    for name, world in WORLDS.items():
         rng, inside = np.random.default_rng(5), []
-        for n in range(count):
-            kind = KINDS[n % 4]
-            made = tone(rng, 2 ** rng.uniform(6, 10.5), float(rng.choice([0.3, 0.6, 1.2])), kind, **how)
-            found = pitch_of(heard(rng, made, rng.uniform(5, 40), colour), RATE, _as(kind))  # type: ignore[arg-type]
+        for _ in range(count):
+            case = world(rng)
+            found = pitch_of(case.sound, RATE, case.kind)
             if found is not None:
-                inside.append(abs(found.hz - made.first_hz) < 1.96 * found.u_hz)
-        print(f"  {name:18} {100 * np.mean(inside):5.1f} of a hundred ({len(inside)} heard)", flush=True)
+                inside.append(abs(found.hz - case.hz) < 1.96 * found.u_hz)
+        print(f"  {name:26} {100 * np.mean(inside):5.1f} of a hundred ({len(inside)} heard)", flush=True)
 
 
 def others(count: int = 30) -> None:

@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 Real = NDArray[np.float64]
 RATE = 22_050.0
 Noise = Literal["white", "pink", "brown", "band", "hum"]
+Law = Literal["harmonic", "stretched", "odd"]
+"""How the partials of a tone lie; one without its fundamental is harmonic too."""
 
 
 @dataclass(frozen=True)
@@ -121,19 +123,20 @@ class Sounded:
     """A window of sound, of which kind its partials are, and the pitch that it has."""
 
     sound: Real
-    kind: Literal["harmonic", "stretched", "odd"]
+    kind: Law
     hz: float
 
 
 World = Callable[[np.random.Generator], Sounded]
-KINDS: tuple[Literal["harmonic", "stretched", "odd"], ...] = ("harmonic", "stretched", "odd")
+KINDS = ("harmonic", "stretched", "odd", "missing")
 
 
 def sounded(rng: np.random.Generator, colour: Noise, **how: float) -> Sounded:
     """A tone of any kind, pitch, length and loudness over a noise; arguments as for :func:`tone`."""
-    kind = KINDS[rng.integers(3)]
+    kind = KINDS[rng.integers(4)]
     made = tone(rng, 2 ** rng.uniform(6, 10.5), float(rng.choice([0.3, 0.6, 1.2, 2.0])), kind, **how)
-    return Sounded(heard(rng, made, rng.uniform(5, 40), colour), kind, made.first_hz)
+    law: dict[str, Law] = {"stretched": "stretched", "odd": "odd"}
+    return Sounded(heard(rng, made, rng.uniform(5, 40), colour), law.get(kind, "harmonic"), made.first_hz)
 
 
 def swaying(rng: np.random.Generator, cents: float) -> Sounded:

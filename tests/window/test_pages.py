@@ -24,6 +24,7 @@ from creekbed.window.frame.frame import Frame
 from creekbed.window.frame.wedge_scanner import CODE
 from creekbed.window.home.departures import ItemButton
 from creekbed.window.home.running_waits import WaitCard
+from creekbed.window.job.case_panel import CaseRow
 from creekbed.window.shared import theme
 from creekbed.window.shared.dialogs import AskDialog
 from creekbed.window.tools.base import TOOLS
@@ -1041,3 +1042,40 @@ def test_a_material_without_an_entry_is_asked_once(drive: Callable[[str], Driver
     assert hand.view(job).instrument.materials["mouthpiece"] == "unknown:old ivory"
     choose("Mouthpiece: hard rubber")
     assert hand.view(job).instrument.materials["mouthpiece"] == "hard_rubber"
+
+
+def test_one_case_after_another_shows_its_own_pieces(drive: Callable[[str], Driver], hand: Hand) -> None:
+    """Rows are shown for one instrument after another: nothing of the one before stays in them."""
+    driver = drive("mouse")
+    large, small = hand.book(), hand.book("MH-0300", "violin")
+    panel = driver.frame.page("job").case
+
+    def shown(job: int) -> list[str]:
+        driver.frame.nav.open_job(job, "case")
+        rest(driver.frame)
+        rows = [r for r in panel.findChildren(CaseRow) if r.isVisible()]
+        expected = [i.key for i in intake.expected_items(hand.view(job))]
+        assert [r.item.key for r in rows] == expected == list(panel.rows)
+        words = [r.words.text() if r.words is not None and r.words.isVisible() else "" for r in rows]
+        assert [bool(w) for w in words] == [
+            hand.view(job).lines.get(k) is not None and not panel.rows[k].ticks["present"].isVisible() for k in expected
+        ]
+        return [f"{r.name.text()} {w}".strip() for r, w in zip(rows, words, strict=True)]
+
+    first = list(panel.rows)
+    shown(large)
+    names = list(panel.rows)
+    driver.press(f"{names[0]}_missing")
+    driver.press(f"{names[1]}_present")
+    assert "missing" in shown(large)[0].lower()
+    pieces = shown(small)
+    assert len(pieces) < len(names) and not any("missing" in text.lower() for text in pieces)
+    assert not any(tick.isChecked() for row in panel.rows.values() for tick in row.ticks.values())
+    driver.press(f"{list(panel.rows)[1]}_missing")
+    assert hand.view(large).lines[names[1]].state == "present" and first == []
+    again = shown(large)
+    assert "missing" in again[0].lower() and "missing" not in again[1].lower()
+    assert panel.rows[names[1]].ticks["present"].isChecked()
+    driver.press(f"{names[0]}_is_here")
+    assert hand.view(large).lines[names[0]].state == "present"
+    assert hand.view(small).lines[next(iter(hand.view(small).lines))].state == "missing"

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 import pytest
@@ -11,6 +13,7 @@ from hypothesis import strategies as st
 
 from creekbed.core.errors import BadInput
 from creekbed.core.sound.pitch import pitch_of
+from creekbed.core.sound.wandering import _swing, middle_of_vibrato, middle_of_wandering
 from tests.worlds.tones import RATE, Noise, bound_hz, heard, noise, swaying, tone
 
 KINDS = ("harmonic", "stretched", "odd", "missing")
@@ -178,6 +181,40 @@ def test_the_middle_of_an_uneven_vibrato_is_found(cents: float) -> None:
         inside.append(abs(found.hz - case.hz) < 1.96 * found.u_hz)
     assert np.mean(inside) >= 20 / 24
     assert np.median(told) == pytest.approx(cents / math.sqrt(2), rel=0.4)
+
+
+def parts_of(rng: np.random.Generator, sways: Callable[[np.ndarray], np.ndarray], seconds: float) -> tuple[Any, Any]:
+    """Pitches of parts that overlap by half, each a mean over 60 ms, with noise of a cent."""
+    at = np.arange(0.06, seconds, 0.03)
+    within = np.linspace(-0.03, 0.03, 13)
+    hz = 440 * 2 ** (sways(at[:, None] + within).mean(axis=1) / 1200)
+    return at, hz * (1 + 0.0002 * rng.normal(size=at.size))
+
+
+def test_a_swing_whose_pace_changes_is_told_by_its_halves() -> None:
+    """One sine does not follow it; a mean over all that it did would know the middle ten times less well."""
+    rng = np.random.default_rng(35)
+    errors, told = [], []
+    for _ in range(20):
+        turns = rng.uniform(0, 2 * np.pi)
+        at, hz = parts_of(rng, lambda t, turns=turns: 15 * np.sin(2 * np.pi * (4.5 * t + 0.55 * t**2) + turns), 2.0)  # type: ignore[misc]
+        assert _swing(at, hz) is None
+        found = middle_of_vibrato(at, hz)
+        assert found is not None
+        errors.append(1200 * math.log2(found[0] / 440))
+        told.append(1200 / math.log(2) * found[1] / 440)
+    assert np.mean(np.abs(errors) < 1.96 * np.array(told)) >= 0.85
+    assert np.median(told) < 0.3 * 1200 / math.log(2) * middle_of_wandering(hz)[1] / 440
+
+
+def test_what_drifts_is_no_vibrato() -> None:
+    rng = np.random.default_rng(36)
+    for sways in (lambda t: 10 * t, lambda t: 30 * (t - 0.4) ** 2, lambda t: 8 * np.sin(2 * np.pi * t)):
+        at, hz = parts_of(rng, sways, 1.2)
+        assert middle_of_vibrato(at, hz) is None
+    at, hz = parts_of(rng, lambda t: 10 * np.sin(2 * np.pi * 3.5 * t), 0.36)  # less than a turn: hardly known
+    found = middle_of_vibrato(at, hz)
+    assert found is None or abs(found[0] - 440) < 2 * found[1] > 0.4
 
 
 def test_what_lies_beside_the_partials_of_a_vibrato_is_no_lower_tone() -> None:

@@ -23,6 +23,9 @@ MANY, FEW = 0.3, 4.0
 The frequency of a part leans on its ends, in opposite ways, so neighbours err against each other: −1/4 of one error is
 in the next, which gives √(1 − 2/4) = 0.71 for noise; what the sine does not follow evens out more, the more parts there
 are. As found in tones with even and uneven vibrato: house default."""
+BENT = 0.002
+"""The least that a part's bend leaves uncertain of the middle, of how far the pitch swings to one side. As found in
+tones with even vibrato, which a sine follows exactly: house default."""
 
 
 def middle_of_wandering(at_hz: Real) -> tuple[float, float]:
@@ -54,21 +57,23 @@ def middle_of_vibrato(at_s: Real, at_hz: Real) -> tuple[float, float] | None:
     found = _swing(at_s, at_hz)
     if found is None:
         return _of_halves(at_s, at_hz)
-    left, middle, share = found
+    left, middle, share, depth = found
     stays = MANY + FEW / at_hz.size
-    return middle, stays * math.sqrt(share * left / freedom) * float(stdtrit(freedom, 0.975)) / 1.96
+    u = stays * math.sqrt(share * left / freedom) * float(stdtrit(freedom, 0.975)) / 1.96
+    return middle, math.hypot(u, BENT * depth)
 
 
-def _swing(at_s: Real, at_hz: Real) -> tuple[float, float, float] | None:
-    """What the best sine leaves, Hz², its middle, Hz, and the share of a part's variance that this has."""
-    best: tuple[float, float, float] | None = None
+def _swing(at_s: Real, at_hz: Real) -> tuple[float, float, float, float] | None:
+    """What the best sine leaves, Hz², its middle, Hz, the share of a part's variance that this has, its depth, Hz."""
+    best: tuple[float, float, float, float] | None = None
     for rate in VIBRATO_HZ[VIBRATO_HZ * (at_s[-1] - at_s[0]) >= LEAST_TURNS]:
         wave = 2 * np.pi * rate * at_s
         rows = np.column_stack([np.ones(at_s.size), np.cos(wave), np.sin(wave)])
         found, _, rank, _ = np.linalg.lstsq(rows, at_hz, rcond=None)
         left = float(((at_hz - rows @ found) ** 2).sum())
         if rank == 3 and (best is None or left < best[0]):
-            best = left, float(found[0]), float(np.linalg.inv(rows.T @ rows)[0, 0])
+            share = float(np.linalg.inv(rows.T @ rows)[0, 0])
+            best = left, float(found[0]), share, math.hypot(found[1], found[2])
     if best is None or best[0] > SWINGS_LEFT * float(((at_hz - at_hz.mean()) ** 2).sum()):
         return None
     return best

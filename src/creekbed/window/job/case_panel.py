@@ -55,7 +55,10 @@ class CaseRow(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(theme.STEP)
         self.name = label("")
-        box.addWidget(self.name, 26)
+        self.left = QVBoxLayout()
+        self.left.setSpacing(0)
+        self.left.addWidget(self.name)
+        box.addLayout(self.left, 26)
         self.ticks = {state: self._tick(state, words) for state, words in TICKS}
         self.right = QHBoxLayout()
         self.right.setSpacing(theme.STEP)
@@ -80,9 +83,9 @@ class CaseRow(QWidget):
         self.waive = button("Waive …", lambda: self.panel.waive(self.item), "")
         self.here = button("It is here", lambda: self._set("present"), "quiet")
         self._name_ways()
-        self.right.addWidget(words, 2)
+        self.left.addWidget(words)
         for action in (self.replace, self.waive, self.here):
-            self.right.addWidget(action)
+            self.right.addWidget(action, 1)
         return words
 
     def _name_ways(self) -> None:

@@ -211,9 +211,12 @@ class Frame(QMainWindow):
 
     def _made_ahead(self) -> Turns[None]:
         """Prepare what the first action reads, pages that are wanted soon, and drawings of what is on the bench."""
+        from creekbed.core.trust import tried
         from creekbed.window.drawings.registry import drawing
         from creekbed.workshop.bench.job_view import load_job
 
+        tried()  # what pages say of how sure a number is
+        yield None
         for view in self.records.views[:1]:
             with self.shop.reading() as records:
                 load_job(records, self.shop.catalogue, self.shop.now, view.job.id, self.shop.time.clocks)

@@ -122,10 +122,10 @@ class JobPage(Page):
             if key == "steps" and key not in self._panels:
                 self._card = StepCard(full=True)  # as much work again as the rest of its panel
                 yield None
-            self._made(key)
+            panel = self._made(key)
             yield None
-            if key == "case":
-                yield from self.case.ready_in_turns()
+            if key in ("case", "steps"):
+                yield from panel.ready_in_turns()
             self._panel(key)
             yield None
         yield from super().ready_in_turns()

@@ -9,6 +9,7 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
+from creekbed.core.turns import Turns, whole
 from creekbed.window.home.running_waits import WaitCard
 from creekbed.window.job.step_card import StepCard
 from creekbed.window.shared import theme
@@ -61,9 +62,11 @@ class StepsPanel(QWidget):
         self.card.setMinimumHeight(round(280 * theme.current.scale))
         self._follow_card(page)
         right.addWidget(self.card, 1)
-        for frame in (self._retune_box(), self._took_box(), self._water_box(), self._pack_box()):
-            right.addWidget(frame)
-        right.addWidget(self._again_box())
+        self.boxes = QVBoxLayout()
+        self.boxes.setSpacing(theme.STEP)
+        right.addLayout(self.boxes)
+        self._unmade = [self._retune_box, self._took_box, self._water_box, self._pack_box, self._again_box]
+        """Makes each of the boxes that some steps need, before a job is shown."""
         self.settling = QVBoxLayout()
         right.addLayout(self.settling)
         self.curve: QWidget | None = None
@@ -71,6 +74,12 @@ class StepsPanel(QWidget):
         self.waits.setSpacing(theme.STEP)
         right.addLayout(self.waits)
         box.addWidget(scroll(body), 58)
+
+    def ready_in_turns(self) -> Turns[None]:
+        """Make the boxes one after another."""
+        while self._unmade:
+            self.boxes.addWidget(self._unmade.pop(0)())
+            yield None
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -134,6 +143,7 @@ class StepsPanel(QWidget):
 
     def show_job(self, view: JobView) -> None:
         """Draw the steps of a job."""
+        whole(self.ready_in_turns())
         self.view = view
         keys = [s.step.key for s in view.steps]
         if self.chosen not in keys or self._is_done(self.chosen):

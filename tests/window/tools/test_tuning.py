@@ -20,7 +20,7 @@ from creekbed.workshop.bench import settling
 from creekbed.workshop.inspection import recordings
 from creekbed.workshop.shop.clock import HandClock
 from tests.conftest import Hand
-from tests.window.conftest import Driver, answer, rest
+from tests.window.conftest import Driver, answer, nothing_skipped, rest
 from tests.worlds.playing import RATE, strings_played
 
 
@@ -37,7 +37,7 @@ def microphone(sound: Any) -> SimulatedMicrophone:
 def listen(frame: Frame, driver: Driver, sound: Any) -> Any:
     """Listen on the tuning page until the player has ended."""
     page = frame.page("tuning")
-    with microphone(sound) as device:
+    with nothing_skipped(), microphone(sound) as device:
         frame.devices.ports["microphone"] = device.address
         driver.press("tuning_listen")
         driver.qtbot.waitUntil(lambda: page.listening is None, timeout=30_000)

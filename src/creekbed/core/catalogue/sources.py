@@ -235,7 +235,7 @@ def _step(step: Step) -> str:
     words = [f"{step.hands_min:g} min of hands"]
     if step.wait is not None:
         longest = f" to {step.wait.max_minutes:g}" if step.wait.max_minutes else ""
-        shortest = f"{step.wait.min_minutes:g}" if step.wait.rule in ("fixed", "soaks") else step.wait.rule
+        shortest = f"{step.wait.min_minutes:g}" if step.wait.rule == "fixed" else step.wait.rule
         words.append(f"wait {shortest}{longest} min ({step.wait.place})")
     words += [f"{u.amount:g} {u.item}" + (f" × {u.per}" if u.per else "") for u in step.supplies]
     return ", ".join(words)

@@ -190,5 +190,5 @@ def wait_of(step: Step, catalogue: Catalogue, situation: Situation, words: Mappi
         minutes = max(minutes, float(words.get("water_min", 0.0)))
     where = next(p.where for p in catalogue.house.place if p.key == wait.place)
     alike = f"{step.key}/{step.agent or ''}" if wait.alike else ""
-    dries = wait.place == "rack" and not wait.wet and longest is None and wait.rule != "soaks"
+    dries = wait.place == "rack" and not wait.wet and longest is None and wait.dries
     return BuiltWait(wait.name, wait.place, where, minutes, longest, wait.wet, wait.at_end, wait.takes, alike, dries)

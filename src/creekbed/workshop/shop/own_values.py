@@ -82,7 +82,7 @@ def values_of(family: Family) -> list[ValueView]:
 def _step_values(base: Where, step: Step) -> list[ValueView]:
     where, name = (*base, "step", step.key), before_list(step.what).replace("{", "").replace("}", "")
     found = [ValueView((*where, "hands_min"), hands_name(name), step.hands_min, "minute", step.mark, step.source)]
-    if step.wait is not None and step.wait.rule in ("fixed", "soaks"):
+    if step.wait is not None and step.wait.rule == "fixed":
         for key, words in WAITS.items():
             value = getattr(step.wait, key)
             if value is not None:

@@ -23,9 +23,11 @@ class WaitRule(Entry):
     """How much of the place's room it takes."""
     alike: bool = False
     """Whether pieces of several jobs from the same step may share a vessel."""
-    rule: Literal["fixed", "soaks", "label", "settle", "holds", "water"] = "fixed"
-    """What gives its shortest time: itself, itself whatever the room's air (what soaks in does not dry), the agent's
-    label, when the string is flat again, from when on a retune holds for a day, the water that playing left."""
+    rule: Literal["fixed", "label", "settle", "holds", "water"] = "fixed"
+    """What gives its shortest time: itself, the agent's label, when the string is flat again, from when on a retune
+    holds for a day, the water that playing left."""
+    dries: bool = True
+    """On the rack: whether the room's air makes it longer or shorter. What soaks in does not dry."""
     at_end: Text
 
     @model_validator(mode="after")

@@ -17,7 +17,7 @@ from creekbed.store.repositories.planning import Planning
 from creekbed.store.repositories.steps import Steps
 from creekbed.store.repositories.stock import Stock
 from creekbed.store.statements import rows_where
-from creekbed.store.tables import FIELDS, KEYS, TABLES, UtcDateTime, plain
+from creekbed.store.tables import KEYS, TABLES, UtcDateTime, plain, record_from
 
 if TYPE_CHECKING:
     from creekbed.store.repositories.fleet import Fleet
@@ -78,10 +78,8 @@ class Reader:
         Raises:
             DamagedCell: a value cannot be read.
         """
-        columns, found = FIELDS[kind].items(), []
-        for row in self._connection.execute(question, values or {}).mappings():
-            found.append((kind(**{n: row[c] for n, c in columns}), row))
-        return found  # type: ignore[return-value]
+        rows = self._connection.execute(question, values or {}).mappings()
+        return [(record_from(kind, row), row) for row in rows]  # type: ignore[misc]
 
     def rows(
         self, question: Select[Any] | CompoundSelect[Any], values: Mapping[str, Any] | None = None

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import types
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import MISSING, Field, fields
 from datetime import UTC, datetime
 from functools import lru_cache
-from typing import Any, Union, get_args, get_origin, get_type_hints
+from typing import Any, TypeVar, Union, get_args, get_origin, get_type_hints
 
 from sqlalchemy import (
     JSON,
@@ -29,6 +29,8 @@ from sqlalchemy.types import TypeDecorator, TypeEngine
 from creekbed.store import records
 from creekbed.store.problems import DamagedCell
 from creekbed.store.records import Record, Versioned
+
+R = TypeVar("R", bound=Record)
 
 
 def _careful(
@@ -148,6 +150,17 @@ FIELDS: dict[type[Record], dict[str, str]] = {
     kind: {field.name: column_of(field) for field in fields(kind)} for kind in TABLES
 }
 """Class → field → column."""
+
+
+def record_from(kind: type[R], row: Mapping[Any, Any]) -> R:
+    """The record of a class that a row holds.
+
+    Args:
+        row: column → value, of all its columns; others may stand beside them.
+    """
+    return kind(**{name: row[column] for name, column in FIELDS[kind].items()})
+
+
 KEYS: dict[type[Record], tuple[str, ...]] = {
     kind: tuple(f.name for f in fields(kind) if f.metadata.get("key")) for kind in TABLES
 }

@@ -16,7 +16,7 @@ from creekbed.store.problems import DamagedCell, StaleRecord
 from creekbed.store.reader import Reader, key_of
 from creekbed.store.records import NEW, ClockAnchor, JournalEntry, Record, Versioned
 from creekbed.store.statements import correction_of, insertion_of
-from creekbed.store.tables import FIELDS, KEYS, TABLES, VERSION, plain
+from creekbed.store.tables import FIELDS, KEYS, TABLES, VERSION, plain, record_from
 
 R = TypeVar("R", bound=Record)
 _ENTRIES, _ANCHORS = TABLES[JournalEntry], TABLES[ClockAnchor]
@@ -56,7 +56,7 @@ class Change(Reader):
             return (None, None) if last is None else (last[0], last[1])
         for row in rows:
             if row["machine"] is not None:
-                anchor = ClockAnchor(**{n: row[c] for n, c in FIELDS[ClockAnchor].items()})
+                anchor = record_from(ClockAnchor, row)
                 self._got[ClockAnchor, key_of(anchor)] = anchor
         self._got_all.add(ClockAnchor)
         return rows[0]["last_id"], rows[0]["last_chain"]
@@ -77,7 +77,7 @@ class Change(Reader):
         done = self._connection.execute(insertion_of(kind), values)  # type: ignore[arg-type]  # a class can be a key
         if numbered:
             values["id"] = done.inserted_primary_key[0]  # type: ignore[index]
-        made = kind(**{n: values[c] for n, c in FIELDS[kind].items()})
+        made = record_from(kind, values)
         self._note(made, None, {c: plain(v) for c, v in values.items() if c != VERSION})
         return made
 

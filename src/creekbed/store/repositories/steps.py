@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from sqlalchemy import String, bindparam, func, select
 
 from creekbed.store.records import ContentLine, Departure, InHand, Instrument, Job, StepRecord
-from creekbed.store.tables import FIELDS, TABLES
+from creekbed.store.tables import TABLES, record_from
 
 if TYPE_CHECKING:
     from creekbed.store.reader import Reader
@@ -87,7 +87,7 @@ class Steps:
         last: datetime | None = found["last_done_at"]
         if found["person"] is None:
             return None, last
-        return InHand(**{n: found[c] for n, c in FIELDS[InHand].items()}), last
+        return record_from(InHand, found), last
 
     def strings_put_on(self) -> list[tuple[str, str, str, datetime]]:
         """(tag, family, string, when) of every string that was put on, the oldest first."""

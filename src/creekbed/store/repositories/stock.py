@@ -16,12 +16,7 @@ if TYPE_CHECKING:
 
 _L, _M, _A, _P, _E = TABLES[Lot], TABLES[StockMove], TABLES[AirReading], TABLES[Price], TABLES[ShelfEntry]
 _LEFT = select(_L).where(_L.c.item.in_(bindparam("items", expanding=True)), _L.c.amount > 0).order_by(_L.c.id)
-_LEFT_AND_LEAST = (
-    select(_L, _E.c.minimum.label("least"))
-    .select_from(_L.outerjoin(_E, _E.c.item == _L.c.item))
-    .where(_L.c.item.in_(bindparam("items", expanding=True)), _L.c.amount > 0)
-    .order_by(_L.c.id)
-)
+_LEFT_AND_LEAST = _LEFT.add_columns(_E.c.minimum.label("least")).outerjoin(_E, _E.c.item == _L.c.item)
 _LAST_LOT = select(_L).where(_L.c.item == bindparam("item")).order_by(_L.c.id.desc()).limit(1)
 _DRAWN = (
     select(_L)

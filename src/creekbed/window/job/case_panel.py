@@ -249,8 +249,9 @@ class CasePanel(QWidget):
     def _show_items(self, items: Sequence[CaseItem]) -> None:
         while len(self._made) < len(items):
             self._make_row()
-        self.rows = {item.key: line for item, line in zip(items, self._made, strict=False)}
+        self.rows = {}
         for item, line in zip(items, self._made, strict=False):
+            self.rows[item.key] = line
             line.show_item(item)
             line.show()
         for line in self._made[len(items) :]:

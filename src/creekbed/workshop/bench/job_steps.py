@@ -256,10 +256,9 @@ def _record(
 ) -> None:
     """Put on record that a step is done or skipped; whoever had it in hand has it no longer."""
     held, last = act.records.steps.hand_of(shop.person)
-    _clear_hand(act, held, view.job.id, step.key)
-    minutes = None
-    if held is not None and held.job_id == view.job.id and held.key == step.key:
-        minutes = round((act.now - held.since).total_seconds() / 60, 2)
+    since, minutes = _clear_hand(act, held, view.job.id, step.key), None
+    if since is not None:
+        minutes = round((act.now - since).total_seconds() / 60, 2)
     elif held is None and last is not None and state == "done":
         minutes = _in_one_go(act, step, last)
     if minutes is not None:
@@ -290,10 +289,12 @@ def _in_one_go(act: Act, step: BuiltStep, since: datetime) -> float | None:
     return round(minutes, 2) if 1 / ONE_GO <= minutes / step.hands_min <= ONE_GO else None
 
 
-def _clear_hand(act: Act, held: InHand | None, job_id: int, key: str) -> None:
-    """What somebody holds is put down, if it is this step."""
-    if held is not None and held.job_id == job_id and held.key == key:
-        act.records.remove(held)
+def _clear_hand(act: Act, held: InHand | None, job_id: int, key: str) -> datetime | None:
+    """Put down what somebody holds, if it is this step; since when it was held then."""
+    if held is None or held.job_id != job_id or held.key != key:
+        return None
+    act.records.remove(held)
+    return held.since
 
 
 def waive_step(shop: Shop, job_id: int, key: str, reason: str) -> None:

@@ -36,8 +36,13 @@ def entries(records: Reader) -> dict[str, ShelfEntry]:
 
 def minimum_of(records: Reader, supply: Supply) -> float:
     """From which amount on a supply is short: the shop's own, else what ships."""
-    own = records.get(ShelfEntry, supply.key)
-    return supply.reorder_at if own is None or own.minimum is None else own.minimum
+    said = records.get(ShelfEntry, supply.key)
+    return least_of(supply, None if said is None else said.minimum)
+
+
+def least_of(supply: Supply, said: float | None) -> float:
+    """As :func:`minimum_of`, from the amount that the shop says; ``None``: it says nothing."""
+    return supply.reorder_at if said is None else said
 
 
 def _change(shop: Shop, act: Act, items: Collection[str], **fields: object) -> None:

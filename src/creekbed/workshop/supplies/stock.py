@@ -19,7 +19,7 @@ from creekbed.store.reader import Reader
 from creekbed.store.records import Lot, Price, ShelfEntry, StockMove
 from creekbed.workshop.bench.cupboard import usable_and_minimums, usable_by_item, usable_lots
 from creekbed.workshop.shop.shop import Act, Shop
-from creekbed.workshop.supplies.shelf_entries import entries, minimum_of
+from creekbed.workshop.supplies.shelf_entries import entries, least_of, minimum_of
 
 
 @dataclass(frozen=True)
@@ -37,7 +37,7 @@ class StockView:
     @property
     def minimum(self) -> float:
         """From which amount on it is ordered; 0: never."""
-        return self.supply.reorder_at if self.said is None or self.said.minimum is None else self.said.minimum
+        return least_of(self.supply, None if self.said is None else self.said.minimum)
 
     @property
     def aside(self) -> bool:
@@ -106,8 +106,8 @@ def draw_supplies(shop: Shop, act: Act, supplies: Sequence[tuple[str, float]], w
         supply, lots = shop.catalogue.supplies[item], usable.get(item, [])
         if not lots and item not in mixes and act.records.stock.last_lot(item) is None:
             continue
-        own = said[item] if item in said else minimum_of(act.records, supply)
-        _draw(act, supply, lots, amount, supply.reorder_at if own is None else own, why, job_id)
+        least = least_of(supply, said[item]) if item in said else minimum_of(act.records, supply)
+        _draw(act, supply, lots, amount, least, why, job_id)
 
 
 def _draw(

@@ -30,12 +30,12 @@ def test_the_note_says_what_was_measured_and_what_not_to_do(shop: Shop, hand: Ha
     note = specialist.note_for(shop, leaning, "luthier")
     text = note_text(note.facts)
     assert "For the luthier: MH-0207" in text and "Violin 4/4, serial 12345." in text and "Wanted back by Fri" in text
-    assert "1. Bridge lean (bridge)" in text and "5.2° ± 0.8° (k = 2) is beyond the limit." in text
+    assert "1. Bridge lean (bridge)" in text and "5.2 ± 0.8° (k = 2) is beyond the limit." in text
     assert "Until then: The luthier sets it. Never straighten it here." in text and "Went out with: 1.2°" in text
     assert "ound post" not in text and "R-041" not in text
     document = pypdfium2.PdfDocument(note_pdf(note.facts, note.photos))
     printed = "".join(p.get_textpage().get_text_range() for p in document).replace("\r\n", " ")
-    assert "5.2° ± 0.8°" in printed and "Never straighten it here" in printed
+    assert "5.2 ± 0.8°" in printed and "Never straighten it here" in printed
     pictures = [o for p in document for o in p.get_objects() if o.type == pypdfium2.raw.FPDF_PAGEOBJ_IMAGE]
     assert len(pictures) == 1
 

@@ -247,6 +247,7 @@ def example(unit: str) -> str:
         "degC": "21 °C or 70 °F",
         "milliliter": "500 ml or 2 cups",
         "minute": "30 min",
+        "dimensionless": "0.25",
     }.get(unit, f"12 {SHORT.get(unit, unit)}")
 
 

@@ -8,13 +8,15 @@ from datetime import datetime, timedelta
 from typing import TYPE_CHECKING, Any
 
 from creekbed.core.climate.drying import Drying
-from creekbed.core.conventions import number
+from creekbed.core.conventions import clock, number
 from creekbed.core.inspection.trend import YEAR_DAYS, Trend
 from creekbed.core.strings.settling import DAY_MIN
-from creekbed.core.units import show
+from creekbed.core.units import show, with_doubt
 from creekbed.words.times import span
 
 if TYPE_CHECKING:
+    from creekbed.core.inspection.work_effect import Change, Left
+    from creekbed.core.measure import Reading
     from creekbed.core.strings.forecast import Forecast
 
 MOST_BEFORE = 4
@@ -77,6 +79,46 @@ def _send_words(trade: str, away_days: float, day: float, today: float, began: d
     if day <= today:
         return f"{takes}: send it before the next hire."
     return f"{takes}: send it by {(began + timedelta(days=day)).astimezone():%d %b %Y}."
+
+
+def _moment(at: datetime) -> str:
+    return clock(at, "%d %b, ")
+
+
+def answers_words(earlier: Sequence[tuple[datetime, str]]) -> str:
+    """What was found before work in the same job: (when, what), the oldest first."""
+    said = " ".join(f"{_moment(at)}: {reason}" for at, reason in earlier)
+    return f"Before work on it, {said}" if said else ""
+
+
+def change_words(change: Change, before: Reading, at: datetime) -> str:
+    """What a check read before work in the same job, and what it changed by since."""
+    said = f"Before work on it ({_moment(at)}) it read {show(before.value, before.unit)}"
+    if not change.told:
+        return f"{said}: no change since that can be told from chance."
+    by = with_doubt(abs(change.by.value), change.by.expanded, before.unit)
+    return f"{said}: {by} {'less' if change.by.value < 0 else 'more'} now."
+
+
+def cleaning_words(left: Left, found: Reading, cleaned: bool) -> str:
+    """What earlier cleanings left, and so what the next one will take or whether this one did as well.
+
+    Args:
+        found: what it reads now. cleaned: whether it was cleaned before it was read.
+    """
+    wide = 0.0 if left.high is None else left.high - left.likely
+    level = with_doubt(left.likely, wide, found.unit)
+    said = f"Earlier cleanings left {level}" if wide else f"The cleaning before left {level}"
+    if cleaned:
+        more = left.high is not None and found.value - found.expanded > left.high
+        return f"{said}, this one more: dirt that stayed, wear, or out of line." if more else f"{said}."
+    takes = found.value - left.likely
+    if takes <= found.expanded:
+        return f"{said}: it is as good as that now."
+    off = (
+        with_doubt(takes, math.hypot(wide, found.expanded), found.unit) if wide else f"about {show(takes, found.unit)}"
+    )
+    return f"{said}: cleaning will take {off} off."
 
 
 def drying_words(fit: Drying | None, problem: str, limit_g: float) -> str:

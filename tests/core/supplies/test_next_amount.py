@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from creekbed.core.supplies.next_amount import LEAST_SPREAD, STUDENT, next_amount
+from creekbed.core.measure import STUDENT_95
+from creekbed.core.supplies.next_amount import LEAST_SPREAD, next_amount
 
 
 def test_it_is_the_prediction_interval_of_published_tables() -> None:
-    assert pytest.approx([stats.t.ppf(0.975, n) for n in range(2, 12)], abs=6e-4) == STUDENT
+    assert pytest.approx([stats.t.ppf(0.975, n) for n in range(2, 12)], abs=6e-4) == STUDENT_95
     amounts = [0.4, 0.6, 0.5, 0.9]
     found = next_amount(amounts)
     assert found is not None and found.low is not None and found.high is not None

@@ -16,7 +16,7 @@ import pytest
 import soundfile
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QGuiApplication, QImage
-from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
+from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton
 
 from creekbed.core.airtight.pads import closed_for
 from creekbed.demo.devices import LEAN_DEG, DemoDevices, bridge_picture, picture_points
@@ -341,6 +341,29 @@ def test_which_valve(bench: Driver, hand: Hand) -> None:
     bench.press("check_main")
     view = hand.view(panel.job)
     assert view.findings["blow"].choice == "blocked" and view.step("valves_right") is not None
+
+
+def test_a_check_done_again_after_cleaning_says_what_that_changed(bench: Driver, hand: Hand, qtbot: Any) -> None:
+    job = hand.book("MH-0700", "trombone")
+    hand.until(job, "look", friction=0.71, lift="rises")
+    hand.until(job, "inner_wipe")
+    bench.frame.nav.open_job(job, "look_over")
+    panel = bench.frame.page("job").checks
+    panel.choose("friction")
+    qtbot.waitUntil(lambda: "Work was done since" in words_of(panel))
+    assert panel.findChild(QPushButton, "friction_again") is None
+    bench.find("friction_value", QLineEdit).setText("0.25")
+    bench.press("friction_record")
+    qtbot.waitUntil(lambda: "0.46 ± 0.08 of its weight less now" in words_of(panel))
+    assert panel.findChild(QPushButton, "friction_again") is not None
+    panel.choose("lift")
+    bench.press("lift_stays")
+    qtbot.waitUntil(lambda: "Before work on it" in words_of(panel) and "It rises" in words_of(panel))
+
+
+def words_of(panel: Any) -> str:
+    """Everything that is written on the checks."""
+    return " ".join(x.text() for x in panel.findChildren(QLabel) if x.isVisible())
 
 
 def test_slide_friction(bench: Driver, hand: Hand, qtbot: Any) -> None:

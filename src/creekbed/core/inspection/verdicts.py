@@ -10,7 +10,7 @@ from creekbed.core.conventions import number
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import Band, Reading, decide
 from creekbed.core.quick_dataclasses import dataclass
-from creekbed.core.units import show
+from creekbed.core.units import show, with_doubt
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ def judge_reading(check: Check, reading: Reading, size: str = "") -> Result:
             todo="Measure again and look at the unit.",
         )
     decision = decide(reading, bands.scale())
-    value = f"{show(reading.value, check.unit)} ± {show(reading.expanded, check.unit)} (k = 2)"
+    value = f"{with_doubt(reading.value, reading.expanded, check.unit)} (k = 2)"
     rule = rule_words(check, size)
     if decision.band == "again":
         chance = _percent(decision.p_act)

@@ -6,15 +6,11 @@ import math
 import statistics
 from collections.abc import Sequence
 
+from creekbed.core.measure import STUDENT_95
 from creekbed.core.quick_dataclasses import dataclass
 
 LEAST = 3
 """From fewer amounts nobody can tell how much they vary: house default."""
-STUDENT = (4.303, 3.182, 2.776, 2.571, 2.447, 2.365, 2.306, 2.262, 2.228, 2.201)
-"""Student's t of a two-sided 95 % for 2, 3, … 11 degrees of freedom (published tables; tested against SciPy).
-
-Every job asks for it, also before the window has loaded SciPy.
-"""
 LEAST_SPREAD = 0.1
 """Amounts that look alike may still differ by a tenth: they are read off in drops; house default."""
 
@@ -39,12 +35,14 @@ def next_amount(amounts: Sequence[float]) -> NextAmount | None:
         prediction interval of one more value of a normal law, m ± t·s·√(1 + 1/n), on logarithms (Hahn and Meeker,
         Statistical Intervals, ch. 4; from memory).
     """
-    needed = [amount for amount in amounts[-len(STUDENT) - 2 :] if amount > 0]
+    needed = [amount for amount in amounts[-len(STUDENT_95) - 2 :] if amount > 0]
     if not needed:
         return None
     if len(needed) < LEAST:
         return NextAmount(needed[-1])
     logs = [math.log(amount) for amount in needed]
     middle = statistics.fmean(logs)
-    wide = STUDENT[len(logs) - LEAST] * math.hypot(statistics.stdev(logs), LEAST_SPREAD) * math.sqrt(1 + 1 / len(logs))
+    wide = (
+        STUDENT_95[len(logs) - LEAST] * math.hypot(statistics.stdev(logs), LEAST_SPREAD) * math.sqrt(1 + 1 / len(logs))
+    )
     return NextAmount(math.exp(middle), math.exp(middle - wide), math.exp(middle + wide))

@@ -129,6 +129,9 @@ class Finding(Versioned):
     Attributes:
         readings: rows of {value, u, unit, how}. places: place → what was found there.
         closed: how it was closed or why it was accepted; empty while open.
+        earlier: what the check found before work was done on the instrument in this job, the oldest first: rows of
+            ``readings``, ``choice``, ``places``, ``band``, ``verdict``, ``reason``, ``overruled``, ``closed``, ``at``,
+            ``person``.
     """
 
     TABLE: ClassVar[str] = "finding"
@@ -144,6 +147,7 @@ class Finding(Versioned):
     overruled: str = ""
     overrule_reason: str = ""
     closed: str = ""
+    earlier: list[Any] = field(default_factory=list)
     at: datetime
     person: str
 

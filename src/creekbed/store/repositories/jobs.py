@@ -19,6 +19,7 @@ from creekbed.store.records import (
     Job,
     Photo,
     SoundRecording,
+    StepRecord,
     Wait,
 )
 from creekbed.store.tables import KINDS, TABLES
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
     from creekbed.store.reader import Reader
 
 _J, _I, _H, _D = TABLES[Job], TABLES[Instrument], TABLES[Hire], TABLES[Departure]
-_W, _F, _P = TABLES[Wait], TABLES[Finding], TABLES[Photo]
+_W, _F, _P, _S = TABLES[Wait], TABLES[Finding], TABLES[Photo], TABLES[StepRecord]
 _OPEN_OF = select(_J).where(_J.c.tag == bindparam("tag"), _J.c.state == "open").order_by(_J.c.id.desc()).limit(1)
 _HERE_OF = select(_J).where(_J.c.tag == bindparam("tag"), _J.c.state != "gone").order_by(_J.c.id.desc()).limit(1)
 _TAGS_HERE = select(_J.c.tag).where(_J.c.state.in_(("open", "ready")))
@@ -54,6 +55,11 @@ _FOUND_BEFORE = (
     .where(_J.c.tag == bindparam("tag"), _F.c.check_key == bindparam("check"), _F.c.job_id <= bindparam("job_id"))
     .order_by(_F.c.at.desc())
     .limit(bindparam("most"))
+)
+_CLEANED_AT = (
+    select(_S.c.job_id, func.min(_S.c.at))
+    .where(_S.c.stage == "clean", _S.c.state == "done", _S.c.job_id.in_(bindparam("jobs", expanding=True)))
+    .group_by(_S.c.job_id)
 )
 _STRINGS_FOUND = (
     select(_J.c.tag, _F.c.places, _F.c.at)
@@ -171,6 +177,10 @@ class Jobs:
     def found_before(self, tag: str, check: str, job_id: int, most: int) -> list[Finding]:
         """What a check found on an instrument up to a job, newest first."""
         return self._reader.fetch(Finding, _FOUND_BEFORE, {"tag": tag, "check": check, "job_id": job_id, "most": most})
+
+    def cleaned_at(self, job_ids: Collection[int]) -> dict[int, datetime]:
+        """When the first step of cleaning was done, of each of some jobs in which one was."""
+        return dict(self._reader.rows(_CLEANED_AT, {"jobs": sorted(job_ids)}))
 
     def strings_found(self, tags: Collection[str]) -> list[tuple[str, dict[str, str], datetime]]:
         """(tag, string → what was found of it, when) of each look at the strings of some instruments, oldest first."""

@@ -26,9 +26,11 @@ from creekbed.window.shared.widgets import (
     label,
     row,
 )
+from creekbed.words.findings import answers_words
 from creekbed.workshop.bench.job_situation import measured
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.inspection import findings as lookover
+from creekbed.workshop.inspection.answers import answers, worked_since
 from creekbed.workshop.inspection.trends import check_history
 from creekbed.workshop.release.release_check import finding_open
 
@@ -71,6 +73,10 @@ class CheckCard(QWidget):
             right.addWidget(scale)
         if self.finding is not None:
             right.addWidget(label(self.finding.reason))
+            if check.kind != "measure" and self.finding.earlier:
+                right.addWidget(
+                    label(answers_words([(a.at, a.reason) for a in answers(self.finding)[:-1]]), tone="deep")
+                )
         before = check_history(self.page.shop, view, check)
         if before is not None:
             words = before.words()
@@ -155,7 +161,10 @@ class CheckCard(QWidget):
         if check.unit == "millimeter" and self.page.frame.devices.ports.get("caliper"):
             buttons.addWidget(button("Take from caliper", self._caliper, "", f"{check.key}_caliper"))
         self._ways(buttons)
-        if self.finding is not None and self.finding.readings:
+        if self.finding is not None and self.finding.readings and worked_since(self.finding, self.view.all_work):
+            box.addWidget(holder)
+            box.addWidget(label("Work was done since: read it again, the last reading is kept.", tone="muted"))
+        elif self.finding is not None and self.finding.readings:
             count = len(self.finding.readings)
             buttons.addWidget(
                 button("Average with the last reading", lambda: self.record(True), "", f"{check.key}_again")

@@ -29,6 +29,7 @@ from creekbed.workshop.bench.waits import drying_factor, end_waits_of, new_wait,
 from creekbed.workshop.cleaning.cloths import cloth_in, used
 from creekbed.workshop.cleaning.shelf import note_took, stuff_of, take
 from creekbed.workshop.cleaning.trays import keep_tray
+from creekbed.workshop.inspection.answers import earlier_rows
 from creekbed.workshop.release.release_check import test_name
 from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.supplies.stock import MixPlan, draw_supplies, make_mix, plan_mix_in
@@ -355,7 +356,8 @@ def fail_test(shop: Shop, job_id: int, key: str, words: str, playing: Mapping[st
         if finding is None:
             act.records.add(Finding(job_id=job_id, check=key, **failed))
         else:
-            act.records.update(finding, overruled="", overrule_reason="", closed="", **failed)
+            earlier = earlier_rows(finding, view.all_work, act.now)
+            act.records.update(finding, overruled="", overrule_reason="", closed="", earlier=earlier, **failed)
         if playing:
             _note_playing(shop, act, view, key, playing)
         _clear_hand(act, act.records.get(InHand, shop.person), job_id, key)

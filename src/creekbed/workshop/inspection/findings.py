@@ -19,6 +19,7 @@ from creekbed.core.units import parse_quantity
 from creekbed.store.records import Finding
 from creekbed.workshop.arrival.intake import need_job, need_reason
 from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.inspection.answers import earlier_rows, worked_since
 from creekbed.workshop.shop.shop import Act, Shop
 
 
@@ -40,6 +41,9 @@ def typed_reading(check: Check, text: str, second: str = "") -> Reading:
 def record_reading(shop: Shop, job_id: int, check_key: str, reading: Reading, *, again: bool = False) -> Result:
     """Record a measurement; with ``again`` it is averaged with the readings before it.
 
+    What was read before work was done on the instrument is not averaged with what is read after it: it is kept beside
+    it, as an earlier answer.
+
     Raises:
         BadInput: the check is not measured so, or the value cannot be true.
     """
@@ -48,11 +52,13 @@ def record_reading(shop: Shop, job_id: int, check_key: str, reading: Reading, *,
         if reading.unit != check.unit:
             raise BadInput(f"{check.name} is not measured in {reading.unit}.")
         old = view.findings.get(check_key)
-        rows: list[Any] = list(old.readings) if again and old is not None else []
-        rows.append({"value": reading.value, "u": reading.u, "unit": reading.unit, "how": reading.how})
+        rows: list[Any] = [{"value": reading.value, "u": reading.u, "unit": reading.unit, "how": reading.how}]
+        what: dict[str, Any] = {"readings": rows}
+        if again and old is not None and not worked_since(old, view.all_work):
+            rows[:0], what["earlier"] = old.readings, old.earlier
         mean = combine([Reading(r["value"], r["u"], r["unit"], r["how"]) for r in rows])
         result = judge_reading(check, mean, view.instrument.size)
-        _store(act, shop, view, check, result, readings=rows)
+        _store(act, shop, view, check, result, **what)
         return result
 
 
@@ -133,12 +139,12 @@ def _open(shop: Shop, act: Act, job_id: int, key: str) -> tuple[JobView, Check]:
 
 
 def _store(act: Act, shop: Shop, view: JobView, check: Check, result: Result, **what: Any) -> None:
-    found = Finding(
-        job_id=view.job.id, check=check.key, readings=what.get("readings", []), choice=what.get("choice", ""),
-        places=what.get("places", {}), band=result.band, verdict=result.verdict or "", reason=result.reason,
-        at=act.now, person=shop.person,
-    )  # fmt: skip
     before = view.findings.get(check.key)
+    what.setdefault("earlier", earlier_rows(before, view.all_work, act.now))
+    found = Finding(
+        job_id=view.job.id, check=check.key, band=result.band, verdict=result.verdict or "", reason=result.reason,
+        at=act.now, person=shop.person, **what,
+    )  # fmt: skip
     if before is None:
         act.records.add(found)
     else:

@@ -29,6 +29,7 @@ from creekbed.words.instruments import UNSEEN
 from creekbed.workshop.arrival.intake import clean_tag
 from creekbed.workshop.bench.job_situation import measured
 from creekbed.workshop.bench.job_view import JobView
+from creekbed.workshop.inspection.answers import answers
 from creekbed.workshop.release.release_check import disinfections_in
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies.stock import prices
@@ -145,14 +146,15 @@ def _compare_check(check: Any, out: dict[str, Any] | None, finding: Finding | No
         before = show(out["value"], check.unit) if out.get("value") is not None else str(out["words"])
     if finding is None:
         return Compared(check.name, before, "not looked at yet", "")
-    after = finding.reason
-    mean = measured(finding)
+    found = answers(finding)[0]  # as it came in, before any work
+    after = found.reason
+    mean = measured(found)
     value = None if mean is None else mean.value
     if value is not None:
         after = show(value, check.unit)
     if out is None:
         return Compared(check.name, before, after, "")
-    old, new = _RANK.get(str(out["band"]), 0), _RANK.get(finding.band, 0)
+    old, new = _RANK.get(str(out["band"]), 0), _RANK.get(found.band, 0)
     if value is not None and out.get("value") is not None:
         moved = abs(value - float(out["value"])) > 2 * 2**0.5 * check.u  # beyond the difference's U (k = 2)
         status = ("grown" if new > old else "better" if new < old else "changed") if moved else "unchanged"

@@ -131,6 +131,8 @@ class Check(Marked):
     """How else than by typing its answer may come."""
     optional: bool = False
     """Done when there is reason to; looking over is whole without it."""
+    cleaning_helps: bool = False
+    """Whether dirt and old lubricant show in what is measured, so that cleaning brings it back."""
     when: tuple[Condition, ...] = ()
     """What must be there for it to be done at all."""
     verdict: Verdict = "specialist"

@@ -77,7 +77,7 @@ def fit_tone(
         strength = fit.strength()
         sure = strength > 1e-4 * strength.max()
         decays = _limited(np.where(sure, -off.real, 0.0), 4.0 / n)
-        if turn == MOST_TURNS - 1 or (np.abs(decays).max() * n < 3 * NEAR and _is_near(fit, moves)):
+        if turn == MOST_TURNS - 1 or (np.abs(decays).max() * n < 3 * NEAR and _is_near(fit, moves, decays)):
             break
         omega = omega + moves
         decay = np.minimum(np.maximum(decay + decays, -4.0 / n), MOST_DECAY / n)
@@ -175,14 +175,19 @@ def _limited(values: Real, most: float) -> Real:
     return np.minimum(np.maximum(values, -most), most)
 
 
-def _is_near(fit: PartialFit, moves: Real) -> bool:
-    """Whether another round would move nothing that counts: what this one leaves is cubic in how far it moved."""
-    moved = np.abs(moves) * fit.size / 2
-    if moved.max() < NEAR / 2:
+def _is_near(fit: PartialFit, moves: Real, decays: Real) -> bool:
+    """Whether another round would move nothing that counts.
+
+    What this one leaves of a frequency is cubic in how far that moved; where the decay moved too, it is their product,
+    since a tone that fades or swells weighs one half of the window more.
+    """
+    moved, faded = np.abs(moves) * fit.size / 2, np.abs(decays) * fit.size / 2
+    left = moved**3 / 6 + moved * faded
+    if left.max() < NEAR**3 / 48:
         return True
     noise = np.full(moved.size, fit.left * fit.size / max(fit.size - 4 * moved.size, 1))
     u = np.sqrt(np.maximum(np.diag(fit.frequency_covariance(noise)), 0.0)) * fit.size / 2
-    return bool(np.all(moved**3 / 6 < 0.1 * u))
+    return bool(np.all(left < 0.1 * u))
 
 
 def _noise_near(residual: Real, omega: Real, spacing: float) -> Real:

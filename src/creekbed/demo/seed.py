@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import random
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -16,7 +17,18 @@ from creekbed.core.inspection.verdicts import judge_reading
 from creekbed.core.local import at_hour
 from creekbed.core.measure import Reading
 from creekbed.demo.folder import DEMO_PERSON, MAKING, begin, last_thursday, mark_made
-from creekbed.store.records import AirReading, Departure, DepartureKind, Finding, Hire, Instrument, Job, Mark, TagPrint
+from creekbed.store.records import (
+    AirReading,
+    Departure,
+    DepartureKind,
+    Finding,
+    Hire,
+    Instrument,
+    Job,
+    Mark,
+    StepRecord,
+    TagPrint,
+)
 from creekbed.store.unit_of_work import Change
 from creekbed.workshop.arrival import intake
 from creekbed.workshop.arrival.condition_marks import add_mark
@@ -24,6 +36,7 @@ from creekbed.workshop.bench import bench_view, job_steps
 from creekbed.workshop.bench.job_view import JobView, load_job
 from creekbed.workshop.cleaning import shelf
 from creekbed.workshop.inspection import findings as lookover
+from creekbed.workshop.inspection.answers import earlier_rows
 from creekbed.workshop.release import release_check
 from creekbed.workshop.shop import staff
 from creekbed.workshop.shop.clock import HandClock
@@ -88,6 +101,8 @@ FINDS: dict[str, dict[str, Any]] = {
 }
 WORN = {("MH-0207", "bridge_lean"): (0.5, 1.5, 2.2), ("MH-0245", "fine_tuner"): (5.1, 3.9, 3.4)}
 """What went on from hire to hire: as it went out, as it came back, as it went out again."""
+SLIDES = {"MH-0415": (0.71, 0.21)}
+"""Friction of a slide against its weight: as it came back from the hire before, and cleaned."""
 SENT_OUT = {"MH-0207": "luthier", "MH-0171": "woodwind repairer"}
 MISSING = {"MH-0107": ("end_plug",), "MH-0233": ("rosin",), "MH-0150": ("cap",)}
 
@@ -226,6 +241,8 @@ def _one_past(shop: Shop, records: Change, tag: str, family: str, thursday: date
                 if leaned is not None:
                     records.add(_found(job, kind.find_check(row["check"]), leaned[1]))
                     row["value"] = leaned[2]
+            if tag in SLIDES:
+                _slide_cleaned(records, job, kind.find_check("friction"), *SLIDES[tag])
             records.add(
                 TagPrint(
                     job_id=job.id, at=back + timedelta(days=2), person="IW", facts={"tag": tag, "family": kind.name}
@@ -239,16 +256,27 @@ def _one_past(shop: Shop, records: Change, tag: str, family: str, thursday: date
             out = back + timedelta(days=chance.randint(20, 60))
 
 
-def _found(job: Job, check: Check, value: float) -> Finding:
+def _found(job: Job, check: Check, value: float, how: str = "from two lengths", closed: str = "mended") -> Finding:
     """What was read when it came back that time."""
-    reading = Reading(value, check.u, check.unit, "from two lengths")
+    reading = Reading(value, check.u, check.unit, how)
     row = {"value": value, "u": check.u, "unit": check.unit, "how": reading.how}
     result = judge_reading(check, reading)
     return Finding(
         job_id=job.id, check=check.key, readings=[row], choice="", places={}, band=result.band,
-        verdict=result.verdict or "", reason=result.reason, overruled="", overrule_reason="", closed="mended",
+        verdict=result.verdict or "", reason=result.reason, overruled="", overrule_reason="", closed=closed,
         at=job.opened_at, person="IW",
     )  # fmt: skip
+
+
+def _slide_cleaned(records: Change, job: Job, check: Check, before: float, after: float) -> None:
+    """A hand slide that was read, cleaned, and read again."""
+    came, left = (_found(job, check, ratio, "from a pull", "") for ratio in (before, after))
+    cleaned, read_again = job.opened_at + timedelta(hours=1), job.opened_at + timedelta(hours=2)
+    records.add(StepRecord(
+        job_id=job.id, key="inner_wipe", what="Wipe the inner tubes down", stage="clean", state="done", at=cleaned,
+        person="IW",
+    ))  # fmt: skip
+    records.add(replace(left, earlier=earlier_rows(came, (), read_again), at=read_again))
 
 
 def _condition(family: Family, size: str, chance: random.Random, season: int) -> list[dict[str, Any]]:

@@ -45,6 +45,7 @@ def test_what_was_found_before_cleaning_stays_beside_what_is_found_after(shop: S
     job = hand.book(SLIDE, "trombone")
     hand.until(job, "look", friction=0.71, lift="rises")
     assert friction_history(shop, hand, job) is None
+    assert found_of(hand, job, "friction").verdict == "bench"  # it is cleaned before the brass repairer is asked
     hand.until(job, "inner_wipe")
     findings.record_reading(shop, job, "friction", friction(0.25))
     findings.record_choice(shop, job, "lift", "stays")
@@ -140,7 +141,8 @@ def test_it_says_what_cleaning_will_take_and_when_it_left_more_than_before(shop:
     findings.record_reading(shop, job, "friction", friction(0.24))
     found = friction_history(shop, hand, job)
     assert found is not None and found.cleaned and found.words().endswith("left 0.25 ± 0.15 of its weight.")
-    findings.record_reading(shop, job, "friction", friction(0.55))
+    findings.record_reading(shop, job, "friction", friction(0.7))
+    assert found_of(hand, job, "friction").verdict == "specialist"
     found = friction_history(shop, hand, job)
     assert found is not None and "this one more: dirt that stayed, wear, or out of line" in found.words()
 

@@ -38,6 +38,7 @@ def rule_words(check: Check, size: str = "") -> str:
     if b is not None:
         unit = check.unit
         text = f"good {_span(b.green_from, b.green_to, unit)}; act {_outside(b.amber_from, b.amber_to, unit)}"
+        text += "; before cleaning that is for the bench" if check.cleaning_helps else ""
     else:
         text = "; ".join(f"{o.name}: {o.verdict if o.band != 'green' else 'good'}" for o in check.options)
     words = MARK_WORDS[check.mark]
@@ -62,11 +63,12 @@ def _outside(low: float | None, high: float | None, unit: str) -> str:
     return " or ".join(ends)
 
 
-def judge_reading(check: Check, reading: Reading, size: str = "") -> Result:
+def judge_reading(check: Check, reading: Reading, size: str = "", *, before_cleaning: bool = False) -> Result:
     """Verdict of a measured check.
 
     Args:
         check, reading: what was measured, in the check's unit. size: of the instrument, where bands differ by it.
+        before_cleaning: it was read as it came in; where cleaning helps, it is cleaned before anybody else is asked.
 
     Raises:
         BadInput: the reading is outside what can be true, or the check is not a measured one.
@@ -92,7 +94,8 @@ def judge_reading(check: Check, reading: Reading, size: str = "") -> Result:
             rule, frozenset({"again"}),
         )  # fmt: skip
     if decision.band == "act":
-        return Result("act", check.verdict, f"{value} is beyond the limit. {check.say_act}", rule, frozenset({"act"}))
+        verdict = "bench" if before_cleaning and check.cleaning_helps else check.verdict
+        return Result("act", verdict, f"{value} is beyond the limit. {check.say_act}", rule, frozenset({"act"}))
     if decision.band == "amber":
         return Result("amber", "ready", f"{value} is near the limit. {check.say_amber}", rule, frozenset({"amber"}))
     return Result("green", "ready", f"{value} is good.", rule, frozenset({"green"}))

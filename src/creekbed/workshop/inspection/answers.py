@@ -28,6 +28,11 @@ def worked_since(finding: Finding, work: Iterable[StepRecord]) -> bool:
     )
 
 
+def was_cleaned(work: Iterable[StepRecord]) -> bool:
+    """Whether cleaning has begun in a job."""
+    return any(w.state == "done" and w.stage == "clean" for w in work)
+
+
 def earlier_rows(finding: Finding | None, work: Iterable[StepRecord], now: datetime) -> list[dict[str, Any]]:
     """What an answer of ``now`` has before it; the last answer is left out where the new one only corrects it.
 

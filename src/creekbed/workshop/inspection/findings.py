@@ -19,7 +19,7 @@ from creekbed.core.units import parse_quantity
 from creekbed.store.records import Finding
 from creekbed.workshop.arrival.intake import need_job, need_reason
 from creekbed.workshop.bench.job_view import JobView
-from creekbed.workshop.inspection.answers import earlier_rows, worked_since
+from creekbed.workshop.inspection.answers import earlier_rows, was_cleaned, worked_since
 from creekbed.workshop.shop.shop import Act, Shop
 
 
@@ -57,7 +57,7 @@ def record_reading(shop: Shop, job_id: int, check_key: str, reading: Reading, *,
         if again and old is not None and not worked_since(old, view.all_work):
             rows[:0], what["earlier"] = old.readings, old.earlier
         mean = combine([Reading(r["value"], r["u"], r["unit"], r["how"]) for r in rows])
-        result = judge_reading(check, mean, view.instrument.size)
+        result = judge_reading(check, mean, view.instrument.size, before_cleaning=not was_cleaned(view.all_work))
         _store(act, shop, view, check, result, **what)
         return result
 

@@ -25,7 +25,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
 from creekbed.core.planning.plan_checker import violations
@@ -46,6 +46,10 @@ from creekbed.workshop.shop.shop import Shop
 LEAST_S = 0.005
 """Shorter pauses are not kept."""
 MOST_MS = 50.0
+LOOK_MS = 2
+"""How often the window is looked at. One that never rests, as with 0, holds up the threads that talk to the planner,
+which no window at a bench does.
+"""
 
 
 class QuickClock(SystemClock):
@@ -74,8 +78,9 @@ class Pauses:
         self.what = ""
         self._last, self._worked = 0.0, 0.0
         self._timer = QTimer()
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self._turn)
-        self._timer.start(0)
+        self._timer.start(LOOK_MS)
 
     def about(self, what: str) -> None:
         """From now on this goes on; "": what is not measured."""
@@ -220,7 +225,7 @@ def go_through(frame: Frame, seconds: float, clock: QuickClock, events: int) -> 
             QTimer.singleShot(0, lambda: pauses.seen.append(1000 * (time.perf_counter() - begin)))  # it is painted
 
         QTimer.singleShot(0, doing_it)
-        until(lambda: not frame.planner.behind, 5.0, every=1)
+        until(lambda: not frame.planner.behind, 5.0, every=2)
         pauses.replanned.append(1000 * (time.perf_counter() - begin) - pauses.seen[-1])
         until(idle, 5.0)
         until(lambda: False, 0.1)

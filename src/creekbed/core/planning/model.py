@@ -9,7 +9,9 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import field, replace
+from typing import Any
 
+from creekbed.core.planning.packed_rows import PackedRows
 from creekbed.core.planning.place_capacity import ONE, Piece
 from creekbed.core.quick_dataclasses import dataclass
 
@@ -102,6 +104,18 @@ class PlanJob:
     release: float = 0.0
     running: tuple[RunningWait, ...] = ()
     blocked: str = ""
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        operations = _OPERATIONS.pack(self.operations)
+        return _job, (self.key, operations, self.due, self.weight, self.release, self.running, self.blocked)
+
+
+_OPERATIONS = PackedRows(1000)
+
+
+def _job(key: str, operations: bytes, *more: Any) -> PlanJob:
+    """A job that another process has sent."""
+    return PlanJob(key, _OPERATIONS.unpack(operations), *more)
 
 
 @dataclass(frozen=True)
@@ -287,6 +301,9 @@ class Plan:
     broken: tuple[tuple[str, str, float], ...] = ()
     moved: tuple[DelayedStart, ...] = ()
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        return _plan, (_STEPS.pack(self.steps), self.forecasts, self.broken, self.moved)
+
     def cost(self, problem: Problem) -> float:
         """What the problem's weights make of it; smaller is better. Jobs that cannot go on do not count."""
         finishes = [f.finish for f in self.forecasts.values() if f.finish is not None]
@@ -326,6 +343,14 @@ class Plan:
         """Σ weight × minutes late, of jobs with a due time and a forecast."""
         weights = {j.key: j.weight for j in problem.jobs}
         return sum(weights[k] * f.late_by for k, f in self.forecasts.items())
+
+
+_STEPS = PackedRows(16)
+
+
+def _plan(steps: bytes, *more: Any) -> Plan:
+    """A plan that another process has sent."""
+    return Plan(_STEPS.unpack(steps), *more)
 
 
 @dataclass(frozen=True)

@@ -62,7 +62,7 @@ def planning_input(shop: Shop, views: Sequence[JobView], now: datetime, held: He
             if job_id == view.job.id and (view.tag, key) in work.named:
                 begun[key] = Pin(view.tag, key, person, "in_hand", (since - now).total_seconds() / 60)
         kept += begun.values()
-        operations = work.operations
+        operations: Sequence[Operation] = work.operations  # as it is, where nothing is added: see packed_rows
         if begun or view.parts:
             operations = [_as_it_stands(view, o, work, begun.get(o.key), learned, now) for o in operations]
         running = [_running(view, w, now) for w in view.waits if w.key != ACCLIMATISING]
@@ -106,7 +106,7 @@ class _Work:
 
     view: JobView
     learned: Learned
-    operations: list[Operation]
+    operations: tuple[Operation, ...]
     named: Mapping[tuple[str, str], tuple[str, str, float]]
 
 
@@ -136,9 +136,9 @@ def _work(shop: Shop, view: JobView, learned: Learned) -> _Work:
     ending = open_keys | {w.key for w in view.waits}
     family = view.family.key
     named = {(view.tag, s.step.key): (s.step.base, family, s.step.hands_min) for s in view.open_steps}
-    operations = [
+    operations = tuple(
         _operation(shop, s, ending, learned.median(s.step.base, family, s.step.hands_min)) for s in view.open_steps
-    ]
+    )
     return _Work(view, learned, operations, named)
 
 

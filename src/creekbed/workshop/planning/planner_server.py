@@ -7,10 +7,12 @@ it is started.
 from __future__ import annotations
 
 import _thread
+import gc
 import heapq
 import multiprocessing
 import os
 import signal
+import sys
 import threading
 import traceback
 from dataclasses import field
@@ -23,6 +25,10 @@ REPLAN, QUESTION, SEARCH = 0, 1, 2
 """How urgent a request is; the least number goes first, and interrupts a greater one."""
 NICE = 5
 """The window goes first on a machine that is short of cores."""
+SWITCH_S = 0.0005
+"""How long what is being answered may hold the interpreter while a more urgent request waits to be read, seconds: house
+default.
+"""
 LOOK_S = 0.02
 """How often a request that is being prepared is asked whether it is to be left, seconds."""
 
@@ -108,23 +114,31 @@ class _Server:
         self.link, self.inbox = link, _Inbox()
         self._now: _Asked | None = None
         """What is being answered, and may be left."""
+        self._imported: set[type[Any]] = set()
+        """Kinds of request for which all is imported."""
         signal.signal(signal.SIGUSR1, self._leave)
 
     def run(self) -> None:
         """Answer until nothing more can come."""
         threading.Thread(target=self._listen, daemon=True).start()
         while (asked := self.inbox.next()) is not None:
-            answer = self._answer(asked)
+            if asked.urgency == REPLAN:
+                gc.disable()  # somebody waits; what is no longer needed is looked for while nobody does
             try:
-                self.link.send((asked.number, answer))
+                self.link.send((asked.number, self._answer(asked)))
             except (OSError, ValueError):
                 return
+            finally:
+                gc.enable()
 
     def _answer(self, asked: _Asked) -> Any:
         """An answer; a fault as :class:`RuntimeError`, ``None`` where it was left."""
         try:
             if not self._prepared(asked):
                 return None
+            if type(asked.request) not in self._imported:
+                self._imported.add(type(asked.request))
+                gc.freeze()  # what was imported stays: it is not looked through again and again
             self._now = asked
             if self.inbox.pressing(asked):  # what came before it could be interrupted
                 return None
@@ -171,6 +185,7 @@ def serve(link: Connection) -> None:
     parent = multiprocessing.parent_process()
     if parent is not None:
         threading.Thread(target=_leave_with, args=(parent.sentinel,), daemon=True).start()
+    sys.setswitchinterval(SWITCH_S)
     _Server(link).run()
 
 

@@ -62,7 +62,7 @@ def fundamentals(peaks: Peaks, kind: Kind, lowest: float, highest: float, limit:
         key = round(guess.f0 / peaks.resolution_hz, 1)
         if key not in found or guess.score > found[key].score:
             found[key] = guess
-        if guess.explains > ENOUGH and guess.score > 0:
+        if guess.explains > ENOUGH and guess.score > 0 and guess.numbers[0] == 1:
             break
     return sorted(found.values(), key=lambda g: -g.score)
 
@@ -73,8 +73,13 @@ WIDEST_GAP = 5
 """A tone lacks at most so many partials in a row: house default."""
 OUT_OF_LINE = 0.012
 """A partial may lie so far from where the law has it, as those of false strings do: 20 cents, house default."""
+DOUBT = 1.5
+"""What each partial must explain to count for a fundamental: a peak of noise that lies where an octave lower has a
+partial would else speak for that, once in ten thousand tones: house default.
+"""
 ENOUGH = 0.97
-"""One that explains so much of all peaks, and asks for few that are not there, needs no rival: house default."""
+"""One that is heard itself, explains so much of all peaks, and asks for few that are not there, needs no rival: house
+default."""
 
 
 @dataclass(frozen=True)
@@ -114,7 +119,8 @@ def _followed(peaks: Peaks, f0: float, kind: Kind, limit: float) -> Guess | None
     gain = float(np.log1p(over).sum())
     few_missing = whole.size >= (0.4 if kind == "odd" else 0.7) * whole[-1]
     explains = gain / peaks.all_gain if few_missing else 0.0
-    return Guess(f0 * common, whole, found, 3 * (gain + prior(whole, kind)), explains)
+    score = gain - DOUBT * whole.size + prior(whole, kind)
+    return Guess(f0 * common, whole, found, 3 * score, explains)
 
 
 def prior(numbers: NDArray[np.int64], kind: Kind) -> float:

@@ -7,12 +7,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from creekbed.core.catalogue.load import shipped
+from creekbed.core.catalogue.models.steps import STUFFS, Step
 from creekbed.core.hygiene.touch import may_touch
 from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places, judge_reading
 from creekbed.core.measure import Reading
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.compare import compare_policies
+from creekbed.core.procedure.imagine import imagine
 from creekbed.core.procedure.order import restrict, topological_order
 from creekbed.core.procedure.situation import Situation
 from creekbed.core.procedure.step_waits import creep_law
@@ -283,3 +285,25 @@ def test_restricting_keeps_every_order_that_was_forced(n: int, data: st.DataObje
     left = restrict(after, keep)
     for key in keep:
         assert forced(left, key) == forced(after, key) & keep
+
+
+@pytest.mark.parametrize("cloth", ["microfibre", "jersey", "dusting"])
+def test_a_fresh_cloth_says_what_it_is_of(cloth: str) -> None:
+    """Each that lies on the shop's shelf; what is drawn through a bore is told by the pull-through that is taken."""
+    for family in CATALOGUE.families.values():
+        policies = (
+            {"cleaning_cloth": cloth} if "cleaning_cloth" in {t.key for t in CATALOGUE.topics_for(family)} else {}
+        )
+        for step in build(CATALOGUE, imagine(CATALOGUE, family, policies=policies)):
+            if not step.fresh:
+                assert not step.stuff
+            elif step.path is None:
+                assert step.stuff in STUFFS, (family.key, step.key, step.cloth)
+                named = [s for s in STUFFS if s in step.cloth]
+                assert not named or named == [step.stuff]
+
+
+def test_a_cloth_of_what_nobody_knows_is_refused() -> None:
+    step = next(s for s in SAX.step if s.stuff)
+    with pytest.raises(ValueError, match="no cloth of the shelf is of felt"):
+        Step.model_validate({**step.model_dump(), "stuff": "felt"})

@@ -10,6 +10,7 @@ from typing import Any
 
 import pytest
 
+from creekbed.core.catalogue.models.steps import STUFFS
 from creekbed.core.errors import CreekbedError, StoreProblem
 from creekbed.store.journal import dump, replay
 from creekbed.store.maintenance import check_records
@@ -132,7 +133,7 @@ class Windows:
         step = c.choice(view.open_steps).step.key if view.open_steps else "none"
         topic = c.choice([t for t in shop.catalogue.topics.values() if not t.hygiene])
         who = c.choice(["IW", "TO", "AB", "CD"])
-        stuff, later = c.choice(shelf.STUFFS), shop.now + timedelta(hours=c.randint(1, 30))
+        stuff, later = c.choice(STUFFS), shop.now + timedelta(hours=c.randint(1, 30))
         reeds = bench_reeds.reeds(shop)
         reed = c.choice(reeds).id if reeds else 1
         cloth = c.choice(cloths.cloths(shop)).cloth.key

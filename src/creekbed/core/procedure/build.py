@@ -209,7 +209,8 @@ def _fill(
         supplies=_supplies(step, words, situation, moves),
         policy=str(words.get("policy_name", "")) if step.policy else "", changes=step.changes, optional=step.optional,
         quarantine=step.quarantine, mark=step.mark, source=step.source, pieces=pieces, cleans=step.cleans,
-        cloth=step.cloth.format_map(table), fresh=step.fresh, side=step.hands_side, blows=step.blows,
+        cloth=step.cloth.format_map(table), fresh=step.fresh, stuff=step.stuff.format_map(table),
+        side=step.hands_side, blows=step.blows,
         dries=step.dries, wets=step.wets, tension=step.tension, takes=step.takes, logs=step.logs,
         pulls=_pulls(step, words), note=said(step.note), refused=refused,
     )  # fmt: skip

@@ -70,6 +70,7 @@ class BuiltStep:
     cleans: str = ""
     cloth: str = ""
     fresh: bool = False
+    stuff: str = ""
     side: str = "none"
     blows: bool = False
     dries: bool = False

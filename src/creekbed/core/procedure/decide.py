@@ -56,7 +56,7 @@ def decisions(family: Family, situation: _Situation, facts: Facts) -> Decided:
         ``reed.spent``: whether the same renter wants a new one too.
     """
     found = _corks(family, situation, facts)
-    stuff = next((s.cloth for s in family.step if s.key == SWAP), "")
+    stuff = next((s.stuff for s in family.step if s.key == SWAP), "")
     dry = situation.cloths_dry is None or stuff in situation.cloths_dry
     found.facts["swap.cloths"] = _yes(bool(stuff) and dry)
     there = facts.get("contents.bow", frozenset({"present"}))

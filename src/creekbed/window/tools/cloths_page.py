@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models.parts import Bore, Part
+from creekbed.core.catalogue.models.steps import STUFFS
 from creekbed.core.conventions import millimetres, number
 from creekbed.core.hygiene.swabs import SwabFit, jam
 from creekbed.window.shared import theme
@@ -137,7 +138,7 @@ class ClothsPage(ToolPage):
         )  # fmt: skip
         left.addWidget(label("On the shelf, for swapping and for after playing", "small"))
         self.shelf = Fields(left, self.refresh)
-        self.stuff = self.shelf.choice("cloth_stuff", "Of", [(s.capitalize(), s) for s in shelf.STUFFS])
+        self.stuff = self.shelf.choice("cloth_stuff", "Of", [(s.capitalize(), s) for s in STUFFS])
         self.counted = label("")
         left.addWidget(self.counted)
         left.addLayout(
@@ -218,10 +219,10 @@ class ClothsPage(ToolPage):
             f"It sticks {found.where}. {found.do}" if found is not None
             else "By its measures it passes: wadded or knotted, then. Draw it back the way it came." if entered else ""
         )  # fmt: skip
-        here = shelf.counts(self.shop)[self.stuff.currentData() or shelf.STUFFS[0]]
+        here = shelf.counts(self.shop)[self.stuff.currentData() or STUFFS[0]]
         following = f", the next dry {clock_words(here.next_dry, self.shop.now)}" if here.next_dry else ""
         jobs = self.frame.records.views if self.frame.records is not None else ()
-        asked = cloths.how_far(self.shop, self.stuff.currentData() or shelf.STUFFS[0], jobs)
+        asked = cloths.how_far(self.shop, self.stuff.currentData() or STUFFS[0], jobs)
         wanted, urgent = asked.words(), asked.urgent
         self.counted.setText(f"{here.words()}{following}. {wanted}")
         restyle(self.counted, tone="warn" if urgent else "")

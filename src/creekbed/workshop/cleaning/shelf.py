@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from typing import TYPE_CHECKING, Any
 
 from creekbed.core.catalogue.models.family import Family
+from creekbed.core.catalogue.models.steps import STUFFS
 from creekbed.core.climate.breath import Share, learn_share
 from creekbed.core.conventions import clock, number
 from creekbed.core.errors import BadInput, Refused
@@ -26,7 +27,6 @@ from creekbed.workshop.shop.shop import Act, Shop
 if TYPE_CHECKING:
     from creekbed.workshop.bench.job_view import JobView
 
-STUFFS = ("silk", "microfibre", "cotton")
 DRY_HOURS = {"silk": 2.0, "microfibre": 4.0, "cotton": 6.0}
 """How long a washed cloth hangs until it is dry: house default."""
 AT_FIRST = 12
@@ -163,9 +163,7 @@ def stuff_of(step: BuiltStep, pulled: str = "") -> str:
     """
     if not step.fresh or not step.cloth:
         return ""
-    if pulled in STUFFS:
-        return pulled
-    return next((s for s in STUFFS if s in step.cloth), "cotton" if "cloth" in step.cloth else "")
+    return pulled if pulled in STUFFS else step.stuff
 
 
 def _row(act: Act, stuff: str) -> ClothCount:

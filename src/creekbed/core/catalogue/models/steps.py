@@ -120,6 +120,10 @@ class Order(Marked):
         return f"{self.first}_before_{self.then}"
 
 
+STUFFS = ("silk", "microfibre", "cotton")
+"""What the cloths of the shop's shelf are of."""
+
+
 class SwabPath(Entry):
     """The way of a cloth through a part: in at one end, out at the other."""
 
@@ -193,6 +197,8 @@ class Step(Marked):
     """What wipes the parts: the name of a cloth, or "paper", which is used once."""
     fresh: bool = False
     """Whether that cloth is taken washed and dry."""
+    stuff: str = ""
+    """What that cloth is of, where it is one of the shop's shelf: one of :data:`STUFFS`, or the word of a policy."""
     side: Literal["", "dirty", "clean", "none"] = ""
     """Whether hands do it before or after they were washed; "": as its stage says."""
     blows: bool = False
@@ -211,6 +217,12 @@ class Step(Marked):
     """"out": its parts are thrown away; "new": new ones take their place."""
     logs: Key | None = None
     """The supply of which it is noted how much this instrument took, and offered the next time."""
+
+    @model_validator(mode="after")
+    def _known_stuff(self) -> Step:
+        if self.stuff and self.stuff not in STUFFS and not self.stuff.startswith("{"):
+            raise ValueError(f"no cloth of the shelf is of {self.stuff}")
+        return self
 
     @property
     def touches(self) -> tuple[str, ...]:

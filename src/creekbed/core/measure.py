@@ -16,11 +16,6 @@ from creekbed.core.quick_dataclasses import dataclass
 
 Band = Literal["green", "amber", "act", "again"]
 COVERAGE_FACTOR = 2.0  # JCGM 100:2008, 6.2.2: about 95 % for a normal distribution
-STUDENT_95 = (4.303, 3.182, 2.776, 2.571, 2.447, 2.365, 2.306, 2.262, 2.228, 2.201)
-"""Student's t of a two-sided 95 % for 2, 3, … 11 degrees of freedom (published tables; tested against SciPy).
-
-Every job asks for it, also before the window has loaded SciPy.
-"""
 
 
 @dataclass(frozen=True)

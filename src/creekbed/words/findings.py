@@ -15,8 +15,9 @@ from creekbed.core.units import show, with_doubt
 from creekbed.words.times import span
 
 if TYPE_CHECKING:
-    from creekbed.core.inspection.work_effect import Change, Left
+    from creekbed.core.inspection.work_effect import Change
     from creekbed.core.measure import Reading
+    from creekbed.core.prediction import Prediction
     from creekbed.core.strings.forecast import Forecast
 
 MOST_BEFORE = 4
@@ -100,7 +101,7 @@ def change_words(change: Change, before: Reading, at: datetime) -> str:
     return f"{said}: {by} {'less' if change.by.value < 0 else 'more'} now."
 
 
-def cleaning_words(left: Left, found: Reading, cleaned: bool) -> str:
+def cleaning_words(left: Prediction, found: Reading, cleaned: bool) -> str:
     """What earlier cleanings left, and so what the next one will take or whether this one did as well.
 
     Args:

@@ -7,8 +7,9 @@ import pytest
 from scipy import stats
 
 from creekbed.core.errors import BadInput
-from creekbed.core.inspection.work_effect import Left, change, likely_left
+from creekbed.core.inspection.work_effect import change, likely_left
 from creekbed.core.measure import Reading
+from creekbed.core.prediction import Prediction
 
 
 def reading(value: float, u: float = 0.03) -> Reading:
@@ -25,7 +26,7 @@ def test_a_change_is_told_from_chance() -> None:
 
 def test_little_is_said_of_few_readings() -> None:
     assert likely_left([]) is None
-    assert likely_left([reading(0.2), reading(0.3)]) == Left(0.3)
+    assert likely_left([reading(0.2), reading(0.3)]) == Prediction(0.3)
 
 
 def test_the_range_is_the_prediction_interval_of_published_tables() -> None:

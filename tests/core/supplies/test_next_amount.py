@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from creekbed.core.measure import STUDENT_95
+from creekbed.core.prediction import STUDENT_95
 from creekbed.core.supplies.next_amount import LEAST_SPREAD, next_amount
 
 

@@ -7,11 +7,9 @@ import statistics
 from collections.abc import Sequence
 
 from creekbed.core.errors import BadInput
-from creekbed.core.measure import STUDENT_95, Reading
+from creekbed.core.measure import Reading
+from creekbed.core.prediction import LEAST, MOST, Prediction, half_range
 from creekbed.core.quick_dataclasses import dataclass
-
-LEAST_LEFT = 3
-"""From fewer readings nobody can tell how much they vary: house default."""
 
 
 @dataclass(frozen=True)
@@ -45,34 +43,19 @@ def change(before: Reading, after: Reading) -> Change:
     return Change(by, abs(by.value) > by.expanded)
 
 
-@dataclass(frozen=True)
-class Left:
-    """What work is likely to leave; with 95 % between ``low`` and ``high``, ``None`` from too few readings."""
-
-    likely: float
-    low: float | None = None
-    high: float | None = None
-
-
-def likely_left(left: Sequence[Reading]) -> Left | None:
+def likely_left(left: Sequence[Reading]) -> Prediction | None:
     """What the next reading after the same work will be; ``None`` where nothing is known.
 
     Args:
         left: what it read after that work before, the oldest first, in one unit; the newest twelve count. Their own
             standard uncertainty is the least by which the next one is believed to vary.
-
-    Reference:
-        prediction interval of one more value of a normal law, m ± t·s·√(1 + 1/n) (Hahn and Meeker, Statistical
-        Intervals, ch. 4; from memory).
     """
-    newest = left[-len(STUDENT_95) - 2 :]
+    newest = left[-MOST:]
     if not newest:
         return None
     values = [r.value for r in newest]
-    n = len(values)
-    if n < LEAST_LEFT:
-        return Left(values[-1])
+    if len(values) < LEAST:
+        return Prediction(values[-1])
     middle = statistics.fmean(values)
-    spread = max(statistics.stdev(values), *(r.u for r in newest))
-    wide = STUDENT_95[n - LEAST_LEFT] * spread * math.sqrt(1 + 1 / n)
-    return Left(middle, middle - wide, middle + wide)
+    wide = half_range(max(statistics.stdev(values), *(r.u for r in newest)), len(values))
+    return Prediction(middle, middle - wide, middle + wide)

@@ -7,8 +7,9 @@ from datetime import datetime, timedelta
 
 from creekbed.core.catalogue.models.parts import Bands, Check
 from creekbed.core.inspection.trend import Trend, trend
-from creekbed.core.inspection.work_effect import Left, change, likely_left
+from creekbed.core.inspection.work_effect import change, likely_left
 from creekbed.core.measure import Reading
+from creekbed.core.prediction import Prediction
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.records import Finding, Hire
 from creekbed.words.findings import change_words, cleaning_words, trend_words
@@ -46,7 +47,7 @@ class CheckHistory:
     """How long the specialist for it takes."""
     first: PastReading | None = None
     """What it read first in this job, where it was read again after work."""
-    left: Left | None = None
+    left: Prediction | None = None
     """What cleaning left before; ``None`` where cleaning does not show in it, or nothing is known."""
     cleaned: bool = False
     """Whether cleaning had begun in this job when it was read last."""

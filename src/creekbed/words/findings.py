@@ -87,14 +87,14 @@ def _moment(at: datetime) -> str:
 
 
 def answers_words(earlier: Sequence[tuple[datetime, str]]) -> str:
-    """What was found before work in the same job: (when, what), the oldest first."""
+    """What was found earlier in the same job: (when, what), the oldest first."""
     said = " ".join(f"{_moment(at)}: {reason}" for at, reason in earlier)
-    return f"Before work on it, {said}" if said else ""
+    return f"Earlier in this job, {said}" if said else ""
 
 
 def change_words(change: Change, before: Reading, at: datetime) -> str:
-    """What a check read before work in the same job, and what it changed by since."""
-    said = f"Before work on it ({_moment(at)}) it read {show(before.value, before.unit)}"
+    """What a check read first in the same job, and what it changed by since."""
+    said = f"Earlier in this job ({_moment(at)}) it read {show(before.value, before.unit)}"
     if not change.told:
         return f"{said}: no change since that can be told from chance."
     by = with_doubt(abs(change.by.value), change.by.expanded, before.unit)

@@ -358,7 +358,7 @@ def test_a_check_done_again_after_cleaning_says_what_that_changed(bench: Driver,
     assert panel.findChild(QPushButton, "friction_again") is not None
     panel.choose("lift")
     bench.press("lift_stays")
-    qtbot.waitUntil(lambda: "Before work on it" in words_of(panel) and "It rises" in words_of(panel))
+    qtbot.waitUntil(lambda: "Earlier in this job" in words_of(panel) and "It rises" in words_of(panel))
 
 
 def words_of(panel: Any) -> str:

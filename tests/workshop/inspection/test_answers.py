@@ -58,7 +58,7 @@ def test_what_was_found_before_cleaning_stays_beside_what_is_found_after(shop: S
     found = friction_history(shop, hand, job)
     assert found is not None and found.first is not None and found.first.reading.value == 0.71
     assert "it read 0.71 of its weight: 0.46 ± 0.08 of its weight less now." in found.words()
-    assert [s.before_work for s in found.seen] == [True, False] and len(found.trend.readings) == 1
+    assert [s.again for s in found.seen] == [True, False] and len(found.trend.readings) == 1
 
 
 def test_a_reading_after_work_is_not_averaged_with_one_before_it(shop: Shop, hand: Hand) -> None:
@@ -89,9 +89,11 @@ def test_a_slip_is_corrected_and_a_later_look_is_kept(shop: Shop, hand: Hand, cl
 def test_what_was_closed_stays_when_it_is_found_again(shop: Shop, hand: Hand) -> None:
     job = hand.book(SLIDE, "trombone")
     hand.until(job, "look", slide_dents="any")
+    findings.overrule(shop, job, "slide_dents", "specialist", "two of them")
     findings.close_finding(shop, job, "slide_dents", "taken out by the brass repairer")
     findings.record_choice(shop, job, "slide_dents", "any")
     first, now = answers(found_of(hand, job, "slide_dents"))
+    assert (first.overruled, first.overrule_reason, now.overruled) == ("specialist", "two of them", "")
     assert first.closed == "taken out by the brass repairer" and now.closed == "" and now.band == "act"
 
 
@@ -166,7 +168,7 @@ def test_what_it_went_out_with_and_what_was_read_before_that_is_one_reading(shop
     hand.until(now, "look", friction=0.5)
     found = friction_history(shop, hand, now)
     assert found is not None and job != now
-    assert [(s.reading.value, s.out, s.before_work) for s in found.seen] == [
+    assert [(s.reading.value, s.out, s.again) for s in found.seen] == [
         (0.7, False, True), (0.24, True, False), (0.5, False, False),
     ]  # fmt: skip
     assert [r.value for r in found.trend.readings] == [0.24, 0.5]

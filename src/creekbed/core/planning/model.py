@@ -111,6 +111,7 @@ class PlanJob:
 
 
 _OPERATIONS = PackedRows(1000)
+"""What is left of so many jobs, as it was last sent: house default."""
 
 
 def _job(key: str, operations: bytes, *more: Any) -> PlanJob:
@@ -346,6 +347,7 @@ class Plan:
 
 
 _STEPS = PackedRows(16)
+"""The steps of so many plans: house default."""
 
 
 def _plan(steps: bytes, *more: Any) -> Plan:

@@ -129,9 +129,9 @@ class Finding(Versioned):
     Attributes:
         readings: rows of {value, u, unit, how}. places: place → what was found there.
         closed: how it was closed or why it was accepted; empty while open.
-        earlier: what the check found before work was done on the instrument in this job, the oldest first: rows of
-            ``readings``, ``choice``, ``places``, ``band``, ``verdict``, ``reason``, ``overruled``, ``closed``, ``at``,
-            ``person``.
+        earlier: what the check found earlier in this job, mostly before work, the oldest first: rows of ``readings``,
+            ``choice``, ``places``, ``band``, ``verdict``, ``reason``, ``overruled``, ``overrule_reason``, ``closed``,
+            ``person``, ``at``.
     """
 
     TABLE: ClassVar[str] = "finding"

@@ -1,4 +1,4 @@
-"""The answers of one check over one job: what was found at first, and what after work was done."""
+"""The answers of one check over one job: what was found at first, and what later, mostly after work."""
 
 from __future__ import annotations
 
@@ -13,7 +13,9 @@ CORRECTED = timedelta(minutes=30)
 """An answer that is given again so soon, with no work between, corrects the one before it: house default."""
 WITHOUT_WORK = ("book_in", "look_over")
 """Stages whose steps change nothing of what a check finds."""
-KEPT = ("readings", "choice", "places", "band", "verdict", "reason", "overruled", "closed", "person")
+KEPT = (
+    "readings", "choice", "places", "band", "verdict", "reason", "overruled", "overrule_reason", "closed", "person",
+)  # fmt: skip
 """What is kept of an earlier answer, beside its time."""
 
 

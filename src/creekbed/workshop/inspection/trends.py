@@ -30,8 +30,8 @@ class PastReading:
     reading: Reading
     out: bool
     """Whether it is how the instrument went out; else it was found on the bench."""
-    before_work: bool = False
-    """Whether work was done on it in the same job and it was read again."""
+    again: bool = False
+    """Whether it was read again in the same job, mostly after work: then it is not what the job left."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ class CheckHistory:
     away_days: float = 0.0
     """How long the specialist for it takes."""
     first: PastReading | None = None
-    """What it read first in this job, where it was read again after work."""
+    """What it read first in this job, where it was read again."""
     left: Prediction | None = None
     """What cleaning left before; ``None`` where cleaning does not show in it, or nothing is known."""
     cleaned: bool = False
@@ -94,7 +94,7 @@ def check_history(shop: Shop, view: JobView, check: Check) -> CheckHistory | Non
     seen = _with_hires(seen, hires, check)
     if len(now) < 2 and all(s.at >= view.job.opened_at for s in seen):
         return None
-    lasting = [s for s in seen if not s.before_work]
+    lasting = [s for s in seen if not s.again]
     days = [(s.at - seen[0].at).total_seconds() / DAY_S for s in lasting]
     today = (shop.now - seen[0].at).total_seconds() / DAY_S
     line = trend(days, [s.reading for s in lasting], bands.scale(), today, max(check.u, 1e-9))
@@ -109,7 +109,7 @@ def check_history(shop: Shop, view: JobView, check: Check) -> CheckHistory | Non
 
 
 def _read(finding: Finding, check: Check) -> list[PastReading]:
-    """What a check read in one job, the oldest first; all but the last were followed by work."""
+    """What a check read in one job, the oldest first."""
     read = [(answer.at, measured(answer)) for answer in answers(finding)]
     known = [(at, mean) for at, mean in read if mean is not None and mean.unit == check.unit]
     return [PastReading(at, mean, False, n < len(known)) for n, (at, mean) in enumerate(known, 1)]

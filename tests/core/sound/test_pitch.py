@@ -68,15 +68,15 @@ def test_its_interval_holds_in_noise_of_any_colour(colour: Noise, decay: float) 
 
 
 def test_a_tone_that_swells_is_followed_to_the_end() -> None:
-    """Root mean square of the error in its own standard uncertainties: 1 is meant; 160 tones leave 0.89 to 1.12."""
+    """Root mean square of the error in its own standard uncertainties: 1 is meant; 80 tones leave 0.84 to 1.16."""
     rng = np.random.default_rng(3)
     errors = []
-    for _ in range(160):
+    for _ in range(80):
         made = tone(rng, 2 ** rng.uniform(6.5, 10.5), 2.0, "harmonic", swell=2.0)
         found = pitch_of(heard(rng, made, rng.uniform(30, 50), "white"), RATE)
         assert found is not None
         errors.append((found.hz - made.first_hz) / found.u_hz)
-    assert 0.88 < math.sqrt(np.mean(np.square(errors))) < 1.12
+    assert 0.8 < math.sqrt(np.mean(np.square(errors))) < 1.2
 
 
 def test_no_octave_is_mistaken() -> None:

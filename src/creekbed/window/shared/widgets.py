@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QLayoutItem,
     QLineEdit,
     QListWidget,
+    QListWidgetItem,
     QPushButton,
     QScrollArea,
     QSizePolicy,
@@ -153,9 +154,21 @@ def scroll(inner: QWidget) -> QScrollArea:
     return area
 
 
-def listing(name: str) -> QListWidget:
+class Listing(QListWidget):
+    """A list that makes its items in Python.
+
+    An item that Qt makes of a text has a wrapper in Python from the first time it is asked for, and nobody tells that
+    when the list goes: the next item at its place in memory is taken for it, and the window ends with a segmentation
+    fault when that one goes.
+    """
+
+    def addItem(self, item: QListWidgetItem | str) -> None:
+        super().addItem(QListWidgetItem(item) if isinstance(item, str) else item)
+
+
+def listing(name: str) -> Listing:
     """A list whose lines wrap and are never cut; the scroll bar stands always, so that their width does not change."""
-    found = QListWidget()
+    found = Listing()
     found.setAccessibleName(name)
     found.setWordWrap(True)
     found.setTextElideMode(Qt.TextElideMode.ElideNone)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from creekbed.core.catalogue.models.parts import Check
@@ -95,6 +97,17 @@ def test_what_was_closed_stays_when_it_is_found_again(shop: Shop, hand: Hand) ->
     first, now = answers(found_of(hand, job, "slide_dents"))
     assert (first.overruled, first.overrule_reason, now.overruled) == ("specialist", "two of them", "")
     assert first.closed == "taken out by the brass repairer" and now.closed == "" and now.band == "act"
+
+
+def test_what_an_earlier_answer_does_not_say_is_not_taken_from_the_last(shop: Shop, hand: Hand) -> None:
+    job = hand.book(SLIDE, "trombone")
+    hand.until(job, "look", slide_dents="any")
+    findings.overrule(shop, job, "slide_dents", "bench", "hardly one")
+    now = found_of(hand, job, "slide_dents")
+    row = {"readings": [], "choice": "none", "band": "green", "reason": "None.", "at": now.at.isoformat()}
+    first, last = answers(replace(now, earlier=[row]))
+    assert (first.choice, first.overruled, first.overrule_reason) == ("none", "", "")
+    assert last.overrule_reason == "hardly one"
 
 
 def test_a_test_that_fails_twice_says_both(shop: Shop, hand: Hand) -> None:

@@ -51,8 +51,11 @@ def earlier_rows(finding: Finding | None, work: Iterable[StepRecord], now: datet
 
 def answers(finding: Finding) -> list[Finding]:
     """A finding as it stood after each answer, the oldest first; the last is the finding itself."""
+    blank = replace(
+        finding, readings=[], choice="", places={}, overruled="", overrule_reason="", closed="", earlier=[]
+    )  # fmt: skip
     before = [
-        replace(finding, **{name: row[name] for name in KEPT}, at=datetime.fromisoformat(row["at"]), earlier=[])
+        replace(blank, **{name: row[name] for name in KEPT if name in row}, at=datetime.fromisoformat(row["at"]))
         for row in finding.earlier
     ]
     return [*before, finding]

@@ -191,6 +191,7 @@ def as_job(steps: Sequence[BuiltStep], key: str = "A") -> PlanJob:
         Operation(
             s.key, s.hands_min, s.after, s.wait.min_minutes if s.wait else 0.0, s.wait.max_minutes if s.wait else None,
             s.wait.place if s.wait else None, s.ends if s.ends in keys else None, s.place, parts=s.pieces,
+            deeds=s.deeds,
         ) for s in steps
     ))  # fmt: skip
 

@@ -73,11 +73,11 @@ def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str
         if key in problem.in_hand:
             start = np.zeros(times)
         else:
-            at = _over(step.job, operation.before, ends, operations, running)
+            at = _over(step.job, operation, operation.before, ends, operations, running)
             at = np.maximum(at, max(job.release, operation.release, set_times.get(key, 0.0)))
             ender = enders.get(key)
             if ender is not None and operation.wait_max is not None:  # not so soon that what ends it could not begin
-                others = _over(step.job, ender.before - {step.operation}, ends, operations, running)
+                others = _over(step.job, ender, ender.before - {step.operation}, ends, operations, running)
                 at = np.maximum(at, np.maximum(others, ender.release) - operation.wait_max - length)
             hands += [p for p in people.values() if p.key != step.person and p.can(operation)]
             start = np.full(times, np.inf)
@@ -105,17 +105,18 @@ def live_through(problem: Problem, plan: Plan, minutes: Array) -> tuple[dict[str
 
 def _over(
     job: str,
+    operation: Operation,
     before: frozenset[str],
     ends: Mapping[tuple[str, str], Array],
     operations: Mapping[tuple[str, str], Operation],
     running: Mapping[str, RunningWait],
 ) -> Array | float:
-    """When all of these operations of a job are over with their shortest waits, as far as they have begun."""
+    """When all of these are over, as far as one that comes after them waits for it and they have begun."""
     at: Array | float = 0.0
     for key in before:
         if (job, key) in ends:
-            at = np.maximum(at, ends[job, key] + operations[job, key].wait_min)
-        elif key in running:
+            at = np.maximum(at, ends[job, key] + (0.0 if key in operation.deeds else operations[job, key].wait_min))
+        elif key in running and key not in operation.deeds:
             at = np.maximum(at, running[key].earliest)
     return at
 

@@ -110,7 +110,7 @@ def _possible(bench: ScheduleBuilder, limits: list[Limit], parts: set[ConflictPa
         if ConflictPart("limit", bench.jobs[n].key, name, latest) in parts:
             model.add(starts[chain[0].n] <= max(down(latest) - chain[0].late, chain[0].ready))
         for before, after in itertools.pairwise(chain):
-            model.add(starts[after.n] >= starts[before.n] + before.length + before.wait)
+            model.add(starts[after.n] >= starts[before.n] + before.length + after.lag(before))
             if before.limit is not None and any(q.kind == "limit" and q.what == bench.jobs[n].key for q in parts):
                 model.add(starts[after.n] <= starts[before.n] + before.limit)
         run = next(r for r in bench.jobs[n].running if r.operation == name)

@@ -182,7 +182,7 @@ class Model:
             before = self.bench.ops[b]
             if op.n not in self.free and b not in self.free:
                 continue
-            self.model.add(self.start(op) >= self.end(before) + before.wait)
+            self.model.add(self.start(op) >= self.end(before) + op.lag(before))
         if op.ends >= 0:
             wet = self.bench.ops[op.ends]
             if wet.most is not None and (op.n in self.free or wet.n in self.free):

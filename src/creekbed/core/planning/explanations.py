@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import field, replace
+from functools import partial
 
 from creekbed.core.planning.dispatch import dispatch_plan, repair_schedule, unplaced
 from creekbed.core.planning.model import Pin, Plan, Planned, Problem, Reason
@@ -222,12 +223,17 @@ def path(problem: Problem, plan: Plan, job: str) -> TimeBreakdown:
             away = "release" if release > 0 and waited <= release + 1 else "wait"
             spent[_kind(op, ready, away)] += waited
             break
-        last = max(before, key=lambda o: o.end + o.wait)
+        last = max(before, key=partial(_over_for, op))
         spent[_kind(op, ready, "wait")] += max(0, min(op.start, ready) - last.end) / UNIT
         op = last
     return TimeBreakdown(
         {k: v for k, v in spent.items() if v > 0.05}, tuple(sorted(by.items(), key=lambda r: -r[1])[:3])
     )
+
+
+def _over_for(op: ScheduledOperation, before: ScheduledOperation) -> int:
+    """When one before an operation is over as far as that waits for it, tenths."""
+    return before.end + op.lag(before)
 
 
 def beside(problem: Problem, plan: Plan, other: Problem) -> PlanComparison:

@@ -23,6 +23,7 @@ class Operation:
     Attributes:
         key: name within the job. hands_min: minutes of hands-on work.
         after: operations of the same job that must be done, their shortest waits run out.
+        deeds: those of ``after`` whose wait may still run: it is enough that the hands are done with them.
         wait_min: shortest wait it starts, minutes; 0 for none.
         wait_max: by when the wait must be ended, minutes after the hands let go; ``None``: no limit.
         place: where the wait happens, or ``None``.
@@ -52,6 +53,7 @@ class Operation:
     piece: Piece = ONE
     release: float = 0.0
     parts: frozenset[str] = frozenset()
+    deeds: frozenset[str] = frozenset()
 
     def __post_init__(self) -> None:
         if self.shares and self.again_min > self.hands_min:
@@ -59,8 +61,13 @@ class Operation:
 
     @property
     def before(self) -> frozenset[str]:
-        """Everything that must be over before it: what it comes after, and the wait that it ends."""
+        """Everything that must be done before it: what it comes after, and what began the wait that it ends."""
         return frozenset((*self.after, *((self.ends,) if self.ends else ())))
+
+    @property
+    def waits_for(self) -> frozenset[str]:
+        """Of what is before it, that whose wait must be over too."""
+        return self.before - self.deeds
 
     @property
     def holds(self) -> bool:

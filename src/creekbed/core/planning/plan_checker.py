@@ -99,9 +99,10 @@ def _in_order(job: PlanJob, steps: Steps, wanted: Wanted) -> Iterator[str]:
         for before in {*operation.after, *((operation.ends,) if operation.ends else ())}:
             earlier = steps.get((job.key, before))
             if earlier is not None:
-                if step.start < earlier.end + wanted[job.key, before].wait_min - SLACK:
+                lag = 0.0 if before in operation.deeds else wanted[job.key, before].wait_min
+                if step.start < earlier.end + lag - SLACK:
                     yield f"{job.key} {operation.key} begins before {before} is over"
-            elif before in running and step.start < running[before].earliest - SLACK:
+            elif before in running and before not in operation.deeds and step.start < running[before].earliest - SLACK:
                 yield f"{job.key} {operation.key} begins before the wait of {before} is over"
 
 

@@ -113,7 +113,8 @@ def _without(operation: Operation, gone: Operation) -> Operation:
     """An operation that comes after what was before the one that is gone."""
     after = [b for a in operation.after for b in (gone.after if a == gone.key else (a,))]
     ends = None if operation.ends == gone.key else operation.ends
-    return replace(operation, after=tuple(dict.fromkeys(after)), ends=ends)
+    deeds = operation.deeds | (gone.deeds - operation.waits_for)
+    return replace(operation, after=tuple(dict.fromkeys(after)), deeds=deeds & set(after), ends=ends)
 
 
 def breaks_and_evenings(problem: Problem, until: float, step_min: float = 60.0) -> list[RemedyOption]:

@@ -58,8 +58,8 @@ class ScheduleBuilder:
                 self.sharing.setdefault(op.op.shares, []).append(op)
         self.order = self._in_order()
         for op in reversed(self.order):
-            rest = max((self.ops[f].tail for f in self.followers[op.n]), default=0)
-            op.tail = op.length + op.wait + rest
+            rest = ((f.lag(op) + f.tail) for f in (self.ops[n] for n in self.followers[op.n]))
+            op.tail = op.length + max([op.wait, *rest])
         self.turn_to(problem)
 
     def _in_order(self) -> list[ScheduledOperation]:
@@ -74,11 +74,11 @@ class ScheduleBuilder:
         running = {r.operation: max(r.earliest, 0.0) for r in job.running}
         mine = []
         for o in job.operations:
-            named = o.before
-            ready = up(max([job.release, o.release, *(running.get(b, 0.0) for b in named)]))
-            before = sorted(number[b] for b in named if b in number)
+            ready = up(max([job.release, o.release, *(running.get(b, 0.0) for b in o.waits_for)]))
+            before = sorted(number[b] for b in o.before if b in number)
+            deeds = frozenset(number[b] for b in o.deeds if b in number)
             most = None if o.wait_max is None else down(o.wait_max)
-            op = ScheduledOperation(number[o.key], n, o, before, ready, up(o.hands_min), up(o.wait_min), most)
+            op = ScheduledOperation(number[o.key], n, o, before, deeds, ready, up(o.hands_min), up(o.wait_min), most)
             op.people = op.able = self._who_can(o)
             if o.ends in number:
                 op.ends = number[o.ends]
@@ -180,7 +180,7 @@ class ScheduleBuilder:
             before = self.ops[b]
             if before.start < 0:
                 return NEVER
-            at = max(at, before.end + before.wait)
+            at = max(at, before.end + op.lag(before))
         return at
 
     def place(
@@ -231,7 +231,7 @@ class ScheduleBuilder:
             for b in op.before:
                 before = self.ops[b]
                 end = before.end if before.start >= 0 else max(self._over(before, known), before.set_to) + before.full
-                at = max(at, end + before.wait)
+                at = max(at, end + op.lag(before))
             known[op.n] = at
         return known[op.n]
 

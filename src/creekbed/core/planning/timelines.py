@@ -45,6 +45,8 @@ class ScheduledOperation:
     job: int
     op: Operation
     before: list[int]
+    deeds: frozenset[int]
+    """Those of ``before`` whose wait may still run."""
     ready: int
     """Release and running waits; what comes before is added when it is placed."""
     length: int
@@ -74,6 +76,10 @@ class ScheduledOperation:
         self.full, self.whole = self.length, self.most
         self.piece = ONE if self.op.piece == ONE else self.op.piece  # the one there is, by which places know it quickly
         self.again = up(self.op.again_min) if self.op.shares else self.length
+
+    def lag(self, before: ScheduledOperation) -> int:
+        """What must pass between the hands of one before it and its own, tenths."""
+        return 0 if before.n in self.deeds else before.wait
 
     @property
     def limit(self) -> int | None:

@@ -8,6 +8,7 @@ from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.conditions import Facts
+from creekbed.core.catalogue.models.base import STAGES
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.steps import Step
 from creekbed.core.catalogue.surfaces import UNKNOWN
@@ -61,12 +62,13 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     shared = _shared_out(keep, moves)
     keep = [s for s in keep if s.kind not in MOVING[:-1] or shared[s.key]]
     pieces = {s.key: pieces_of(family, s, shared.get(s.key, ())) for s in keep}
-    after = clean_order(family, keep, restrict(step_order(family, facts), [s.key for s in keep]), pieces)
+    order = clean_order(keep, restrict(step_order(family, facts), [s.key for s in keep]), pieces)
     keys = {s.key: _keys(s, facts) for s in keep}
     common = common_words(catalogue, family, situation, chosen, moves) | decided.words
     built: dict[str, BuiltStep] = {}
     for step in keep:
-        before = tuple(k for a in sorted(after[step.key]) for k in keys[a])
+        before = tuple(k for a in sorted(order.after[step.key]) for k in keys[a])
+        deeds = frozenset(k for a in order.deeds[step.key] for k in keys[a])
         previous: tuple[str, ...] = ()
         for key in keys[step.key]:
             value = key.partition(".")[2]
@@ -74,11 +76,30 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
             if step.key in shared:
                 words[LISTS.get(step.kind, "moves_list")] = names_of(shared[step.key], family)
             mine = tuple(move_words(m, words) for m in shared.get(step.key, ()))
-            built[key] = _fill(step, key, before + previous, words, catalogue, situation, mine, pieces[step.key])
+            built[key] = _fill(step, key, before + previous, words, catalogue, situation, mine, pieces[step.key], deeds)
             previous = (key,)
     _retune_until_it_holds(family, situation, built)
-    order = topological_order({k: set(s.after) for k, s in built.items()})
-    return [built[k] for k in order]
+    return longest_wait_first(built)
+
+
+def longest_wait_first(built: Mapping[str, BuiltStep]) -> list[BuiltStep]:
+    """The steps of a job in an order for one pair of hands: what leads to the longest wait begins first.
+
+    Stages keep their order as far as the steps' own order leaves it free, and what leads to equally long waits keeps
+    the order of the file.
+    """
+    after = {key: set(step.after) for key, step in built.items()}
+    rest = dict.fromkeys(built, 0.0)
+    for key in reversed(topological_order(after)):
+        step = built[key]
+        waits = step.wait.min_minutes if step.wait is not None else 0.0
+        rest[key] = max(rest[key], waits)
+        for before in step.after:
+            wait = built[before].wait
+            lag = wait.min_minutes if wait is not None and before not in step.deeds else 0.0
+            rest[before] = max(rest[before], lag + rest[key])
+    places = {key: (STAGES.index(step.stage), -rest[key], n) for n, (key, step) in enumerate(built.items())}
+    return [built[key] for key in topological_order(dict(sorted(after.items(), key=lambda row: places[row[0]])))]
 
 
 def _settling(family: Family, situation: Situation) -> frozenset[str]:
@@ -188,6 +209,7 @@ def _fill(
     situation: Situation,
     moves: tuple[Move, ...],
     pieces: frozenset[str],
+    deeds: frozenset[str],
 ) -> BuiltStep:
     table = BlankWords(words)
     hands = step.hands_min + sum(rate * float(words.get(name, 0)) for name, rate in step.hands_per.items())
@@ -204,7 +226,7 @@ def _fill(
         agents=step.agents, touches=step.touches, exposure=step.exposure, moves=moves, path=step.path, sign=step.sign,
         place=step.place, skill=step.skill, hands_min=hands,
         setup_min=hands if step.kind == "mix" else min(step.setup_min, hands),
-        wait=wait_of(step, catalogue, situation, words), ends=step.ends, after=after,
+        wait=wait_of(step, catalogue, situation, words), ends=step.ends, after=after, deeds=deeds,
         tools=tuple(dict.fromkeys(tool.format_map(table) for tool in step.tools)),
         supplies=_supplies(step, words, situation, moves),
         policy=str(words.get("policy_name", "")) if step.policy else "", changes=step.changes, optional=step.optional,

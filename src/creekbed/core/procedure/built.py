@@ -65,6 +65,8 @@ class BuiltStep:
     quarantine: bool
     mark: str
     source: str
+    deeds: frozenset[str] = frozenset()
+    """Those of ``after`` whose wait may still run: it is enough that they are done."""
     pieces: frozenset[str] = frozenset()
     """The pieces that are in somebody's hands meanwhile, and lie where its wait is."""
     cleans: str = ""

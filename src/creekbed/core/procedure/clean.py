@@ -4,6 +4,10 @@ Nothing here is written in a family's file: a swab comes before a wash and a was
 before hands are washed and clean work begins after it; nobody reaches for what lies in a bath, a contact time or on a
 rack. Between two steps of one stage the order of the file decides. Hands on the same piece at the same moment are the
 planner's to keep apart.
+
+Coming after a step is one thing, waiting for its wait another: hands are washed after the last dirty deed, while what
+it wetted still dries. A wait is waited for by what takes it up, by what needs a piece that lies there, by what the
+file names after it, and by packing.
 """
 
 from __future__ import annotations
@@ -11,8 +15,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 
 from creekbed.core.catalogue.models.base import STAGES
-from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.steps import Step
+from creekbed.core.quick_dataclasses import dataclass
 
 
 class _Order:
@@ -37,6 +41,10 @@ class _Order:
         """Whether one comes before the other already."""
         return bool(self.before[then] & self.bit[first])
 
+    def all_before(self, key: str) -> set[str]:
+        """Everything that comes before a step, directly or not."""
+        return {k for k, bit in self.bit.items() if self.before[key] & bit}
+
     def put(self, first: str, then: str) -> None:
         """Put one before the other, where no rule says otherwise."""
         if first == then or self.has(first, then) or self.has(then, first):
@@ -48,24 +56,51 @@ class _Order:
                 self.before[key] = before | new
 
 
+@dataclass(frozen=True)
+class CleanOrder:
+    """The partial order of a job's steps.
+
+    Attributes:
+        after: step → what it comes directly after, and each step whose wait it waits for.
+        deeds: step → those of them whose wait may still run.
+    """
+
+    after: Mapping[str, set[str]]
+    deeds: Mapping[str, set[str]]
+
+
 def clean_order(
-    family: Family, steps: Sequence[Step], after: Mapping[str, set[str]], pieces: Mapping[str, frozenset[str]]
-) -> dict[str, set[str]]:
+    steps: Sequence[Step], after: Mapping[str, set[str]], pieces: Mapping[str, frozenset[str]]
+) -> CleanOrder:
     """The partial order of a job's steps with all that follows from what is clean and what lies somewhere.
 
     Args:
-        family: of the instrument. steps: of the job. after: what the files say, among these steps, without cycles.
+        steps: of the job. after: what the files say, among these steps, without cycles.
         pieces: step → the pieces that it touches, with those that its moves move.
 
     Returns:
-        Step → what it comes directly after; rules that contradict the files are left out.
+        The order; rules that contradict the files are left out.
     """
     order = _Order(after)
     for first, then in _rules(steps, pieces):
         order.put(first, then)
     for first, then in _reach(steps, pieces, order):
         order.put(first, then)
-    return order.after
+    waits = [s for s in steps if s.wait is not None]
+    deeds: dict[str, set[str]] = {}
+    for step in steps:
+        before = order.all_before(step.key)
+        over = {w.key for w in waits if w.key in before and _waits_for(step, w, after, pieces)}
+        order.after[step.key] |= over
+        deeds[step.key] = {w.key for w in waits if w.key in order.after[step.key]} - over
+    return CleanOrder(order.after, deeds)
+
+
+def _waits_for(step: Step, lying: Step, after: Mapping[str, set[str]], pieces: Mapping[str, frozenset[str]]) -> bool:
+    """Whether a step that comes after another waits until its wait is over too."""
+    if step.ends == lying.key or step.kind == "pack" or lying.key in after[step.key]:
+        return True
+    return bool(pieces[step.key] & pieces[lying.key])
 
 
 def _rules(steps: Sequence[Step], pieces: Mapping[str, frozenset[str]]) -> Iterator[tuple[str, str]]:

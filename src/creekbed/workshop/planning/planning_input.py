@@ -187,6 +187,7 @@ def _operation(shop: Shop, s: StepView, ending: set[str], hands: float) -> Opera
         key=step.key,
         hands_min=hands,
         after=step.after,
+        deeds=step.deeds,
         wait_min=wait.min_minutes if wait else 0.0,
         wait_max=wait.max_minutes if wait else None,
         place=wait.place if wait else None,

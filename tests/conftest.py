@@ -109,11 +109,14 @@ class Hand:
         assert view is not None
         return view
 
-    def look(self, job: int, **found: Any) -> None:
-        """Record every check; what is not named is sound."""
+    def look(self, job: int, at: str = "", **found: Any) -> None:
+        """Record every check, or those of one look; what is not named is sound, what falls away is left out."""
         view = self.view(job)
         for check in view.checks:
             if check.optional and check.key not in found:
+                continue
+            asked = self.view(job).asked_at(check.key)
+            if asked is None or (at and asked.step.key != at):
                 continue
             key, value = check.key, found.get(check.key, sound(check, view.instrument.size))
             if check.kind == "measure":
@@ -134,7 +137,7 @@ class Hand:
         if kind == "contents" and len(self.view(job).lines) < len(self.view(job).family.item):
             intake.tick_rest(self.shop, job)
         if kind == "look":
-            self.look(job, **found)
+            self.look(job, key, **found)
         self.clock.advance(minutes=step.step.hands_min)
         more = {"closes": True, "nothing_presses": True, "latches_hold": True} if kind == "pack" else {}
         job_steps.finish_step(self.shop, job, key, **more)

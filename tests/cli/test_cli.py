@@ -266,7 +266,8 @@ def test_chances_people_and_what_is_set(capsys: Any, demo_folder: Path) -> None:
     assert status == 0 and "AB: " in out and "TO" not in out
     assert run(capsys, *demo, "people", "--add", "no initials")[0] == 1
     following = found["next"]
-    tag = next(t for t in {h["tag"] for h in found["hands"][0]["then"]} if t != following["tag"])
+    open_ones = [a for b in found["departures"] for a in b["items"] if a["chance"] is not None]
+    tag = next(a["tag"] for a in open_ones if a["tag"] != following["tag"])
     step = "pack"
     lock = facts(capsys, *demo, "set", tag, step, "--at", "16:30")
     assert lock["tag"] == tag and "set to" in lock["words"] and lock["start"]

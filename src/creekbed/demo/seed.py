@@ -16,6 +16,8 @@ from creekbed.core.errors import Refused
 from creekbed.core.inspection.verdicts import judge_reading
 from creekbed.core.local import at_hour
 from creekbed.core.measure import Reading
+from creekbed.core.procedure.built import BuiltStep
+from creekbed.core.procedure.situation import asked_joints
 from creekbed.demo.folder import DEMO_PERSON, MAKING, begin, last_thursday, mark_made
 from creekbed.store.records import (
     AirReading,
@@ -103,6 +105,8 @@ WORN = {("MH-0207", "bridge_lean"): (0.5, 1.5, 2.2), ("MH-0245", "fine_tuner"): 
 """What went on from hire to hire: as it went out, as it came back, as it went out again."""
 SLIDES = {"MH-0415": (0.71, 0.21)}
 """Friction of a slide against its weight: as it came back from the hire before, and cleaned."""
+JOINED = {"MH-0142", "MH-0101", "MH-0233"}
+"""Instruments that come back in one piece."""
 SENT_OUT = {"MH-0207": "luthier", "MH-0171": "woodwind repairer"}
 MISSING = {"MH-0107": ("end_plug",), "MH-0233": ("rosin",), "MH-0150": ("cap",)}
 
@@ -373,7 +377,7 @@ def _one_step(shop: Shop, clock: HandClock, job_id: int, key: str, pace: float) 
     if step.step.kind == "contents":
         _tick(shop, view)
     elif step.step.kind == "look":
-        _look(shop, view)
+        _look(shop, view, step.step)
     try:
         if step.step.kind == "pack":
             job_steps.finish_step(shop, job_id, key, closes=True, nothing_presses=True, latches_hold=True)
@@ -385,7 +389,7 @@ def _one_step(shop: Shop, clock: HandClock, job_id: int, key: str, pace: float) 
     except Refused:
         if step.step.kind != "pack":  # packed, but something stands in the way of ready: it stays open
             raise
-    if step.step.kind == "look" and view.tag in SENT_OUT:
+    if step.step.key == "look" and view.tag in SENT_OUT:
         lookover.send_out(shop, job_id, SENT_OUT[view.tag])
 
 
@@ -393,14 +397,16 @@ def _tick(shop: Shop, view: JobView) -> None:
     for item in MISSING.get(view.tag, ()):
         intake.tick_item(shop, view.job.id, item, "missing")
     intake.tick_rest(shop, view.job.id)
+    if joints := [j.key for j in asked_joints(view.family)]:
+        intake.came(shop, view.job.id, joints if view.tag in JOINED else [])
     for item in MISSING.get(view.tag, ()):
         if item != "end_plug":
             intake.replace_item(shop, view.job.id, item)
 
 
-def _look(shop: Shop, view: JobView) -> None:
+def _look(shop: Shop, view: JobView, look: BuiltStep) -> None:
     finds = FINDS.get(view.tag, {})
-    for check in view.needed:
+    for check in view.needed_at(look):
         found = finds.get(check.key)
         if check.kind == "measure":
             bands = check.bands_for(view.instrument.size)

@@ -119,22 +119,46 @@ class Change(Reader):
             StaleRecord: somebody has changed it since it was read; nothing was changed.
             BadInput: a text is longer than anything on record can be.
         """
-        kind = type(record)
-        now = self._as_written(record)
-        changed = {n: _cleaned(v) for n, v in values.items()}
-        changed = {n: v for n, v in changed.items() if v != getattr(now, n)}
-        if not changed:
-            return now
-        columns = {FIELDS[kind][n]: v for n, v in changed.items()}
-        stamp = {VERSION: self.number} if isinstance(now, Versioned) else {}
-        wanted = {f"to_{c}": v for c, v in {**columns, **stamp}.items()}
-        wanted |= {f"is_{n}": getattr(now, n) for n in (*KEYS[kind], *(("version",) if stamp else ()))}
-        done = self._connection.execute(correction_of(kind, (*columns, *stamp)), wanted)  # type: ignore[arg-type]
-        if done.rowcount != 1:
-            raise self._stale(now)
-        made = replace(now, **changed, **({"version": self.number} if stamp else {}))
-        before = {FIELDS[kind][n]: plain(getattr(now, n)) for n in changed}
-        self._note(made, before, {c: plain(v) for c, v in columns.items()})
+        return self.update_all([record], **values)[0]
+
+    def update_all(self, records: Sequence[R], **values: Any) -> list[R]:
+        """Store the same changed values of several records of one kind, in one statement where all of them change.
+
+        Raises:
+            StaleRecord: somebody has changed one of them since it was read.
+            BadInput: as for :meth:`update`.
+        """
+        kept = {n: _cleaned(v) for n, v in values.items()}
+        found = [self._as_written(record) for record in records]
+        changing = [(now, {n: v for n, v in kept.items() if v != getattr(now, n)}) for now in found]
+        made: dict[int, R] = {}
+        for names in dict.fromkeys(tuple(changed) for _, changed in changing if changed):
+            rows = [(n, now) for n, (now, changed) in enumerate(changing) if tuple(changed) == names]
+            self._store({n: kept[n] for n in names}, [now for _, now in rows])
+            for n, now in rows:
+                made[n] = self._changed(now, {name: kept[name] for name in names})
+        return [made.get(n, now) for n, now in enumerate(found)]
+
+    def _store(self, changed: Mapping[str, Any], rows: Sequence[R]) -> None:
+        """Write the same values into rows, each only if it is as it was read."""
+        kind = type(rows[0])
+        stamp = {VERSION: self.number} if isinstance(rows[0], Versioned) else {}
+        columns = {FIELDS[kind][n]: v for n, v in changed.items()} | stamp
+        to = {f"to_{c}": v for c, v in columns.items()}
+        keys = (*KEYS[kind], *(("version",) if stamp else ()))
+        wanted = [to | {f"is_{n}": getattr(now, n) for n in keys} for now in rows]
+        statement = correction_of(kind, tuple(columns))  # type: ignore[arg-type]
+        if self._connection.execute(statement, wanted if len(wanted) > 1 else wanted[0]).rowcount != len(rows):
+            self._forget_got()
+            there = ((now, self.get(kind, *key_of(now))) for now in rows)
+            raise self._stale(next((now for now, row in there if row != now), rows[0]))
+
+    def _changed(self, now: R, changed: Mapping[str, Any]) -> R:
+        """A record with what was written, noted for the journal."""
+        columns = FIELDS[type(now)]
+        made = replace(now, **changed, **({"version": self.number} if isinstance(now, Versioned) else {}))
+        before = {columns[n]: plain(getattr(now, n)) for n in changed}
+        self._note(made, before, {columns[n]: plain(v) for n, v in changed.items()})
         return made
 
     def replace(self, before: R, record: R) -> R:

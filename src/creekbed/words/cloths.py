@@ -28,9 +28,14 @@ def wanted_words(total: int, last: str, departure: str, dirty: int, dry_hours: f
     return said
 
 
-def taken_words(name: str, fit: str, share: float, *, to_wash: bool) -> str:
-    """Which cloth a step takes: "Silk for clarinets, passes (75 % of the bore)"; ``share``: of the bore, 0 to 1."""
-    return f"{name}, {fit} ({share:.0%} of the bore){', wash it first' if to_wash else ''}"
+def taken_words(name: str, fit: str, share: float, *, to_wash: bool, narrowest: str = "") -> str:
+    """Which cloth a step takes: "Silk for clarinets, passes (75 % of the bore)".
+
+    Args:
+        share: of the bore, 0 to 1. narrowest: the part whose bore that is, where it passes several.
+    """
+    bore = f"the narrowest bore: {narrowest}" if narrowest else "the bore"
+    return f"{name}, {fit} ({share:.0%} of {bore}){', wash it first' if to_wash else ''}"
 
 
 def wash_it(name: str, uses: int) -> str:

@@ -10,6 +10,7 @@ NAMES: dict[ConditionKey, str] = {
     "contents": "Contents complete", "safety": "No safety part missing", "steps": "Every step done",
     "findings": "All findings closed or accepted", "tests": "Tests passed after the last change",
     "strings": "New strings hold for a day", "mouth": "Clean since the last breath", "bow": "Bow loosened",
+    "rosin": "Rosin wiped off",
     "dry": "Wet parts dry",
     "case": "Case closes, nothing presses", "free": "Free to go",
 }  # fmt: skip
@@ -17,7 +18,8 @@ GOOD: dict[ConditionKey, str] = {
     "contents": "every piece is there, replaced or waived", "safety": "all are there",
     "steps": "done, or skipped with a reason", "findings": "nothing is open", "tests": "passed",
     "strings": "by the forecast, or accepted", "mouth": "not blown since",
-    "bow": "its hair is slack", "dry": "nothing is wet", "case": "closes without force",
+    "bow": "its hair is slack", "rosin": "no bow was drawn since", "dry": "nothing is wet",
+    "case": "closes without force",
     "free": "no quarantine, not away",
 }  # fmt: skip
 
@@ -50,6 +52,7 @@ def problem_words(problem: ReleaseProblem) -> str:
         "touched": f"{what}: touched by {more}",
         "not_clean": f"{what}: {more}, not disinfected",
         "tight": "still tightened: loosen it",
+        "rosin": f"a bow was drawn over it since it was wiped: {listed(problem.names)}",
         "not_packed": "not packed yet",
         "stands": what,
         "specialist": f"{what}: {more}",

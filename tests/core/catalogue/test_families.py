@@ -135,7 +135,7 @@ def test_no_required_step_is_lost_under_any_policy(key: str, topic: str, choice:
     f = family(key)
     steps = build(CATALOGUE, situation(f, found=False, policies={topic: choice}))
     kinds = Counter(s.kind for s in steps)
-    assert kinds["contents"] == kinds["look"] == kinds["pack"] == 1 and kinds["test"] >= 1
+    assert kinds["contents"] == kinds["pack"] == 1 and kinds["look"] >= 1 and kinds["test"] >= 1
     assert kinds["apart"] == (1 if f.joint else 0)
     if f.find_part("mouthpiece"):
         washed = [s for s in steps if s.part == "mouthpiece" and "soap" in s.agents]

@@ -361,7 +361,7 @@ def test_hands_and_joints_are_told_too() -> None:
 # --- words ----------------------------------------------------------------------------------------------------------
 
 CLOTHS = ("swab", "silk", "rag", "feather", "cotton bud", "brush rod", "snake", "strip", "paper")
-OF_OTHERS = {"first_steps", "play_bench_bow", "case_mend"}
+OF_OTHERS = {"first_steps", "play_bench_bow", "case_mend", "send_out", "grip_ease"}
 """What a card is about, and what belongs to the bench, is not the step's own."""
 KEPT = {"case", "bag", "reed_case"}
 """What a headline may name as the place into which something goes."""

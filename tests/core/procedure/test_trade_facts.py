@@ -413,8 +413,9 @@ FACTS = {
         and Job(VLN).says("after_rosin", "under them", "fingerboard", "dry")
         and Job(VLN).says("after_bow", "loosen", "wipe the stick, not the hair")
     ),
-    "what tightens a bow is followed by what loosens it": lambda: Job(VLN).order(
-        "look", "bow_relax", "play", "after_bow"
+    "what tightens a bow is followed by what loosens it": lambda: (
+        Job(VLN).step("look").checks.index("bow_relaxes") > Job(VLN).step("look").checks.index("hair")
+        and Job(VLN).order("look", "play", "after_bow")
     ),
     "a bass bow goes in last": lambda: Job(DB).moves("pack")[-1] == "bow_on" == Job(VCL).moves("pack")[-1],
     "guitars: strings and body wiped after playing": lambda: Job(GTR).order("hands", "play", "after_wipe", "pack"),
@@ -450,8 +451,12 @@ FACTS = {
     "what closes round a mouthpiece is cleaned": lambda: all(
         Job(SAX).has(k) for k in ("cap_wash", "reed_case_wash", "ligature_wipe", "slot_wipe", "strap_wipe")
     ),
-    "chin rest and shoulder rest are cleaned": lambda: Job(VLN).has("skin_wipe") and Job(VLN).has("rest_wash"),
-    "the crown is never unscrewed": lambda: Job("flute").says("outside", "crown", "never unscrewed"),
+    "chin rest and shoulder rest are cleaned": lambda: (
+        Job(VLN).has("skin_wipe")
+        and Job(VLN).has("rest_wipe")
+        and Job(VLN, policies={"violin_rest": "sponge"}).has("rest_wash")
+    ),
+    "the crown is wiped outside only": lambda: Job("flute").says("outside", "crown", "outside only"),
     "swab before wash and disinfectant": lambda: (
         Job(SAX).forced("mouthpiece_swab", "mouth_wash") and Job(SAX).forced("mouthpiece_swab", "disinfect")
     ),

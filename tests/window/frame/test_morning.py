@@ -25,7 +25,7 @@ from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
 from creekbed.workshop.supplies import stock
 from tests.window.conftest import Driver, opened, rest
-from tests.window.test_whole_jobs import look_over_sound
+from tests.window.test_whole_jobs import fill_case, look_over_sound
 
 BEAT = timedelta(minutes=4)
 AFTERNOON = timedelta(minutes=56)
@@ -114,9 +114,7 @@ class Play:
             return
         page.steps.choose(step.key)
         if kind == "contents":
-            page.show_tab("case")
-            driver.press("rest")
-            driver.press("case_done")
+            fill_case(driver)
         elif kind == "look":
             driver.press("primary")
             look_over_sound(driver)

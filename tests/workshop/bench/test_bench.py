@@ -255,7 +255,7 @@ def test_a_mix_alone(shop: Shop) -> None:
 
 
 def wait_left(hand: Hand, job: int) -> float:
-    return hand.view(job).waits[0].contact.remaining.total_seconds()
+    return hand.wait(job).contact.remaining.total_seconds()
 
 
 @pytest.mark.parametrize("hours", [-1, 2, -30])
@@ -287,15 +287,15 @@ def test_undo_of_a_step_after_the_clock_was_moved(shop: Shop, hand: Hand, clock:
     clock.step(hours=1)
     shop.look_at_clock()
     shop.undo()  # the wait that it began was moved with the clock, and goes with it
-    assert not hand.view(job).waits
+    assert "disinfect" not in {w.key for w in hand.view(job).waits}
     clock.advance(minutes=1)
     hand.do(job, "disinfect")
     clock.advance(minutes=1)
-    waits.dried(shop, hand.view(job).waits[0].id)
+    waits.dried(shop, hand.wait(job).id)
     clock.step(hours=1)
     with pytest.raises(Refused, match="the clock was set since"):
         shop.undo()  # the minute that it was wet would become an hour
-    assert hand.view(job).waits[0].wet_since is None
+    assert hand.wait(job).wet_since is None
     assert not shop.undoable(1) or shop.undoable(1)[0].tag != "MH-0142"  # nothing before it on the same instrument
 
 
@@ -318,13 +318,13 @@ def test_a_night_with_the_computer_off_is_time_that_passed(shop: Shop, hand: Han
     clock.step(hours=14)
     assert "off for 14 h 00 by its own clock while a contact time ran" in shop.look_at_clock()
     assert shop.look_at_clock() == ""
-    assert not hand.view(job).waits[0].contact.may_end
+    assert not hand.wait(job).contact.may_end
     clock.advance(minutes=10)
     hand.until(job, "rinse")
     shop.look_at_clock()
     clock.reboot()
     clock.step(hours=14)
-    assert "started anew while a wait ran" in shop.look_at_clock() and shop.look_at_clock() == ""
+    assert "The computer was started anew while" in shop.look_at_clock() and shop.look_at_clock() == ""
     assert [w for w in hand.view(job).waits if w.contact.remaining] == []
 
 

@@ -144,13 +144,13 @@ def test_contents_and_checks_must_be_whole(shop: Shop, hand: Hand) -> None:
     with pytest.raises(Refused, match="Not ticked yet: neck"):
         job_steps.finish_step(shop, job, "contents")
     hand.until(job, "apart")
-    with pytest.raises(Refused, match="Not looked at yet: Neck-cork fit"):
+    with pytest.raises(Refused, match="Not looked at yet: Neck cork"):
         job_steps.finish_step(shop, job, "look")
 
 
 def test_the_mouthpiece_from_mix_to_rack(shop: Shop, hand: Hand, clock: HandClock) -> None:
     job = hand.book()
-    hand.until(job, "hands", mouthpiece="sound")
+    hand.until(job, "mix", mouthpiece="sound")
     assert amount(shop, "peroxide_6_ml") == 920 - 250  # C1·V1 = C2·V2 (arithmetic)
     assert amount(shop, "peroxide_3_ml") == 500
     job_steps.finish_step(shop, job, "disinfect")
@@ -285,7 +285,7 @@ def test_a_string_settles_with_two_retunes(shop: Shop, hand: Hand, clock: HandCl
     job = hand.book("MH-0300", "violin")
     hand.until(job, "hang", strings={"A": "worn"})
     assert amount(shop, "string_violin_a") == 3
-    first = hand.view(job).waits[0]
+    first = hand.wait(job, "hang")
     assert first.place == "hook" and first.required == timedelta(minutes=12)  # τ(e^(15/12) − 1), τ = 5
     with pytest.raises(Refused, match="Not yet"):
         job_steps.finish_step(shop, job, "retune_1", cents="15")
@@ -293,7 +293,7 @@ def test_a_string_settles_with_two_retunes(shop: Shop, hand: Hand, clock: HandCl
     with pytest.raises(BadInput):
         job_steps.finish_step(shop, job, "retune_1", cents="very")
     job_steps.finish_step(shop, job, "retune_1", cents="30 cents")
-    second = hand.view(job).waits[0]
+    second = hand.wait(job, "retune_1")
     assert second.required < timedelta(minutes=43)  # it crept more than the house law says
     clock.advance(minutes=60)
     job_steps.finish_step(shop, job, "retune_2", cents="")
@@ -307,7 +307,7 @@ def test_a_failed_test_must_be_dealt_with_and_done_again(shop: Shop, hand: Hand)
     hand.clock.advance(minutes=60)
     with pytest.raises(Refused):
         job_steps.fail_test(shop, job, "outside", "it buzzes")
-    hand.until(job, "together")
+    hand.until(job, "look_together")
     job_steps.fail_test(shop, job, "play", "low B does not speak")
     assert "low B" in hand.view(job).findings["play"].reason
     hand.until(job, "pack")
@@ -319,7 +319,7 @@ def test_a_failed_test_must_be_dealt_with_and_done_again(shop: Shop, hand: Hand)
 
 def test_packing_wants_both_answers(shop: Shop, hand: Hand) -> None:
     job = hand.book()
-    hand.until(job, "after_air")
+    hand.until(job, "after_strap")
     hand.clock.advance(minutes=180)
     for closes, presses in ((None, None), (True, False), (False, True)):
         with pytest.raises(Refused, match="close without force"):
@@ -418,7 +418,7 @@ def test_the_shop_s_own_strings_teach(shop: Shop, hand: Hand, clock: HandClock) 
     hand.until(second, "hang", strings={"E": "worn"})
     times = hand.view(second).situation.creeps_times
     assert 1.1 < times < 26 / (12 * math.log(18 / 5))
-    assert hand.view(second).waits[0].required < timedelta(minutes=12)
+    assert hand.wait(second, "hang").required < timedelta(minutes=12)
     assert hand.view(hand.book("MH-0302", "viola")).situation.creeps_times == 1.0
     shop.undo(next(e.id for e in shop.undoable(40) if e.action == "step.done" and "Retune" in e.words))
     assert hand.view(second).situation.creeps_times == 1.0

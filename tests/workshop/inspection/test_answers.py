@@ -49,6 +49,7 @@ def test_what_was_found_before_cleaning_stays_beside_what_is_found_after(shop: S
     assert friction_history(shop, hand, job) is None
     assert found_of(hand, job, "friction").verdict == "bench"  # it is cleaned before the brass repairer is asked
     hand.until(job, "inner_wipe")
+    hand.clock.advance(minutes=1)
     findings.record_reading(shop, job, "friction", friction(0.25))
     findings.record_choice(shop, job, "lift", "stays")
     read, lift = found_of(hand, job, "friction"), found_of(hand, job, "lift")
@@ -69,6 +70,7 @@ def test_a_reading_after_work_is_not_averaged_with_one_before_it(shop: Shop, han
     findings.record_reading(shop, job, "friction", friction(0.74), again=True)
     assert values(found_of(hand, job, "friction")) == [[0.7, 0.74]]
     hand.until(job, "inner_wipe")
+    hand.clock.advance(minutes=1)
     findings.record_reading(shop, job, "friction", friction(0.2), again=True)
     findings.record_reading(shop, job, "friction", friction(0.24), again=True)
     assert values(found_of(hand, job, "friction")) == [[0.7, 0.74], [0.2, 0.24]]
@@ -131,6 +133,7 @@ def cleaned_job(shop: Shop, hand: Hand, before: float, after: float) -> int:
     job = hand.book(SLIDE, "trombone")
     hand.until(job, "look", friction=before)
     hand.until(job, "inner_wipe")
+    hand.clock.advance(minutes=1)
     findings.record_reading(shop, job, "friction", friction(after))
     with shop.act("gone") as act:
         act.records.update(hand.view(job).job, state="gone")
@@ -153,6 +156,7 @@ def test_it_says_what_cleaning_will_take_and_when_it_left_more_than_before(shop:
         in found.words()
     )
     hand.until(job, "inner_wipe")
+    hand.clock.advance(minutes=1)
     findings.record_reading(shop, job, "friction", friction(0.24))
     found = friction_history(shop, hand, job)
     assert found is not None and found.cleaned and found.words().endswith("left 0.25 ± 0.15 of its weight.")

@@ -318,10 +318,10 @@ def test_a_step_that_is_not_open_yet_is_set_to_a_time_too(shop: Shop, hand: Hand
     tag = hand.view(job).tag
     last = max((s for s in before.plan.steps if s.job == tag and s.end > s.start), key=lambda s: s.start)
     assert last.start > 5.0
-    fixed_starts.lock(shop, job, last.operation, last.person, clock.now() + timedelta(minutes=last.start + 45))
+    fixed_starts.lock(shop, job, last.operation, last.person, clock.now() + timedelta(minutes=last.start + 20))
     view = fine(home(shop))
     step = next(s for s in view.plan.steps if (s.job, s.operation) == (tag, last.operation))
-    assert step.start == pytest.approx(last.start + 45, abs=0.3) and step.person == last.person
+    assert step.start == pytest.approx(last.start + 20, abs=0.3) and step.person == last.person
     run = next(r for s in day_of(shop, view).rows for r in s.runs if r.state == "fixed")
     assert whole(why_in_turns(shop, view, run))[0].startswith("It was set to this time.")
 

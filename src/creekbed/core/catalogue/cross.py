@@ -16,9 +16,10 @@ from creekbed.core.hygiene.together import never_together
 from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.procedure.build import step_order
 from creekbed.core.procedure.decide import FACTS
+from creekbed.core.procedure.looks import MAIN
 from creekbed.core.procedure.moves import move_orders, off_name, on_name
 from creekbed.core.procedure.order import topological_order
-from creekbed.core.procedure.situation import Situation, facts_of
+from creekbed.core.procedure.situation import UNSAID, Situation, facts_of
 
 
 def check_catalogue(catalogue: Catalogue) -> None:
@@ -77,9 +78,12 @@ def check_family(family: Family, catalogue: Catalogue) -> None:
             raise _bad(family.key, step.key, f"{step.key} ends {step.ends}, which has no wait.")
         if step.path is not None:
             _check_path(family, step)
-    for kind in ("contents", "look", "pack"):
+    for kind in ("contents", "pack"):
         if sum(s.kind == kind for s in family.step) != 1:
             raise _bad(family.key, kind, f"a family needs exactly one step of kind “{kind}”.")
+    looks = [s.asks for s in family.step if s.kind == "look"]
+    if MAIN not in looks or len(looks) != len(set(looks)):
+        raise _bad(family.key, "look", "a family needs exactly one look for each state, and one for what lies apart.")
     if family.joint and not any(s.kind == "apart" for s in family.step):
         raise _bad(family.key, "joint", "there are joints, but no step of kind “apart”.")
     _check_orders(family, catalogue)
@@ -108,11 +112,17 @@ def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str
     for item in family.item:
         if item.stock:
             yield "supply", item.stock, catalogue.supplies
+    joints = {j.key for j in family.joint}
     for check in family.check:
         if check.part:
             yield "part", check.part, parts
+        if check.against:
+            yield "check", check.against, {c.key for c in family.check}
+        yield from (("joint", joint, joints) for joint in check.joints)
     for joint in family.joint:
         yield "part", joint.piece, parts
+        if joint.arrives_with:
+            yield "joint", joint.arrives_with, joints
         if joint.on_agent:
             yield "agent", joint.on_agent, catalogue.agents
         if joint.on_supply:
@@ -144,10 +154,16 @@ def _references(family: Family, catalogue: Catalogue) -> Iterator[tuple[str, str
         if kind == "policy" and name in topics:
             choices = {c.key for c in catalogue.topics[name].choice}
             yield from (("choice", word, choices) for word in condition.words)
+        if condition.fact == "arrived.joints":
+            yield from (("joint", word, joints | {UNSAID}) for word in condition.words)
 
 
 def _fact_names(family: Family, catalogue: Catalogue) -> set[str]:
-    names = {f"contents.{key}" for key in (*(i.key for i in family.item), *family.omitted)} | {"renter", "case.came"}
+    names = {f"contents.{key}" for key in (*(i.key for i in family.item), *family.omitted)} | {
+        "renter",
+        "case.came",
+        "arrived.joints",
+    }
     names |= {f"finding.{c.key}" for c in family.check} | {f"finding.{c.key}_bad" for c in family.check}
     names |= {f"material.{p.key}" for p in family.part} | {f"finish.{p.key}" for p in family.part}
     names |= {f"policy.{t.key}" for t in catalogue.topics_for(family)}

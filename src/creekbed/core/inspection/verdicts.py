@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping
 
 from creekbed.core.catalogue.models.base import MARK_WORDS, VERDICT_ORDER, Verdict
@@ -99,6 +100,36 @@ def judge_reading(check: Check, reading: Reading, size: str = "", *, before_clea
     if decision.band == "amber":
         return Result("amber", "ready", f"{value} is near the limit. {check.say_amber}", rule, frozenset({"amber"}))
     return Result("green", "ready", f"{value} is good.", rule, frozenset({"green"}))
+
+
+def judge_moved(check: Check, result: Result, reading: Reading, before: Reading) -> Result:
+    """The verdict of a reading with how far it has moved since an earlier one.
+
+    Args:
+        result: of the reading by itself. reading, before: now, and the earlier one, in the check's unit.
+
+    Returns:
+        The same with the change and its doubt in words; what moved further than the check allows, beyond that doubt,
+        is noted.
+    """
+    moved = reading.value - before.value
+    doubt = 2 * math.hypot(reading.u, before.u)
+    words = f"It has moved by {with_doubt(moved, doubt, check.unit)} (k = 2) since the first reading"
+    words += f", {show(before.value, check.unit)}."
+    if result.band == "green" and check.moved_amber and abs(moved) - doubt > check.moved_amber:
+        return Result("amber", "ready", f"{words} {check.say_amber}", result.rule, frozenset({"amber"}))
+    return Result(result.band, result.verdict, f"{result.reason} {words}", result.rule, result.facts)
+
+
+def judge_by_eye(check: Check) -> Result:
+    """The verdict of a measured check that somebody has looked at and not measured.
+
+    Raises:
+        BadInput: it is not told by eye.
+    """
+    if not check.by_eye:
+        raise BadInput(f"{check.name} is not told by eye.", todo="Measure it.")
+    return Result("green", "ready", "Sound, by eye: not measured.", rule_words(check), frozenset({"green"}))
 
 
 def _percent(p: float) -> str:

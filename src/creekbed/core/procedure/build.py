@@ -17,11 +17,20 @@ from creekbed.core.hygiene.touch import may_touch_part
 from creekbed.core.procedure.built import BuiltStep
 from creekbed.core.procedure.clean import clean_order
 from creekbed.core.procedure.decide import decisions
+from creekbed.core.procedure.forbidden import forbidden_by, hold_back
+from creekbed.core.procedure.looks import MAIN, checks_by_look
 from creekbed.core.procedure.moves import Move, Moves, make_moves, move_homes, move_rules, names_of
 from creekbed.core.procedure.order import restrict, topological_order
 from creekbed.core.procedure.situation import ASKED, Situation, due_facts, facts_of, is_due, policy_values
 from creekbed.core.procedure.step_waits import LAST_RETUNE, retunes_wanted, until_holds, wait_of
-from creekbed.core.procedure.step_words import BlankWords, common_words, move_words, own_words, policy_words
+from creekbed.core.procedure.step_words import (
+    BlankWords,
+    common_words,
+    move_words,
+    own_words,
+    policy_words,
+    send_words,
+)
 from creekbed.core.supplies.next_amount import next_amount
 
 
@@ -44,7 +53,8 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     facts = facts_of(family, situation, {topic: choice.key for topic, choice in chosen.items()})
     facts |= due_facts(family, situation, chosen)
     facts["strings.settling"] = _settling(family, situation)
-    decided = decisions(family, situation, facts)
+    forbidden = forbidden_by(family, situation)
+    decided = decisions(family, situation, facts, forbidden)
     facts |= decided.facts
     names = {
         topic: policy_words(catalogue.topics[topic], choice.name, situation.policies.get(f"{ASKED}{topic}", ""))
@@ -53,6 +63,8 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     moves = make_moves(family, facts, names)
     values = policy_values(chosen)
     keep = [s for s in family.step if _wanted(s, facts, situation, moves, values)]
+    asked = checks_by_look(family, keep, facts)
+    keep = [s for s in keep if s.kind != "look" or s.asks == MAIN or asked[s.key]]
     there = {s.key for s in keep}
     keep = [
         s if s.ends is None or s.ends in there else s.model_copy(update={"ends": None})
@@ -65,6 +77,7 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
     order = clean_order(keep, restrict(step_order(family, facts), [s.key for s in keep]), pieces)
     keys = {s.key: _keys(s, facts) for s in keep}
     common = common_words(catalogue, family, situation, chosen, moves) | decided.words
+    common |= send_words(family, situation, forbidden)
     built: dict[str, BuiltStep] = {}
     for step in keep:
         before = tuple(k for a in sorted(order.after[step.key]) for k in keys[a])
@@ -76,21 +89,34 @@ def build(catalogue: Catalogue, situation: Situation) -> list[BuiltStep]:
             if step.key in shared:
                 words[LISTS.get(step.kind, "moves_list")] = names_of(shared[step.key], family)
             mine = tuple(move_words(m, words) for m in shared.get(step.key, ()))
-            built[key] = _fill(step, key, before + previous, words, catalogue, situation, mine, pieces[step.key], deeds)
+            filled = _fill(step, key, before + previous, words, catalogue, situation, mine, pieces[step.key], deeds)
+            built[key] = replace(filled, checks=asked.get(step.key, ()))
             previous = (key,)
     _retune_until_it_holds(family, situation, built)
-    return longest_wait_first(built)
+    sends = next((s.key for s in keep if s.kind == "send"), "")
+    return longest_wait_first(hold_back(built, {s.key: s.deeds for s in keep}, forbidden, sends))
+
+
+LONG_WAIT_MIN = 60.0
+"""From how long on a wait is begun as early as it may, minutes: house default."""
 
 
 def longest_wait_first(built: Mapping[str, BuiltStep]) -> list[BuiltStep]:
     """The steps of a job in an order for one pair of hands: what leads to the longest wait begins first.
 
     Stages keep their order as far as the steps' own order leaves it free, and what leads to equally long waits keeps
-    the order of the file.
+    the order of the file. What begins a long wait itself is not put off to its stage: a sponge is washed as soon as it
+    is off.
     """
     after = {key: set(step.after) for key, step in built.items()}
     rest = dict.fromkeys(built, 0.0)
-    for key in reversed(topological_order(after)):
+    stages = {key: STAGES.index(step.stage) for key, step in built.items()}
+    order = topological_order(after)
+    for key in order:
+        wait = built[key].wait
+        if wait is not None and wait.min_minutes >= LONG_WAIT_MIN:
+            stages[key] = max((stages[before] for before in built[key].after), default=0)
+    for key in reversed(order):
         step = built[key]
         waits = step.wait.min_minutes if step.wait is not None else 0.0
         rest[key] = max(rest[key], waits)
@@ -98,7 +124,7 @@ def longest_wait_first(built: Mapping[str, BuiltStep]) -> list[BuiltStep]:
             wait = built[before].wait
             lag = wait.min_minutes if wait is not None and before not in step.deeds else 0.0
             rest[before] = max(rest[before], lag + rest[key])
-    places = {key: (STAGES.index(step.stage), -rest[key], n) for n, (key, step) in enumerate(built.items())}
+    places = {key: (stages[key], -rest[key], n) for n, key in enumerate(built)}
     return [built[key] for key in topological_order(dict(sorted(after.items(), key=lambda row: places[row[0]])))]
 
 
@@ -232,7 +258,7 @@ def _fill(
         policy=str(words.get("policy_name", "")) if step.policy else "", changes=step.changes, optional=step.optional,
         quarantine=step.quarantine, mark=step.mark, source=step.source, pieces=pieces, cleans=step.cleans,
         cloth=step.cloth.format_map(table), fresh=step.fresh, stuff=step.stuff.format_map(table),
-        side=step.hands_side, blows=step.blows,
+        side=step.hands_side, blows=step.blows, bows=step.bows, wears=step.wears, through=step.through,
         dries=step.dries, wets=step.wets, tension=step.tension, takes=step.takes, logs=step.logs,
         pulls=_pulls(step, words), note=said(step.note), refused=refused,
     )  # fmt: skip

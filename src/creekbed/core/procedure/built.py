@@ -67,6 +67,10 @@ class BuiltStep:
     source: str
     deeds: frozenset[str] = frozenset()
     """Those of ``after`` whose wait may still run: it is enough that they are done."""
+    checks: tuple[str, ...] = ()
+    """The checks that a look asks, in their order."""
+    held: tuple[str, ...] = ()
+    """Checks whose open finding forbids it; empty where it may be done."""
     pieces: frozenset[str] = frozenset()
     """The pieces that are in somebody's hands meanwhile, and lie where its wait is."""
     cleans: str = ""
@@ -75,6 +79,9 @@ class BuiltStep:
     stuff: str = ""
     side: str = "none"
     blows: bool = False
+    bows: bool = False
+    wears: tuple[str, ...] = ()
+    through: tuple[str, ...] = ()
     dries: bool = False
     wets: bool | None = None
     tension: str = ""
@@ -85,6 +92,11 @@ class BuiltStep:
     note: str = ""
     refused: tuple[str, ...] = ()
     """Why the step is refused: its agents must not touch its part."""
+
+    @property
+    def bores(self) -> tuple[str, ...]:
+        """The parts whose bores a cloth passes, in at the first; none where it passes no bore."""
+        return () if self.path is None or self.part is None else (self.part, *self.through)
 
     @property
     def in_quarantine(self) -> bool:

@@ -8,10 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import field
-from typing import Protocol
+from typing import Any, Protocol
 
 from creekbed.core.catalogue.conditions import Facts
+from creekbed.core.catalogue.models.base import Deed
 from creekbed.core.catalogue.models.family import Family
+from creekbed.core.conventions import number
 from creekbed.core.quick_dataclasses import dataclass
 
 CORK_CHECKS = ("corks", "cork_feel")
@@ -39,19 +41,23 @@ class Decided:
     """Facts for the conditions of steps, and words for what they say."""
 
     facts: dict[str, frozenset[str]] = field(default_factory=dict)
-    words: dict[str, str] = field(default_factory=dict)
+    words: dict[str, Any] = field(default_factory=dict)
 
 
-def decisions(family: Family, situation: _Situation, facts: Facts) -> Decided:
+def decisions(
+    family: Family, situation: _Situation, facts: Facts, forbidden: Mapping[Deed, tuple[str, ...]]
+) -> Decided:
     """What is decided for a job.
 
     Args:
-        facts: contents, findings, policies of the job.
+        facts: contents, findings, policies of the job. forbidden: what open findings forbid.
 
     Returns:
         ``grease.corks``: "due" where grease is wanted; ``grease.wipe``: "due" where there is too much of it.
         ``swap.cloths``: whether a dry cloth of the shop goes into the case. ``bow.usable``: whether its bow is there
-        and whole. ``tuned.strings``: whether something in this job tunes a string. ``reed.kept``: whether its reed is a
+        and may be tightened; ``bow.forbidden``: whether a finding forbids that. ``whole.swabbed``: whether the tube is
+        swabbed whole, before it is taken apart. ``patch.renewed``: whether the patch on the beak gives way to a new
+        one. ``tuned.strings``: whether something in this job tunes a string. ``reed.kept``: whether its reed is a
         synthetic one in order, which can be disinfected by its label; a cane one never stays for a new renter.
         ``reed.spent``: whether the same renter wants a new one too.
     """
@@ -60,8 +66,15 @@ def decisions(family: Family, situation: _Situation, facts: Facts) -> Decided:
     dry = situation.cloths_dry is None or stuff in situation.cloths_dry
     found.facts["swap.cloths"] = _yes(bool(stuff) and dry)
     there = facts.get("contents.bow", frozenset({"present"}))
-    cracked = facts.get("finding.cracks", frozenset()) & {"tip", "frog"}
-    found.facts["bow.usable"] = _yes(bool(there & {"present", "replaced", "worn"}) and not cracked)
+    found.facts["bow.forbidden"] = _yes("tighten" in forbidden)
+    found.facts["bow.usable"] = _yes(bool(there & {"present", "replaced", "worn"}) and "tighten" not in forbidden)
+    swab = next((s for s in family.step if s.key == WHOLE), None)
+    found.facts["whole.swabbed"] = _yes(swab is not None and all(c.holds(facts) for c in swab.when))
+    patch, new_mouth = (
+        facts.get("finding.patch", frozenset()),
+        not facts.get("renter", frozenset()) & {"same", "new_stock"},
+    )
+    found.facts["patch.renewed"] = _yes("worn" in patch or bool("sound" in patch and new_mouth))
     tuned = any(facts.get(f"finding.{check}", frozenset()) & answers for check, answers in TUNES.items())
     found.facts["tuned.strings"] = _yes(tuned)
     synthetic = "synthetic_reed" in facts.get("material.reed", frozenset())
@@ -77,13 +90,15 @@ def decisions(family: Family, situation: _Situation, facts: Facts) -> Decided:
 
 SWAP = "cloths_swap"
 """The step that takes a washed, dry cloth of the shop for the case."""
+WHOLE = "whole_swab"
+"""The step that draws a swab through the whole tube."""
 TUNES = {
     "strings": {"worn", "missing"}, "fine_tuner": {"act"}, "tuner_ends": {"nearly_out"}, "pegs": {"slips", "sticks"},
 }  # fmt: skip
 """Findings whose mending tunes strings, and so draws at the bridge."""
 FACTS = (
-    "strings.settling", "grease.corks", "grease.wipe", "swap.cloths", "bow.usable", "tuned.strings", "reed.kept",
-    "reed.spent",
+    "strings.settling", "grease.corks", "grease.wipe", "swap.cloths", "bow.usable", "bow.forbidden", "whole.swabbed",
+    "patch.renewed", "tuned.strings", "reed.kept", "reed.spent",
 )  # fmt: skip
 
 
@@ -114,10 +129,20 @@ def _corks(family: Family, situation: _Situation, facts: Facts) -> Decided:
         },
         {
             "grease_places": f": {', '.join(wanted)}" if several else "",
+            "grease_count": len(wanted),
+            "grease_amount": _grease_amount(len(wanted)),
             "grease_why": WHY.get(why, ""),
             "greasy_places": f": {', '.join(greasy)}" if several else "",
         },
     )
+
+
+CORK_ML = 0.05
+"""Cork grease for one tenon cork of a clarinet or oboe, ml: house default."""
+
+
+def _grease_amount(corks: int) -> str:
+    return f"about {number(CORK_ML)} ml" + (f" for each of the {corks} corks" if corks > 1 else "")
 
 
 FEELS = frozenset({"dry", "creaks", "greasy", "torn", "loose", "fine"})

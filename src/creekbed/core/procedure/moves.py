@@ -132,9 +132,18 @@ def move_orders(family: Family, facts: Facts) -> tuple[list[str], list[str], lis
         ValueError: the rules contradict each other; the message names the cycle.
     """
     joints = {j.key: j for j in family.joint if _holds(j.when, facts)}
-    off = [off_name(k) for k, j in joints.items() if j.arrives and _holds(j.when_off, facts)]
+    came = facts.get("arrived.joints")
+    off = [
+        off_name(k)
+        for k, j in joints.items()
+        if j.arrives and (came is None or k in came) and _holds(j.when_off, facts)
+    ]
     on = [on_name(k) for k, j in joints.items() if j.together == "together" and _holds(j.when_on, facts)]
-    again = [off_name(k) for k, j in joints.items() if j.again and on_name(k) in on]
+    again = [
+        off_name(k)
+        for k, j in joints.items()
+        if j.again and (on_name(k) in on or not (j.arrives or j.together != "never"))
+    ]
     case = [on_name(k) for k, j in joints.items() if j.together == "pack" and _holds(j.when_on, facts)]
     rules = move_rules(family, facts)
     every_off = [off_name(j.key) for j in family.joint]

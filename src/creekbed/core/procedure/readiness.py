@@ -8,11 +8,11 @@ from typing import Literal
 from creekbed.core.quick_dataclasses import dataclass
 
 ConditionKey = Literal[
-    "contents", "safety", "steps", "findings", "tests", "strings", "mouth", "bow", "dry", "case", "free"
+    "contents", "safety", "steps", "findings", "tests", "strings", "mouth", "bow", "rosin", "dry", "case", "free"
 ]  # fmt: skip
 ProblemCode = Literal[
     "not_ticked", "missing", "unaccounted", "safety_missing", "steps_left", "check_not_done", "finding", "not_tested",
-    "changed_since", "still_runs", "not_dry_by_weight", "still_wet", "blown", "touched", "not_clean", "tight",
+    "changed_since", "still_runs", "not_dry_by_weight", "still_wet", "blown", "touched", "not_clean", "tight", "rosin",
     "not_packed", "stands", "specialist", "replace", "not_retuned", "drifts",
 ]  # fmt: skip
 

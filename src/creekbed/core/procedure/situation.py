@@ -10,7 +10,7 @@ from creekbed.core.catalogue.catalogue import Catalogue
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.parts import Part
 from creekbed.core.catalogue.models.policies import Choice
-from creekbed.core.catalogue.models.steps import Step
+from creekbed.core.catalogue.models.steps import Joint, Step
 from creekbed.core.catalogue.surfaces import known_as
 from creekbed.core.climate.breath import learn_share
 from creekbed.core.inspection.verdicts import Result
@@ -42,6 +42,8 @@ class Situation:
         breath_share: what share of the water that breath can leave is to be reckoned with (weighing teaches it).
         room_c: temperature of the room, °C; the house's if not read.
         air_way: the way of the air through this instrument's valves, where the shop has set it.
+        arrived: the joints that were together when it came in; ``None``: nobody has said.
+        closed: checks whose finding is closed, or was overruled to "ready": they forbid nothing.
         creeps_times: how many times as much as the house says new strings of this family creep in this shop.
         cloths_dry: kinds of cloth of which a washed, dry one lies on the shelf; ``None``: of all.
     """
@@ -70,6 +72,8 @@ class Situation:
     cloths_dry: frozenset[str] | None = None
     air_way: tuple[int, ...] = ()
     creeps_times: float = 1.0
+    arrived: frozenset[str] | None = None
+    closed: frozenset[str] = frozenset()
 
     def surface(self, part: Part) -> tuple[str, str]:
         """Material and finish of a part: as recorded, else the first it may have; "" where there is none."""
@@ -136,7 +140,28 @@ def facts_of(family: Family, situation: Situation, policies: Mapping[str, str]) 
         facts[f"mix.{product.removesuffix('_ml')}"] = frozenset({"ready"})
     facts["case.came"] = frozenset({situation.came} if situation.came else ())
     facts["renter"] = frozenset({situation.renter} if situation.renter else ())
+    facts["arrived.joints"] = together_when_it_came(family, situation.arrived) | (
+        frozenset({UNSAID}) if situation.arrived is None else frozenset()
+    )
     return facts
+
+
+UNSAID = "unsaid"
+"""Stands among the joints that were together while nobody has said which were."""
+
+
+def asked_joints(family: Family) -> list[Joint]:
+    """The joints of which somebody is asked whether they were together when it came in."""
+    return [j for j in family.joint if j.arrives and not j.travels and j.arrives_with is None]
+
+
+def together_when_it_came(family: Family, arrived: frozenset[str] | None) -> frozenset[str]:
+    """Every joint that may be together when it comes in; all that may be, while nobody has said."""
+    return frozenset(
+        j.key
+        for j in family.joint
+        if j.arrives and (arrived is None or j.travels or (j.arrives_with or j.key) in arrived)
+    )
 
 
 ASKED = "asked:"

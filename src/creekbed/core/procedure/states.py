@@ -20,7 +20,10 @@ CLEAN_AS_IS = frozenset({"pad", "cork", "felt", "hair"})
 WETTING = WATERS | {"soap", "peroxide", "vinegar", "mouthwash"}
 LEVELS = ("as it came", "wiped", "washed", "disinfected")
 """How clean a part is, from the least to the most. "wiped": as far as its material allows."""
+WORN = "a neck that wore it"
 PAPER = "paper"
+BOWED = ("strings", "body")
+"""The parts on which a bow leaves rosin."""
 BOW = "bow"
 """The part whose hair is tightened and loosened."""
 
@@ -33,7 +36,8 @@ class PartState:
         level: one of :data:`LEVELS`. mouthed: it was blown since it was last cleaned. wet: water is in or on it.
         soiled: what it was touched by that was not clean since it was last cleaned, or "".
         lies: where it lies, or "". tight: a bow whose hair is tightened. greased: grease was put on it in this job.
-        touched: the step that touched it last. there: it belongs to the instrument now.
+        touched: the step that touched it last. there: it belongs to the instrument now. rosin: a bow was drawn over it
+            since it was wiped.
     """
 
     level: str = "as it came"
@@ -45,6 +49,7 @@ class PartState:
     greased: bool = False
     touched: str = ""
     there: bool = True
+    rosin: bool = False
 
     @property
     def clean(self) -> bool:
@@ -59,6 +64,7 @@ class PartState:
         said += [f"touched by {self.soiled}"] if self.soiled else []
         said += ["wet" if self.wet else "dry"]
         said += ["tightened"] if self.tight else []
+        said += ["rosin on it"] if self.rosin else []
         return ", ".join([*said, self.lies] if self.lies else said)
 
 
@@ -155,6 +161,9 @@ def after_step(family: Family, now: Standing, step: BuiltStep, *, over: bool = T
             cloth = replace(cloth, soiled=True)
         cloths[step.cloth] = cloth
     bad = _unclean(now, step)
+    for key in step.wears:
+        if key in parts:
+            parts[key] = replace(parts[key], soiled=WORN)
     for key in touched:
         part = replace(parts[key], touched=step.key)
         if step.takes:
@@ -162,6 +171,8 @@ def after_step(family: Family, now: Standing, step: BuiltStep, *, over: bool = T
         else:
             part = _changed(part, step, bad, over)
         parts[key] = part
+    for key in (k for k in BOWED if step.bows and k in parts):
+        parts[key] = replace(parts[key], rosin=True)
     if step.tension:
         for key in (p for p in touched if p == BOW):
             parts[key] = replace(parts[key], tight=step.tension == "tightens")
@@ -220,7 +231,8 @@ def _changed(part: PartState, step: BuiltStep, bad: str, over: bool) -> PartStat
     if over and (step.dries or _rack_dries(step)):
         wet = False
     greased = part.greased or "cork_grease" in step.agents
-    return replace(part, level=level, soiled=soiled, mouthed=mouthed, wet=wet, greased=greased)
+    rosin = part.rosin and not step.cleans
+    return replace(part, level=level, soiled=soiled, mouthed=mouthed, wet=wet, greased=greased, rosin=rosin)
 
 
 def _rack_dries(step: BuiltStep) -> bool:
@@ -297,6 +309,8 @@ def _packed(family: Family, now: Standing, step: BuiltStep) -> Iterator[str]:
             yield f"{part.key} is packed as it came"
         if state.mouthed:
             yield f"{part.key} is packed, mouthed since it was cleaned"
+        if state.rosin:
+            yield f"{part.key} is packed with rosin on it"
     left = now.joined - {m.key.removesuffix("_on") for m in step.moves if m.key.endswith("_on")}
     packed = {m.key.removesuffix("_off") for m in step.moves if m.key.endswith("_off")}
     for joint in sorted(left - packed):

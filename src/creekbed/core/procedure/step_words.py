@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.base import Deed
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.house import Recipe
 from creekbed.core.catalogue.models.policies import Choice, Topic
@@ -162,6 +163,17 @@ def move_words(move: Move, words: Mapping[str, Any]) -> Move:
         return quantities_in(text.format_map(table))
 
     return replace(move, what=said(move.what), how=said(move.how), caution=said(move.caution), reason=said(move.reason))
+
+
+def send_words(family: Family, situation: Situation, forbidden: Mapping[Deed, tuple[str, ...]]) -> dict[str, str]:
+    """To whom it is sent, why, and what to do until then, from the findings that forbid something."""
+    checks = [family.find_check(k) for k in dict.fromkeys(k for keys in forbidden.values() for k in keys)]
+    told = {c.key: situation.findings[c.key] for c in checks}
+    return {
+        "send_to": " and the ".join(dict.fromkeys(c.trade for c in checks if c.trade)) or "specialist",
+        "send_why": ", ".join(c.name[:1].lower() + c.name[1:] for c in checks),
+        "send_until": " ".join(dict.fromkeys(told[c.key].reason for c in checks)),
+    }
 
 
 def policy_words(topic: Topic, choice: str, who: str = "") -> str:

@@ -24,6 +24,7 @@ class Job(Versioned):
         waiting_for: why it cannot go on, such as "At the luthier"; empty when it can.
         back_at: when it is expected back from there.
         machine: whose clock ``release_at`` was told by.
+        joined: joints that were together when its case was opened; ``None``: nobody has said.
     """
 
     TABLE: ClassVar[str] = "job"
@@ -46,6 +47,7 @@ class Job(Versioned):
     waiting_for: str = ""
     back_at: datetime | None = None
     machine: str = ""
+    joined: list[Any] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -14,7 +14,7 @@ from sqlalchemy.pool import StaticPool
 
 from creekbed.store.tables import METADATA
 
-HEAD = "0014"
+HEAD = "0015"
 """Newest revision this program knows; a test compares it with the migration scripts."""
 KNOWN = tuple(f"{n:04d}" for n in range(1, int(HEAD) + 1))
 

@@ -56,6 +56,10 @@ class Navigation:
         if kind == "mix":
             self.frame.start_page("mix", job_id)
             return
+        if kind == "send":
+            self.open_job(job_id, "steps")
+            self.frame.page("job").send(job_id)
+            return
         self.open_job(job_id, {"contents": "case", "look": "look_over"}.get(kind, "steps"))
         if kind in ("retune", "pack"):
             self.frame.page("job").steps.choose(key)

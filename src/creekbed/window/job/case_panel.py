@@ -17,6 +17,7 @@ from creekbed.core.inspection.marks import MarkCompared, MarkSeen
 from creekbed.core.turns import Turns
 from creekbed.core.units import parse_quantity
 from creekbed.store.records import ContentLine
+from creekbed.window.job.came_box import CameBox
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
 from creekbed.window.shared.photo_strip import PhotoStrip
@@ -148,6 +149,8 @@ class CasePanel(QWidget):
         frame, left = card(margin=12)
         self.head = label("", "name")
         left.addWidget(self.head)
+        self.came = CameBox(page)
+        left.addWidget(self.came)
         inner = QWidget()
         self.lines = QVBoxLayout(inner)
         self.lines.setContentsMargins(0, 0, 8, 0)
@@ -219,11 +222,13 @@ class CasePanel(QWidget):
         if view.job.id != self.job:
             self.mode, self._marks = "", None
         self.job, self.view = view.job.id, view
+        self.came.show_job(view)
         items = intake.expected_items(view)
         left = [i for i in items if i.key not in view.lines]
         went = bool(view.hire and view.hire.contents_out)
         out = f"{len(items)} pieces went out" if went else f"{len(items)} pieces belong in it"
-        self.head.setText(f"{out}. {len(left)} not ticked yet." if left else f"{out}. All are ticked.")
+        all_here = "All are ticked; say how it came." if self.came.unsaid else "All are ticked."
+        self.head.setText(f"{out}. {len(left)} not ticked yet." if left else f"{out}. {all_here}")
         shut = next((w for w in view.waits if w.key == ACCLIMATISING), None)
         if shut is not None:
             opens = clock_words(self.page.shop.now + shut.contact.remaining, self.page.shop.now)
@@ -239,6 +244,7 @@ class CasePanel(QWidget):
         self.surplus.setText(f"In a labelled bag, to be handed back: {', '.join(view.surplus)}.")
         self.rest.setVisible(bool(left))
         self.done.setVisible(not left and contents is not None and contents.work is None)
+        self.done.setEnabled(not self.came.unsaid)
         if self.zone.itemText(0) != view.family.zones[0]:
             self.zone.clear()
             self.zone.addItems(list(view.family.zones))

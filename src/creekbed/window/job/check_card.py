@@ -158,6 +158,8 @@ class CheckCard(QWidget):
         holder = QWidget()
         holder.setLayout(buttons)
         buttons.addWidget(button("Record", lambda: self.record(False), "", f"{check.key}_record"))
+        if check.by_eye and self.finding is None:
+            buttons.addWidget(button("Sound, by eye", self._by_eye, "", f"{check.key}_by_eye"))
         if check.unit == "millimeter" and self.page.frame.devices.ports.get("caliper"):
             buttons.addWidget(button("Take from caliper", self._caliper, "", f"{check.key}_caliper"))
         self._ways(buttons)
@@ -190,6 +192,9 @@ class CheckCard(QWidget):
             lookover.record_reading(self.page.shop, self.view.job.id, self.check.key, reading, again=again)
 
         self.page.do(act)
+
+    def _by_eye(self) -> None:
+        self.page.do(lambda: lookover.record_by_eye(self.page.shop, self.view.job.id, self.check.key))
 
     def _caliper(self) -> None:
         again = self.finding is not None and self.finding.band == "again"

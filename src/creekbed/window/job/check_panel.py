@@ -29,7 +29,7 @@ from creekbed.workshop.release.release_check import open_findings, test_name
 if TYPE_CHECKING:
     from creekbed.window.job.job_page import JobPage
 from creekbed.window.job.check_card import CheckCard
-from creekbed.window.job.check_state import check_line, close, open_checks, state_of
+from creekbed.window.job.check_state import LATER, asks_of, check_line, close, open_checks, state_of
 
 
 class CheckPanel(QWidget):
@@ -168,7 +168,7 @@ class CheckPanel(QWidget):
         view = self.view
         assert view is not None
         left = open_checks(view)
-        step = view.step("look")
+        step = view.look
         to_do = step is not None and step.work is None
         looked = lookover.unlooked(view)
         self.rest.setVisible(len(looked) > 1)
@@ -188,8 +188,8 @@ class CheckPanel(QWidget):
         else:
             words, finishing = "Looking over is done", True
             self.main.setEnabled(to_do and step is not None and step.state == "ready")
-            if step is not None and step.state == "later":
-                self.hint.setText("First the steps before it; what you measure now is kept.")
+            if step is not None and step.state in ("later", "held"):
+                self.hint.setText(f"The rest {LATER[asks_of(view, step)]}: first the steps before it.")
         done = not left and not to_do and self.way is None
         self.main.setVisible(not done)
         self.main.setObjectName("look_done" if finishing else "check_main")
@@ -242,7 +242,7 @@ class CheckPanel(QWidget):
                 self.page.do(lambda: lookover.record_places(self.page.shop, self.job, self.chosen, {}))
         elif open_checks(view):
             self.choose(self._following())
-        elif self.page.finish("look"):
+        elif view.look is not None and self.page.finish(view.look.step.key):
             self.page.show_tab("steps")
 
     def _rest(self) -> None:

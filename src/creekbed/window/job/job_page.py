@@ -221,7 +221,7 @@ class JobPage(Page):
         if view.job.waiting_for:
             self.more.addWidget(button("It is back …", lambda: self._back(job), "", "back"))
         else:
-            self.more.addWidget(button("Send out …", lambda: self._send(job), "quiet", "send_out"))
+            self.more.addWidget(button("Send out …", lambda: self.send(job), "quiet", "send_out"))
         if view.job.quarantine:
             self.more.addWidget(
                 button(
@@ -235,7 +235,8 @@ class JobPage(Page):
             self.more.addWidget(button("Mould or insects …", lambda: self._quarantine(job), "quiet", "quarantine"))
         self.more.addWidget(button("History", lambda: self.frame.nav.open_history(view.tag), "quiet", "history"))
 
-    def _send(self, job: int) -> None:
+    def send(self, job: int) -> None:
+        """Ask to whom it goes, and send it out."""
         wanted = specialist.trades(self.view) if self.view is not None else []
         to = self.ask(
             "Send it out",

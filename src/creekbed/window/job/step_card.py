@@ -23,11 +23,11 @@ from creekbed.workshop.bench.job_view import JobView, StepView
 PRIMARY = {
     "do": "Done", "contents": "Tick the case", "look": "Inspect", "mix": "Open the mix bench", "retune": "Retuned …",
     "test": "Passed", "pack": "Check the case …", "apart": "All apart", "together": "All together",
-    "again": "All apart", "hands": "Clean hands",
+    "again": "All apart", "hands": "Clean hands", "send": "Send out …",
 }  # fmt: skip
-OPENS = ("contents", "look", "mix", "retune", "pack")
+OPENS = ("contents", "look", "mix", "retune", "pack", "send")
 """Kinds of step that want more than one press; their big action opens the place for it."""
-PLAIN = ("do", "retune", "hands")
+PLAIN = ("do", "retune", "hands", "send")
 """Kinds of step that are told by what they say, not by moves or a page of their own."""
 LEFT_OUT = " Optional: it may be skipped where time is short."
 
@@ -408,7 +408,9 @@ class StepCard(QFrame):
         self.found_button.setVisible(not self.full)
         self.aside_button.setVisible(not self.full and in_hand)
         self.take.setVisible(not self.full and not in_hand and kind not in OPENS)
-        self.leave.setVisible(self.full and kind not in ("contents", "look", "pack") and self.step.step.ends is None)
+        self.leave.setVisible(
+            self.full and kind not in ("contents", "look", "pack", "send") and self.step.step.ends is None
+        )
         self.leave.setEnabled(ready)
         open_ = self.step.work is None
         self.part.setVisible(self.full and open_ and self.step.step.ends is None and kind not in ("contents", "look"))

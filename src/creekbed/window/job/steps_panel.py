@@ -30,7 +30,9 @@ from creekbed.workshop.supplies.stock import uses_words
 if TYPE_CHECKING:
     from creekbed.window.job.job_page import JobPage
 
-STATE_SIGNS = {"done": "done", "waived": "skipped", "ready": "now", "waiting": "waits", "later": "later"}
+STATE_SIGNS = {
+    "done": "done", "waived": "skipped", "ready": "now", "waiting": "waits", "later": "later", "held": "not now",
+}  # fmt: skip
 
 
 class StepsPanel(QWidget):
@@ -203,7 +205,10 @@ class StepsPanel(QWidget):
             self.card.set_nothing("No steps", "")
             return
         why = ""
-        if step.state == "later":
+        if step.state == "held":
+            names = ", ".join(self.view.family.find_check(k).name.lower() for k in step.step.held)
+            why = f"what was found forbids it: {names}"
+        elif step.state == "later":
             before = [b.step.what for b in self.view.steps if b.step.key in step.step.after and b.work is None]
             why = f"later; first: {before[0]}" if before else ""
             if self.view.kept_back(step.step):

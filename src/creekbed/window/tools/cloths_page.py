@@ -184,7 +184,7 @@ class ClothsPage(ToolPage):
         """Open with a joint chosen, and the cloth that the shop would take for it."""
         self.family.setCurrentIndex(max(0, self.family.findData(family)))
         self.part.setCurrentIndex(max(0, self.part.findData(part)))
-        taken = cloths.cloth_for(self.shop, self.shop.catalogue.families[family], part)
+        taken = cloths.cloth_for(self.shop, self.shop.catalogue.families[family], (part,))
         if taken is not None:
             self._choose(taken[0].cloth.key)
 
@@ -226,7 +226,7 @@ class ClothsPage(ToolPage):
         wanted, urgent = asked.words(), asked.urgent
         self.counted.setText(f"{here.words()}{following}. {wanted}")
         restyle(self.counted, tone="warn" if urgent else "")
-        taken = cloths.cloth_for(self.shop, family, part.key) if part is not None else None
+        taken = cloths.cloth_for(self.shop, family, (part.key,)) if part is not None else None
         if taken is None:
             self.best.setText("None of the shop's cloths passes here.")
         else:

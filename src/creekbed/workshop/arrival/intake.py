@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 from dataclasses import field
 from datetime import datetime, timedelta
 
@@ -11,6 +12,7 @@ from creekbed.core.catalogue.models.parts import CaseItem
 from creekbed.core.climate.acclimatise import acclimatise
 from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.procedure.situation import asked_joints
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.renters import RENTERS
 from creekbed.core.text import code, line
@@ -305,6 +307,22 @@ def waive_item(shop: Shop, job_id: int, item: str, reason: str) -> None:
         found = _lost(view, item)
         _set_line(act, view, item, "waived", reason)
         act.tag, act.words = view.tag, f"{view.tag}: goes without {found.name}: {reason}"
+
+
+def came(shop: Shop, job_id: int, joined: Collection[str]) -> None:
+    """Record which joints were together when the case was opened: all in one piece, none in pieces, or some.
+
+    Raises:
+        BadInput: no such joint, or one that nobody is asked about.
+    """
+    with shop.act("arrival.joined") as act:
+        view = need_job(shop, act.records, job_id, act.now)
+        asked = {j.key: j for j in asked_joints(view.family)}
+        if unknown := set(joined) - asked.keys():
+            raise BadInput(f"A {view.family.noun} has no such joint: {', '.join(sorted(unknown))}.")
+        act.records.update(view.job, joined=[key for key in asked if key in joined])
+        words = "in pieces" if not joined else "in one piece" if len(set(joined)) == len(asked) else "partly joined"
+        act.tag, act.words = view.tag, f"{view.tag}: it came {words}"
 
 
 MOST_SURPLUS = 20

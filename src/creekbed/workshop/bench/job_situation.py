@@ -27,6 +27,8 @@ HANG, ACCEPTED = "hang", "strings_accepted"
 """
 SURPLUS = "surplus"
 """State of a line of the contents that names something which does not belong in the case."""
+BY_EYE = "by_eye"
+"""Stands as the answer of a measured check that somebody has looked at and not measured."""
 
 
 def result_of(finding: Finding) -> Result:
@@ -120,4 +122,6 @@ def situation_of(
         cloths_dry=cloths,
         air_way=own_way(instrument),
         creeps_times=creeps_times,
+        arrived=None if job.joined is None else frozenset(job.joined),
+        closed=frozenset(f.check for f in findings if f.closed or f.overruled == "ready"),
     )

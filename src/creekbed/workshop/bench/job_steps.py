@@ -110,7 +110,9 @@ def finish_step(
         if step.kind == "contents":
             need_contents(view)
         elif step.kind == "look":
-            need_checks(view)
+            need_checks(view, step)
+        elif step.kind == "send":
+            raise Refused("Say to whom it goes.", todo="Use “Send out …”.")
         elif step.kind == "mix":
             data = _mix(shop, act, view, mix)
         elif step.kind == "retune":
@@ -159,8 +161,8 @@ def _used_up(shop: Shop, act: Act, view: JobView, step: BuiltStep, took: str) ->
     """Count the cloth, the lubricant and the tray that a step takes; the step with what it took, and what is noted."""
     data: dict[str, Any] = {}
     taken = None
-    if step.path is not None and step.part:
-        taken = cloth_in(act.records, shop, view.family, step.part, step.cloth)
+    if step.bores:
+        taken = cloth_in(act.records, shop, view.family, step.bores, step.cloth)
     if taken is not None:
         data = {"cloth": taken[0].cloth.key, "pulls": step.pulls}
         used(act, taken[0], fresh=step.fresh)
@@ -308,7 +310,7 @@ def waive_step(shop: Shop, job_id: int, key: str, reason: str) -> None:
     with shop.act("step.waive") as act:
         view = need_job(shop, act.records, job_id, act.now)
         found = ready_step(view, key, act)
-        if found.step.kind in ("contents", "look", "pack"):
+        if found.step.kind in ("contents", "look", "pack", "send"):
             raise Refused("This step cannot be skipped.")
         if found.step.tension == "loosens" or (found.step.stage == "after" and not found.step.optional):
             raise Refused(

@@ -14,7 +14,7 @@ from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.errors import CreekbedError
 from creekbed.core.procedure.build import build
 from creekbed.core.procedure.built import BuiltStep
-from creekbed.core.procedure.situation import Situation, facts_of
+from creekbed.core.procedure.situation import Situation
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.reader import Reader
 from creekbed.store.records import (
@@ -50,7 +50,7 @@ from creekbed.workshop.shop.machine_clocks import ONE_CLOCK, MachineClocks
 
 @dataclass(frozen=True)
 class StepView:
-    """A built step and how it stands: done, waived, ready, waiting (for a wait) or later."""
+    """A built step and how it stands: done, waived, ready, waiting (for a wait), later, or held by a finding."""
 
     step: BuiltStep
     state: str
@@ -140,10 +140,28 @@ class JobView:
 
     @cached_property
     def checks(self) -> tuple[Check, ...]:
-        """The checks that can be done on what is there."""
-        asked = any(c.when for c in self.family.check)
-        facts = facts_of(self.family, self.situation, {}) if asked else {}
-        return tuple(c for c in self.family.check if all(x.holds(facts) for x in c.when))
+        """The checks that can be done on what is there, in the order of the looks that ask them."""
+        known = {c.key: c for c in self.family.check}
+        return tuple(known[key] for s in self.steps for key in s.step.checks)
+
+    @cached_property
+    def looks(self) -> tuple[StepView, ...]:
+        """The looks of the job, in their order."""
+        return tuple(s for s in self.steps if s.step.kind == "look")
+
+    @property
+    def look(self) -> StepView | None:
+        """The look that is to be done now or next; ``None``: all are done."""
+        left = [s for s in self.looks if s.work is None]
+        return next((s for s in left if s.state == "ready"), left[0] if left else None)
+
+    def asked_at(self, check: str) -> StepView | None:
+        """The look that asks a check."""
+        return next((s for s in self.looks if check in s.step.checks), None)
+
+    def needed_at(self, look: BuiltStep) -> tuple[Check, ...]:
+        """The checks without which one look is not complete."""
+        return tuple(c for c in self.needed if c.key in look.checks)
 
     @property
     def needed(self) -> tuple[Check, ...]:
@@ -277,6 +295,8 @@ def _step_view(
     if work is not None:
         return StepView(step, work.state, None, work)
     parts = tuple(p for p in coming if p.key == step.key)
+    if step.held:
+        return StepView(step, "held", parts=parts)
     if any(before not in done for before in step.after) or kept_back(job, step):
         return StepView(step, "later", parts=parts)
     until = job.release_at if job.release_at is not None and job.release_at > now else None

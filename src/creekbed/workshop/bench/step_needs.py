@@ -25,6 +25,9 @@ def ready_step(view: JobView, key: str, act: Act) -> StepView:
             f"{view.tag} is in quarantine.",
             todo=f"First: {view.treatment}." if view.treatment else "When what runs is over, look again, then lift it.",
         )
+    if step.state == "held":
+        names = ", ".join(view.family.find_check(k).name.lower() for k in step.step.held)
+        raise Refused(f"What was found forbids it: {names}.", todo="Send it out first, or close the finding.")
     if step.state == "later":
         missing = [b.step.what for b in view.steps if b.step.key in step.step.after and b.work is None]
         raise Refused("Something comes before it.", todo=f"First: {missing[0]}." if missing else "")
@@ -85,11 +88,13 @@ def need_contents(view: JobView) -> None:
         raise Refused(f"Not ticked yet: {', '.join(left)}.", todo="Tick each piece, or “The rest is here”.")
 
 
-def need_checks(view: JobView) -> None:
-    missing = [c.name for c in view.needed if c.key not in view.findings]
+def need_checks(view: JobView, look: BuiltStep) -> None:
+    """Refuse to end a look while a check that it asks is not done, or not sure."""
+    missing = [c.name for c in view.needed_at(look) if c.key not in view.findings]
     if missing:
         raise Refused(f"Not looked at yet: {', '.join(missing)}.", todo="Do each check.")
-    unsure = [f for f in view.findings.values() if f.band == "again" and not f.overruled]
+    mine = [view.findings[key] for key in look.checks if key in view.findings]
+    unsure = [f for f in mine if f.band == "again" and not f.overruled]
     if unsure:
         names = ", ".join(view.family.find_check(f.check).name for f in unsure)
         raise Refused(f"Not sure yet: {names}.", todo="Measure again, or decide with a reason.")

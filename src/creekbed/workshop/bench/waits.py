@@ -24,6 +24,7 @@ TOGETHER = ("tub", "bath", "sink")
 
 def end_waits_of(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
     """The wait that a step ends is over, and so is any whose time had run out before this step could begin."""
+    over: dict[str, list[Wait]] = {}
     for row in view.running:
         contact = wait_view(row, view.tag, act.now, clocks=shop.time.clocks).contact
         if row.key != step.ends and not (row.key in step.after and contact.may_end):
@@ -37,7 +38,9 @@ def end_waits_of(shop: Shop, act: Act, view: JobView, step: BuiltStep) -> None:
             late = span(contact.over.total_seconds() / 60)
             why = past_longest(late)
             act.notes.append(look_at_part(row.name, late))
-        act.records.update(row, ended_at=act.now, ended_why=why)
+        over.setdefault(why, []).append(row)
+    for why, rows in over.items():
+        act.records.update_all(rows, ended_at=act.now, ended_why=why)
 
 
 def _evidence(act: Act, view: JobView, wait: Wait, contact: Contact, person: str) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 from typing import Any
@@ -54,15 +54,17 @@ class ClothView:
         """Whether it has been washed as often as it lasts."""
         return self.washes >= self.cloth.lasts
 
-    def fit(self, family: Family, part: str) -> SwabFit | None:
-        """How it goes through a part; ``None`` for a part without a bore."""
-        found = family.find_part(part)
-        if found is None or found.bore is None:
-            return None
+    def fit(self, family: Family, *parts: str) -> SwabFit | None:
+        """How it goes through parts, one after another: as through the narrowest; ``None``: no part has a bore."""
         c = self.cloth
-        return swab_fit(
-            c.width_mm, c.thickness_mm, found.bore, self.phi, stuff=c.stuff, cord_mm=c.cord_mm, weight_mm=c.weight_mm
+        bores = [found.bore for found in map(family.find_part, parts) if found is not None and found.bore is not None]
+        fits = (
+            swab_fit(
+                c.width_mm, c.thickness_mm, bore, self.phi, stuff=c.stuff, cord_mm=c.cord_mm, weight_mm=c.weight_mm
+            )
+            for bore in bores
         )
+        return max(fits, key=lambda f: f.share, default=None)
 
 
 def cloths(shop: Shop) -> list[ClothView]:
@@ -88,18 +90,19 @@ def cloths_in(records: Reader, shop: Shop) -> list[ClothView]:
     return sorted(views, key=lambda v: (not v.to_wash, v.cloth.name))
 
 
-def cloth_for(shop: Shop, family: Family, part: str, kind: str = "") -> tuple[ClothView, SwabFit] | None:
-    """The cloth to take for a part: the fullest that passes, else the slimmest that is snug; ``None``: none fits.
+def cloth_for(shop: Shop, family: Family, parts: Sequence[str], kind: str = "") -> tuple[ClothView, SwabFit] | None:
+    """The cloth to take: the fullest that passes every bore on its way, else the slimmest that is snug; ``None``: none.
 
     Args:
-        kind: as the step names it; a cloth of another kind is not taken, one of no kind may be.
+        parts: whose bores it passes. kind: as the step names it; a cloth of another kind is not taken, one of no kind
+            may be.
     """
     with shop.reading() as records:
-        return cloth_in(records, shop, family, part, kind)
+        return cloth_in(records, shop, family, parts, kind)
 
 
 def cloth_in(
-    records: Reader, shop: Shop, family: Family, part: str, kind: str = ""
+    records: Reader, shop: Shop, family: Family, parts: Sequence[str], kind: str = ""
 ) -> tuple[ClothView, SwabFit] | None:
     """As :func:`cloth_for`, from records that are open already."""
     fits = [
@@ -107,7 +110,7 @@ def cloth_in(
         for view in cloths_in(records, shop)
         if (family.group in view.cloth.groups or family.key in view.cloth.groups)
         and (not kind or view.cloth.kind in ("", kind))
-        for fit in [view.fit(family, part)]
+        for fit in [view.fit(family, *parts)]
         if fit is not None and fit.fit != "jams"
     ]
     passing = [row for row in fits if row[1].fit == "passes"]
@@ -118,13 +121,21 @@ def cloth_in(
 
 def cloth_words(shop: Shop, view: JobView, step: BuiltStep) -> str:
     """Which cloth a step takes: "Silk for clarinets, passes (75 % of the bore)", or ""."""
-    if step.path is None or not step.part:
+    if not step.bores:
         return ""
-    taken = cloth_for(shop, view.family, step.part, step.cloth)
+    taken = cloth_for(shop, view.family, step.bores, step.cloth)
     if taken is None:
         return ""
     cloth, fit = taken
-    return taken_words(cloth.cloth.name, fit.fit, fit.share, to_wash=cloth.to_wash)
+    narrowest = max(step.bores, key=lambda part: _share(cloth, view.family, part))
+    part = view.family.find_part(narrowest) if len(step.bores) > 1 else None
+    where = part.name if part is not None else ""
+    return taken_words(cloth.cloth.name, fit.fit, fit.share, to_wash=cloth.to_wash, narrowest=where)
+
+
+def _share(cloth: ClothView, family: Family, part: str) -> float:
+    fit = cloth.fit(family, part)
+    return fit.share if fit is not None else 0.0
 
 
 def used(act: Act, view: ClothView, *, fresh: bool = False) -> None:
@@ -153,16 +164,16 @@ def _named(act: Act, shop: Shop, key: str) -> ClothView:
 
 def wanted(shop: Shop, views: Iterable[JobView]) -> list[tuple[JobView, Mapping[str, int]]]:
     """Each job with the washed, dry cloths that its open steps take from the shelf: stuff → how many."""
-    known: dict[tuple[str, str, str], str] = {}
+    known: dict[tuple[str, tuple[str, ...], str], str] = {}
     found: list[tuple[JobView, Mapping[str, int]]] = []
     for view in views:
         mine: Counter[str] = Counter()
         for step in (s.step for s in view.open_steps if s.step.fresh and s.step.cloth):
             pulled = ""
-            if step.path is not None and step.part:
-                key = (view.family.key, step.part, step.cloth)
+            if step.bores:
+                key = (view.family.key, step.bores, step.cloth)
                 if key not in known:
-                    taken = cloth_for(shop, view.family, step.part, step.cloth)
+                    taken = cloth_for(shop, view.family, step.bores, step.cloth)
                     known[key] = taken[0].cloth.stuff if taken is not None else ""
                 pulled = known[key]
             stuff = stuff_of(step, pulled)

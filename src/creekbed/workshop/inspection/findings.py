@@ -12,12 +12,20 @@ from creekbed.core.catalogue.models.parts import Check
 from creekbed.core.conventions import clock
 from creekbed.core.errors import BadInput, Refused
 from creekbed.core.inspection.geometry import lean_from_lengths
-from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places, judge_reading
+from creekbed.core.inspection.verdicts import (
+    Result,
+    judge_by_eye,
+    judge_choice,
+    judge_moved,
+    judge_places,
+    judge_reading,
+)
 from creekbed.core.local import next_weekday
 from creekbed.core.measure import Reading, combine
 from creekbed.core.units import parse_quantity
-from creekbed.store.records import Finding
+from creekbed.store.records import Finding, StepRecord
 from creekbed.workshop.arrival.intake import need_job, need_reason
+from creekbed.workshop.bench.job_situation import BY_EYE, measured
 from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.inspection.answers import earlier_rows, was_cleaned, worked_since
 from creekbed.workshop.shop.shop import Act, Shop
@@ -58,6 +66,10 @@ def record_reading(shop: Shop, job_id: int, check_key: str, reading: Reading, *,
             rows[:0], what["earlier"] = old.readings, old.earlier
         mean = combine([Reading(r["value"], r["u"], r["unit"], r["how"]) for r in rows])
         result = judge_reading(check, mean, view.instrument.size, before_cleaning=not was_cleaned(view.all_work))
+        first = view.findings.get(check.against or "")
+        before = measured(first) if first is not None else None
+        if before is not None:
+            result = judge_moved(check, result, mean, before)
         _store(act, shop, view, check, result, **what)
         return result
 
@@ -80,6 +92,19 @@ def record_choice(shop: Shop, job_id: int, check_key: str, choice: str) -> Resul
         return result
 
 
+def record_by_eye(shop: Shop, job_id: int, check_key: str) -> Result:
+    """Record that a measured check was looked at and is sound: no number, and no start of a trend.
+
+    Raises:
+        BadInput: this check is not told by eye.
+    """
+    with shop.act("check.by_eye") as act:
+        view, check = _open(shop, act, job_id, check_key)
+        result = judge_by_eye(check)
+        _store(act, shop, view, check, result, choice=BY_EYE)
+        return result
+
+
 def record_places(shop: Shop, job_id: int, check_key: str, places: Mapping[str, str]) -> Result:
     """Record what was found at which place; nothing found is a good result.
 
@@ -96,8 +121,10 @@ def record_places(shop: Shop, job_id: int, check_key: str, places: Mapping[str, 
 
 
 def unlooked(view: JobView) -> list[Check]:
-    """Checks that are looked at, needed, and not done yet; measured ones are not among them."""
-    return [c for c in view.needed if c.kind != "measure" and c.key not in view.findings]
+    """Checks of the look that is open which eyes can answer and that are not done yet."""
+    look = view.look
+    asked = view.needed_at(look.step) if look is not None else ()
+    return [c for c in asked if (c.kind != "measure" or c.by_eye) and c.key not in view.findings]
 
 
 def sound_answer(check: Check) -> str:
@@ -106,7 +133,9 @@ def sound_answer(check: Check) -> str:
 
 
 def rest_is_sound(shop: Shop, job_id: int) -> list[str]:
-    """Everything that is looked at and was not done yet is sound; measured checks stay to be measured.
+    """Everything that is looked at and was not done yet is sound; what can be told by eye is recorded as told so.
+
+    Other measured checks stay to be measured, and so does what cannot be looked at yet.
 
     Returns:
         Names of the checks that were recorded.
@@ -120,7 +149,9 @@ def rest_is_sound(shop: Shop, job_id: int) -> list[str]:
         if not left:
             raise Refused("Every check that is looked at is done.", todo="Measure what is left.")
         for check in left:
-            if check.kind == "choice":
+            if check.kind == "measure":
+                _store(act, shop, view, check, judge_by_eye(check), choice=BY_EYE)
+            elif check.kind == "choice":
                 answer = sound_answer(check)
                 _store(act, shop, view, check, judge_choice(check, answer), choice=answer)
             else:
@@ -219,6 +250,13 @@ def send_out(shop: Shop, job_id: int, to: str, back_at: datetime | None = None) 
     with shop.act("send_out") as act:
         view = need_job(shop, act.records, job_id, act.now)
         act.records.update(view.job, waiting_for=f"At the {to}", back_at=back_at)
+        for sent in (s.step for s in view.open_steps if s.step.kind == "send"):
+            act.records.add(
+                StepRecord(
+                    job_id=job_id, key=sent.key, what=sent.what, stage=sent.stage, state="done", at=act.now,
+                    data={"to": to}, person=shop.person,
+                )
+            )  # fmt: skip
         back = f", back {clock(back_at, '%a ')}" if back_at is not None else ""
         act.tag, act.words = view.tag, f"{view.tag}: sent to the {to}{back}"
 

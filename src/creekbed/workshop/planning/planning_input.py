@@ -132,14 +132,28 @@ def ready_in_turns(shop: Shop, views: Sequence[JobView], learned: Learned) -> Tu
 
 
 def _work(shop: Shop, view: JobView, learned: Learned) -> _Work:
-    open_keys = {s.step.key for s in view.open_steps}
+    steps = _that_can_be_done(view)
+    open_keys = {s.step.key for s in steps}
     ending = open_keys | {w.key for w in view.waits}
     family = view.family.key
-    named = {(view.tag, s.step.key): (s.step.base, family, s.step.hands_min) for s in view.open_steps}
+    named = {(view.tag, s.step.key): (s.step.base, family, s.step.hands_min) for s in steps}
     operations = tuple(
-        _operation(shop, s, ending, learned.median(s.step.base, family, s.step.hands_min)) for s in view.open_steps
+        _operation(shop, s, ending, learned.median(s.step.base, family, s.step.hands_min)) for s in steps
     )
     return _Work(view, learned, operations, named)
+
+
+def _that_can_be_done(view: JobView) -> tuple[StepView, ...]:
+    """The open steps without those that a finding holds back, and what comes after them.
+
+    While it is at a specialist's they are planned for when it is back.
+    """
+    held = {s.step.key for s in view.open_steps if s.step.held}
+    if not held or view.job.waiting_for:
+        return view.open_steps
+    while more := {s.step.key for s in view.open_steps if held & {*s.step.after, s.step.ends}} - held:
+        held |= more
+    return tuple(s for s in view.open_steps if s.step.key not in held)
 
 
 def _as_it_stands(

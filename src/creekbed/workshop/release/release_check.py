@@ -37,6 +37,7 @@ def release_check(view: JobView) -> list[ReleaseCondition]:
         *_strings(view),
         _mouth(view, parts),
         *_bow(parts),
+        *_rosin(view, parts),
         _dry(view, parts),
         _case(view),
         _quarantine(view),
@@ -179,6 +180,14 @@ def _bow(parts: Mapping[str, PartState]) -> list[ReleaseCondition]:
         return []
     problems = (ReleaseProblem("tight"),) if state.tight else ()
     return [ReleaseCondition("bow", problems)]
+
+
+def _rosin(view: JobView, parts: Mapping[str, PartState]) -> list[ReleaseCondition]:
+    """No rosin is left on what a bow was drawn over."""
+    if view.family.find_part(BOW) is None or view.family.find_part("strings") is None:
+        return []
+    left = tuple(p.name for p in view.family.part if parts[p.key].there and parts[p.key].rosin)
+    return [ReleaseCondition("rosin", (ReleaseProblem("rosin", names=left),) if left else ())]
 
 
 def _case(view: JobView) -> ReleaseCondition:

@@ -19,6 +19,10 @@ MARK_WORDS: dict[str, str] = {
 
 Stage = Literal["book_in", "look_over", "clean", "fit_out", "settle", "after", "ready"]
 
+Deed = Literal["play", "tune", "slide", "tighten", "join"]
+"""What a step does that an open finding may forbid: sounding it, bringing strings up to pitch, drawing a hand slide,
+tightening a bow's hair, joining what is torn."""
+
 STAGES: tuple[Stage, ...] = ("book_in", "look_over", "clean", "fit_out", "settle", "after", "ready")
 
 Verdict = Literal["ready", "bench", "specialist", "retire"]

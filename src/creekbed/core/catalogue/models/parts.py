@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from creekbed.core.catalogue.conditions import Condition
-from creekbed.core.catalogue.models.base import Entry, Key, Marked, Text, Verdict
+from creekbed.core.catalogue.models.base import Deed, Entry, Key, Marked, Text, Verdict
 from creekbed.core.errors import BadInput
 from creekbed.core.measure import Scale
 
@@ -105,6 +105,8 @@ class Option(Entry):
     say: str = ""
     quarantine: bool = False
     """Whether the instrument goes into quarantine with it."""
+    forbids: tuple[Deed, ...] = ()
+    """What must not be done while this is open."""
 
 
 class Check(Marked):
@@ -131,6 +133,19 @@ class Check(Marked):
     """How else than by typing its answer may come."""
     optional: bool = False
     """Done when there is reason to; looking over is whole without it."""
+    state: Literal["apart", "joined", "pitch", "retuned"] = "apart"
+    """In what state of the instrument it is made: as it lies apart on the mat, joined, strung and at pitch, or when
+    strings were tuned again since."""
+    joints: tuple[Key, ...] = ()
+    """The joints that must be together for it."""
+    by_eye: bool = False
+    """Whether "sound, by eye" is an answer where nobody needs the number."""
+    against: Key | None = None
+    """The check whose reading this one is held against: by how much it has moved since."""
+    moved_amber: float = Field(default=0.0, ge=0)
+    """By how much it may have moved from that, in ``unit``, before it is noted."""
+    forbids: tuple[Deed, ...] = ()
+    """What must not be done while a reading beyond the limit is open."""
     cleaning_helps: bool = False
     """Whether dirt and old lubricant show in what is measured, so that cleaning brings it back."""
     when: tuple[Condition, ...] = ()
@@ -154,6 +169,8 @@ class Check(Marked):
             raise ValueError("a looked-at check needs options")
         if self.kind == "places" and not self.places:
             raise ValueError("a check by places needs places")
+        if self.state == "joined" and not self.joints:
+            raise ValueError("a check of what is joined names its joints")
         return self
 
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from creekbed.core.catalogue.conditions import Condition
-from creekbed.core.catalogue.models.base import Entry, Key, Marked, Stage, Text
+from creekbed.core.catalogue.models.base import Deed, Entry, Key, Marked, Stage, Text
 
 
 class WaitRule(Entry):
@@ -88,6 +88,10 @@ class Joint(Marked):
     """Whether its place in putting together is the reverse of its place in taking apart."""
     arrives: bool = True
     """Whether it may be together when it comes in; a strap is only hooked on to play."""
+    travels: bool = False
+    """Whether it is always together when it comes in, as a ligature on its mouthpiece: nobody is asked."""
+    arrives_with: Key | None = None
+    """The joint that is together when this one is: the reed on its bocal."""
     together: Literal["together", "pack", "never"] = "together"
     """When it goes back: with the others, only into the case, or it stays off."""
     again: bool = True
@@ -136,10 +140,17 @@ class Step(Marked):
 
     key: Key
     stage: Stage
-    kind: Literal["do", "contents", "look", "mix", "retune", "test", "pack", "apart", "together", "again", "hands"] = (
-        "do"
-    )
-    """"again": taken apart again after it was played; "hands": hands washed, where dirty work ends."""
+    kind: Literal[
+        "do", "contents", "look", "mix", "retune", "test", "pack", "apart", "together", "again", "hands", "send"
+    ] = "do"
+    """"again": taken apart again after it was played; "hands": hands washed, where dirty work ends; "send": sent out,
+    because a finding forbids what comes next."""
+    asks: Literal["apart", "joined", "together", "pitch", "retuned"] = "apart"
+    """Of a look: the checks that it asks, by their state; "together": of what is joined, once it is so again."""
+    does: tuple[Deed, ...] = ()
+    """What it does that an open finding may forbid."""
+    bows: bool = False
+    """Whether a bow is drawn over its parts, and leaves rosin on them."""
     what: Text
     amount: str = ""
     how: str = ""
@@ -157,6 +168,10 @@ class Step(Marked):
     bath_l: float | None = Field(default=None, gt=0, le=500)
     """Water of a bath, l; the house's taps and temperature say how much of it is hot."""
     path: SwabPath | None = None
+    through: tuple[Key, ...] = ()
+    """Further parts whose bores the cloth passes on its way: a pull through the whole tube."""
+    wears: tuple[Key, ...] = ()
+    """Parts that somebody wears meanwhile: a neck strap."""
     sign: Literal["", "twist", "pull", "lift", "hold", "never", "dry", "wet", "no_force"] = ""
     every_days: float | None = Field(default=None, gt=0)
     """It is left out when it was last done fewer days ago than this."""
@@ -237,6 +252,11 @@ class Step(Marked):
         if self.kind in ("mix", "hands"):
             return "none"
         return "dirty" if self.stage in ("book_in", "look_over", "clean") else "clean"
+
+    @property
+    def deeds(self) -> frozenset[Deed]:
+        """What it does that an open finding may forbid; what is blown is played."""
+        return frozenset((*self.does, *(("play",) if self.blows else ())))
 
     @property
     def agents(self) -> tuple[str, ...]:

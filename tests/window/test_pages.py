@@ -422,7 +422,7 @@ def test_deciding_otherwise(drive: Callable[[str], Driver], hand: Hand) -> None:
 def test_sent_out_and_back(drive: Callable[[str], Driver], hand: Hand) -> None:
     driver = drive("mouse")
     job = hand.book("MH-0300", "violin")
-    hand.until(job, "look", bridge_lean=5)
+    hand.until(job, "look_tuned", bridge_lean=5)
     driver.frame.nav.open_job(job)
     answer("luthier")
     driver.press("send_out")
@@ -486,7 +486,7 @@ def test_the_focus_stays_where_the_work_is(drive: Callable[[str], Driver], hand:
 
     driver.press("mouthpiece_lime")
     qtbot.waitUntil(lambda: focus() == "mouthpiece_lime")
-    driver.press("neck_swing_firm")  # good: the next check is opened, and F2 or the space bar goes on
+    driver.press("patch_none")  # good: the next check is opened, and F2 or the space bar goes on
     qtbot.waitUntil(lambda: focus() == "check_main")
 
 
@@ -561,7 +561,7 @@ def test_waits_are_seen_and_heard_on_every_page(window: Frame, hand: Hand, clock
     job = hand.book()
     hand.until(job, "disinfect")
     window.nav.open_stock()
-    assert (window.next_wait.big, window.next_wait.small) == ("10 min", "MH-0142")
+    assert (window.next_wait.big, window.next_wait.small) == ("10 min", "MH-0142 +1")
     clock.advance(minutes=4)
     window.ticking.tick()
     assert window.next_wait.big == "6:00" and not beeps
@@ -593,7 +593,7 @@ def test_wet_again_and_dried_from_the_bench(drive: Callable[[str], Driver], hand
     assert driver.frame.page("home").cards[0].left.text() == "dry"
     driver.press("rewet")
     assert driver.frame.page("home").cards[0].left.text() == "10 min"
-    assert hand.view(job).waits[0].restarts == 1
+    assert hand.wait(job).restarts == 1
 
 
 def test_a_moved_clock_is_said_in_the_window(window: Frame, hand: Hand, clock: HandClock) -> None:

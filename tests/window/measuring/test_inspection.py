@@ -34,7 +34,7 @@ from creekbed.workshop.shop.clock import HandClock
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 from tests.core.airtight.test_leak_fit import fall
-from tests.window.conftest import Driver, opened, when_open
+from tests.window.conftest import Driver, opened, rest, when_open
 from tests.worlds import drops
 
 
@@ -69,11 +69,12 @@ def test_the_guide_leads_by_one_key(drive: Callable[[str], Driver], hand: Hand) 
     panel = look(driver, hand, "clarinet")
     seen = []
     for _ in range(len(panel.keys)):
-        if panel.view.needed and not {c.key for c in panel.view.needed} - set(panel.view.findings):
+        needed = [c.key for c in panel.view.needed_at(panel.view.step("look").step)]
+        if not set(needed) - set(panel.view.findings):
             break
         seen.append(panel.chosen)
         driver.key(Qt.Key.Key_F2)
-    assert seen == [c.key for c in panel.view.needed]
+    assert seen == needed
     assert panel.main.text().startswith("Looking over is done")
     assert all(f.band == "green" for f in panel.view.findings.values())
 
@@ -99,7 +100,7 @@ def test_the_drawing_leads_to_the_checks_of_a_part(drive: Callable[[str], Driver
     for _ in range(2):
         driver.qtbot.mouseClick(panel.picture, Qt.MouseButton.LeftButton, pos=spot)
         chosen.append(panel.chosen)
-    assert chosen == ["bridge_lean", "bridge_warp"]  # and then the angle of the strings, which may be left
+    assert chosen == ["bridge_warp", "bridge_lean"]  # and then the angle of the strings, which may be left
 
 
 def test_mould_goes_into_quarantine_at_once(drive: Callable[[str], Driver], hand: Hand) -> None:
@@ -142,6 +143,8 @@ def intake_actions(driver: Driver, tag: str, family: str, faults: dict[str, str]
     did(lambda: driver.scan(tag))
     did(lambda: driver.press("book_in"))
     did(lambda: driver.press("rest"))
+    if frame.page("job").case.came.isVisible():
+        did(lambda: driver.press("came_pieces"))
     did(lambda: driver.press("case_done"))
     for key in ("apart", "bow_loosen"):
         step = frame.page("job").view.step(key)
@@ -155,15 +158,17 @@ def intake_actions(driver: Driver, tag: str, family: str, faults: dict[str, str]
         panel.choose(key)
         count += 1
         check = frame.page("job").view.family.find_check(key)
+        if check.state == "pitch":
+            continue  # it is read when it was tuned
         if check.kind == "measure":
             did(lambda k=key, v=value: driver.type(f"{k}_value", v, enter=True))  # type: ignore[misc]
         else:
             did(lambda k=key, v=value: driver.press(f"{k}_{v}"))  # type: ignore[misc]
     did(lambda: driver.press("rest_sound"))
     view = frame.page("job").view
-    for check in view.needed:
+    for check in view.needed_at(view.step("look").step):
         bands = check.bands_for(view.instrument.size)
-        if bands is not None and check.key not in faults:
+        if bands is not None and check.key not in view.findings:
             did(lambda k=check.key, v=typed(bands.good(), check.unit): driver.type(f"{k}_value", v, enter=True))  # type: ignore[misc] # noqa: B008
     did(lambda: driver.press("look_done"))
     assert frame.page("job").view.step("look").work is not None
@@ -498,6 +503,25 @@ TRUTH: dict[str, dict[str, str]] = {
 """What is wrong with twelve of the demo's returns; only the newcomer's eyes and hands know it, the guide does not."""
 
 
+def next_look(driver: Driver, hand: Hand, job: int) -> bool:
+    """End the look that is open, do what comes before the next one, and open that; whether there is one."""
+    for _ in range(60):
+        view = hand.view(job)
+        step = next((s for s in view.open_steps if s.state in ("ready", "waiting")), None)
+        if view.look is None or step is None or step.step.kind in ("send", "pack"):
+            return False
+        if step.step.kind == "look":
+            driver.frame.refresh()
+            driver.frame.nav.open_job(job, "look_over")
+            rest(driver.frame)
+            if {c.key for c in view.needed_at(step.step)} - set(view.findings):
+                return True
+            driver.press("look_done")
+            continue
+        hand.do(job, step.step.key)
+    return False
+
+
 @pytest.mark.parametrize("family", list(TRUTH) if os.environ.get("EVERY_TRUTH") else list(TRUTH)[::2])
 def test_a_newcomer_finds_every_fault(qtbot: Any, demo_folder: Path, family: str) -> None:
     """The guide names one check after another; the newcomer does what it says and answers what is there."""
@@ -512,10 +536,12 @@ def test_a_newcomer_finds_every_fault(qtbot: Any, demo_folder: Path, family: str
     frame = opened(qtbot, Frame(lambda: shop))
     driver, hand = Driver(qtbot, frame, clock, "mouse"), Hand(shop, clock)
     panel = look(driver, hand, family, tag=tag)
-    for _ in range(60):
-        view = panel.view
-        if not {c.key for c in view.needed} - set(view.findings):
-            break
+    for _ in range(90):
+        view = hand.view(panel.job)
+        if view.look is None or not {c.key for c in view.needed_at(view.look.step)} - set(view.findings):
+            if not next_look(driver, hand, panel.job):
+                break
+            continue
         key = panel.chosen
         check = view.family.find_check(key)
         if key in view.findings:
@@ -529,9 +555,11 @@ def test_a_newcomer_finds_every_fault(qtbot: Any, demo_folder: Path, family: str
         else:
             driver.press("check_main")
     view = hand.view(panel.job)
-    assert {f.check for f in view.findings.values() if f.band != "green"} == set(truth)
+    asked = {c for s in view.looks if s.work is not None for c in s.step.checks}
+    assert {f.check for f in view.findings.values() if f.band != "green"} == set(truth) & asked
+    assert set(truth) <= asked or any(s.step.held for s in view.steps)  # what was found forbids the rest
     noted_only = {f.check for f in view.findings.values() if f.verdict == "ready"}
-    assert {f.check for f in open_findings(view)} == set(truth) - noted_only
+    assert {f.check for f in open_findings(view)} <= set(truth) - noted_only  # some are mended by now
     assert all(f.reason for f in view.findings.values())
     frame.close()
 

@@ -232,7 +232,7 @@ def test_what_a_thought_puts_off_is_said(day: Driver, shop: Shop) -> None:
 @pytest.fixture
 def late(day: Driver, shop: Shop, hand: Hand, clock: HandClock) -> Driver:
     """The page of the day, where one instrument is late, and what would help is told."""
-    departure = add_departure(shop, "Packet", clock.now() + timedelta(minutes=164))
+    departure = add_departure(shop, "Packet", clock.now() + timedelta(minutes=154))
     hand.book("MH-0900", family="alto_saxophone", departure_id=departure)
     rest(day.frame)
     page(day).help_departure(departure)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import timedelta
 from typing import Any
 
 import pytest
@@ -266,9 +267,7 @@ def test_two_windows_show_one_plan(qtbot: Any, window: Frame, hand: Hand, shop: 
     assert agree()
     last = window.home.plan.of("IW")[-1].job
     job = next(v.job.id for v in window.home.jobs if v.tag == last)
-    window.do(lambda: fixed_starts.lock(shop, job, "contents", "IW", shop.now))
-    rest(window)
-    window.do(lambda: fixed_starts.unlock(shop, job, "contents"))
+    window.do(lambda: fixed_starts.lock(shop, job, "contents", "IW", shop.now + timedelta(hours=2)))
     rest(window)
     assert not agree()
     for _ in range(3):

@@ -36,7 +36,8 @@ class CameBox(QWidget):
         }
         for way in self.ways.values():
             way.setCheckable(True)
-        box.addLayout(row(label("How did it come?", wrap=False), *self.ways.values(), None))
+        box.addWidget(label("How did it come?", "name"))
+        box.addLayout(row(*self.ways.values(), None))
         self.joints, self.flow = QWidget(), Flow(6)
         self.joints.setLayout(self.flow)
         box.addWidget(self.joints)

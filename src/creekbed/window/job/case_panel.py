@@ -149,8 +149,6 @@ class CasePanel(QWidget):
         frame, left = card(margin=12)
         self.head = label("", "name")
         left.addWidget(self.head)
-        self.came = CameBox(page)
-        left.addWidget(self.came)
         inner = QWidget()
         self.lines = QVBoxLayout(inner)
         self.lines.setContentsMargins(0, 0, 8, 0)
@@ -170,6 +168,8 @@ class CasePanel(QWidget):
         left.addWidget(ways)
         box.addWidget(frame, 56)
         side, right = card(margin=12)
+        self.came = CameBox(page)
+        right.addWidget(self.came)
         self.modes = {
             name: button(words, partial(self.set_mode, name), "quiet", f"mode_{name}")
             for name, words in (("case", "Open case"), ("marks", "Marks"))

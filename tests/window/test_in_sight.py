@@ -9,8 +9,6 @@ from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QWidget
 from creekbed.window.frame.frame import Frame
 from creekbed.window.job.step_card import NEEDED, StepCard
 from creekbed.window.shared import theme
-from creekbed.workshop.cleaning.shelf import note_took
-from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 from tests.window.conftest import rest
 
@@ -108,28 +106,30 @@ def test_a_large_screen_shows_the_drawing_and_larger_type(window: Frame, hand: H
     assert not card.picture.isVisible() and card.rows[0][1].font().pixelSize() == small
 
 
-def test_a_step_whose_height_makes_a_scroll_bar_come_and_go_is_laid_out(
-    window: Frame, shop: Shop, hand: Hand, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    """With the bar it is narrower and higher, without it wider and lower: it must not go round for ever."""
-    job = hand.book("MH-0415", "trombone")
-    for amount in (0.4, 0.5, 0.3, 0.45):
-        with shop.act("step.done") as act:
-            note_took(act, "MH-0415", "slide_liquid_ml", amount)
-    hand.until(job, "bath_dry")
-    hand.clock.advance(minutes=60)
-    rounds: list[int] = []
-    grow = StepCard._grow
+def scroll_bars(panel: QWidget) -> list[QWidget]:
+    """What scrolls on a panel and can be seen to."""
+    bars = (area.verticalScrollBar() for area in panel.findChildren(QAbstractScrollArea) if area.isVisible())
+    return [bar for bar in bars if bar.isVisible() and bar.maximum() > 0]
 
-    def counted(card: StepCard) -> None:
-        rounds.append(card.width())
-        assert len(rounds) < 12, rounds
-        grow(card)
 
-    monkeypatch.setattr(StepCard, "_grow", counted)
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 768)])
+@pytest.mark.parametrize("family", ["alto_saxophone", "trumpet", "bassoon", "violin"])
+def test_every_move_is_whole_in_sight(window: Frame, hand: Hand, family: str, size: tuple[int, int]) -> None:
+    """Its words, how, caution, drawing and buttons, without scrolling; and no scroll bar inside another."""
+    job = hand.book("MH-0142", family)
+    hand.until(job, "look" if family == "trumpet" else "contents")
+    window.resize(*size)
     window.nav.open_job(job, "steps")
-    for high in range(680, 860, 10):
-        for wide in (1280, 1180):
-            rounds.clear()
-            window.resize(wide, high)
-            rest(window)
+    rest(window)
+    panel = window.page("job").steps
+    panel.choose("apart")
+    for n in range(len(hand.view(job).step("apart").step.moves)):
+        rest(window)
+        card = panel.card
+        shown = [card.title, card.following, card.picture, *(text for _, text in needed_lines(card))]
+        hidden = [w.text() if hasattr(w, "text") else "the drawing" for w in shown if w.isVisible() and not seen(w)]
+        assert hidden == [], f"move {n + 1}: {hidden}"
+        assert seen(card.primary) and seen(card.forth) and seen(card.back)
+        card.forth.click()
+    inside = [bar for bar in scroll_bars(panel) if panel.card.isAncestorOf(bar)]
+    assert len(inside) <= 1 and all(panel.list.isAncestorOf(b) or b in inside for b in scroll_bars(panel))

@@ -127,12 +127,16 @@ def test_the_moves_of_a_step_are_walked_and_lit(drive: Callable[[str], Driver], 
     driver = drive("mouse")
     driver.frame.nav.open_job(job, "steps")
     card = driver.frame.page("job").steps.card
-    assert card.title.text() == "Take out what is still together"
-    moves = texts(card.moves)
-    assert moves[0].startswith("1  ") and any("into a flat reed case" in m for m in moves)
-    row = next(n for n, m in enumerate(moves) if "ease the neck off" in m)
-    card.moves.setCurrentRow(row)
-    assert card.picture.lit == ("neck",)
+    moves = [m.what for m in hand.view(job).step("apart").step.moves]
+    assert card.progress.text() == f"Move 1 of {len(moves)} · Take out what is still together"
+    assert card.title.text() == moves[0] and card.following.text().lower().endswith(moves[1].lower())
+    assert not card.back.isEnabled()
+    for _ in range(next(n for n, m in enumerate(moves) if "ease the neck off" in m)):
+        driver.press("move_next")
+    assert "ease the neck off" in card.title.text() and card.picture.lit == ("neck",)
+    driver.key(Qt.Key.Key_F3)
+    assert card.title.text() == moves[card.at] and card.picture.lit != ("neck",)
+    driver.key(Qt.Key.Key_F4)
     shown = " ".join(text.text() for _, text in card.rows if text.isVisibleTo(card))
     assert "Never spin the neck round" in shown
     driver.press("primary")

@@ -64,7 +64,8 @@ class CameBox(QWidget):
         clear(self.flow)
         names = {p.key: p.name for p in view.family.part}
         for joint in joints if partly else ():
-            tick = button(f"{names[joint.piece]} on {joint.of}", partial(self._turn, joint.key), "", f"on_{joint.key}")
+            words = f"{names[joint.piece]} on {joint.of}"
+            tick = button(words[:1].upper() + words[1:], partial(self._turn, joint.key), "", f"on_{joint.key}")
             tick.setCheckable(True)
             tick.setChecked(joint.key in (joined or []))
             self.flow.addWidget(tick)

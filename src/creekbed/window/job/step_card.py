@@ -6,7 +6,7 @@ from collections import Counter
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetrics, QResizeEvent
-from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 
 from creekbed.core.catalogue.models.base import MARK_WORDS
 from creekbed.core.conventions import number
@@ -16,7 +16,7 @@ from creekbed.core.text import before_list
 from creekbed.window.job.step_rows import fill_rows, make_rows
 from creekbed.window.shared import theme
 from creekbed.window.shared.instrument_picture import Picture
-from creekbed.window.shared.widgets import Flow, button, label, listing, row, scroll
+from creekbed.window.shared.widgets import Flow, button, label, row, scroll
 from creekbed.words.times import clock_words
 from creekbed.workshop.bench.job_view import JobView, StepView
 
@@ -63,16 +63,14 @@ FIRST = ("Hands", "How much", "Uses", "Caution", "Why now")
 """What must be in sight at the bench without scrolling, in this order; the rest follows."""
 
 
-SCROLL_BAR = 40
-"""A width that changes by less may be that of a scroll bar, px."""
 SIDE, ABOVE = 24, 16
 """Margins of the card, px."""
-SMALLEST_PICTURE, LARGEST_PICTURE, FOR_WAITS = 120, 210, 100
-"""Height of the drawing, and what is left for the waits below the card where there is room, px."""
+SMALLEST_PICTURE, LARGEST_PICTURE = 120, 300
+"""Height of the drawing, px."""
 LARGE_FROM = (900, 420)
 """Width and height from which the card at the bench is large, px."""
 LARGE_TITLE = 48
-NEEDED = ("Hands", "Move", "How much", "How", "Caution", "Uses", "Tray")
+NEEDED = ("Hands", "How much", "How", "Caution", "Uses", "Tray")
 """What a step needs on its own page; the rest is read by scrolling, under the drawing."""
 
 
@@ -123,21 +121,27 @@ class StepCard(QFrame):
         self.inner = inner = QVBoxLayout(body)
         inner.setContentsMargins(0, 0, 4, 0)
         inner.setSpacing(theme.STEP)
+        self.progress = label("", "small")
+        inner.addWidget(self.progress)
         inner.addWidget(self.title)
         self.picture: Picture | None = None
-        self.moves: QListWidget | None = None
+        self.at = 0
+        """The move that is shown, of a step that has some."""
         self.rows, self.needed = make_rows(self.full)
         inner.addLayout(self.needed)
         self.more_rows: list[tuple[QLabel, QLabel]] = []
         """What can be read by scrolling: why, with what, where from."""
+        self.following = label("", tone="muted")
+        self.asks, self.below = QVBoxLayout(), QVBoxLayout()
+        """What the step asks for, such as how flat a string was; and what runs meanwhile, below the drawing."""
+        for more_of_it in (self.asks, self.below):
+            more_of_it.setSpacing(theme.STEP)
         if full:
-            self.moves = listing("Moves of this step")
-            self.moves.setObjectName("moves")
-            self.moves.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
-            self.moves.currentRowChanged.connect(self._move_chosen)
-            inner.addWidget(self.moves)
-            self.picture = Picture(210)
+            inner.addWidget(self.following)
+            inner.addLayout(self.asks)
+            self.picture = Picture(LARGEST_PICTURE)
             inner.addWidget(self.picture)
+            inner.addLayout(self.below)
             self.more_rows, more = make_rows(self.full)
             inner.addLayout(more)
         inner.addStretch(1)
@@ -145,44 +149,23 @@ class StepCard(QFrame):
         box.addWidget(self.area, 1)
         self.buttons = self._make_buttons()
         box.addWidget(self.buttons)
-        self._room, self._large = 0, False
-        self._grown: dict[int, int] = {}
-        """Heights that were worked out for what is shown, by the width they are for."""
+        self._large = False
 
-    def set_room(self, high: int) -> None:
-        """Be as high as what a step needs takes: all of it, with the button, is in sight without scrolling.
-
-        Args:
-            high: px that are in sight where the card stands.
-        """
-        if high != self._room:
-            self._room = high
-            self._grow_anew()
-
-    def _grow_anew(self) -> None:
-        self._grown.clear()
-        self._grow()
-
-    def _grow(self) -> None:
-        if not self.full or not self._room:
+    def fit_picture(self) -> None:
+        """On its own page: the drawing takes what the words leave of what is in sight, and no less than can be read."""
+        layout = self.layout()
+        if self.picture is None or layout is None:
             return
-        if self.width() in self._grown:  # its height makes a scroll bar come and go: the higher one holds for both
-            self.setMinimumHeight(max(self._grown.values()))
-            return
+        layout.activate()
+        said = [w for w in (self.progress, self.following) if w.text()]
         wide = self.width() - 2 * SIDE - 20
-        flow = self.buttons.layout()
-        acts = flow.heightForWidth(wide) if flow is not None else 0
-        high = self._text_height() + acts + 2 * ABOVE + 2 * theme.STEP
-        high += self._fit_moves(self._room - high)
-        spare = self._room - high - theme.STEP
-        if self.picture is not None and spare >= SMALLEST_PICTURE:  # the drawing is in sight too
-            drawn = max(min(spare - FOR_WAITS, LARGEST_PICTURE), SMALLEST_PICTURE)
-            self.picture.set_height(drawn)
-            high += drawn + theme.STEP
-        self._grown[self.width()] = min(max(high, round(280 * theme.current.scale)), self._room)
-        self.setMinimumHeight(self._grown[self.width()])
+        words = self._text_height() + sum(w.heightForWidth(wide) + theme.STEP for w in said)
+        spare = self.area.viewport().height() - words - self.asks.sizeHint().height() - 2 * theme.STEP
+        self.picture.set_height(max(min(spare, LARGEST_PICTURE), SMALLEST_PICTURE))
 
     def _make_buttons(self) -> QWidget:
+        self.back = button("Back", lambda: self._turn_to(self.at - 1), "", "move_back", "F3")
+        self.forth = button("Next move", lambda: self._turn_to(self.at + 1), "", "move_next", "F4")
         self.primary = button("Done", self._primary, "primary", "primary", "F2")
         self.primary.setMinimumWidth(theme.current.big(180))
         self.test_failed = button("Failed …", lambda: self._tell(self.failed), "warn", "failed")
@@ -196,9 +179,10 @@ class StepCard(QFrame):
         self.tool = button("", lambda: self._tell(self.tooled), "quiet", "step_tool")
         self.also = button("", lambda: self._tell(self.together), "", "together")
         self.wash = button("Hands washed", self.washed.emit, "", "hands_washed")
+        turns = (self.forth, self.back) if self.full else ()
         every = (
-            self.primary, self.wash, self.also, self.test_failed, self.found_button, self.aside_button, self.take,
-            self.leave, self.came, self.part, self.tool, self.book,
+            self.primary, *turns, self.wash, self.also, self.test_failed, self.found_button, self.aside_button,
+            self.take, self.leave, self.came, self.part, self.tool, self.book,
         )  # fmt: skip
         holder = QWidget()
         flow = Flow()
@@ -245,28 +229,36 @@ class StepCard(QFrame):
         self.for_whom.setText(
             f"for {view.job.next_group}, {departure}" if view.job.next_group else f"for the {departure}"
         )
-        title = before_list(s.what) if self.full and s.moves else s.what  # the moves stand below
-        self._title(title, theme.TITLE_SIZE if self.full else self._fitting(s.what))
         self.why = why
-        self._show_moves()
-        self._details(why)
+        self.at = 0
+        if self.full:
+            self._turn_to(0)
+        else:
+            self._title(s.what, self._fitting(s.what))
+            self._details(why)
         self._actions(in_hand)
 
-    def _show_moves(self) -> None:
-        """The moves of a step that has some, one of them chosen and lit."""
-        if self.moves is None or self.picture is None or self.view is None or self.step is None:
+    def _turn_to(self, at: int) -> None:
+        """Show one move of the step, drawn and in large words, and in small ones what follows; else the step itself."""
+        if self.step is None:
             return
         s = self.step.step
-        self.moves.blockSignals(True)
-        self.moves.clear()
-        for n, move in enumerate(s.moves, 1):
-            self.moves.addItem(f"{n}  {move.what}")
-        self.moves.setVisible(bool(s.moves))
-        if s.moves:
-            self.moves.setCurrentRow(0)
-        self.moves.blockSignals(False)
-        self.picture.set_height(120 if self.beside.hands else 160 if s.moves else 210)
+        self.at = max(0, min(at, len(s.moves) - 1))
+        move = self._move()
+        several = len(s.moves) > 1
+        told = f"Move {self.at + 1} of {len(s.moves)} · {before_list(s.what)}" if several else ""
+        self.progress.setText(told or (before_list(s.what) if move is not None else ""))
+        self.progress.setVisible(bool(self.progress.text()))
+        self._title(move.what if move is not None else s.what, theme.TITLE_SIZE)
+        then = s.moves[self.at + 1].what if self.at + 1 < len(s.moves) else ""
+        self.following.setText(f"Then: {then[:1].lower()}{then[1:]}" if then else "")
+        self.following.setVisible(bool(then))
+        self.back.setVisible(several)
+        self.forth.setVisible(several)
+        self.back.setEnabled(self.at > 0)
+        self.forth.setEnabled(bool(then))
         self._light()
+        self._details(self.why)
 
     def _light(self) -> None:
         """Draw the instrument with what the step is about lit."""
@@ -275,7 +267,7 @@ class StepCard(QFrame):
         s = self.step.step
         self.picture.set_family(self.view.family, case=s.kind == "contents" or s.part == "case")
         self.picture.set_counts({} if self.picture.case else found_on(self.view))
-        self.picture.light_step(s, s.moves[0] if s.moves else None)
+        self.picture.light_step(s, self._move())
 
     def _spread(self) -> None:
         """At the bench: larger type, and the drawing, where a large screen leaves room for them."""
@@ -299,21 +291,6 @@ class StepCard(QFrame):
         self._light()
         self.picture.setVisible(spare >= SMALLEST_PICTURE and self.picture.drawn is not None)
 
-    def _fit_moves(self, room: int) -> int:
-        """Make the list of moves as high as it is, or as there is room for; then it scrolls by itself.
-
-        Returns:
-            How high it is now, with the space above it, px.
-        """
-        if self.moves is None or not self.moves.count():
-            return 0
-        rows = [self.moves.sizeHintForRow(n) for n in range(self.moves.count())]
-        frame = 2 * self.moves.frameWidth() + 2
-        high = max(min(sum(rows) + frame, room - theme.STEP), sum(rows[:2]) + frame)
-        self.moves.setFixedHeight(high)
-        self.moves.scrollToItem(self.moves.currentItem())
-        return int(high) + theme.STEP
-
     def _text_height(self) -> int:
         """How high title and lines are at this width, px."""
         wide = self.width() - 2 * SIDE - 20
@@ -322,17 +299,11 @@ class StepCard(QFrame):
         needed = sum(max(text.heightForWidth(wide - beside), 1) + theme.STEP for _, text in rows)
         return int(self.title.heightForWidth(wide)) + theme.STEP + needed
 
-    def _move_chosen(self, row: int) -> None:
-        if self.step is None or self.picture is None or not 0 <= row < len(self.step.step.moves):
-            return
-        self.picture.light_step(self.step.step, self.step.step.moves[row])
-        self._details(self.why)
-
     def _move(self) -> Move | None:
-        if self.moves is None or self.step is None or not self.step.step.moves:
+        """The move that is shown; ``None`` at the bench, and for a step without any."""
+        if not self.full or self.step is None or not self.step.step.moves:
             return None
-        row = self.moves.currentRow()
-        return self.step.step.moves[max(row, 0)]
+        return self.step.step.moves[self.at]
 
     def _fitting(self, words: str) -> int:
         """The largest size at which the step stands in one line; two lines of a middle size where none does."""
@@ -362,9 +333,8 @@ class StepCard(QFrame):
         if s.moves and not self.full:
             rows.append(("Moves", "\n".join(f"{n}  {m.what}" for n, m in enumerate(s.moves, 1)), ""))
         move = self._move()
-        if move is not None and self.full and theme.current.roomy:  # the list of moves may stand out of sight
-            rows.append(("Move", f"{s.moves.index(move) + 1} of {len(s.moves)}: {move.what}", ""))
-        how = " ".join(t for t in (move.how if move else "", s.how if self.full or s.kind in PLAIN else "") if t)
+        of_step = s.how if (self.full or s.kind in PLAIN) and self.at == 0 else ""
+        how = " ".join(t for t in (move.how if move else "", of_step) if t)
         if how and (self.full or not s.moves):
             rows.append(("How", how, ""))
         mind = " ".join(t for t in (move.caution if move else "", s.caution) if t)
@@ -393,7 +363,7 @@ class StepCard(QFrame):
         needed = sorted((r for r in rows if r[0] in NEEDED), key=lambda r: NEEDED.index(r[0]))
         fill_rows(self.rows, needed)
         fill_rows(self.more_rows, [r for r in rows if r[0] not in NEEDED])
-        self._grow_anew()
+        self.fit_picture()
 
     def _actions(self, in_hand: bool) -> None:
         assert self.view is not None and self.step is not None
@@ -427,11 +397,7 @@ class StepCard(QFrame):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         if self.full:
-            changed = abs(event.oldSize().width() - event.size().width())
-            if changed > SCROLL_BAR:
-                self._grow_anew()
-            elif changed:
-                self._grow()
+            self.fit_picture()
         else:
             self._spread()
 
@@ -444,10 +410,15 @@ class StepCard(QFrame):
         self._title(words, theme.STEP_SIZE)
         fill_rows(self.rows, [("", detail, "muted")])
         fill_rows(self.more_rows, [])
-        for widget in filter(None, (self.picture, self.moves)):
-            widget.hide()
+        if self.picture is not None:
+            self.picture.hide()
+        for words_of_move in (self.progress, self.following):
+            words_of_move.setText("")
+            words_of_move.hide()
         for widget in (
             self.primary,
+            self.back,
+            self.forth,
             self.test_failed,
             self.found_button,
             self.aside_button,

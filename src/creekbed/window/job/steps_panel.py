@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
@@ -13,7 +12,7 @@ from creekbed.core.turns import Turns, whole
 from creekbed.window.home.running_waits import WaitCard
 from creekbed.window.job.step_card import StepCard
 from creekbed.window.shared import theme
-from creekbed.window.shared.widgets import button, card, clear, entry, how_sure, label, listing, row, scroll
+from creekbed.window.shared.widgets import button, card, clear, entry, how_sure, label, listing, row
 from creekbed.window.tools.for_step import beside
 from creekbed.words.times import clock_words
 from creekbed.workshop.arrival import photos
@@ -33,6 +32,10 @@ if TYPE_CHECKING:
 STATE_SIGNS = {
     "done": "done", "waived": "skipped", "ready": "now", "waiting": "waits", "later": "later", "held": "not now",
 }  # fmt: skip
+
+
+FOLD = ""
+"""Stands for the line into which the steps fold that are done."""
 
 
 class StepsPanel(QWidget):
@@ -55,18 +58,13 @@ class StepsPanel(QWidget):
         self.list = listing("Steps of this job")
         self.list.setObjectName("steps")
         self.list.currentItemChanged.connect(self._choose)
-        box.addWidget(self.list, 42)
-        body = QWidget()
-        right = QVBoxLayout(body)
-        right.setContentsMargins(0, 0, 6, 0)
-        right.setSpacing(theme.STEP)
+        box.addWidget(self.list, 36)
         self.card = made or StepCard(full=True)
-        self.card.setMinimumHeight(round(280 * theme.current.scale))
         self._follow_card(page)
-        right.addWidget(self.card, 1)
+        right = self.card.below
         self.boxes = QVBoxLayout()
         self.boxes.setSpacing(theme.STEP)
-        right.addLayout(self.boxes)
+        self.card.asks.addLayout(self.boxes)
         self._unmade = [self._retune_box, self._took_box, self._water_box, self._pack_box, self._again_box]
         """Makes each of the boxes that some steps need, before a job is shown."""
         self.settling = QVBoxLayout()
@@ -75,17 +73,15 @@ class StepsPanel(QWidget):
         self.waits = QVBoxLayout()
         self.waits.setSpacing(theme.STEP)
         right.addLayout(self.waits)
-        box.addWidget(scroll(body), 58)
+        box.addWidget(self.card, 64)
+        self.unfolded = False
+        """Whether the steps that are done are listed one by one."""
 
     def ready_in_turns(self) -> Turns[None]:
         """Make the boxes one after another."""
         while self._unmade:
             self.boxes.addWidget(self._unmade.pop(0)())
             yield None
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self.card.set_room(self.height() - theme.STEP)
 
     def _follow_card(self, page: JobPage) -> None:
         """What is pressed on the card is done."""
@@ -152,28 +148,48 @@ class StepsPanel(QWidget):
             self.chosen = next((s.step.key for s in view.steps if s.state == "ready"), None) or next(
                 (s.step.key for s in view.open_steps), keys[-1] if keys else None
             )
-        self.list.blockSignals(True)
-        self.list.clear()
-        now = self.page.shop.now
-        for step in view.steps:
-            sign = STATE_SIGNS[step.state]
-            if step.state == "waiting" and step.until is not None:
-                sign = f"from {clock_words(step.until, now)}"
-            item = QListWidgetItem(f"{sign}:  {step.step.what}")
-            item.setData(Qt.ItemDataRole.UserRole, step.step.key)
-            item.setFont(theme.current.font(theme.TEXT_SIZE, step.state == "ready"))
-            if step.state in ("done", "waived", "later"):
-                item.setForeground(theme.current.c.q("muted"))
-            self.list.addItem(item)
-            if step.step.key == self.chosen:
-                self.list.setCurrentItem(item)
-                QTimer.singleShot(0, lambda at=item: self._scroll_to(at))
-        self.list.blockSignals(False)
+        self._fill_list(view)
         self._show_chosen()
         self._show_settling(view)
         self._show_waits(view)
         if not isinstance(self.focusWidget(), QLineEdit):
             (self.card.primary if self.card.primary.isEnabled() else self.list).setFocus()
+
+    def _fill_list(self, view: JobView) -> None:
+        """The steps in order; those that are done fold into one line until somebody opens it."""
+        self.list.blockSignals(True)
+        self.list.clear()
+        done = [s for s in view.steps if s.work is not None]
+        if done:
+            self._add(f"{len(done)} done" + ("" if self.unfolded else ": show them"), FOLD, "muted")
+        for step in view.steps:
+            if step.work is not None and not self.unfolded and step.step.key != self.chosen:
+                continue
+            item = self._add(
+                f"{self._sign(view, step)}:  {step.step.what}", step.step.key,
+                "muted" if step.state in ("done", "waived", "later", "held") else "",
+            )  # fmt: skip
+            item.setFont(theme.current.font(theme.TEXT_SIZE, step.state == "ready"))
+            if step.step.key == self.chosen:
+                self.list.setCurrentItem(item)
+                QTimer.singleShot(0, lambda at=item: self._scroll_to(at))
+        self.list.blockSignals(False)
+
+    def _add(self, words: str, key: str, tone: str) -> QListWidgetItem:
+        item = QListWidgetItem(words)
+        item.setData(Qt.ItemDataRole.UserRole, key)
+        if tone:
+            item.setForeground(theme.current.c.q(tone))
+        self.list.addItem(item)
+        return item
+
+    def _sign(self, view: JobView, step: StepView) -> str:
+        """How a step stands: what is waiting says until when, and for what."""
+        if step.state != "waiting" or step.until is None:
+            return STATE_SIGNS[step.state]
+        for_what = [w.name for w in view.waits if w.key in (step.step.ends, *step.step.after) and not w.contact.may_end]
+        said = f", {for_what[0]}" if for_what else ""
+        return f"from {clock_words(step.until, self.page.shop.now)}{said}"
 
     def _scroll_to(self, item: QListWidgetItem) -> None:
         if isValid(item) and self.list.row(item) >= 0:
@@ -184,12 +200,25 @@ class StepsPanel(QWidget):
         return step is not None and step.work is not None
 
     def _choose(self, item: QListWidgetItem | None, before: QListWidgetItem | None) -> None:
-        if item is not None:
-            self.chosen = item.data(Qt.ItemDataRole.UserRole)
-            self._show_chosen()
+        if item is None:
+            return
+        key = item.data(Qt.ItemDataRole.UserRole)
+        if key == FOLD:
+            self.unfolded = not self.unfolded
+            QTimer.singleShot(0, self._fold_anew)  # the list is not filled anew while it tells what was chosen
+            return
+        self.chosen = key
+        self._show_chosen()
+
+    def _fold_anew(self) -> None:
+        if self.view is not None:
+            self._fill_list(self.view)
 
     def choose(self, key: str) -> None:
-        """Choose a step by its key."""
+        """Choose a step by its key, also one that is done."""
+        if self._is_done(key) and not self.unfolded:
+            self.unfolded = True
+            self._fold_anew()
         for n in range(self.list.count()):
             if self.list.item(n).data(Qt.ItemDataRole.UserRole) == key:
                 self.list.setCurrentRow(n)
@@ -233,6 +262,7 @@ class StepsPanel(QWidget):
         self.water_frame.setVisible(step.step.base == "after_air" and self.view.family.breath is not None)
         if self.pack_frame.isVisibleTo(self):
             self.packing.setVisible(photos.packing_photo(self.page.shop, self.view.tag) is not None)
+        self.card.fit_picture()
         self.closes.setChecked(False)
         self.presses.setChecked(False)
         self.latched.setChecked(False)

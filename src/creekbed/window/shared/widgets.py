@@ -167,7 +167,8 @@ class Listing(QListWidget):
 
 
 def listing(name: str) -> Listing:
-    """A list whose lines wrap and are never cut; the scroll bar stands always, so that their width does not change."""
+    """A list whose lines wrap and are never cut; room for the scroll bar stands always, so that their width does not
+    change, and nothing is drawn there where there is nothing to scroll."""
     found = Listing()
     found.setAccessibleName(name)
     found.setWordWrap(True)
@@ -175,6 +176,9 @@ def listing(name: str) -> Listing:
     found.setResizeMode(QListWidget.ResizeMode.Adjust)
     found.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     found.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+    bar = found.verticalScrollBar()
+    bar.rangeChanged.connect(lambda low, high: restyle(bar, idle="yes" if high <= low else ""))
+    restyle(bar, idle="yes")
     return found
 
 

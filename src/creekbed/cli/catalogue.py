@@ -33,6 +33,7 @@ def add_commands(add: Add) -> list[argparse.ArgumentParser]:
     job.add_argument("--missing", action="append", default=[], metavar="ITEM", help="piece missing in the case")
     job.add_argument("--no-dry-cloth", action="store_true", help="no washed, dry cloth lies on the shelf")
     job.add_argument("--came", default="", choices=["", "hot", "cold"], help="inside of the case, from the journey")
+    job.add_argument("--arrived", default="", help="joined, pieces, or the joints that were together, with commas")
     job.add_argument("--renter", default="", choices=list(RENTERS), help="the next renter")
     return [families, job]
 
@@ -74,7 +75,7 @@ def _job(given: argparse.Namespace) -> int:
         catalogue, family, size=given.size, policies=_pairs(given.policy, "policy"),
         findings=_pairs(given.finding, "finding"), materials=_pairs(given.material, "material"),
         finishes=_pairs(given.finish, "finish"), missing=given.missing, renter=given.renter, lately=days,
-        dry_cloth=not given.no_dry_cloth, came=given.came,
+        dry_cloth=not given.no_dry_cloth, came=given.came, arrived=given.arrived,
     )  # fmt: skip
     steps = build(catalogue, situation)
     if given.json:
@@ -83,6 +84,8 @@ def _job(given: argparse.Namespace) -> int:
     for n, built in enumerate(steps, 1):
         wait = f", then {number(built.wait.min_minutes)} min {built.wait.where}" if built.wait else ""
         print(f"{n:2}  {built.what} ({number(built.hands_min)} min{wait})")
+        if built.held:
+            print(f"      Not now, what was found forbids it: {', '.join(built.held)}")
         for move in built.moves:
             print(f"      {move.what}. {move.how}".rstrip())
         if built.caution:

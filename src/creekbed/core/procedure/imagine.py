@@ -14,7 +14,7 @@ from creekbed.core.errors import BadInput
 from creekbed.core.inspection.verdicts import Result, judge_choice, judge_places, judge_reading
 from creekbed.core.measure import Reading
 from creekbed.core.procedure.built import BuiltStep
-from creekbed.core.procedure.situation import Situation
+from creekbed.core.procedure.situation import Situation, asked_joints
 from creekbed.core.units import parse_quantity
 
 
@@ -49,6 +49,7 @@ def imagine(
     lately: Mapping[str, float] | None = None,
     dry_cloth: bool = True,
     came: str = "",
+    arrived: str = "",
 ) -> Situation:
     """A situation from words.
 
@@ -57,7 +58,8 @@ def imagine(
         findings: check → what was found: a length with its unit ("3.4 mm"), an answer ("lime"), or places with
             answers ("G sharp: sticks, palm D: wet"). materials, finishes: part → what it is made of, what lies on it.
         missing: items of the case. renter: as in :class:`Situation`. lately: step → days since it was last done.
-        came: "hot" or "cold" from the journey. dry_cloth: whether washed, dry cloths of the shop lie on the shelf.
+        came: "hot" or "cold" from the journey. arrived: "joined", "pieces", or the joints that were together, with
+            commas; not given: nobody has said. dry_cloth: whether washed, dry cloths of the shop lie on the shelf.
 
     Raises:
         BadInput: something that the catalogue does not know.
@@ -89,8 +91,19 @@ def imagine(
         contents=dict.fromkeys(missing, "missing"), findings=results, places=places,
         policies={topic: choice.key for topic, choice in catalogue.picked(family, policies or {}).items()},
         stock_pct={r.stock: 2 * r.target_pct for r in catalogue.house.recipe}, renter=renter, lately=dict(lately or {}),
-        came=came, cloths_dry=None if dry_cloth else frozenset(),
+        came=came, cloths_dry=None if dry_cloth else frozenset(), arrived=_joints(family, arrived),
     )  # fmt: skip
+
+
+def _joints(family: Family, words: str) -> frozenset[str] | None:
+    """The joints that were together when it came in, from words; ``None``: nobody has said."""
+    asked = [j.key for j in asked_joints(family)]
+    if words in ("", "joined", "pieces"):
+        return None if not words else frozenset(asked if words == "joined" else ())
+    given = [w.strip() for w in words.split(",")]
+    for joint in given:
+        _known("joint", joint, asked)
+    return frozenset(given)
 
 
 def _known(kind: str, key: str, names: Iterable[str]) -> None:
@@ -147,6 +160,7 @@ def step_table(step: BuiltStep) -> dict[str, Any]:
              "mark": m.mark, "source": m.source}
             for m in step.moves
         ],
+        "checks": list(step.checks), "held_by": list(step.held),
         "policy": step.policy, "mark": step.mark, "mark_words": MARK_WORDS[step.mark], "source": step.source,
     }  # fmt: skip
 

@@ -11,7 +11,7 @@ from creekbed.core.catalogue.models.base import Deed
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.house import Recipe
 from creekbed.core.catalogue.models.policies import Choice, Topic
-from creekbed.core.catalogue.models.steps import Step
+from creekbed.core.catalogue.models.steps import Dip, Step
 from creekbed.core.conventions import litres, millimetres, number, quantities_in, significant, temperature
 from creekbed.core.errors import CreekbedError
 from creekbed.core.hygiene.baths import fill, jar_ml
@@ -53,6 +53,7 @@ def common_words(
         "joinings": len(moves.on),
         "cold_words": COLD_WORDS if situation.came == "cold" else "",
         "dip_level": _dip_words(family),
+        **({"dose_ml": number(dip_ml(family.dip), 0)} if family.dip is not None else {}),
         "valve_words": way_words(situation.air_way or family.air_way) if family.air_way else "",
         "reed_strength": "2, no harder" if situation.renter in ("beginner", "young_child") else "2",
         "took_words": _took_words(family, situation),
@@ -79,12 +80,15 @@ def _dip_words(family: Family) -> str:
     dip = family.dip
     if dip is None:
         return ""
-    one, many = (jar_ml(dip.jar_mm, dip.level_mm, [dip.solid_mm] * n) for n in (1, dip.most))
     return (
-        f"In a jar {millimetres(dip.jar_mm)} wide, {millimetres(dip.level_mm)} high: {number(one, 0)} ml "
-        "with one in it, "
-        f"{number(many, 0)} ml with {dip.most}."
+        f"So much stands {millimetres(dip.level_mm)} high in a jar {millimetres(dip.jar_mm)} wide; "
+        f"with {dip.most} in it {number(dip_ml(dip, dip.most), 0)} ml do."
     )
+
+
+def dip_ml(dip: Dip, together: int = 1) -> float:
+    """How much liquid stands below the cork, ml."""
+    return jar_ml(dip.jar_mm, dip.level_mm, [dip.solid_mm] * together)
 
 
 def _took_words(family: Family, situation: Situation) -> str:

@@ -7,6 +7,8 @@ from dataclasses import field, replace
 from datetime import datetime
 
 from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.family import Family
+from creekbed.core.procedure.step_words import dip_ml
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.store.reader import Reader
 from creekbed.store.records import (
@@ -19,11 +21,17 @@ from creekbed.workshop.cleaning.shelf import Shelf
 class Cupboard:
     """Facts about stock that steps depend on."""
 
-    mixes_ready: frozenset[str]
+    mixes: dict[str, tuple[float, float]]
+    """Mix → the most of it that stands usable in one vessel, and what one part usually takes, ml."""
     stock_pct: dict[str, float]
     contact_min: dict[str, float]
     shelf: Shelf = field(default_factory=Shelf)
     """Without the counts of cloths: which job has a dry one is shared out beside it."""
+
+    def mixes_ready(self, family: Family) -> frozenset[str]:
+        """Mixes of which enough stands ready for a mouthpiece of this family."""
+        wanted = dip_ml(family.dip) if family.dip is not None else 0.0
+        return frozenset(product for product, (there, dose) in self.mixes.items() if there >= max(wanted, dose))
 
 
 def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime, shelf: Shelf) -> Cupboard:
@@ -32,7 +40,7 @@ def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime, shelf: Sh
     Args:
         lots: as :func:`mixing_lots` gives them. shelf: what is kept beside them.
     """
-    ready: set[str] = set()
+    ready: dict[str, tuple[float, float]] = {}
     pct: dict[str, float] = {}
     contact: dict[str, float] = {}
     lots = _usable(lots, now)
@@ -43,11 +51,11 @@ def cupboard(catalogue: Catalogue, lots: Iterable[Lot], now: datetime, shelf: Sh
             if lot.contact_min is not None:
                 contact.setdefault(recipe.product, lot.contact_min)
         for lot in (x for x in lots if x.item == recipe.product):
-            if lot.amount >= recipe.dose_ml:
-                ready.add(recipe.product)
+            there, _ = ready.get(recipe.product, (0.0, 0.0))
+            ready[recipe.product] = max(there, lot.amount), recipe.dose_ml
             if lot.contact_min is not None:
                 contact[recipe.product] = lot.contact_min
-    return Cupboard(frozenset(ready), pct, contact, replace(shelf, cloths={}))
+    return Cupboard(ready, pct, contact, replace(shelf, cloths={}))
 
 
 def usable_lots(records: Reader, item: str, now: datetime) -> list[Lot]:

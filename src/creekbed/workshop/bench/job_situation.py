@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from creekbed.core.catalogue.catalogue import Catalogue
+from creekbed.core.catalogue.models.family import Family
 from creekbed.core.inspection.verdicts import Result
 from creekbed.core.measure import Reading, combine
 from creekbed.core.procedure.situation import Situation
@@ -84,6 +85,7 @@ def retunes_skipped(work: Iterable[StepRecord]) -> tuple[int, ...]:
 def situation_of(
     job: Job,
     instrument: Instrument,
+    family: Family,
     lines: Iterable[ContentLine],
     findings: Iterable[Finding],
     work: Sequence[StepRecord],
@@ -108,7 +110,7 @@ def situation_of(
         findings={f.check: result_of(f) for f in findings},
         places={f.check: f.places for f in findings if f.places},
         policies=job.policies,
-        mixes_ready=stock.mixes_ready,
+        mixes_ready=stock.mixes_ready(family),
         stock_pct=stock.stock_pct,
         contact_min=stock.contact_min,
         drops=drops,

@@ -225,9 +225,10 @@ def view_of(
         cloths: stuffs of which it has a dry cloth of the shop to itself. clocks: of the machines that began its waits.
     """
     job, instrument = rows.job, rows.instrument
+    family = catalogue.family(instrument.family)
     situation = situation_of(
-        job, instrument, rows.lines, rows.findings, rows.work, stock, lately, cloths,
-        stock.shelf.creeps_times(catalogue.family(instrument.family), job.id),
+        job, instrument, family, rows.lines, rows.findings, rows.work, stock, lately, cloths,
+        stock.shelf.creeps_times(family, job.id),
     )  # fmt: skip
     limits = catalogue.house.limits
     if job.case_c is not None and not limits.cold_case_c <= job.case_c <= limits.hot_case_c:

@@ -37,6 +37,7 @@ from creekbed.store.records import (
 from creekbed.store.store import Store
 from creekbed.store.tables import FIELDS, KEYS, KINDS
 from creekbed.store.unit_of_work import Change
+from creekbed.workshop.shop.shop import Shop
 
 AT = datetime(2026, 11, 19, 9, 0, tzinfo=UTC)
 
@@ -381,3 +382,18 @@ def _chained(records: Reader) -> None:
         for e in records.journal.since(0)
     ]  # fmt: skip
     assert list(broken(links)) == []
+
+
+def test_several_rows_are_stored_in_one_go_and_a_stale_one_stops_all(shop: Shop) -> None:
+    with shop.act("make") as act:
+        now = act.now
+        rows = act.records.add_all([Departure(name=f"Boat {n}", leaves_at=now) for n in range(3)])
+        act.words = "made"
+    with shop.act("name") as act:
+        done = act.records.update_all(rows, name="Packet")
+        act.words = "named"
+    assert [d.name for d in done] == ["Packet"] * 3
+    with pytest.raises(StaleRecord), shop.act("name") as act:
+        act.records.update_all([done[0], rows[1]], name="Ferry")
+    with shop.reading() as records:
+        assert {d.name for d in records.all_of(Departure, id=[r.id for r in rows])} == {"Packet"}

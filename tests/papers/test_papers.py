@@ -11,9 +11,11 @@ from typing import Any
 import pypdfium2
 import pytest
 import zxingcpp
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
 
 from creekbed.papers.export import export_csv, export_json
-from creekbed.papers.tag import tag_pdf
+from creekbed.papers.tag import laid_out, tag_pdf
 from creekbed.store.files import write_whole
 from creekbed.workshop.arrival.scan import understand
 from creekbed.workshop.release import release_check
@@ -58,7 +60,11 @@ def test_long_words_do_not_run_off_the_paper() -> None:
     codes, words = read_back(
         tag_pdf({**FACTS, "new_parts": ["a very long name of a part " * 9], "next_group": "W" * 80})
     )
-    assert codes == ["MH-0142"] and "…" in words
+    assert codes == ["MH-0142"] and "…" not in words
+    assert words.count("W") - words.count("Wed") >= 80  # wrapped, and none of it lost
+    for font, size, y, line in laid_out([(False, "W" * 80), (True, "long words " * 30)], []):
+        room = 78 if y < 29.0 - size / 2 else 52
+        assert pdfmetrics.stringWidth(line, font, size) <= room * mm and y > 0
 
 
 def test_page_size() -> None:
@@ -116,3 +122,30 @@ def test_export_csv_reads_back(shop: Shop, hand: Hand) -> None:
     job_row = next(csv.DictReader(io.StringIO(files["job.csv"].decode())))
     assert job_row["came_from"] == "'=HYPERLINK()"  # a spreadsheet must not take it for a formula
     assert json.loads(job_row["policies"])["sax_body_pulls"] == "two"
+
+
+def test_nothing_that_must_stand_on_the_tag_is_cut() -> None:
+    """What is new, what it goes without, and how it was disinfected stand on it whole, however long they are."""
+    at = "2026-11-19T13:10:00+00:00"
+    facts = {
+        "tag": "MH-0142", "family": "Alto saxophone", "size": "", "ready_at": at, "person": "IW",
+        "departure": "Friday boat", "leaves_at": at, 
+        "next_group": "The lamplighters' wind band of the northern islands", "disinfected_at": at,
+        "disinfected_part": "mouthpiece", "played_at": at, "aired_at": at, "policies": [f"Rule {n}" for n in range(9)],
+        "disinfections": [
+            {"part": "mouthpiece", "agent": "Hydrogen peroxide", "strength_pct": 3.0, "wet_min": 10, "person": "TO"}
+        ],
+        "new_parts": [f"a part with a long name, number {n}" for n in range(8)],
+        "without": ["end plug", "cork grease", "neck strap"], "surplus": ["a green pencil case", "two sweets"],
+    }  # fmt: skip
+    page = pypdfium2.PdfDocument(tag_pdf(facts))[0].get_textpage().get_text_range()
+    said = " ".join(page.split())
+    for wanted in (
+        "number 7",
+        "Goes without: end plug, cork grease, neck strap",
+        "10 min Hydrogen peroxide 3 %, by TO",
+    ):
+        assert wanted in said
+    assert "…" not in said and "Rule" not in said  # house rules only where there is room
+    short = {**facts, "new_parts": [], "without": [], "surplus": []}
+    assert "Rule 0" in pypdfium2.PdfDocument(tag_pdf(short))[0].get_textpage().get_text_range()

@@ -19,10 +19,6 @@ from creekbed.core.units import show
 from creekbed.papers.tag import need_fonts
 
 SIZES = {"A4": A4, "Letter": LETTER}
-CARE = (
-    "Keep it in its case, out of heat and cold. What touches your mouth is yours alone until it is back. "
-    "Mend nothing yourself: bring it in."
-)
 
 
 def hire_pdf(sheets: Sequence[Mapping[str, Any]], paper: str = "A4") -> bytes:
@@ -82,7 +78,7 @@ def _sheet(facts: Mapping[str, Any]) -> list[Flowable]:
     rows += [(f"Mark: {m['zone']}", f"{m['kind']}{_size(m)}") for m in facts["marks"]]
     flow.append(_rows(rows, body) if rows else words("Nothing was measured."))
     flow += [
-        words("While it is out", head), words(CARE), Spacer(1, 12 * mm),
+        Spacer(1, 12 * mm),
         _rows([("Handed out by", str(facts["person"]))], body), Spacer(1, 6 * mm),
         _rows([("Received, as above", "")], body),
     ]  # fmt: skip

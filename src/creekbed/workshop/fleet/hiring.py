@@ -65,6 +65,10 @@ def hire_out(shop: Shop, tags: Sequence[str], terms: HireTerms) -> list[int]:
         return [hire.id for hire in hires]
 
 
+NEW = "new"
+"""Key of a row of the condition that names a piece which went out new."""
+
+
 def _hire(act: Act, tag: str, renter: str, group: str, due_on: date | None) -> Hire:
     records = act.records
     if records.get(Instrument, tag) is None:
@@ -82,7 +86,9 @@ def _hire(act: Act, tag: str, renter: str, group: str, due_on: date | None) -> H
     return records.add(
         Hire(
             tag=tag, renter=renter, group_name=group or job.next_group, out_at=act.now, contents_out=contents,
-            condition_out=[*facts.get("condition", []), *facts.get("marks", [])],
+            condition_out=[
+                *facts.get("condition", []), *facts.get("marks", []), *({NEW: i} for i in facts.get("renewed", [])),
+            ],
             due_on=due_on.isoformat() if due_on is not None else "",
         )
     )  # fmt: skip
@@ -107,6 +113,8 @@ def hire_facts(shop: Shop, number: int) -> dict[str, Any]:
         raise Refused("There is no such hire.")
     family, head = shop.catalogue.family(instrument.family), identity(shop)
     names = {i.key: i.name for i in family.item}
+    parts = {p.item or p.key: p.name for p in family.part}
+    names |= {r[NEW]: f"{parts[r[NEW]]}, new" for r in hire.condition_out if r.get(NEW) in parts}
     return {
         "tag": hire.tag, "family": family.name, "size": family.size_words(instrument.size), "serial": instrument.serial,
         "renter": hire.renter, "group": hire.group_name, "out_at": hire.out_at.isoformat(), "due_on": hire.due_on,

@@ -222,9 +222,10 @@ def obstacles(view: JobView, now: datetime) -> list[ReleaseProblem]:
 def condition_rows(view: JobView) -> list[dict[str, Any]]:
     """The instrument's measured condition, to be kept with the hire it goes out on."""
     rows = []
+    renewed = set(_renewed(view))
     for check in view.family.check:
         finding = view.findings.get(check.key)
-        if finding is None:
+        if finding is None or check.part in renewed:  # what was looked at then was thrown away
             continue
         mean = measured(finding)
         value = None if mean is None else mean.value
@@ -235,6 +236,12 @@ def condition_rows(view: JobView) -> list[dict[str, Any]]:
             }
         )  # fmt: skip
     return rows
+
+
+def _renewed(view: JobView) -> list[str]:
+    """The parts that were thrown away in this job, or gave way to new ones."""
+    done = (s.step for s in view.steps if s.work is not None and s.work.state == "done" and s.step.takes)
+    return list(dict.fromkeys(part for step in done for part in step.touches))
 
 
 def make_ready(shop: Shop, job_id: int) -> dict[str, Any]:
@@ -260,6 +267,9 @@ def make_ready(shop: Shop, job_id: int) -> dict[str, Any]:
         facts = tag_facts_in(act.records, shop, view)
         marks = [m for m in act.records.all_of(Mark, tag=view.tag) if m.status != "repaired"]
         facts["condition"] = condition_rows(view)
+        items = {i.key for i in view.family.item}
+        parts = {p.key: p.item or p.key for p in view.family.part}
+        facts["renewed"] = [parts[p] for p in _renewed(view) if parts[p] in items]
         facts["marks"] = [{"zone": m.zone, "kind": m.kind, "size_mm": m.size_mm} for m in marks]
         act.records.update(view.job, state="ready", ready_at=act.now)
         for held in act.records.all_of(InHand, job_id=job_id):

@@ -97,7 +97,7 @@ def actions() -> Iterator[tuple[str, Act]]:
     yield "own value back", lambda s, c: own_values.take_back(
         s, ("family", "alto_saxophone", "step", "body_swab", "hands_min")
     )  # fmt: skip
-    for n in range(26):
+    for n in range(30):
         yield f"and on {n}", _next_step
     yield "ready", lambda s, c: release_check.make_ready(s, 1)
     yield "second copy", lambda s, c: back_up(s.folder, "daily", now=s.now + timedelta(hours=1))

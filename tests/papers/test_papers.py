@@ -129,7 +129,7 @@ def test_nothing_that_must_stand_on_the_tag_is_cut() -> None:
     at = "2026-11-19T13:10:00+00:00"
     facts = {
         "tag": "MH-0142", "family": "Alto saxophone", "size": "", "ready_at": at, "person": "IW",
-        "departure": "Friday boat", "leaves_at": at, 
+        "departure": "Friday boat", "leaves_at": at,
         "next_group": "The lamplighters' wind band of the northern islands", "disinfected_at": at,
         "disinfected_part": "mouthpiece", "played_at": at, "aired_at": at, "policies": [f"Rule {n}" for n in range(9)],
         "disinfections": [

@@ -120,6 +120,7 @@ def work(driver: Driver, tag: str, look: Callable[[Driver], None], otherwise: Ot
             driver.type("cents", "14 cents")
             driver.press("retuned")
         elif step.step.kind == "pack":
+            driver.press("all_in")
             driver.press("closes")
             driver.press("nothing_presses")
             driver.press("latches_hold")

@@ -54,6 +54,7 @@ def problem_words(problem: ReleaseProblem) -> str:
         "tight": "still tightened: loosen it",
         "rosin": f"a bow was drawn over it since it was wiped: {listed(problem.names)}",
         "not_packed": "not packed yet",
+        "not_in_case": f"{what} is not in the case",
         "stands": what,
         "specialist": f"{what}: {more}",
         "replace": f"{what}: replace",

@@ -520,7 +520,7 @@ FACTS = {
     "flute and piccolo mind their ears": lambda: all(Job(f).says("play", "hearing") for f in ("flute", "piccolo")),
     "a flute's head last on": lambda: Job("flute").moves("together")[-1] == "head_on",
     "liquid in a jar of 55 mm to 50 mm: 107 ml with one mouthpiece (geometry)": lambda: Job(CLA).says(
-        "disinfect", "107 ml with one", "73 ml with 4"
+        "disinfect", "107 ml of 3 %", "with 4 in it 73 ml"
     ),
     "as much soap as is said: 2 ml to the litre (arithmetic)": lambda: all(
         dict(Job(f).step("bath").supplies)["soap_ml"] == litres * 2

@@ -126,7 +126,7 @@ class Play:
             driver.type("cents", "14 cents")
             driver.press("retuned")
         elif kind == "pack":
-            for name in ("closes", "nothing_presses", "latches_hold", "packed"):
+            for name in ("all_in", "closes", "nothing_presses", "latches_hold", "packed"):
                 driver.press(name)
             if view.tag not in {tag for tag, _, _ in self.home.blocked}:  # a part is missing: it is packed, not ready
                 release_check.make_ready(self.shop, job)

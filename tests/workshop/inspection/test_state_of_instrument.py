@@ -11,7 +11,8 @@ from creekbed.workshop.bench import job_steps
 from creekbed.workshop.bench.bench_view import home
 from creekbed.workshop.inspection import findings
 from creekbed.workshop.inspection.trends import check_history
-from creekbed.workshop.release.release_check import release_check
+from creekbed.workshop.release.packing import pieces_to_pack
+from creekbed.workshop.release.release_check import make_ready, release_check
 from creekbed.workshop.shop.shop import Shop
 from tests.conftest import Hand
 
@@ -130,3 +131,33 @@ def test_how_far_the_bridge_has_moved_is_worked_out(shop: Shop, hand: Hand) -> N
     findings.record_reading(shop, job, "bridge_lean", lean(-0.9, 0.02))
     far = findings.record_reading(shop, job, "bridge_moved", lean(0.8, 0.02))
     assert far.band == "amber" and "moved by 1.7" in far.reason
+
+
+def test_packing_is_a_deed_piece_by_piece(shop: Shop, hand: Hand) -> None:
+    job = hand.book("MH-0142", "alto_saxophone")
+    hand.until(job, "contents")
+    hand.until(job, "after_strap")
+    hand.clock.advance(minutes=180)
+    wanted = pieces_to_pack(hand.view(job))
+    names = [p.name for p in wanted]
+    assert "neck" in names and "end plug" in names and "reed, new" in names  # the last renter's was thrown away
+    answers = {"closes": True, "nothing_presses": True, "latches_hold": True}
+    with pytest.raises(Refused, match="Not in the case yet: end plug"):
+        job_steps.finish_step(shop, job, "pack", packed=[p.key for p in wanted if p.key != "end_plug"], **answers)  # type: ignore[arg-type]
+    with pytest.raises(BadInput, match="does not go out with it"):
+        job_steps.finish_step(shop, job, "pack", packed=["a hat"], **answers)  # type: ignore[arg-type]
+    job_steps.finish_step(shop, job, "pack", packed=[p.key for p in wanted], **answers)  # type: ignore[arg-type]
+    contents = next(c for c in release_check(hand.view(job)) if c.key == "contents")
+    assert contents.holds
+    intake.tick_item(shop, job, "slim_swab", "missing")
+    intake.replace_item(shop, job, "slim_swab")
+    assert next(c for c in release_check(hand.view(job)) if c.key == "contents").holds
+    facts = make_ready(shop, job)
+    assert "reed" in facts["renewed"] and "reed" not in {r["check"] for r in facts["condition"]}
+
+
+def test_a_bow_that_stays_out_is_not_packed(shop: Shop, hand: Hand) -> None:
+    job = hand.book("MH-0300", "violin")
+    hand.until(job, "look", cracks="tip")
+    hand.until(job, "after_rosin")
+    assert "bow" not in {p.key for p in pieces_to_pack(hand.view(job))}

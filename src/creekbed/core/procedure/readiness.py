@@ -13,7 +13,7 @@ ConditionKey = Literal[
 ProblemCode = Literal[
     "not_ticked", "missing", "unaccounted", "safety_missing", "steps_left", "check_not_done", "finding", "not_tested",
     "changed_since", "still_runs", "not_dry_by_weight", "still_wet", "blown", "touched", "not_clean", "tight", "rosin",
-    "not_packed", "stands", "specialist", "replace", "not_retuned", "drifts",
+    "not_packed", "not_in_case", "stands", "specialist", "replace", "not_retuned", "drifts",
 ]  # fmt: skip
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
@@ -12,7 +13,7 @@ from creekbed.core.turns import Turns, whole
 from creekbed.window.home.running_waits import WaitCard
 from creekbed.window.job.step_card import StepCard
 from creekbed.window.shared import theme
-from creekbed.window.shared.widgets import button, card, clear, entry, how_sure, label, listing, row
+from creekbed.window.shared.widgets import Flow, button, card, clear, entry, how_sure, label, listing, row
 from creekbed.window.tools.for_step import beside
 from creekbed.words.times import clock_words
 from creekbed.workshop.arrival import photos
@@ -23,6 +24,7 @@ from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.cleaning import shelf
 from creekbed.workshop.cleaning.cloths import cloth_words
 from creekbed.workshop.inspection import findings
+from creekbed.workshop.release.packing import pieces_to_pack
 from creekbed.workshop.supplies import awaited_parts
 from creekbed.workshop.supplies.stock import uses_words
 
@@ -134,6 +136,13 @@ class StepsPanel(QWidget):
             tick.setCheckable(True)
         self.packing = button("See how it was packed", self._see_packing, "quiet", "see_packing")
         pack.addWidget(self.packing)
+        self.piece_flow, holder = Flow(6), QWidget()
+        holder.setLayout(self.piece_flow)
+        pack.addWidget(holder)
+        self.next_in = button("In", self._put_next_in, "primary", "piece_in", "F2")
+        self.all_in = button("All of it is in", self._put_all_in, "", "all_in")
+        pack.addLayout(row(self.next_in, self.all_in, None))
+        self.pieces_in: set[str] = set()
         pack.addWidget(label("Try it, then press all three:", "small"))
         pack.addLayout(row(self.closes, self.presses))
         pack.addLayout(row(self.latched, button("Packed", self._packed, "primary", "packed")))
@@ -142,6 +151,8 @@ class StepsPanel(QWidget):
     def show_job(self, view: JobView) -> None:
         """Draw the steps of a job."""
         whole(self.ready_in_turns())
+        if self.view is None or self.view.job.id != view.job.id:
+            self.pieces_in = set()
         self.view = view
         keys = [s.step.key for s in view.steps]
         if self.chosen not in keys or self._is_done(self.chosen):
@@ -262,10 +273,47 @@ class StepsPanel(QWidget):
         self.water_frame.setVisible(step.step.base == "after_air" and self.view.family.breath is not None)
         if self.pack_frame.isVisibleTo(self):
             self.packing.setVisible(photos.packing_photo(self.page.shop, self.view.tag) is not None)
+        if self.pack_frame.isVisibleTo(self):
+            self._show_pieces()
         self.card.fit_picture()
         self.closes.setChecked(False)
         self.presses.setChecked(False)
         self.latched.setChecked(False)
+
+    def _show_pieces(self) -> None:
+        """Every piece that goes out, ticked when it is in; the next one on the big action."""
+        assert self.view is not None
+        wanted = pieces_to_pack(self.view)
+        self.pieces_in &= {p.key for p in wanted}
+        clear(self.piece_flow)
+        for piece in wanted:
+            words = piece.name[:1].upper() + piece.name[1:]
+            tick = button(words, partial(self._turn_piece, piece.key), "", f"in_{piece.key}")
+            tick.setCheckable(True)
+            tick.setChecked(piece.key in self.pieces_in)
+            self.piece_flow.addWidget(tick)
+        left = [p for p in wanted if p.key not in self.pieces_in]
+        for way in (self.next_in, self.all_in):
+            way.setVisible(bool(left))
+        if left:
+            self.next_in.setText(f"In: {left[0].name}" + ("   F2" if theme.current.scale < 1.3 else ""))
+            self.next_in.setAccessibleName(f"In: {left[0].name}")
+        self.card.fit_picture()
+
+    def _turn_piece(self, key: str) -> None:
+        self.pieces_in ^= {key}
+        self._show_pieces()
+
+    def _put_next_in(self) -> None:
+        if self.view is not None:
+            left = [p.key for p in pieces_to_pack(self.view) if p.key not in self.pieces_in]
+            self.pieces_in.update(left[:1])
+            self._show_pieces()
+
+    def _put_all_in(self) -> None:
+        if self.view is not None:
+            self.pieces_in = {p.key for p in pieces_to_pack(self.view)}
+            self._show_pieces()
 
     def _see_packing(self) -> None:
         photo = photos.packing_photo(self.page.shop, self.view.tag) if self.view is not None else None
@@ -364,6 +412,6 @@ class StepsPanel(QWidget):
     def _packed(self) -> None:
         if self.chosen is not None and self.page.finish(
             self.chosen, closes=self.closes.isChecked(), nothing_presses=self.presses.isChecked(),
-            latches_hold=self.latched.isChecked(),
+            latches_hold=self.latched.isChecked(), packed=sorted(self.pieces_in),
         ):  # fmt: skip
             self.page.show_tab("ready")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import replace
 from datetime import datetime
 from typing import Any
@@ -30,6 +30,7 @@ from creekbed.workshop.cleaning.cloths import cloth_in, used
 from creekbed.workshop.cleaning.shelf import note_took, stuff_of, take
 from creekbed.workshop.cleaning.trays import keep_tray
 from creekbed.workshop.inspection.answers import earlier_rows
+from creekbed.workshop.release.packing import need_packed
 from creekbed.workshop.release.release_check import test_name
 from creekbed.workshop.shop.shop import Act, Shop
 from creekbed.workshop.supplies.stock import MixPlan, draw_supplies, make_mix, plan_mix_in
@@ -84,6 +85,7 @@ def finish_step(
     closes: bool | None = None,
     nothing_presses: bool | None = None,
     latches_hold: bool | None = None,
+    packed: Collection[str] | None = None,
 ) -> int | None:
     """Finish a step: supplies are taken from stock, its wait starts, the wait that it ends is over.
 
@@ -94,7 +96,8 @@ def finish_step(
             test, what was heard of its notes, as :func:`creekbed.workshop.inspection.playing.kept` gives it.
         took: for a lubricant that is noted for each instrument, how much it took, as typed; may stay empty.
         closes, nothing_presses: for repacking, what was seen. latches_hold: every latch and zip was tugged while it
-            stood, and it was lifted a hand's breadth with a hand beneath.
+            stood, and it was lifted a hand's breadth with a hand beneath. packed: the pieces that were put in, one by
+            one; not given: nobody was asked.
 
     Returns:
         The number of the lot that a mix step made.
@@ -126,7 +129,8 @@ def finish_step(
         if playing:
             _note_playing(shop, act, view, key, playing)
         if step.kind == "pack":
-            data = _packed(closes, nothing_presses, latches_hold)
+            pieces = None if packed is None else need_packed(view, packed)
+            data = _packed(closes, nothing_presses, latches_hold) | ({} if pieces is None else {"pieces": pieces})
         step, used_up = _used_up(shop, act, view, step, took)
         data |= used_up
         draw_supplies(shop, act, step.supplies, f"{view.tag}: {step.key}", job_id)

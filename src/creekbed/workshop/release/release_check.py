@@ -19,6 +19,7 @@ from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.bench.settling import accepted, ahead_of, first_retunes_open, has_new_strings, settles
 from creekbed.workshop.bench.wait_view import ACCLIMATISING
 from creekbed.workshop.cleaning.part_states import stands
+from creekbed.workshop.release.packing import pieces_to_pack
 from creekbed.workshop.shop.shop import Shop
 
 NOTED_BEFORE = "school"
@@ -54,7 +55,15 @@ def _contents(view: JobView) -> ReleaseCondition:
             problems.append(ReleaseProblem("missing", item.name))
     if len(problems) > FEW:
         problems = [ReleaseProblem("unaccounted", count=len(problems))]
-    return ReleaseCondition("contents", tuple(problems))
+    return ReleaseCondition("contents", (*problems, *_not_in_case(view)))
+
+
+def _not_in_case(view: JobView) -> list[ReleaseProblem]:
+    """What goes out and was not in the case when that was packed, piece by piece."""
+    pack = next((s.work for s in view.steps if s.step.kind == "pack" and s.work is not None), None)
+    if pack is None or "pieces" not in pack.data:
+        return []
+    return [ReleaseProblem("not_in_case", p.name) for p in pieces_to_pack(view) if p.key not in pack.data["pieces"]]
 
 
 def _missing_safety(view: JobView, coming: Collection[str] = ()) -> list[str]:

@@ -115,7 +115,7 @@ def _over(
     at: Array | float = 0.0
     for key in before:
         if (job, key) in ends:
-            at = np.maximum(at, ends[job, key] + (0.0 if key in operation.deeds else operations[job, key].wait_min))
+            at = np.maximum(at, ends[job, key] + operation.lag(operations[job, key]))
         elif key in running and key not in operation.deeds:
             at = np.maximum(at, running[key].earliest)
     return at

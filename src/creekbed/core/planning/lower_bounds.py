@@ -94,7 +94,7 @@ class _Shape:
                 at = max(job.release, by_key[key].release)
                 for before in by_key[key].before:
                     if before in by_key:
-                        at = max(at, head(before) + _hands(by_key[before]) + _lag(by_key[before], by_key[key]))
+                        at = max(at, head(before) + _hands(by_key[before]) + by_key[key].lag(by_key[before]))
                     elif before not in by_key[key].deeds:
                         at = max(at, running.get(before, 0.0))
                 heads[key] = _first_start(people, by_key[key], at)
@@ -141,7 +141,7 @@ class _Shape:
         def tail(key: str) -> float:
             if key not in tails:
                 o = by_key[key]
-                tails[key] = _hands(o) + max([o.wait_min, *(_lag(o, by_key[f]) + tail(f) for f in followers[key])])
+                tails[key] = _hands(o) + max([o.wait_min, *(by_key[f].lag(o) + tail(f) for f in followers[key])])
             return tails[key]
 
         if self.hands <= 0:
@@ -152,11 +152,6 @@ class _Shape:
     def chain(self, pool: _Pool) -> float:
         """When its longest chain ends at the earliest, the bench's hours left out but for the first opening."""
         return max([self.waits, self.by_part, *self.ends, pool.earliest(self.release, 0.0) if self.hands > 0 else 0.0])
-
-
-def _lag(operation: Operation, then: Operation) -> float:
-    """What must pass between the hands of one and those of another that comes after it, minutes."""
-    return 0.0 if operation.key in then.deeds else operation.wait_min
 
 
 class _Pool:

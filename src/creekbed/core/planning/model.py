@@ -69,6 +69,10 @@ class Operation:
         """Of what is before it, that whose wait must be over too."""
         return self.before - self.deeds
 
+    def lag(self, before: Operation) -> float:
+        """What must pass between the hands of one before it and its own, minutes."""
+        return 0.0 if before.key in self.deeds else before.wait_min
+
     @property
     def holds(self) -> bool:
         """Whether its wait takes a place."""

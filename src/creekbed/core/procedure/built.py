@@ -94,6 +94,16 @@ class BuiltStep:
     """Why the step is refused: its agents must not touch its part."""
 
     @property
+    def before(self) -> frozenset[str]:
+        """Everything that must be done before it: what it comes after, and what began the wait that it ends."""
+        return frozenset((*self.after, *((self.ends,) if self.ends else ())))
+
+    @property
+    def waits_for(self) -> frozenset[str]:
+        """Of what is before it, that whose wait must be over too."""
+        return self.before - self.deeds
+
+    @property
     def bores(self) -> tuple[str, ...]:
         """The parts whose bores a cloth passes, in at the first; none where it passes no bore."""
         return () if self.path is None or self.part is None else (self.part, *self.through)

@@ -112,9 +112,8 @@ def _rules(steps: Sequence[Step], pieces: Mapping[str, frozenset[str]]) -> Itera
                 yield dirty.key, hands.key
         yield from ((hands.key, s.key) for s in steps if s.hands_side == "clean")
     for pack in (s for s in steps if s.kind == "pack"):
-        yield from (
-            (s.key, pack.key) for s in steps if s.kind not in ("mix", "send")
-        )  # nothing is done to a closed case
+        # nothing is done to a closed case
+        yield from ((s.key, pack.key) for s in steps if s.kind not in ("mix", "send"))
     ended = {s.ends for s in steps if s.ends}
     wet = [s for s in steps if s.cleans in ("wash", "disinfect") or _bathes(s, ended)]
     washing = {s.key for s in wet}

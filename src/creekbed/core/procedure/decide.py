@@ -14,6 +14,7 @@ from creekbed.core.catalogue.conditions import Facts
 from creekbed.core.catalogue.models.base import Deed
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.conventions import number
+from creekbed.core.procedure.situation import IN_CASE
 from creekbed.core.quick_dataclasses import dataclass
 
 CORK_CHECKS = ("corks", "cork_feel")
@@ -67,14 +68,12 @@ def decisions(
     found.facts["swap.cloths"] = _yes(bool(stuff) and dry)
     there = facts.get("contents.bow", frozenset({"present"}))
     found.facts["bow.forbidden"] = _yes("tighten" in forbidden)
-    found.facts["bow.usable"] = _yes(bool(there & {"present", "replaced", "worn"}) and "tighten" not in forbidden)
+    found.facts["bow.usable"] = _yes(bool(there & IN_CASE) and "tighten" not in forbidden)
     swab = next((s for s in family.step if s.key == WHOLE), None)
     found.facts["whole.swabbed"] = _yes(swab is not None and all(c.holds(facts) for c in swab.when))
-    patch, new_mouth = (
-        facts.get("finding.patch", frozenset()),
-        not facts.get("renter", frozenset()) & {"same", "new_stock"},
-    )
-    found.facts["patch.renewed"] = _yes("worn" in patch or bool("sound" in patch and new_mouth))
+    patch = facts.get("finding.patch", frozenset())
+    new_mouth = not facts.get("renter", frozenset()) & {"same", "new_stock"}
+    found.facts["patch.renewed"] = _yes("worn" in patch or ("sound" in patch and new_mouth))
     tuned = any(facts.get(f"finding.{check}", frozenset()) & answers for check, answers in TUNES.items())
     found.facts["tuned.strings"] = _yes(tuned)
     synthetic = "synthetic_reed" in facts.get("material.reed", frozenset())

@@ -51,7 +51,7 @@ def hold_back(
     held = {key: checks for key, checks in held.items() if checks}
     if not held:
         return {key: step for key, step in built.items() if key != send}
-    later = _all_after(built, held.keys())
+    later = all_after(built, held)
     sooner = tuple(key for key in built if key not in later and key != send)
     found = {}
     for key, step in built.items():
@@ -64,11 +64,9 @@ def hold_back(
     return found
 
 
-def _all_after(built: Mapping[str, BuiltStep], first: Iterable[str]) -> set[str]:
+def all_after(steps: Mapping[str, BuiltStep], first: Iterable[str]) -> set[str]:
     """These steps, what ends a wait of theirs, and all that comes after them."""
     found = set(first)
-    while more := {
-        k for k, s in built.items() if k not in found and found & {*s.after, *((s.ends,) if s.ends else ())}
-    }:
+    while more := {key for key, step in steps.items() if found & step.before} - found:
         found |= more
     return found

@@ -146,6 +146,9 @@ def facts_of(family: Family, situation: Situation, policies: Mapping[str, str]) 
     return facts
 
 
+IN_CASE = frozenset({"present", "worn", "replaced"})
+"""States of a piece of the contents that was ticked and is there."""
+
 UNSAID = "unsaid"
 """Stands among the joints that were together while nobody has said which were."""
 

@@ -112,7 +112,7 @@ def as_it_came(
     parts = {}
     for part in family.part:
         material = made.get(part.key, part.materials[0]) if part.materials else ""
-        state = ticked.get(part.item or part.key, "present")
+        state = ticked.get(part.listed, "present")
         level = LEVELS[3] if part.own else LEVELS[1] if state == "replaced" or material in CLEAN_AS_IS else LEVELS[0]
         parts[part.key] = PartState(level, there=state not in ("missing", "waived"))
     return Standing(parts)

@@ -50,7 +50,7 @@ class CameBox(QWidget):
         joints, joined = asked_joints(view.family), view.job.joined
         self._asked = [j.key for j in joints]
         contents = view.step("contents")
-        opening = contents is not None and contents.work is None and view.job.renter != "new_stock"
+        opening = contents is not None and contents.work is None and not self._new
         self.setVisible(bool(joints) and opening)
         partly = self._part_by_part or (joined is not None and 0 < len(joined) < len(joints))
         said = {

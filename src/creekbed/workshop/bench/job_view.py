@@ -301,7 +301,7 @@ def _step_view(
     if any(before not in done for before in step.after) or kept_back(job, step):
         return StepView(step, "later", parts=parts)
     until = job.release_at if job.release_at is not None and job.release_at > now else None
-    for before in {*step.after, *((step.ends,) if step.ends else ())} - step.deeds:
+    for before in step.waits_for:
         wait = running.get(before)
         if wait is not None and not wait.contact.may_end:
             end = now + wait.contact.remaining

@@ -10,6 +10,7 @@ from typing import Any
 
 from creekbed.core.catalogue.models.family import Family
 from creekbed.core.catalogue.models.house import Cloth
+from creekbed.core.catalogue.models.parts import Part
 from creekbed.core.conventions import millimetres, number
 from creekbed.core.errors import BadInput
 from creekbed.core.hygiene.swabs import PHI, SwabFit, packing, swab_fit
@@ -56,15 +57,18 @@ class ClothView:
 
     def fit(self, family: Family, *parts: str) -> SwabFit | None:
         """How it goes through parts, one after another: as through the narrowest; ``None``: no part has a bore."""
+        found = self.narrowest(family, *parts)
+        return found[1] if found is not None else None
+
+    def narrowest(self, family: Family, *parts: str) -> tuple[Part, SwabFit] | None:
+        """The part whose bore it fills most, and how it goes through that; ``None``: no part has a bore."""
         c = self.cloth
-        bores = [found.bore for found in map(family.find_part, parts) if found is not None and found.bore is not None]
-        fits = (
-            swab_fit(
-                c.width_mm, c.thickness_mm, bore, self.phi, stuff=c.stuff, cord_mm=c.cord_mm, weight_mm=c.weight_mm
-            )
-            for bore in bores
-        )
-        return max(fits, key=lambda f: f.share, default=None)
+        fits = [
+            (part, swab_fit(c.width_mm, c.thickness_mm, part.bore, self.phi, stuff=c.stuff, cord_mm=c.cord_mm,
+                            weight_mm=c.weight_mm))
+            for part in map(family.find_part, parts) if part is not None and part.bore is not None
+        ]  # fmt: skip
+        return max(fits, key=lambda row: row[1].share, default=None)
 
 
 def cloths(shop: Shop) -> list[ClothView]:
@@ -127,15 +131,9 @@ def cloth_words(shop: Shop, view: JobView, step: BuiltStep) -> str:
     if taken is None:
         return ""
     cloth, fit = taken
-    narrowest = max(step.bores, key=lambda part: _share(cloth, view.family, part))
-    part = view.family.find_part(narrowest) if len(step.bores) > 1 else None
-    where = part.name if part is not None else ""
+    found = cloth.narrowest(view.family, *step.bores) if len(step.bores) > 1 else None
+    where = found[0].name if found is not None else ""
     return taken_words(cloth.cloth.name, fit.fit, fit.share, to_wash=cloth.to_wash, narrowest=where)
-
-
-def _share(cloth: ClothView, family: Family, part: str) -> float:
-    fit = cloth.fit(family, part)
-    return fit.share if fit is not None else 0.0
 
 
 def used(act: Act, view: ClothView, *, fresh: bool = False) -> None:

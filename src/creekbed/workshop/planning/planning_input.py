@@ -10,6 +10,7 @@ from creekbed.core.hygiene.baths import useful_minutes
 from creekbed.core.planning.durations import Learned, left_min
 from creekbed.core.planning.model import Operation, Pin, PlanJob, PlanPerson, Problem, RunningWait, Weights
 from creekbed.core.planning.place_capacity import ONE, Piece
+from creekbed.core.procedure.forbidden import all_after
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.turns import Turns
 from creekbed.store.reader import Reader
@@ -148,12 +149,11 @@ def _that_can_be_done(view: JobView) -> tuple[StepView, ...]:
 
     While it is at a specialist's they are planned for when it is back.
     """
-    held = {s.step.key for s in view.open_steps if s.step.held}
-    if not held or view.job.waiting_for:
+    if view.job.waiting_for:
         return view.open_steps
-    while more := {s.step.key for s in view.open_steps if held & {*s.step.after, s.step.ends}} - held:
-        held |= more
-    return tuple(s for s in view.open_steps if s.step.key not in held)
+    steps = {s.step.key: s.step for s in view.open_steps}
+    later = all_after(steps, {key for key, step in steps.items() if step.held})
+    return tuple(s for s in view.open_steps if s.step.key not in later)
 
 
 def _as_it_stands(

@@ -57,6 +57,11 @@ class Part(Entry):
     bears_not: dict[Key, Text] = {}
     """Agents that must not come to it whatever it is made of, and why: grease on a piston."""
 
+    @property
+    def listed(self) -> Key:
+        """Its key in the list of contents, where it stands there."""
+        return self.item or self.key
+
 
 class CaseItem(Marked):
     key: Key

@@ -141,6 +141,7 @@ def test_packing_is_a_deed_piece_by_piece(shop: Shop, hand: Hand) -> None:
     wanted = pieces_to_pack(hand.view(job))
     names = [p.name for p in wanted]
     assert "neck" in names and "end plug" in names and "reed, new" in names  # the last renter's was thrown away
+    assert "body swab" in names and sum("new" in n for n in names) == 1  # washed and swapped is not new
     answers = {"closes": True, "nothing_presses": True, "latches_hold": True}
     with pytest.raises(Refused, match="Not in the case yet: end plug"):
         job_steps.finish_step(shop, job, "pack", packed=[p.key for p in wanted if p.key != "end_plug"], **answers)  # type: ignore[arg-type]
@@ -153,7 +154,8 @@ def test_packing_is_a_deed_piece_by_piece(shop: Shop, hand: Hand) -> None:
     intake.replace_item(shop, job, "slim_swab")
     assert next(c for c in release_check(hand.view(job)) if c.key == "contents").holds
     facts = make_ready(shop, job)
-    assert "reed" in facts["renewed"] and "reed" not in {r["check"] for r in facts["condition"]}
+    assert facts["renewed"] == ["reed"] and "reed" not in {r["check"] for r in facts["condition"]}
+    assert facts["pieces"] == [p.key for p in wanted]
 
 
 def test_a_bow_that_stays_out_is_not_packed(shop: Shop, hand: Hand) -> None:

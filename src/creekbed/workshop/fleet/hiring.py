@@ -7,6 +7,7 @@ from datetime import date, timedelta
 from typing import Any, Literal
 
 from creekbed.core.errors import BadInput, Refused
+from creekbed.core.procedure.situation import IN_CASE
 from creekbed.core.quick_dataclasses import dataclass
 from creekbed.core.text import line
 from creekbed.store.reader import Reader
@@ -17,8 +18,6 @@ from creekbed.workshop.shop.shop import Act, Shop
 
 LONGEST_HIRE = timedelta(days=3 * 366)
 """A hire that ends later than this is a slip: house default."""
-IN_CASE = ("present", "worn", "replaced")
-"""What a piece of the case is when it goes out with it."""
 Standing = Literal["resting", "retired", ""]
 
 
@@ -81,7 +80,9 @@ def _hire(act: Act, tag: str, renter: str, group: str, due_on: date | None) -> H
         why = "is on the bench still" if job is not None else "was not made ready"
         raise Refused(f"{tag} {why}.", todo="What goes out has passed the release check: book it in, and do its job.")
     facts = _tag_of(records, job)
-    contents = [c.item for c in records.all_of(ContentLine, job_id=job.id) if c.state in IN_CASE]
+    contents = facts.get("pieces")
+    if contents is None:  # a tag from before pieces were packed one by one
+        contents = [c.item for c in records.all_of(ContentLine, job_id=job.id) if c.state in IN_CASE]
     records.update(job, state="gone")
     return records.add(
         Hire(
@@ -113,7 +114,7 @@ def hire_facts(shop: Shop, number: int) -> dict[str, Any]:
         raise Refused("There is no such hire.")
     family, head = shop.catalogue.family(instrument.family), identity(shop)
     names = {i.key: i.name for i in family.item}
-    parts = {p.item or p.key: p.name for p in family.part}
+    parts = {p.listed: p.name for p in family.part}
     names |= {r[NEW]: f"{parts[r[NEW]]}, new" for r in hire.condition_out if r.get(NEW) in parts}
     return {
         "tag": hire.tag, "family": family.name, "size": family.size_words(instrument.size), "serial": instrument.serial,

@@ -19,7 +19,7 @@ from creekbed.workshop.bench.job_view import JobView
 from creekbed.workshop.bench.settling import accepted, ahead_of, first_retunes_open, has_new_strings, settles
 from creekbed.workshop.bench.wait_view import ACCLIMATISING
 from creekbed.workshop.cleaning.part_states import stands
-from creekbed.workshop.release.packing import pieces_to_pack
+from creekbed.workshop.release.packing import given_up, pieces_to_pack
 from creekbed.workshop.shop.shop import Shop
 
 NOTED_BEFORE = "school"
@@ -231,10 +231,10 @@ def obstacles(view: JobView, now: datetime) -> list[ReleaseProblem]:
 def condition_rows(view: JobView) -> list[dict[str, Any]]:
     """The instrument's measured condition, to be kept with the hire it goes out on."""
     rows = []
-    renewed = set(_renewed(view))
+    gone = given_up(view)
     for check in view.family.check:
         finding = view.findings.get(check.key)
-        if finding is None or check.part in renewed:  # what was looked at then was thrown away
+        if finding is None or check.part in gone:  # what was looked at then was thrown away
             continue
         mean = measured(finding)
         value = None if mean is None else mean.value
@@ -245,12 +245,6 @@ def condition_rows(view: JobView) -> list[dict[str, Any]]:
             }
         )  # fmt: skip
     return rows
-
-
-def _renewed(view: JobView) -> list[str]:
-    """The parts that were thrown away in this job, or gave way to new ones."""
-    done = (s.step for s in view.steps if s.work is not None and s.work.state == "done" and s.step.takes)
-    return list(dict.fromkeys(part for step in done for part in step.touches))
 
 
 def make_ready(shop: Shop, job_id: int) -> dict[str, Any]:
@@ -276,9 +270,8 @@ def make_ready(shop: Shop, job_id: int) -> dict[str, Any]:
         facts = tag_facts_in(act.records, shop, view)
         marks = [m for m in act.records.all_of(Mark, tag=view.tag) if m.status != "repaired"]
         facts["condition"] = condition_rows(view)
-        items = {i.key for i in view.family.item}
-        parts = {p.key: p.item or p.key for p in view.family.part}
-        facts["renewed"] = [parts[p] for p in _renewed(view) if parts[p] in items]
+        pieces = pieces_to_pack(view)
+        facts["pieces"], facts["renewed"] = [p.key for p in pieces], [p.key for p in pieces if p.new]
         facts["marks"] = [{"zone": m.zone, "kind": m.kind, "size_mm": m.size_mm} for m in marks]
         act.records.update(view.job, state="ready", ready_at=act.now)
         for held in act.records.all_of(InHand, job_id=job_id):

@@ -17,6 +17,7 @@ from reportlab.pdfbase import pdfmetrics
 from creekbed.papers.export import export_csv, export_json
 from creekbed.papers.tag import laid_out, tag_pdf
 from creekbed.store.files import write_whole
+from creekbed.window.job.release_panel import TagPreview
 from creekbed.workshop.arrival.scan import understand
 from creekbed.workshop.release import release_check
 from creekbed.workshop.shop.shop import Shop
@@ -65,6 +66,18 @@ def test_long_words_do_not_run_off_the_paper() -> None:
     for font, size, y, line in laid_out([(False, "W" * 80), (True, "long words " * 30)], []):
         room = 78 if y < 29.0 - size / 2 else 52
         assert pdfmetrics.stringWidth(line, font, size) <= room * mm and y > 0
+
+
+def test_the_tag_on_the_screen_is_the_one_that_is_printed(qtbot: Any) -> None:
+    """The preview lays out the same lines, in the same places, as the page that a reader of PDF reads back."""
+    preview = TagPreview()
+    qtbot.addWidget(preview)
+    facts = FACTS | {"new_parts": ["Alto saxophone reed, strength 2", "end plug", "neck strap " * 6]}
+    preview.set_facts(facts)
+    _, words = read_back(tag_pdf(facts))
+    shown = [line for *_, line in preview.laid]
+    assert len(shown) > 6 and all(line in words for line in shown)
+    assert " ".join(shown).count("neck strap") == 6
 
 
 def test_page_size() -> None:

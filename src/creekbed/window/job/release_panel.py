@@ -9,7 +9,17 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
-from creekbed.papers.tag import CODE_MM, HEIGHT_MM, QUIET_MODULES, WIDTH_MM, tag_lines
+from creekbed.papers.tag import (
+    CODE_MM,
+    HEIGHT_MM,
+    QUIET_MODULES,
+    WIDTH_MM,
+    Laid,
+    house_rules,
+    laid_out,
+    need_fonts,
+    tag_lines,
+)
 from creekbed.window.shared import theme
 from creekbed.window.shared.widgets import button, card, clear, label, row, scroll
 from creekbed.words.release import NAMES, condition_words
@@ -19,6 +29,9 @@ from creekbed.workshop.release.release_check import release_check, tag_facts
 
 if TYPE_CHECKING:
     from creekbed.window.job.job_page import JobPage
+
+
+MM_PER_POINT = 25.4 / 72
 
 
 class ConditionSign(QWidget):
@@ -58,11 +71,14 @@ class TagPreview(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.facts: dict[str, Any] | None = None
+        self.laid: Laid = []
         self.setMinimumSize(330, 220)
         self.setMaximumSize(450, 300)
 
     def set_facts(self, facts: dict[str, Any]) -> None:
         self.facts = facts
+        need_fonts()
+        self.laid = laid_out(tag_lines(facts), house_rules(facts))
         self.setAccessibleName(f"Tag of {facts['tag']}: " + "; ".join(line for _, line in tag_lines(facts)))
         self.update()
 
@@ -77,19 +93,16 @@ class TagPreview(QWidget):
         painter.drawRoundedRect(QRectF(0.5, 0.5, WIDTH_MM * unit - 1, HEIGHT_MM * unit - 1), 6, 6)
         painter.setPen(QColor("black"))
 
-        def text(size_mm: float, bold: bool, y_mm: float, words: str, width_mm: float) -> None:
+        def text(size_mm: float, bold: bool, y_mm: float, words: str) -> None:
             font = theme.current.font(10, bold)
             font.setPixelSize(max(7, round(size_mm * unit)))
             painter.setFont(font)
-            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, round(width_mm * unit))
             painter.drawText(QPointF(6 * unit, y_mm * unit), words)
 
-        text(7.8, True, 12, str(self.facts["tag"]), 52)
-        text(3.9, False, 17.5, f"{self.facts['family']} {self.facts.get('size') or ''}", 52)
-        y = 24.5
-        for bold, line in tag_lines(self.facts)[:8]:
-            text(3.0, bold, y, line, 78 if y > 36 else 52)
-            y += 4.3
+        text(7.8, True, 12, str(self.facts["tag"]))
+        text(3.9, False, 17.5, f"{self.facts['family']} {self.facts.get('size') or ''}")
+        for name, points, y, line in self.laid:
+            text(points * MM_PER_POINT, name == "Strong", HEIGHT_MM - y, line)
         matrix = segno.make(str(self.facts["tag"]), error="q", micro=False).matrix
         side = CODE_MM * unit / (len(matrix) + 2 * QUIET_MODULES)
         left, top = (WIDTH_MM - CODE_MM - 2) * unit, 2 * unit

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
 from creekbed.core.turns import Turns, whole
@@ -24,7 +24,7 @@ from creekbed.workshop.bench.wait_view import WaitView
 from creekbed.workshop.cleaning import shelf
 from creekbed.workshop.cleaning.cloths import cloth_words
 from creekbed.workshop.inspection import findings
-from creekbed.workshop.release.packing import pieces_to_pack
+from creekbed.workshop.release.packing import Piece, pieces_to_pack
 from creekbed.workshop.supplies import awaited_parts
 from creekbed.workshop.supplies.stock import uses_words
 
@@ -135,13 +135,14 @@ class StepsPanel(QWidget):
         for tick in (self.closes, self.presses, self.latched):
             tick.setCheckable(True)
         self.packing = button("See how it was packed", self._see_packing, "quiet", "see_packing")
-        pack.addWidget(self.packing)
+        self.next_in = button("In", lambda: self._turn(*self._not_in()[:1]), "primary", "piece_in", "F2")
+        self.all_in = button("All of it is in", lambda: self._turn(*self._not_in()), "", "all_in")
+        pack.addLayout(row(self.next_in, self.all_in, self.packing, None))
         self.piece_flow, holder = Flow(6), QWidget()
         holder.setLayout(self.piece_flow)
         pack.addWidget(holder)
-        self.next_in = button("In", self._put_next_in, "primary", "piece_in", "F2")
-        self.all_in = button("All of it is in", self._put_all_in, "", "all_in")
-        pack.addLayout(row(self.next_in, self.all_in, None))
+        self.pieces: tuple[Piece, ...] = ()
+        self.piece_ticks: dict[str, QPushButton] = {}
         self.pieces_in: set[str] = set()
         pack.addWidget(label("Try it, then press all three:", "small"))
         pack.addLayout(row(self.closes, self.presses))
@@ -198,7 +199,7 @@ class StepsPanel(QWidget):
         """How a step stands: what is waiting says until when, and for what."""
         if step.state != "waiting" or step.until is None:
             return STATE_SIGNS[step.state]
-        for_what = [w.name for w in view.waits if w.key in (step.step.ends, *step.step.after) and not w.contact.may_end]
+        for_what = [w.name for w in view.waits if w.key in step.step.waits_for and not w.contact.may_end]
         said = f", {for_what[0]}" if for_what else ""
         return f"from {clock_words(step.until, self.page.shop.now)}{said}"
 
@@ -273,7 +274,6 @@ class StepsPanel(QWidget):
         self.water_frame.setVisible(step.step.base == "after_air" and self.view.family.breath is not None)
         if self.pack_frame.isVisibleTo(self):
             self.packing.setVisible(photos.packing_photo(self.page.shop, self.view.tag) is not None)
-        if self.pack_frame.isVisibleTo(self):
             self._show_pieces()
         self.card.fit_picture()
         self.closes.setChecked(False)
@@ -281,39 +281,40 @@ class StepsPanel(QWidget):
         self.latched.setChecked(False)
 
     def _show_pieces(self) -> None:
-        """Every piece that goes out, ticked when it is in; the next one on the big action."""
+        """Every piece that goes out, as a button that is pressed when it is in."""
         assert self.view is not None
-        wanted = pieces_to_pack(self.view)
-        self.pieces_in &= {p.key for p in wanted}
+        self.pieces = pieces_to_pack(self.view)
         clear(self.piece_flow)
-        for piece in wanted:
-            words = piece.name[:1].upper() + piece.name[1:]
-            tick = button(words, partial(self._turn_piece, piece.key), "", f"in_{piece.key}")
+        self.piece_ticks = {
+            p.key: button(p.name[:1].upper() + p.name[1:], partial(self._turn, p.key), "", f"in_{p.key}")
+            for p in self.pieces
+        }
+        for tick in self.piece_ticks.values():
             tick.setCheckable(True)
-            tick.setChecked(piece.key in self.pieces_in)
             self.piece_flow.addWidget(tick)
-        left = [p for p in wanted if p.key not in self.pieces_in]
+        self.pieces_in &= self.piece_ticks.keys()
+        self._show_what_is_in()
+
+    def _show_what_is_in(self) -> None:
+        """Press the buttons of what is in, and put the next piece on the big action."""
+        for key, tick in self.piece_ticks.items():
+            tick.setChecked(key in self.pieces_in)
+        left = [p.name for p in self.pieces if p.key not in self.pieces_in]
         for way in (self.next_in, self.all_in):
             way.setVisible(bool(left))
         if left:
-            self.next_in.setText(f"In: {left[0].name}" + ("   F2" if theme.current.scale < 1.3 else ""))
-            self.next_in.setAccessibleName(f"In: {left[0].name}")
+            words = f"In: {left[0]}"
+            self.next_in.setText(words + ("   F2" if theme.current.scale < 1.3 else ""))
+            self.next_in.setAccessibleName(words)
+
+    def _not_in(self) -> list[str]:
+        return [p.key for p in self.pieces if p.key not in self.pieces_in]
+
+    def _turn(self, *pieces: str) -> None:
+        """These pieces are in now, or, where they were, out again."""
+        self.pieces_in ^= set(pieces)
+        self._show_what_is_in()
         self.card.fit_picture()
-
-    def _turn_piece(self, key: str) -> None:
-        self.pieces_in ^= {key}
-        self._show_pieces()
-
-    def _put_next_in(self) -> None:
-        if self.view is not None:
-            left = [p.key for p in pieces_to_pack(self.view) if p.key not in self.pieces_in]
-            self.pieces_in.update(left[:1])
-            self._show_pieces()
-
-    def _put_all_in(self) -> None:
-        if self.view is not None:
-            self.pieces_in = {p.key for p in pieces_to_pack(self.view)}
-            self._show_pieces()
 
     def _see_packing(self) -> None:
         photo = photos.packing_photo(self.page.shop, self.view.tag) if self.view is not None else None
